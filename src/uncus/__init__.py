@@ -1,0 +1,3 @@
+"""Uncus: structural steel detailing."""
+
+__version__ = "0.1.0"

@@ -1,0 +1,5 @@
+"""`python -m uncus`."""
+
+from uncus.cli import main
+
+main()

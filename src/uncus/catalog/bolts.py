@@ -1,0 +1,84 @@
+"""Bolts, washers, nuts, holes and anchor rods.
+
+Holes and edges: AISC 360-22 tables J3.3 and J3.4 (inch), EN 1090-2 table 11 and EN 1993-1-8 table 3.3 (metric).
+Heads and nuts: ASME B18.2.6 heavy hex (inch), ISO 4014/4032 (metric); washers F436, ISO 7089.
+"""
+
+import bisect
+import csv
+import math
+from enum import StrEnum
+from functools import cache
+from importlib.resources import files
+
+import msgspec
+
+from uncus.units import INCH
+
+
+class HoleKind(StrEnum):
+    STANDARD = "standard"
+    OVERSIZE = "oversize"
+    SHORT_SLOT = "short slot"
+    LONG_SLOT = "long slot"
+
+
+class BoltSize(msgspec.Struct, frozen=True):
+    """One bolt size; mm. `head_flats` is across flats, `allowance` is added to the grip (washers apart)."""
+
+    name: str
+    system: str
+    d: float
+    hole: float
+    oversize: float
+    short_slot: float
+    long_slot: float
+    edge: float
+    head_flats: float
+    head_height: float
+    nut_height: float
+    washer_od: float
+    washer_t: float
+    allowance: float
+
+    def hole_size(self, kind: HoleKind) -> tuple[float, float]:
+        """Diameter (or slot width) and overall slot length (0 for a round hole)."""
+        return {
+            HoleKind.STANDARD: (self.hole, 0.0),
+            HoleKind.OVERSIZE: (self.oversize, 0.0),
+            HoleKind.SHORT_SLOT: (self.hole, self.short_slot),
+            HoleKind.LONG_SLOT: (self.hole, self.long_slot),
+        }[kind]
+
+
+@cache
+def bolt_sizes() -> dict[str, BoltSize]:
+    """Every size by name (`3/4`, `M20`), smallest first within each system."""
+    with (files(__package__) / "data" / "bolts.csv").open(encoding="utf-8", newline="") as source:
+        rows = list(csv.DictReader(source))
+    sizes = {}
+    for row in rows:
+        scale = INCH if row["system"] == "inch" else 1.0
+        plain = {k: v if k in ("name", "system") else float(v) * scale for k, v in row.items()}
+        sizes[row["name"]] = msgspec.convert(plain, BoltSize)
+    return sizes
+
+
+def bolt_size(name: str) -> BoltSize:
+    """Raises LookupError with the sizes there are."""
+    try:
+        return bolt_sizes()[name.strip().upper().rstrip('"')]
+    except KeyError:
+        raise LookupError(f"There is no bolt size “{name}”; there are {', '.join(bolt_sizes())}.") from None
+
+
+_METRIC_LENGTHS = [*range(30, 80, 5), *range(80, 200, 10), *range(200, 401, 20)]
+
+
+def bolt_length(size: BoltSize, grip: float, washers: int = 1) -> float:
+    """Ordered length for a grip: grip + washers + allowance, up to the next 1/4 in or stock length."""
+    wanted = grip + washers * size.washer_t + size.allowance
+    if size.system == "inch":
+        return math.ceil(round(wanted / (INCH / 4), 6)) * INCH / 4
+    at = bisect.bisect_left(_METRIC_LENGTHS, wanted - 1e-6)
+    return float(_METRIC_LENGTHS[min(at, len(_METRIC_LENGTHS) - 1)])

@@ -1,0 +1,47 @@
+"""Steel grades, bolt grades and electrodes, with the strengths that checks use (MPa)."""
+
+import msgspec
+
+from uncus.catalog.sections import Form, Section
+
+KSI = 6.894757
+
+
+class Grade(msgspec.Struct, frozen=True):
+    """A steel grade: yield and ultimate strength in MPa, and what it is made as."""
+
+    name: str
+    fy: float
+    fu: float
+    forms: tuple[str, ...]
+
+
+GRADES = {
+    grade.name: grade
+    for grade in (
+        Grade("A992", 50 * KSI, 65 * KSI, ("I", "T")),
+        Grade("A36", 36 * KSI, 58 * KSI, ("U", "L", "PLATE", "I", "T")),
+        Grade("A572-50", 50 * KSI, 65 * KSI, ("PLATE", "I", "U", "L", "T")),
+        Grade("A500-C", 50 * KSI, 62 * KSI, ("BOX", "TUBE")),
+        Grade("A53-B", 35 * KSI, 60 * KSI, ("TUBE",)),
+        Grade("S235JR", 235, 360, ("I", "U", "L", "T", "PLATE")),
+        Grade("S275JR", 275, 430, ("I", "U", "L", "T", "PLATE")),
+        Grade("S355J2", 355, 510, ("I", "U", "L", "T", "PLATE")),
+        Grade("S355J2H", 355, 510, ("BOX", "TUBE")),
+    )
+}
+
+BOLT_GRADES = {"A325": (90 * KSI, 54 * KSI), "A490": (113 * KSI, 68 * KSI), "A307": (45 * KSI, 27 * KSI),
+               "8.8": (800.0, 480.0), "10.9": (1000.0, 500.0)}
+ROD_GRADES = {"F1554-36": 58 * KSI, "F1554-55": 75 * KSI, "F1554-105": 125 * KSI, "8.8": 800.0}
+ELECTRODES = {"E70": 70 * KSI, "G42": 500.0}
+
+_USUAL = {Form.I: "A992", Form.CHANNEL: "A36", Form.ANGLE: "A36", Form.TEE: "A992", Form.BOX: "A500-C", Form.TUBE: "A500-C"}
+_EUROPEAN = ("IPE", "HEA", "HEB", "HEM", "UPN")
+
+
+def usual_grade(section: Section) -> str:
+    """The grade a section is bought in where nothing is said."""
+    if section.family in _EUROPEAN:
+        return "S275JR"
+    return "A53-B" if section.family == "PIPE" else _USUAL[section.form]

@@ -1,0 +1,1 @@
+"""The truth: records, the job that holds them, its file."""

@@ -1,0 +1,201 @@
+"""The job: a set of records, changed in one way only, with undo that survives closing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from contextlib import contextmanager
+from pathlib import Path
+from types import MappingProxyType
+from typing import TypeVar
+
+import msgspec
+
+from uncus.job.errors import JobError
+from uncus.job.records import AnyRecord, Project, Record, ShopRules
+from uncus.job.store import Step, Store
+
+R = TypeVar("R", bound=Record)
+
+
+class Edit(msgspec.Struct, frozen=True):
+    """One record before and after a change; None where it was not there."""
+
+    before: AnyRecord | None
+    after: AnyRecord | None
+
+    @property
+    def id(self) -> str:
+        record = self.after or self.before
+        assert record is not None
+        return record.id
+
+
+class Delta(msgspec.Struct, frozen=True):
+    """A change as it was made: undo step, signal to the views, write to disk, input to recomputing."""
+
+    label: str
+    edits: tuple[Edit, ...]
+
+    def reversed(self) -> Delta:
+        return Delta(self.label, tuple(Edit(e.after, e.before) for e in reversed(self.edits)))
+
+
+class Change:
+    """What is being changed, before it is: the only way to write to a job."""
+
+    def __init__(self, records: Mapping[str, AnyRecord]) -> None:
+        self._records = records
+        self._after: dict[str, AnyRecord | None] = {}
+
+    def put(self, record: AnyRecord) -> None:
+        """Add or replace a record. Raises JobError with its problem."""
+        if problem := record.problem():
+            raise JobError(problem)
+        self._after[record.id] = record
+
+    def drop(self, id: str) -> None:
+        """Take a record out; one that is not there is no error."""
+        self._after[id] = None
+
+    def get(self, id: str) -> AnyRecord | None:
+        """A record as it will be."""
+        return self._after[id] if id in self._after else self._records.get(id)
+
+    def edits(self) -> tuple[Edit, ...]:
+        pairs = ((self._records.get(id), after) for id, after in self._after.items())
+        return tuple(Edit(before, after) for before, after in pairs if before != after)
+
+
+class Job:
+    """Records by id, in order of making. `path` None: kept in memory only."""
+
+    def __init__(self, records: Iterable[AnyRecord] = (), store: Store | None = None) -> None:
+        self._records: dict[str, AnyRecord] = {record.id: record for record in records}
+        self._store = store
+        self._followers: list[Callable[[Delta], None]] = []
+        self._steps: list[Delta] = []
+        self._head = 0
+        if store is not None:
+            self._head = store.head
+
+    # -- opening and making -------------------------------------------------------------------
+    @classmethod
+    def open(cls, path: Path) -> Job:
+        """Open a job file and lock it. Raises JobError with a sentence."""
+        store = Store.open(path)
+        try:
+            records = store.read()
+        except BaseException:
+            store.close()
+            raise
+        return cls(records, store)
+
+    @classmethod
+    def create(cls, path: Path, records: Iterable[AnyRecord] = (), replace: bool = False) -> Job:
+        """Make a job file, whole or not at all, and open it. Raises JobError."""
+        records = list(records)
+        if not any(isinstance(record, Project) for record in records):
+            records.insert(0, Project())
+        Store.create(path, records, replace)
+        return cls.open(path)
+
+    def close(self) -> None:
+        if self._store is not None:
+            self._store.close()
+
+    def __enter__(self) -> Job:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    # -- reading --------------------------------------------------------------------------------
+    @property
+    def path(self) -> Path | None:
+        return self._store.path if self._store else None
+
+    @property
+    def records(self) -> Mapping[str, AnyRecord]:
+        return MappingProxyType(self._records)
+
+    def get(self, id: str, kind: type[R]) -> R | None:
+        record = self._records.get(id)
+        return record if isinstance(record, kind) else None
+
+    def all(self, kind: type[R]) -> list[R]:
+        return [record for record in self._records.values() if isinstance(record, kind)]
+
+    @property
+    def project(self) -> Project:
+        return self.get("project", Project) or Project()
+
+    @property
+    def rules(self) -> ShopRules:
+        return self.get("shop rules", ShopRules) or ShopRules()
+
+    # -- changing -------------------------------------------------------------------------------
+    @contextmanager
+    def change(self, label: str) -> Iterator[Change]:
+        """The one way to change a job; an exception inside leaves no trace."""
+        change = Change(self._records)
+        yield change
+        edits = change.edits()
+        if not edits:
+            return
+        delta = Delta(label, edits)
+        if self._store is not None:
+            self._store.append(Step(label, [(e.before, e.after) for e in edits]))
+            self._head = self._store.head
+        else:
+            del self._steps[self._head :]
+            self._steps.append(delta)
+            self._head = len(self._steps)
+        self._apply(delta)
+
+    def follow(self, follower: Callable[[Delta], None]) -> Callable[[], None]:
+        """Call `follower` with every delta from now on; returns what stops it."""
+        self._followers.append(follower)
+        return lambda: self._followers.remove(follower)
+
+    def _apply(self, delta: Delta) -> None:
+        for edit in delta.edits:
+            if edit.after is None:
+                self._records.pop(edit.id, None)
+            else:
+                self._records[edit.id] = edit.after
+        for follower in list(self._followers):
+            follower(delta)
+
+    # -- undo -----------------------------------------------------------------------------------
+    @property
+    def can_undo(self) -> str | None:
+        """The label of what undo would take back."""
+        step = self._step(self._head)
+        return step.label if step else None
+
+    @property
+    def can_redo(self) -> str | None:
+        step = self._step(self._head + 1)
+        return step.label if step else None
+
+    def _step(self, number: int) -> Delta | None:
+        if self._store is None:
+            return self._steps[number - 1] if 0 < number <= len(self._steps) else None
+        step = self._store.step(number)
+        return Delta(step.label, tuple(Edit(b, a) for b, a in step.edits)) if step else None
+
+    def undo(self) -> Delta | None:
+        """Take the last change back; None where there is none."""
+        step = self._step(self._head)
+        return self._travel(step.reversed(), self._head - 1) if step else None
+
+    def redo(self) -> Delta | None:
+        step = self._step(self._head + 1)
+        return self._travel(step, self._head + 1) if step else None
+
+    def _travel(self, delta: Delta, head: int) -> Delta:
+        if self._store is not None:
+            self._store.move([(e.before, e.after) for e in delta.edits], head)
+        self._head = head
+        self._apply(delta)
+        return delta

@@ -1,0 +1,157 @@
+"""Lengths, angles and weights: parsed from what people type, printed as the trade prints them.
+
+Inside the program everything is millimetres, degrees and kilograms.
+"""
+
+import math
+import re
+from enum import StrEnum
+from fractions import Fraction
+
+INCH = 25.4
+FOOT = 12 * INCH
+POUND = 0.45359237
+SIXTEENTH = INCH / 16
+STEEL_DENSITY = 7.85e-6  # kg/mm3 (490 lb/ft3)
+
+
+class Units(StrEnum):
+    """How a job's lengths and weights are shown; either kind may always be typed."""
+
+    IMPERIAL = "imperial"
+    METRIC = "metric"
+
+    @property
+    def words(self) -> str:
+        return "ft-in" if self is Units.IMPERIAL else "mm"
+
+
+class UnitError(ValueError):
+    """A length, angle or list that cannot be read; the message is one sentence for the user."""
+
+
+_NUMBER = r"\d+(?:\.\d+)?|\.\d+"
+_INCHES = rf"(?:(?P<whole>{_NUMBER})(?:[\s-]+(?P<num>\d+)/(?P<den>\d+))?|(?P<num2>\d+)/(?P<den2>\d+))"
+_FEET_INCHES = re.compile(
+    rf"^(?P<feet>{_NUMBER})\s*(?:'|ft|-(?=\s*\d))\s*-?\s*(?:{_INCHES})?\s*(?:\"|in|'')?$"
+)
+_ONLY_INCHES = re.compile(rf"^{_INCHES}\s*(?:\"|in|'')?$")
+_METRIC = re.compile(rf"^(?P<value>{_NUMBER})\s*(?P<unit>mm|cm|m)$")
+
+
+def _inches(match: re.Match[str]) -> float:
+    parts = match.groupdict()
+    try:
+        whole = float(parts["whole"] or 0)
+        fraction = Fraction(int(parts["num"] or parts["num2"] or 0), int(parts["den"] or parts["den2"] or 1))
+    except ZeroDivisionError:
+        raise UnitError(f"“{match.string}” has a fraction over zero.") from None
+    return whole + float(fraction)
+
+
+def parse_length(text: str, units: Units = Units.IMPERIAL) -> float:
+    """Millimetres of a typed length: `12'-6 1/2`, `12-6.5`, `150.5"`, `3825`, `3.825m`, `-6`.
+
+    A bare number is inches in an imperial job and millimetres in a metric one.
+    Raises UnitError with a sentence for the user.
+    """
+    shown = text
+    text = text.strip().lower().replace("’", "'").replace("”", '"').replace("″", '"').replace("′", "'")
+    sign = 1.0
+    if text[:1] in "+-−" and text:
+        sign = 1.0 if text[0] == "+" else -1.0
+        text = text[1:].strip()
+    if match := _METRIC.match(text):
+        return sign * float(match["value"]) * {"mm": 1.0, "cm": 10.0, "m": 1000.0}[match["unit"]]
+    if units is Units.METRIC and re.fullmatch(_NUMBER, text):
+        return sign * float(text)
+    if match := _ONLY_INCHES.match(text):
+        return sign * _inches(match) * INCH
+    if match := _FEET_INCHES.match(text):
+        return sign * (float(match["feet"]) * FOOT + _inches(match) * INCH)
+    raise UnitError(f"“{shown}” is not a length; type one like 12'-6 1/2, 150.5\", 3825mm or 3.825m.")
+
+
+def parse_lengths(text: str, units: Units = Units.IMPERIAL) -> list[float]:
+    """A typed list of spacings such as `3@24', 20', 2@18'-6`, in mm.
+
+    Raises UnitError; more than 1,000 spacings are refused.
+    """
+    spacings: list[float] = []
+    for item in filter(None, (piece.strip() for piece in text.split(","))):
+        count, at, length = item.rpartition("@")
+        if at and not count.strip().isdigit():
+            raise UnitError(f"“{item}” is not a spacing; type a count and a length like 3@24'.")
+        times = int(count) if at else 1
+        if not 0 < times <= 1000 or len(spacings) + times > 1000:
+            raise UnitError(f"“{item}” asks for too many or no spacings; give between 1 and 1,000.")
+        spacings += [parse_length(length, units)] * times
+    return spacings
+
+
+def sixteenths(mm: float) -> int:
+    """Whole sixteenths of an inch nearest to a length, halves away from zero."""
+    return int(math.copysign(math.floor(abs(mm) / SIXTEENTH + 0.5), mm))
+
+
+def _imperial(n16: int, feet: bool = True) -> str:
+    sign, n16 = ("-" if n16 < 0 else ""), abs(n16)
+    whole_feet, rest = divmod(n16, 192) if feet else (0, n16)
+    whole, part = divmod(rest, 16)
+    fraction = str(Fraction(part, 16)) if part else ""
+    if whole_feet:
+        inches = f"{whole} {fraction}" if fraction else str(whole)
+        return f"{sign}{whole_feet}'-{inches}"
+    return sign + (f"{whole} {fraction}" if whole and fraction else fraction or str(whole))
+
+
+def format_length(mm: float, units: Units = Units.IMPERIAL) -> str:
+    """A length as the trade prints it: `14'-2 5/8`, `7 1/2`, or whole mm (0.5 where needed)."""
+    if units is Units.IMPERIAL:
+        return _imperial(sixteenths(mm))
+    tenths = math.copysign(math.floor(abs(mm) * 10 + 0.5), mm) / 10
+    return f"{tenths:.0f}" if abs(tenths - round(tenths)) < 0.05 else f"{tenths:.1f}"
+
+
+def format_typed(mm: float, units: Units = Units.IMPERIAL) -> str:
+    """A length for a field that is edited: exact where 1/16" or 0.1 mm would lose something."""
+    text = format_length(mm, units)
+    if abs(parse_length(text, units) - mm) < 0.01:
+        return text
+    return f"{mm / INCH:.4f}".rstrip("0").rstrip(".") + '"' if units is Units.IMPERIAL else f"{mm:.2f}"
+
+
+def format_weight(kg: float, units: Units = Units.IMPERIAL) -> str:
+    """Weight in whole pounds or in kg (one decimal under 100 kg)."""
+    if units is Units.IMPERIAL:
+        return f"{kg / POUND:.0f} lb"
+    return f"{kg:.1f} kg" if kg < 100 else f"{kg:.0f} kg"
+
+
+def chain(positions: list[float], units: Units = Units.IMPERIAL) -> list[float]:
+    """Steps between running positions which, as printed, add up to the printed positions.
+
+    The positions are rounded to what is printed first and then differenced.
+    """
+    if units is Units.IMPERIAL:
+        rounded = [sixteenths(p) * SIXTEENTH for p in positions]
+    else:
+        rounded = [math.floor(p + 0.5) * 1.0 for p in positions]
+    return [b - a for a, b in zip(rounded, rounded[1:], strict=False)]
+
+
+def parse_angle(text: str) -> float:
+    """Degrees of a typed angle: `30`, `30°`, `-12.5`, or a bevel as a run of 12: `4:12`."""
+    rise, colon, run = text.strip().rstrip("°").partition(":")
+    try:
+        value = math.degrees(math.atan2(float(rise), float(run))) if colon else float(rise)
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value):
+        raise UnitError(f"“{text}” is not an angle; type degrees like 30 or a slope like 4:12.")
+    return value
+
+
+def format_angle(degrees: float) -> str:
+    """Degrees to a hundredth, without idle zeros."""
+    return f"{degrees:.2f}".rstrip("0").rstrip(".") + "°"
