@@ -83,7 +83,7 @@ def american(row: dict[str, str], family: str) -> dict[str, object]:
     solved = math.sqrt(max(0.0, (g["area"] - straight_area(form, d, b, tw, tf)) / (FILLETS[form] * FILLET)))
     # A rolled I has the fillet its design k says. Sloping flanges and rounded toes do not: the fillet that gives the
     # handbook's area stands for them, so volumes and handbook weights agree.
-    r = max(0.0, spare) if family in {"W", "HP", "M"} else min(solved, max(0.0, spare))
+    r = max(0.0, spare) if family in {"W", "HP"} else min(solved, max(0.0, spare))
     k_detail = up_to_sixteenth((d - g["T"]) / 2) if g.get("T") else up_to_sixteenth(max(g["k"], thick))
     k1 = g.get("k1") or up_to_sixteenth(tw / 2 + r)
     gage = LEG_GAGES.get(d, 0.0) if form == "L" else g.get("WGi") or 0.0

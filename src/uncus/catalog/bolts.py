@@ -82,3 +82,28 @@ def bolt_length(size: BoltSize, grip: float, washers: int = 1) -> float:
         return math.ceil(round(wanted / (INCH / 4), 6)) * INCH / 4
     at = bisect.bisect_left(_METRIC_LENGTHS, wanted - 1e-6)
     return float(_METRIC_LENGTHS[min(at, len(_METRIC_LENGTHS) - 1)])
+
+
+class RodSize(msgspec.Struct, frozen=True):
+    """An anchor rod: its hole in a base plate (AISC Manual table 14-2; metric d + 8 to 10), plate washer and usual
+    length; mm."""
+
+    name: str
+    system: str
+    d: float
+    hole: float
+    washer: float
+    washer_t: float
+    length: float
+
+
+@cache
+def rod_sizes() -> dict[str, RodSize]:
+    with (files(__package__) / "data" / "rods.csv").open(encoding="utf-8", newline="") as source:
+        rows = list(csv.DictReader(source))
+    sizes = {}
+    for row in rows:
+        scale = INCH if row["system"] == "inch" else 1.0
+        plain = {k: v if k in ("name", "system") else float(v) * scale for k, v in row.items()}
+        sizes[row["name"]] = msgspec.convert(plain, RodSize)
+    return sizes

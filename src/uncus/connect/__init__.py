@@ -1,0 +1,1 @@
+"""Connections: a file per kind, the office's rules, and the list of kinds."""

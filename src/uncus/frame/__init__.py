@@ -1,0 +1,1 @@
+"""Where members are: local axes, roll, offsets; grids, planes and snaps."""

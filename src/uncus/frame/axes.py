@@ -1,0 +1,44 @@
+"""The local frame of a member: x along from the left end, z up the section, y to the left of both.
+
+So whoever looks along +y sees the near side, left end at the left.
+"""
+
+import math
+
+import numpy as np
+
+from uncus.catalog.sections import Section
+from uncus.frame.placement import Placement, Vec, unit
+from uncus.job.records import Line, Member
+
+UP = np.array([0.0, 0.0, 1.0])
+NORTH = np.array([0.0, 1.0, 0.0])
+_VERTICAL = math.cos(math.radians(0.5))
+
+
+def is_vertical(direction: Vec) -> bool:
+    """Within half a degree of plumb."""
+    return abs(float(direction[2])) > _VERTICAL
+
+
+def work_axes(start: Vec, end: Vec, roll: float = 0.0) -> Placement:
+    """The frame of a work line: web vertical at roll 0; a plumb line's depth points north.
+
+    roll: degrees about x, counter-clockwise seen from the far end.
+    Raises ValueError for a line without length.
+    """
+    x = unit(np.asarray(end, dtype=np.float64) - start)
+    reference = NORTH if is_vertical(x) else UP
+    z = unit(reference - (reference @ x) * x)
+    y = np.cross(z, x)
+    if roll:
+        c, s = math.cos(math.radians(roll)), math.sin(math.radians(roll))
+        y, z = c * y + s * z, c * z - s * y
+    return Placement(start, np.column_stack([x, y, z]))
+
+
+def member_frame(member: Member, section: Section) -> Placement:
+    """The frame of a member's section: origin on its centre (of the bounding box) at the left work point."""
+    frame = work_axes(np.asarray(member.start), np.asarray(member.end), member.roll)
+    drop = {Line.TOP: -section.d / 2, Line.CENTRE: 0.0, Line.BOTTOM: section.d / 2}[member.line]
+    return frame.moved((0.0, 0.0, drop + member.rise))

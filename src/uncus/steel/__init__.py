@@ -1,0 +1,1 @@
+"""Parts with features, their outlines, solids and weights."""

@@ -1,0 +1,145 @@
+"""Faces of a part as outlines in their own plane, with holes apart: what CNC, drawings and weights read.
+
+Face coordinates are (x, w): w is z on web and back, y on top and bottom.
+"""
+
+import math
+from functools import lru_cache
+
+import numpy as np
+import shapely
+from shapely.geometry import LineString, Polygon, box
+from shapely.geometry.base import BaseGeometry
+
+from uncus.steel import profile
+from uncus.steel.features import Cope, Face, Hole
+from uncus.steel.part import Part
+from uncus.steel.profile import Wall
+from uncus.units import STEEL_DENSITY
+
+_OVER = 5.0  # how far cutters reach past the steel
+_ARC = 8
+
+
+def cope_outline(part: Part, cope: Cope) -> list[tuple[float, float]]:
+    """The region a cope takes away, as (x, z) points reaching past the steel, rounded in its corner."""
+    low, high = part.depth_range
+    sx, x_end = (-1.0, part.length) if cope.right else (1.0, 0.0)
+    sz, z_end = (1.0, low) if cope.bottom else (-1.0, high)
+    r = min(cope.radius, cope.length, cope.depth)
+    x_in, z_in = x_end + sx * cope.length, z_end + sz * cope.depth
+    corner = [(x_in, z_in)]
+    if r > 0:
+        cx, cz = x_in - sx * r, z_in - sz * r
+        arc = [math.pi / 2 * i / _ARC for i in range(_ARC + 1)]
+        corner = [(cx + sx * r * math.cos(a), cz + sz * r * math.sin(a)) for a in arc]
+    out_x, out_z = x_end - sx * _OVER, z_end - sz * _OVER
+    points = [(x_in, out_z), *corner, (out_x, z_in), (out_x, out_z)]
+    return points
+
+
+def hole_outline(hole: Hole) -> Polygon:
+    """A hole as a polygon of the hole's own area."""
+    quarter = 16
+    step = math.pi / 2 / quarter
+    radius = hole.d / 2 * math.sqrt(step / math.sin(step))
+    reach = max(0.0, hole.slot - hole.d) / 2
+    turn = math.radians(hole.angle)
+    along = np.array([math.cos(turn), math.sin(turn)])
+    angles = turn + np.linspace(-math.pi / 2, math.pi / 2, 2 * quarter + 1)
+    half = radius * np.column_stack([np.cos(angles), np.sin(angles)])
+    centre = np.array([hole.x, hole.w])
+    return Polygon(np.vstack([centre + along * reach + half, centre - along * reach - half]))
+
+
+def _cut_wall(part: Part, wall: Wall, lo: float, hi: float) -> BaseGeometry:
+    """The outline of a wall's mid-plane between lo and hi after end cuts, copes and notches; holes not taken."""
+    def at(cut_x: float, w: float) -> tuple[float, float]:
+        return cut_x, w
+
+    def x(cut, w: float) -> float:  # type: ignore[no-untyped-def]
+        return cut.x(wall.mid, w) if wall.upright else cut.x(w, wall.mid)
+
+    shape: BaseGeometry = Polygon([at(x(part.left, lo), lo), at(x(part.right, lo), lo),
+                                   at(x(part.right, hi), hi), at(x(part.left, hi), hi)])
+    for cope in part.copes:
+        region = Polygon(cope_outline(part, cope))
+        if wall.upright:
+            shape = shape.difference(region)
+        else:
+            line = region.intersection(LineString([(-1e5, wall.mid), (1e6, wall.mid)]))
+            if not line.is_empty:
+                x0, _, x1, _ = line.bounds
+                shape = shape.difference(box(x0, lo - _OVER, x1, hi + _OVER))
+    for notch in part.notches:
+        if notch.face is wall.face:
+            shape = shape.difference(Polygon(notch.outline))
+    return shape
+
+
+@lru_cache(maxsize=4096)
+def face_outline(part: Part, face: Face) -> Polygon:
+    """The outer outline of a face over its whole width, holes not taken. The largest piece, if cut apart."""
+    if part.section is None:
+        shape: BaseGeometry = Polygon(part.outline)
+        for notch in part.notches:
+            shape = shape.difference(Polygon(notch.outline))
+    else:
+        wall = profile.faces(part.section)[face]
+        shape = _cut_wall(part, wall, wall.lo, wall.hi)
+    if shape.geom_type != "Polygon":
+        pieces = [g for g in getattr(shape, "geoms", []) if g.geom_type == "Polygon"]
+        shape = max(pieces, key=lambda g: g.area)
+    return shape
+
+
+def part_faces(part: Part) -> tuple[Face, ...]:
+    """The faces a part has; a round tube is worked from its web side only."""
+    if part.section is None:
+        return (Face.WEB,)
+    return tuple(profile.faces(part.section)) or (Face.WEB,)
+
+
+def _filament_length(part: Part, y: float, z: float) -> float:
+    line: BaseGeometry = LineString([(part.left.x(y, z), z), (part.right.x(y, z), z)])
+    for cope in part.copes:
+        line = line.difference(Polygon(cope_outline(part, cope)))
+    return line.length
+
+
+@lru_cache(maxsize=65536)
+def net_volume(part: Part) -> float:
+    """Volume by features in mm3: walls by their cut outlines, fillets by their cut lengths, holes by their areas."""
+    if part.section is None:
+        return (face_outline(part, Face.WEB).area - sum(h.area for h in part.holes)) * part.thickness
+    thickness = {wall.face: wall.thickness for wall in profile.walls(part.section)}
+    plain = not part.copes and not part.notches
+    total = 0.0
+    for wall in profile.walls(part.section):
+        if plain:
+            ends = [(wall.mid, w) if wall.upright else (w, wall.mid) for w in (wall.lo, wall.hi)]
+            mean = sum(part.right.x(y, z) - part.left.x(y, z) for y, z in ends) / 2
+            total += wall.thickness * (wall.hi - wall.lo) * mean
+        else:
+            total += wall.thickness * _cut_wall(part, wall, wall.lo, wall.hi).area
+    for f in profile.filaments(part.section):
+        length = part.right.x(f.y, f.z) - part.left.x(f.y, f.z) if plain else _filament_length(part, f.y, f.z)
+        total += f.area * length
+    return total - sum(h.area * thickness.get(h.face, part.section.tw) for h in part.holes)
+
+
+def net_weight(part: Part) -> float:
+    """kg of the part as made."""
+    return net_volume(part) * STEEL_DENSITY
+
+
+def gross_weight(part: Part) -> float:
+    """kg as billed: handbook weight by length over all, or a plate's enclosing rectangle."""
+    if part.section is not None:
+        return part.section.kg_m * part.length / 1000
+    return part.length * part.width * part.thickness * STEEL_DENSITY
+
+
+def simplified(polygon: Polygon) -> Polygon:
+    """Without points that lie in line within 0.001 mm."""
+    return shapely.simplify(polygon, 1e-3)

@@ -1,0 +1,89 @@
+"""What a connection brings: parts, features, bolts, rods, welds and findings."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+import msgspec
+
+from uncus.frame.placement import Placement
+from uncus.job.records import End, Point
+from uncus.steel.features import EndCut, Feature
+from uncus.steel.part import Part
+
+
+class FastenerKind(StrEnum):
+    BOLT = "bolt"
+    ROD = "anchor rod"
+
+
+class Severity(StrEnum):
+    WRONG = "wrong"
+    LOOK = "look here"
+
+
+class Finding(msgspec.Struct, frozen=True):
+    """Something about a piece or joint, in one sentence; `about` is a record's id."""
+
+    about: str
+    text: str
+    severity: Severity = Severity.WRONG
+
+
+class NewPart(msgspec.Struct, frozen=True):
+    """A part that a connection makes: `key` names it within the connection, `owner` is the member it is shop-fixed to."""
+
+    key: str
+    part: Part
+    placement: Placement
+    owner: str
+    words: str
+
+
+class Fasteners(msgspec.Struct, frozen=True):
+    """Bolts or rods of one size through the same plies: heads at `points` (model), shanks along `axis`."""
+
+    key: str
+    kind: FastenerKind
+    size: str
+    grade: str
+    length: float
+    grip: float
+    points: tuple[Point, ...]
+    axis: Point
+    joins: tuple[str, ...]
+    field: bool
+
+
+class Weld(msgspec.Struct, frozen=True):
+    """A fillet weld of leg `size` along a path (model), between two pieces; `sides` 1 or 2."""
+
+    key: str
+    size: float
+    path: tuple[Point, ...]
+    joins: tuple[str, str]
+    sides: int
+    field: bool
+    around: bool = False
+
+    @property
+    def length(self) -> float:
+        """Length of weld metal, all sides."""
+        steps = zip(self.path, self.path[1:], strict=False)
+        return self.sides * sum(sum((b - a) ** 2 for a, b in zip(p, q, strict=True)) ** 0.5 for p, q in steps)
+
+
+class Contribution(msgspec.Struct, frozen=True):
+    """All that one connection does. Features and cuts are in the frame of the member they belong to."""
+
+    features: tuple[tuple[str, Feature], ...] = ()
+    cuts: tuple[tuple[str, End, EndCut], ...] = ()
+    parts: tuple[NewPart, ...] = ()
+    fasteners: tuple[Fasteners, ...] = ()
+    welds: tuple[Weld, ...] = ()
+    findings: tuple[Finding, ...] = ()
+
+
+def point(v) -> Point:  # type: ignore[no-untyped-def]
+    """A model point to a thousandth of a mm."""
+    return round(float(v[0]), 3), round(float(v[1]), 3), round(float(v[2]), 3)

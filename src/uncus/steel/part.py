@@ -1,0 +1,106 @@
+"""A part: one piece of steel before it is joined to others."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import msgspec
+
+from uncus.catalog.sections import Form, Section
+from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch, rounded, shifted
+from uncus.steel.profile import outline as section_outline
+
+
+class Part(msgspec.Struct, frozen=True):
+    """A rolled length or a flat plate, with its features; equal parts compare equal and hash alike.
+
+    Rolled: `section`, `left` and `right` cuts, x from 0 to `length` over all.
+    Plate: `outline` of (x, z) points, counter-clockwise seen from -y, `thickness` along y, both about the middle.
+    """
+
+    grade: str
+    finish: str
+    length: float
+    left: EndCut
+    right: EndCut
+    section: Section | None = None
+    outline: tuple[tuple[float, float], ...] = ()
+    thickness: float = 0.0
+    features: tuple[Feature, ...] = ()
+
+    @property
+    def is_plate(self) -> bool:
+        return self.section is None
+
+    @property
+    def width(self) -> float:
+        """Depth of a section or height of a plate's outline."""
+        if self.section is not None:
+            return self.section.d
+        zs = [z for _, z in self.outline]
+        return max(zs) - min(zs)
+
+    @property
+    def depth_range(self) -> tuple[float, float]:
+        """Lowest and highest z."""
+        if self.section is not None:
+            return -self.section.d / 2, self.section.d / 2
+        zs = [z for _, z in self.outline]
+        return min(zs), max(zs)
+
+    @property
+    def y_range(self) -> tuple[float, float]:
+        half = self.section.b / 2 if self.section is not None else self.thickness / 2
+        return -half, half
+
+    @property
+    def holes(self) -> tuple[Hole, ...]:
+        return tuple(f for f in self.features if isinstance(f, Hole))
+
+    @property
+    def copes(self) -> tuple[Cope, ...]:
+        return tuple(f for f in self.features if isinstance(f, Cope))
+
+    @property
+    def notches(self) -> tuple[Notch, ...]:
+        return tuple(f for f in self.features if isinstance(f, Notch))
+
+    @property
+    def form(self) -> Form | None:
+        return self.section.form if self.section is not None else None
+
+
+def _sorted(features: Iterable[Feature]) -> tuple[Feature, ...]:
+    unique = {rounded(f) for f in features}
+    return tuple(sorted(unique, key=lambda f: (type(f).__name__, msgspec.structs.astuple(f))))
+
+
+def rolled(section: Section, grade: str, finish: str, left: EndCut, right: EndCut,
+           features: Iterable[Feature] = ()) -> tuple[Part, float]:
+    """A rolled part from cuts and features in its member's frame, and how far its left end lies along that frame.
+
+    Raises ValueError where nothing is left between the ends.
+    """
+    corners = list(section_outline(section).convex_hull.exterior.coords)
+    x0 = min(left.x(y, z) for y, z in corners)
+    x1 = max(right.x(y, z) for y, z in corners)
+    if min(right.x(y, z) - left.x(y, z) for y, z in corners) < 1.0:
+        raise ValueError("its ends meet: nothing is left between them")
+    cuts = [EndCut(round(c.at - x0, 3), round(c.ky, 7) + 0.0, round(c.kz, 7) + 0.0) for c in (left, right)]
+    moved = _sorted(shifted(f, -x0) for f in features)
+    return Part(grade, finish, round(x1 - x0, 3), cuts[0], cuts[1], section=section, features=moved), x0
+
+
+def plate(outline: Iterable[tuple[float, float]], thickness: float, grade: str, finish: str,
+          features: Iterable[Feature] = ()) -> Part:
+    """A flat plate; the outline's least x becomes 0 and its z is kept. Points may come in either sense."""
+    points = [(float(x), float(z)) for x, z in outline]
+    x0 = min(x for x, _ in points)
+    twice = sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(points, points[1:] + points[:1], strict=True))
+    if twice < 0:
+        points.reverse()
+    kept = tuple((round(x - x0, 3) + 0.0, round(z, 3) + 0.0) for x, z in points)
+    length = round(max(x for x, _ in kept), 3)
+    moved = _sorted(shifted(f, -x0) for f in features)
+    return Part(grade, finish, length, EndCut(0.0), EndCut(length), outline=kept,
+                thickness=round(thickness, 3), features=moved)

@@ -1,0 +1,175 @@
+"""The solid of a part: profile extruded, cutters taken away; made once for equal parts."""
+
+import math
+from functools import lru_cache
+
+import manifold3d
+import msgspec
+import numpy as np
+from manifold3d import CrossSection, Manifold
+from numpy.typing import NDArray
+
+from uncus.catalog.sections import Section
+from uncus.steel import profile
+from uncus.steel.features import EndCut, Face, Hole
+from uncus.steel.flat import cope_outline, hole_outline
+from uncus.steel.part import Part
+
+_TO_X = np.array([[0.0, 0.0, 1.0, 0.0], [1.0, 0.0, 0.0, 0.0], [0.0, 1.0, 0.0, 0.0]])  # extrusion axis onto x
+_OVER = 5.0
+
+
+class Mesh(msgspec.Struct, frozen=True, eq=False):
+    """Triangles of a solid: points (n, 3) in the part's frame, triangles (m, 3)."""
+
+    points: NDArray[np.float64]
+    triangles: NDArray[np.int64]
+
+
+def _rings(polygon) -> list[NDArray[np.float64]]:  # type: ignore[no-untyped-def]
+    outer = np.asarray(polygon.exterior.coords)[:-1]
+    if not polygon.exterior.is_ccw:
+        outer = outer[::-1]
+    return [outer, *[np.asarray(ring.coords)[:-1] for ring in polygon.interiors]]
+
+
+@lru_cache(maxsize=512)
+def _cross_section(section: Section) -> CrossSection:
+    return CrossSection(_rings(profile.outline(section)), manifold3d.FillRule.EvenOdd)
+
+
+def _prism_y(points: list[tuple[float, float]], y0: float, y1: float) -> Manifold:
+    """A prism through (x, z) points from y0 to y1."""
+    flat = CrossSection([np.asarray(points)], manifold3d.FillRule.NonZero if _ccw(points) else manifold3d.FillRule.Negative)
+    # (x, z) -> extrusion along -y keeps a right-handed frame
+    matrix = np.array([[1.0, 0.0, 0.0, 0.0], [0.0, 0.0, -1.0, y1], [0.0, 1.0, 0.0, 0.0]])
+    return flat.extrude(y1 - y0).transform(matrix)
+
+
+def _prism_z(points: list[tuple[float, float]], z0: float, z1: float) -> Manifold:
+    """A prism through (x, y) points from z0 to z1."""
+    flat = CrossSection([np.asarray(points)], manifold3d.FillRule.NonZero if _ccw(points) else manifold3d.FillRule.Negative)
+    return flat.extrude(z1 - z0).translate((0.0, 0.0, z0))
+
+
+def _ccw(points: list[tuple[float, float]]) -> bool:
+    return sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(points, points[1:] + points[:1], strict=True)) > 0
+
+
+def _trim(solid: Manifold, cut: EndCut, right: bool) -> Manifold:
+    normal = np.array([1.0, -cut.ky, -cut.kz])
+    length = float(np.linalg.norm(normal))
+    sign = -1.0 if right else 1.0
+    return solid.trim_by_plane(tuple(sign * normal / length), sign * cut.at / length)
+
+
+def _hole_cutter(part: Part, hole: Hole) -> Manifold:
+    points = list(hole_outline(hole).exterior.coords)[:-1]
+    if part.section is None:
+        return _prism_y(points, -part.thickness / 2 - _OVER, part.thickness / 2 + _OVER)
+    wall = profile.faces(part.section).get(hole.face)
+    if wall is None:  # a round tube: through the near half
+        return _prism_y(points, -part.section.b / 2 - _OVER, 0.0)
+    # no farther than half the wall past it, so that a hole stays in its own wall
+    past = min(_OVER, wall.thickness / 2) if part.section.r else _OVER
+    lo, hi = wall.mid - wall.thickness / 2 - past, wall.mid + wall.thickness / 2 + past
+    return _prism_y(points, lo, hi) if wall.upright else _prism_z(points, lo, hi)
+
+
+def _build(part: Part, with_holes: bool) -> Manifold:
+    if part.section is None:
+        solid = _prism_y(list(part.outline), -part.thickness / 2, part.thickness / 2)
+    else:
+        solid = _rolled_stock(part)
+    cutters = []
+    y0, y1 = part.y_range
+    for cope in part.copes:
+        cutters.append(_prism_y(cope_outline(part, cope), y0 - _OVER, y1 + _OVER))
+    for notch in part.notches:
+        through = Hole(notch.face, 0, 0, 1)
+        lo, hi = _notch_range(part, through.face)
+        prism = _prism_y if notch.face in (Face.WEB, Face.BACK) else _prism_z
+        cutters.append(prism(list(notch.outline), lo, hi))
+    if with_holes:
+        cutters += [_hole_cutter(part, hole) for hole in part.holes]
+    if cutters:
+        solid = solid - Manifold.batch_boolean(cutters, manifold3d.OpType.Add)
+    return solid
+
+
+def _notch_range(part: Part, face: Face) -> tuple[float, float]:
+    if part.section is None:
+        return -part.thickness / 2 - _OVER, part.thickness / 2 + _OVER
+    wall = profile.faces(part.section)[face]
+    return wall.mid - wall.thickness / 2 - 0.01, wall.mid + wall.thickness / 2 + 0.01
+
+
+def _rolled_stock(part: Part) -> Manifold:
+    assert part.section is not None
+    stock = _cross_section(part.section).extrude(part.length).transform(_TO_X)
+    if not part.left.square:
+        stock = _trim(stock, part.left, right=False)
+    if not part.right.square:
+        stock = _trim(stock, part.right, right=True)
+    return stock
+
+
+@lru_cache(maxsize=8192)
+def solid(part: Part) -> Manifold:
+    """The part as made, with its holes."""
+    return _build(part, with_holes=True)
+
+
+def _mesh(body: Manifold) -> Mesh:
+    raw = body.to_mesh64()
+    points = np.asarray(raw.vert_properties, dtype=np.float64)[:, :3]
+    triangles = np.asarray(raw.tri_verts, dtype=np.int64)
+    points.setflags(write=False)
+    triangles.setflags(write=False)
+    return Mesh(points, triangles)
+
+
+@lru_cache(maxsize=8192)
+def mesh(part: Part) -> Mesh:
+    """Triangles of the part with its holes."""
+    return _mesh(solid(part))
+
+
+@lru_cache(maxsize=8192)
+def plain_mesh(part: Part) -> Mesh:
+    """Triangles of the part without holes: what hides in a drawing, and what the window shows while it moves."""
+    return _mesh(_build(part, with_holes=False))
+
+
+@lru_cache(maxsize=8192)
+def sharp_edges(part: Part, plain: bool = True) -> NDArray[np.int64]:
+    """Edges (n, 4) of the mesh as point, point, triangle, triangle; every edge of two triangles not in one plane."""
+    source = plain_mesh(part) if plain else mesh(part)
+    return edges(source)
+
+
+def edges(source: Mesh) -> NDArray[np.int64]:
+    """Every edge between two triangles that do not lie in one plane: (n, 4) point, point, triangle, triangle."""
+    t = source.triangles
+    pairs = np.concatenate([t[:, [0, 1]], t[:, [1, 2]], t[:, [2, 0]]])
+    owner = np.tile(np.arange(len(t)), 3)
+    low, high = pairs.min(axis=1), pairs.max(axis=1)
+    order = np.lexsort((high, low))
+    low, high, owner = low[order], high[order], owner[order]
+    if len(low) % 2 or not (np.array_equal(low[::2], low[1::2]) and np.array_equal(high[::2], high[1::2])):
+        same = (low[1:] == low[:-1]) & (high[1:] == high[:-1])
+        first = np.flatnonzero(same)
+    else:
+        first = np.arange(0, len(low), 2)
+    normals = triangle_normals(source)
+    a, b = owner[first], owner[first + 1]
+    bent = np.einsum("ij,ij->i", normals[a], normals[b]) < math.cos(math.radians(1.0))
+    return np.column_stack([low[first], high[first], a, b])[bent]
+
+
+def triangle_normals(source: Mesh) -> NDArray[np.float64]:
+    """Unit normals (m, 3), outwards."""
+    p = source.points[source.triangles]
+    n = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
+    lengths = np.linalg.norm(n, axis=1, keepdims=True)
+    return n / np.where(lengths > 0, lengths, 1.0)
