@@ -104,10 +104,10 @@ def _obstructions(beam: Body, support: Body, face: Face3, gap: float, inch: bool
     if is_vertical(support.frame.x):
         clear = s.d - 2 * max(s.k, s.tf)
         return (gap, (), None) if b.b <= clear else (tips + gap, (), None)
-    # beam to beam: how the flanges stand to one another, in heights
-    top, bottom = (float(beam.frame.to_model((0, 0, sz * b.d / 2))[2]) for sz in (1, -1))
-    z = float(support.frame.to_model((0, 0, 0))[2])
-    s_top, s_bottom = z + s.d / 2, z - s.d / 2
+    if abs(float(beam.frame.x @ support.frame.z)) > math.sin(math.radians(2)):
+        return gap, (), f"The {beam.words} slopes onto the web of the {support.words}; this shear tab needs them level there."
+    top, bottom = _heights(beam, support, face)
+    s_top, s_bottom = s.d / 2, -s.d / 2
     copes, length = [], up_to(tips - gap + (12.7 if inch else 12.0), inch)
     if bottom >= s_top or top <= s_bottom:
         return gap, (), f"The {beam.words} passes over or under the {support.words}; a shear tab needs them to meet."
@@ -120,6 +120,15 @@ def _obstructions(beam: Body, support: Body, face: Face3, gap: float, inch: bool
     if sum(depth for _, depth in copes) > b.d * 0.7:
         return gap, (), f"Copes would take most of the {beam.words}; the {support.words} is too shallow for it."
     return gap, tuple(Cope(False, low, length, depth, radius) for low, depth in copes), None
+
+
+def _heights(beam: Body, support: Body, face: Face3) -> tuple[float, float]:
+    """Top and bottom of the beam's end in the support's own z, its corners reckoned in."""
+    x = float(beam.frame.to_local(face.at)[0])
+    b = beam.section
+    corners = [(x, y, z) for y in (-b.b / 2, b.b / 2) for z in (-b.d / 2, b.d / 2)]
+    z = support.frame.to_local(beam.frame.to_model(corners))[:, 2]
+    return float(z.max()), float(z.min())
 
 
 def _set_out(joint: Joint, p: Params, face: Face3, bolt: BoltSize) -> Setting | str:
@@ -136,7 +145,7 @@ def _set_out(joint: Joint, p: Params, face: Face3, bolt: BoltSize) -> Setting | 
     bottom = max([b.k, *(c.depth for c in copes if c.bottom)])
     s = joint.support.section
     if not face.flange and not is_vertical(joint.support.frame.x):  # the tab also stands between the support's fillets
-        over = float(beam.frame.to_model((0, 0, b.d / 2))[2] - joint.support.frame.to_model((0, 0, s.d / 2))[2])
+        over = _heights(beam, joint.support, face)[0] - s.d / 2
         top = max(top, over + s.k)
         bottom = max(bottom, b.d - over - s.d + s.k)
     room = b.d - top - bottom - 2 * edge

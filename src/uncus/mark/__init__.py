@@ -1,0 +1,1 @@
+"""Sameness, series and the marks of pieces."""

@@ -1,0 +1,323 @@
+"""When two parts or two assemblies are the same: equal within 0.5 mm and 0.1 degrees after a proper rotation that
+maps the section onto itself (end for end, upside down), never after a reflection.
+
+A map from one piece onto another is a Placement: its `to_model` takes points of the first to points of the second.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Sequence
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from uncus.catalog.sections import Form
+from uncus.frame.placement import Placement
+from uncus.shop.pieces import Assembly
+from uncus.steel import profile
+from uncus.steel.features import Cope, EndCut, Face, Feature, Hole, Notch
+from uncus.steel.part import Part
+
+MM = 0.5
+DEGREES = 0.1
+_SLOPE = math.tan(math.radians(DEGREES))
+
+Matrix = NDArray[np.float64]
+_FLIPS = {
+    "same": np.diag([1.0, 1.0, 1.0]),
+    "upside down": np.diag([1.0, -1.0, -1.0]),
+    "end for end, web kept": np.diag([-1.0, 1.0, -1.0]),
+    "end for end, top kept": np.diag([-1.0, -1.0, 1.0]),
+}
+_QUARTER = np.array([[1.0, 0, 0], [0, 0, -1.0], [0, 1.0, 0]])
+_DIAGONAL = np.array([[-1.0, 0, 0], [0, 0, 1.0], [0, 1.0, 0]])
+
+
+def rotations(part: Part) -> list[Matrix]:
+    """The proper rotations (3, 3) that map a rolled part's section and length onto themselves."""
+    assert part.section is not None
+    square = abs(part.section.d - part.section.b) < 0.01
+    match part.section.form:
+        case Form.I:
+            return list(_FLIPS.values())
+        case Form.CHANNEL | Form.TUBE:
+            return [_FLIPS["same"], _FLIPS["end for end, web kept"]]
+        case Form.TEE:
+            return [_FLIPS["same"], _FLIPS["end for end, top kept"]]
+        case Form.ANGLE:
+            return [_FLIPS["same"], _DIAGONAL] if square else [_FLIPS["same"]]
+        case Form.BOX:
+            turned = [m @ _QUARTER for m in _FLIPS.values()] if square else []
+            return [*_FLIPS.values(), *turned]
+    raise AssertionError(part.section.form)
+
+
+# -- rolled parts -------------------------------------------------------------------------------------
+def _turned_cut(cut: EndCut, r: Matrix, length: float) -> EndCut:
+    k = r[1:, 1:] @ np.array([cut.ky, cut.kz]) * r[0, 0]
+    return EndCut(cut.at if r[0, 0] > 0 else length - cut.at, float(k[0]), float(k[1]))
+
+
+def _turned_face(part: Part, face: Face, w: float, r: Matrix) -> tuple[Face, float, float]:
+    """Where a face and a coordinate across it go: the face, the new coordinate and its sign."""
+    assert part.section is not None
+    all_faces = profile.faces(part.section)
+    wall = all_faces.get(face)
+    if wall is None:  # a round tube's single face
+        return face, float(r[2, 2]) * w, float(r[2, 2])
+    here = np.array([wall.mid, w] if wall.upright else [w, wall.mid])
+    along = np.array([0.0, 1.0] if wall.upright else [1.0, 0.0])
+    there, direction = r[1:, 1:] @ here, r[1:, 1:] @ along
+    upright = abs(direction[1]) > 0.5
+    mid, new_w = (there[0], there[1]) if upright else (there[1], there[0])
+    sign = float(direction[1] if upright else direction[0])
+    for name, other in all_faces.items():
+        if other.upright == upright and abs(other.mid - mid) < 0.01:
+            return name, float(new_w), sign
+    raise AssertionError("a rotation of the section moved a wall to where there is none")
+
+
+def _turned(part: Part, feature: Feature, r: Matrix) -> Feature:
+    flip = r[0, 0] < 0
+
+    def x(value: float) -> float:
+        return part.length - value if flip else value
+
+    if isinstance(feature, Cope):
+        upside = r[2, 2] < 0
+        return Cope(feature.right != flip, feature.bottom != upside, feature.length, feature.depth, feature.radius)
+    if isinstance(feature, Hole):
+        face, w, sign = _turned_face(part, feature.face, feature.w, r)
+        angle = feature.angle * sign * (-1.0 if flip else 1.0) if feature.slot else 0.0
+        return Hole(face, x(feature.x), w, feature.d, feature.slot, angle)
+    placed = [(_turned_face(part, feature.face, w, r), x(px)) for px, w in feature.outline]
+    return Notch(placed[0][0][0], tuple((px, to[1]) for to, px in placed))
+
+
+def _near_cut(a: EndCut, b: EndCut) -> bool:
+    return abs(a.at - b.at) <= MM and abs(a.ky - b.ky) <= _SLOPE and abs(a.kz - b.kz) <= _SLOPE
+
+
+def _near(a: Feature, b: Feature) -> bool:
+    if isinstance(a, Hole) and isinstance(b, Hole):
+        sizes = (a.x - b.x, a.w - b.w, a.d - b.d, a.slot - b.slot)
+        turn = (a.angle - b.angle + 90) % 180 - 90
+        return a.face == b.face and max(map(abs, sizes)) <= MM and abs(turn) <= DEGREES
+    if isinstance(a, Cope) and isinstance(b, Cope):
+        sizes3 = (a.length - b.length, a.depth - b.depth, a.radius - b.radius)
+        return a.right == b.right and a.bottom == b.bottom and max(map(abs, sizes3)) <= MM
+    if isinstance(a, Notch) and isinstance(b, Notch):
+        return a.face == b.face and _same_ring(np.array(a.outline), np.array(b.outline))
+    return False
+
+
+def _same_ring(a: Matrix, b: Matrix) -> bool:
+    """Two closed outlines with the same points in either sense, from any start."""
+    if len(a) != len(b):
+        return False
+    for ring in (b, b[::-1]):
+        if any(np.abs(a - np.roll(ring, k, axis=0)).max() <= MM for k in range(len(ring))):
+            return True
+    return False
+
+
+def _paired(a: Sequence[Feature], b: Sequence[Feature]) -> bool:
+    """Every feature of one has its own near feature in the other."""
+    left = list(b)
+    for feature in a:
+        hit = next((i for i, other in enumerate(left) if _near(feature, other)), None)
+        if hit is None:
+            return False
+        del left[hit]
+    return not left
+
+
+def _rolled_maps(a: Part, b: Part) -> list[Placement]:
+    if a.section is None or a.section != b.section or abs(a.length - b.length) > MM:
+        return []
+    found = []
+    for r in rotations(a):
+        cuts = [_turned_cut(c, r, a.length) for c in (a.left, a.right)]
+        if r[0, 0] < 0:
+            cuts.reverse()
+        if not (_near_cut(cuts[0], b.left) and _near_cut(cuts[1], b.right)):
+            continue
+        if _paired([_turned(a, f, r) for f in a.features], b.features):
+            found.append(Placement((a.length if r[0, 0] < 0 else 0.0, 0.0, 0.0), r))
+    return found
+
+
+# -- plates -------------------------------------------------------------------------------------------
+def _plate_maps(a: Part, b: Part) -> list[Placement]:
+    if a.section is not None or b.section is not None or abs(a.thickness - b.thickness) > MM:
+        return []
+    pa, pb = np.array(a.outline), np.array(b.outline)
+    if len(pa) != len(pb):
+        return []
+    found = []
+    for flip in (False, True):
+        ring = pa[::-1] * [1.0, -1.0] if flip else pa
+        for k in range(len(pb)):
+            target = np.roll(pb, -k, axis=0)
+            turn = _turn_onto(ring, target)
+            if turn is None:
+                continue
+            r2, shift = turn
+            if all_near(ring @ r2.T + shift, target) and _plate_features(a, b, flip, r2, shift):
+                found.append(_plate_placement(flip, r2, shift))
+    return found
+
+
+def _turn_onto(ring: Matrix, target: Matrix) -> tuple[Matrix, Matrix] | None:
+    """The turn and shift in the plane that bring a ring's points nearest to another's (least squares)."""
+    ca, cb = ring.mean(axis=0), target.mean(axis=0)
+    u, v = ring - ca, target - cb
+    if np.abs(np.linalg.norm(u, axis=1) - np.linalg.norm(v, axis=1)).max() > 2 * MM:
+        return None
+    angle = math.atan2(float((u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]).sum()), float((u * v).sum()))
+    c, s = math.cos(angle), math.sin(angle)
+    r2 = np.array([[c, -s], [s, c]])
+    return r2, cb - r2 @ ca
+
+
+def all_near(a: Matrix, b: Matrix) -> bool:
+    return bool(np.abs(a - b).max() <= MM)
+
+
+def _plate_features(a: Part, b: Part, flip: bool, r2: Matrix, shift: Matrix) -> bool:
+    sign = -1.0 if flip else 1.0
+    turn = math.degrees(math.atan2(r2[1, 0], r2[0, 0]))
+
+    def to(x: float, w: float) -> tuple[float, float]:
+        p = r2 @ np.array([x, sign * w]) + shift
+        return float(p[0]), float(p[1])
+
+    moved: list[Feature] = []
+    for f in a.features:
+        if isinstance(f, Hole):
+            x, w = to(f.x, f.w)
+            moved.append(Hole(f.face, x, w, f.d, f.slot, (sign * f.angle + turn) if f.slot else 0.0))
+        elif isinstance(f, Notch):
+            moved.append(Notch(f.face, tuple(to(x, w) for x, w in f.outline)))
+    return _paired(moved, b.features)
+
+
+def _plate_placement(flip: bool, r2: Matrix, shift: Matrix) -> Placement:
+    sign = -1.0 if flip else 1.0
+    axes = np.zeros((3, 3))
+    axes[np.ix_([0, 2], [0, 2])] = r2 @ np.diag([1.0, sign])
+    axes[1, 1] = sign
+    return Placement((shift[0], 0.0, shift[1]), axes)
+
+
+@lru_cache(maxsize=65536)
+def maps(a: Part, b: Part) -> tuple[Placement, ...]:
+    """Every proper rotation that maps part `a` onto part `b`; none where they are different parts."""
+    if a.grade != b.grade or a.finish != b.finish:
+        return ()
+    return tuple(_plate_maps(a, b) if a.section is None else _rolled_maps(a, b))
+
+
+# -- grouping -----------------------------------------------------------------------------------------
+class PartGroups:
+    """Parts sorted into groups of same ones, each with the map onto its group's first part."""
+
+    def __init__(self) -> None:
+        self._known: dict[Part, tuple[int, Placement]] = {}
+        self._buckets: dict[tuple[object, ...], list[int]] = {}
+        self.first: list[Part] = []
+
+    def of(self, part: Part) -> tuple[int, Placement]:
+        """The group's number and the map from the part onto the group's first."""
+        known = self._known.get(part)
+        if known is None:
+            known = self._known[part] = self._find(part)
+        return known
+
+    def _find(self, part: Part) -> tuple[int, Placement]:
+        kinds = tuple(sorted(Counter(type(f).__name__ for f in part.features).items()))
+        name = part.section.name if part.section else len(part.outline)
+        bucket = self._buckets.setdefault((name, part.grade, part.finish, kinds), [])
+        for number in bucket:
+            found = maps(part, self.first[number])
+            if found:
+                return number, found[0]
+        self.first.append(part)
+        bucket.append(len(self.first) - 1)
+        return len(self.first) - 1, Placement.identity()
+
+
+class _Item:
+    """An attached part as its group's first part, placed in the main part's group's frame, with its welds."""
+
+    __slots__ = ("label", "place")
+
+    def __init__(self, label: tuple[object, ...], place: Placement) -> None:
+        self.label = label
+        self.place = place
+
+
+class AssemblyGroups:
+    """Assemblies sorted into groups of same ones."""
+
+    def __init__(self, parts: PartGroups) -> None:
+        self._parts = parts
+        self._exact: dict[tuple[object, ...], int] = {}
+        self._buckets: dict[tuple[object, ...], list[int]] = {}
+        self._items: list[list[_Item]] = []
+
+    def of(self, assembly: Assembly, series: str) -> int:
+        """The group's number; assemblies of different series never share one."""
+        main, to_first = self._parts.of(assembly.main.part)
+        base = to_first @ assembly.main.placement.inverse
+        items = [self._item(assembly, piece, base) for piece in assembly.pieces[1:]]
+        head = (series, main, round(assembly.member.camber, 1), tuple(sorted(str(i.label) for i in items)))
+        exact = (*head, *sorted((str(i.label), _digits(i.place)) for i in items))
+        number = self._exact.get(exact)
+        if number is None:
+            number = self._exact[exact] = self._find(head, main, items)
+        return number
+
+    def _item(self, assembly: Assembly, piece, base: Placement) -> _Item:  # type: ignore[no-untyped-def]
+        group, to_first = self._parts.of(piece.part)
+        welds = sorted((w.size, w.sides, w.around) for w in assembly.welds if piece.id in w.joins)
+        return _Item((group, *welds), base @ piece.placement @ to_first.inverse)
+
+    def _find(self, head: tuple[object, ...], main: int, items: list[_Item]) -> int:
+        bucket = self._buckets.setdefault(head, [])
+        first = self._parts.first
+        for number in bucket:
+            if any(self._placed(turn, items, self._items[number]) for turn in maps(first[main], first[main])):
+                return number
+        self._items.append(items)
+        bucket.append(len(self._items) - 1)
+        return len(self._items) - 1
+
+    def _placed(self, turn: Placement, a: list[_Item], b: list[_Item]) -> bool:
+        """Each item of `a`, turned, lies where one of `b` does, up to the item's own symmetries."""
+        left = list(b)
+        for item in a:
+            place = turn @ item.place
+            part = self._parts.first[item.label[0]]  # type: ignore[index]
+            turns = [place @ own for own in maps(part, part)]
+            hit = next((i for i, other in enumerate(left) if other.label == item.label
+                        and any(_same_place(t, other.place, part) for t in turns)), None)
+            if hit is None:
+                return False
+            del left[hit]
+        return not left
+
+
+def _same_place(a: Placement, b: Placement, part: Part) -> bool:
+    """Every corner of the part's box is within the tolerance in both places."""
+    low, high = part.depth_range
+    y0, y1 = part.y_range
+    corners = np.array([(x, y, z) for x in (0, part.length) for y in (y0, y1) for z in (low, high)])
+    return bool(np.abs(a.to_model(corners) - b.to_model(corners)).max() <= MM)
+
+
+def _digits(place: Placement) -> tuple[float, ...]:
+    return (*(round(v, 1) + 0.0 for v in place.origin.tolist()), *(round(v, 4) + 0.0 for v in place.axes.ravel().tolist()))

@@ -1,0 +1,1 @@
+"""The sample job, and frames of any size for measuring."""

@@ -1,0 +1,70 @@
+"""Rectangular frames of any size: columns, girders, joists, base plates and shear tabs, for measuring."""
+
+from uncus.connect.by_rule import by_rule
+from uncus.frame.grids import make_grid
+from uncus.job.job import Job
+from uncus.job.records import (
+    AnyRecord, Grid, Level, Line, Member, Project, Role, Series, ShopRules, derived_id,
+)
+from uncus.units import FOOT
+
+SERIES = (
+    Series(id="series columns", prefix="C", roles=(Role.COLUMN, Role.POST)),
+    Series(id="series beams", prefix="B", roles=(Role.BEAM, Role.EAVES, Role.PURLIN, Role.GIRT, Role.STRUT)),
+    Series(id="series rafters", prefix="R", roles=(Role.RAFTER,)),
+    Series(id="series braces", prefix="V", roles=(Role.BRACE, Role.HANGER)),
+    Series(id="series plates", prefix="p", roles=("plate",), parts=True),
+    Series(id="series rolled", prefix="m", roles=("rolled",), parts=True),
+)
+
+
+def connected(records: list[AnyRecord]) -> list[AnyRecord]:
+    """The records with all ends connected that the rule can connect."""
+    job = Job(records)
+    made = by_rule(job, [m.id for m in job.all(Member)]).made
+    return [*records, *made]
+
+
+def frame(bays: int, storeys: int) -> list[AnyRecord]:
+    """Records of a frame of `bays` by 3 bays: W10 columns over all storeys, W16 girders, W12 joists at thirds.
+
+    About 16 members a bay and storey; the sizes vary from bay to bay so that marks have work to do.
+    """
+    across = [(24 + i % 3) * FOOT for i in range(bays)]
+    up = [20 * FOOT, 24 * FOOT, 20 * FOOT]
+    grid = make_grid(across, up)
+    heights = [(13 + (0 if s else 1)) * FOOT for s in range(storeys)]
+    records: list[AnyRecord] = [Project(name=f"Frame {bays} x {storeys}", number="M-1"), ShopRules(), *SERIES]
+    records.append(Grid(id="grid", numbers=grid.numbers, letters=grid.letters))
+    levels = [sum(heights[: n + 1]) for n in range(storeys)]
+    records.append(Level(id="level 0", name="Ground", elevation=0.0))
+    records += [Level(id=f"level {n + 1}", name=f"Level {n + 1}", elevation=z) for n, z in enumerate(levels)]
+
+    def member(role: Role, section: str, a: tuple[float, float, float], b: tuple[float, float, float],
+               line: Line = Line.TOP, roll: float = 0.0) -> Member:
+        return Member(id=derived_id("frame", role, repr(a), repr(b)), role=role, section=section, start=a, end=b,
+                      line=line, roll=roll)
+
+    xs, ys = [g.at for g in grid.numbers], [g.at for g in grid.letters]
+    joist, girder = ("W12X19", "W12X26", "W14X22"), ("W16X31", "W18X35")
+    for x in xs:
+        for y in ys:
+            records.append(member(Role.COLUMN, "W10X49", (x, y, 0.0), (x, y, levels[-1]), Line.CENTRE))
+    for n, z in enumerate(levels):
+        for i, (x0, x1) in enumerate(zip(xs, xs[1:], strict=False)):
+            for y in ys:
+                records.append(member(Role.BEAM, joist[(i + n) % 3], (x0, y, z), (x1, y, z)))
+            for y0, y1 in zip(ys, ys[1:], strict=False):
+                for part in (1 / 3, 2 / 3):
+                    y = y0 + (y1 - y0) * part
+                    records.append(member(Role.BEAM, joist[(i + n) % 3], (x0, y, z), (x1, y, z)))
+        for x in xs:
+            for j, (y0, y1) in enumerate(zip(ys, ys[1:], strict=False)):
+                records.append(member(Role.BEAM, girder[j % 2], (x, y0, z), (x, y1, z)))
+    return connected(records)
+
+
+def frame_of(members: int) -> list[AnyRecord]:
+    """A frame of about so many members, four storeys high."""
+    per_bay = 4 + 4 * (4 + 6 + 3)
+    return frame(max(1, round(members / per_bay)), 4)

@@ -1,0 +1,1 @@
+"""From records to steel: the whole derivation, and what a change touched."""

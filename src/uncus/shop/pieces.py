@@ -1,0 +1,70 @@
+"""What the shop makes: parts in place, gathered into assemblies."""
+
+from __future__ import annotations
+
+import msgspec
+
+from uncus.frame.placement import Placement
+from uncus.job.records import Member
+from uncus.steel.flat import gross_weight, net_weight
+from uncus.steel.joint import Fasteners, Finding, Weld
+from uncus.steel.part import Part
+
+
+class Piece(msgspec.Struct, frozen=True):
+    """One part in place. `id` is the member's or is made of its connection's id; `owner` is its assembly."""
+
+    id: str
+    part: Part
+    placement: Placement
+    owner: str
+    words: str
+    maker: str
+
+    @property
+    def main(self) -> bool:
+        return self.id == self.owner
+
+
+class Assembly(msgspec.Struct, frozen=True):
+    """A member with all that is shop-fixed to it: what leaves the shop as one thing. Its id is the member's.
+
+    `holds` are the fasteners that join this member's own ends to others: what the erector brings to it.
+    """
+
+    member: Member
+    pieces: tuple[Piece, ...]
+    welds: tuple[Weld, ...]
+    holds: tuple[Fasteners, ...]
+    findings: tuple[Finding, ...]
+
+    @property
+    def id(self) -> str:
+        return self.member.id
+
+    @property
+    def main(self) -> Piece:
+        return self.pieces[0]
+
+    @property
+    def gross(self) -> float:
+        return sum(gross_weight(p.part) for p in self.pieces)
+
+    @property
+    def net(self) -> float:
+        return sum(net_weight(p.part) for p in self.pieces)
+
+    @property
+    def words(self) -> str:
+        return f"{self.member.role} {self.member.section}"
+
+
+class Touched(msgspec.Struct, frozen=True):
+    """Which assemblies a change rebuilt, and which are gone."""
+
+    rebuilt: frozenset[str] = frozenset()
+    gone: frozenset[str] = frozenset()
+
+    @property
+    def any(self) -> frozenset[str]:
+        return self.rebuilt | self.gone

@@ -1,0 +1,220 @@
+"""The derivation: members become parts, connections contribute, and a change recomputes only what it touched."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
+
+import msgspec
+
+from uncus.catalog.grades import usual_grade
+from uncus.catalog.sections import UnknownSection, section
+from uncus.connect.kind import Body, Joint
+from uncus.connect.kinds import KINDS
+from uncus.frame.axes import member_frame
+from uncus.job.errors import JobError
+from uncus.job.job import Delta, Job
+from uncus.job.records import AnyRecord, Connection, End, Member, Project, ShopRules
+from uncus.shop.pieces import Assembly, Piece, Touched
+from uncus.steel.features import EndCut
+from uncus.steel.joint import Contribution, Fasteners, Finding, Weld
+from uncus.steel.part import Part, rolled
+
+
+def _body(member: Member) -> Body | str:
+    """A member made ready for connections, or why it cannot be."""
+    try:
+        found = section(member.section)
+    except UnknownSection as error:
+        return str(error)
+    return Body(member, found, member_frame(member, found))
+
+
+def contribution(joint: Joint) -> Contribution:
+    """What one connection does; whatever goes wrong in it becomes a finding on it, never the end of the rest."""
+    kind = KINDS.get(joint.record.kind)
+    if kind is None:
+        text = f"This Uncus knows no connection “{joint.record.kind}”; choose another kind for it."
+        return Contribution(findings=(Finding(joint.record.id, text),))
+    try:
+        return kind.build(joint)
+    except (JobError, LookupError, ValueError, ZeroDivisionError) as error:
+        text = f"The {kind.name} at the {joint.member.words} could not be made: {error}"
+        return Contribution(findings=(Finding(joint.record.id, text),))
+
+
+class Shop:
+    """All steel of a job. Read `assemblies`; feed `follow` every delta."""
+
+    def __init__(self, records: Iterable[AnyRecord]) -> None:
+        self.assemblies: dict[str, Assembly] = {}
+        self.findings: dict[str, tuple[Finding, ...]] = {}
+        self._bodies: dict[str, Body] = {}
+        self._connections: dict[str, Connection] = {}
+        self._contributions: dict[str, Contribution] = {}
+        self._at: dict[str, set[str]] = defaultdict(set)
+        self._rules = ShopRules()
+        self._project = Project()
+        records = list(records)
+        for record in records:
+            self._take(record)
+        self._rework(set(self._connections), {r.id for r in records if isinstance(r, Member)})
+
+    # -- what there is ----------------------------------------------------------------------------
+    @property
+    def connections(self) -> Mapping[str, Contribution]:
+        """What each connection did, by its id."""
+        return self._contributions
+
+    def connections_at(self, member: str) -> list[Connection]:
+        """The connections a member takes part in, its own or as support."""
+        return [self._connections[id] for id in sorted(self._at.get(member, ()))]
+
+    def pieces(self) -> Iterable[Piece]:
+        for assembly in self.assemblies.values():
+            yield from assembly.pieces
+
+    def fasteners(self) -> Iterable[Fasteners]:
+        for made in self._contributions.values():
+            yield from made.fasteners
+
+    def welds(self) -> Iterable[Weld]:
+        for made in self._contributions.values():
+            yield from made.welds
+
+    def body(self, member: str) -> Body | None:
+        return self._bodies.get(member)
+
+    @property
+    def all_findings(self) -> list[Finding]:
+        made = [f for c in self._contributions.values() for f in c.findings]
+        return made + [f for found in self.findings.values() for f in found]
+
+    # -- following a change -----------------------------------------------------------------------
+    def follow(self, delta: Delta) -> Touched:
+        """Recompute what a delta touches and say what that was."""
+        members: set[str] = set()
+        joints: set[str] = set()
+        gone: set[str] = set()
+        for edit in delta.edits:
+            record = edit.after or edit.before
+            if edit.before is not None:
+                self._forget(edit.before)
+            if edit.after is not None:
+                self._take(edit.after)
+            if isinstance(record, Member):
+                members.add(record.id)
+                if edit.after is None:
+                    gone.add(record.id)
+            elif isinstance(record, Connection):
+                joints.add(record.id)
+                for side in (edit.before, edit.after):
+                    if isinstance(side, Connection):
+                        members |= {id for id in (side.member, side.support) if id}
+            elif isinstance(record, ShopRules):
+                joints |= set(self._connections)
+            elif isinstance(record, Project):
+                members |= set(self._bodies)
+        for id in members:
+            joints |= self._at.get(id, set())
+        return self._rework(joints, members, gone)
+
+    def _take(self, record: AnyRecord) -> None:
+        if isinstance(record, Member):
+            body = _body(record)
+            if isinstance(body, str):
+                self.findings[record.id] = (Finding(record.id, body),)
+            else:
+                self._bodies[record.id] = body
+                self.findings.pop(record.id, None)
+        elif isinstance(record, Connection):
+            self._connections[record.id] = record
+            for id in (record.member, record.support):
+                if id:
+                    self._at[id].add(record.id)
+        elif isinstance(record, ShopRules):
+            self._rules = record
+        elif isinstance(record, Project):
+            self._project = record
+
+    def _forget(self, record: AnyRecord) -> None:
+        if isinstance(record, Member):
+            self._bodies.pop(record.id, None)
+            self.findings.pop(record.id, None)
+        elif isinstance(record, Connection):
+            self._connections.pop(record.id, None)
+            for id in (record.member, record.support):
+                if id:
+                    self._at[id].discard(record.id)
+        elif isinstance(record, ShopRules):
+            self._rules = ShopRules()
+
+    def _rework(self, joints: set[str], members: set[str], gone: frozenset[str] | set[str] = frozenset()) -> Touched:
+        members = set(members)
+        for id in joints:
+            members |= _touches(self._contributions.pop(id, None))
+            record = self._connections.get(id)
+            body = self._bodies.get(record.member) if record else None
+            if record is None or body is None:
+                continue
+            support = self._bodies.get(record.support) if record.support else None
+            made = contribution(Joint(record, body, support, self._rules))
+            self._contributions[id] = made
+            members |= _touches(made) | {record.member}
+        rebuilt = set()
+        for id in members:
+            body = self._bodies.get(id)
+            if body is None:
+                self.assemblies.pop(id, None)
+                continue
+            self.assemblies[id] = self._assemble(body)
+            rebuilt.add(id)
+        return Touched(frozenset(rebuilt), frozenset(m for m in members if m not in self.assemblies) | frozenset(gone))
+
+    def _assemble(self, body: Body) -> Assembly:
+        member = body.record
+        cuts = {End.LEFT: EndCut(member.left_back), End.RIGHT: EndCut(member.work_length - member.right_back)}
+        features, parts, welds, holds, findings = [], [], [], [], []
+        finish = member.finish or self._project.finish
+        for id in sorted(self._at.get(member.id, ())):
+            made = self._contributions.get(id)
+            if made is None:
+                continue
+            record = self._connections[id]
+            features += [f for owner, f in made.features if owner == member.id]
+            for owner, end, cut in made.cuts:
+                if owner == member.id:
+                    back = member.left_back if end is End.LEFT else -member.right_back
+                    cuts[end] = EndCut(cut.at + back, cut.ky, cut.kz)
+            own = [p for p in made.parts if p.owner == member.id]
+            for p in own:
+                part = p.part if p.part.finish else _finished(p.part, finish)
+                parts.append(Piece(f"{id}/{p.key}", part, p.placement, member.id, p.words, id))
+            if own:
+                welds += made.welds
+            if record.member == member.id:
+                holds += made.fasteners
+                findings += made.findings
+        grade = member.grade or usual_grade(body.section)
+        try:
+            part, shift = rolled(body.section, grade, finish, cuts[End.LEFT], cuts[End.RIGHT], features)
+        except ValueError as error:
+            findings.append(Finding(member.id, f"The {body.words} cannot be made: {error}."))
+            part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(member.work_length))
+        main = Piece(member.id, part, body.frame.moved((shift, 0.0, 0.0)), member.id, str(member.role), member.id)
+        return Assembly(member, (main, *parts), tuple(welds), tuple(holds), tuple(findings))
+
+
+def _finished(part: Part, finish: str) -> Part:
+    return msgspec.structs.replace(part, finish=finish)
+
+
+def _touches(made: Contribution | None) -> set[str]:
+    if made is None:
+        return set()
+    return {o for o, _ in made.features} | {o for o, _, _ in made.cuts} | {p.owner for p in made.parts}
+
+
+def build(job: Job) -> Shop:
+    """All steel of a job as it stands."""
+    return Shop(job.records.values())
