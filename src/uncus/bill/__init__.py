@@ -1,0 +1,1 @@
+"""Lists: assemblies, parts, bolts."""

@@ -1,0 +1,1 @@
+"""What goes out: NC, IFC, DXF, PDF, tables, and the package that holds them."""

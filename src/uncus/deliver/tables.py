@@ -1,0 +1,73 @@
+"""Lists as CSV and XLSX."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+
+from openpyxl import Workbook
+from openpyxl.styles import Alignment, Font
+from openpyxl.utils import get_column_letter
+
+from uncus.bill.lists import Cell, Table, Unit
+from uncus.units import POUND, Units, format_length
+
+
+def _words(column_words: str, unit: Unit, units: Units) -> str:
+    if unit is Unit.WEIGHT:
+        return f"{column_words} ({'lb' if units is Units.IMPERIAL else 'kg'})"
+    return f"{column_words} (mm)" if unit is Unit.LENGTH and units is Units.METRIC else column_words
+
+
+def _shown(cell: Cell, unit: Unit, units: Units) -> Cell:
+    if unit is Unit.LENGTH:
+        return format_length(float(cell), units)
+    if unit is Unit.WEIGHT:
+        return round(float(cell) / POUND, 1) if units is Units.IMPERIAL else round(float(cell), 2)
+    return cell
+
+
+def _safe(cell: Cell) -> Cell:
+    """Text that a spreadsheet would run as a formula is kept as text."""
+    return "'" + cell if isinstance(cell, str) and cell[:1] in "=+-@" else cell
+
+
+def csv_bytes(table: Table, units: Units) -> bytes:
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow([_words(c.words, c.unit, units) for c in table.columns])
+    for row in table.rows:
+        writer.writerow([_safe(_shown(cell, c.unit, units)) for cell, c in zip(row, table.columns, strict=True)])
+    return out.getvalue().encode("utf-8")
+
+
+def xlsx_bytes(tables: Sequence[Table], units: Units, heading: str) -> bytes:
+    """One workbook, a sheet a list: headings kept in view, totals at the foot."""
+    book = Workbook()
+    book.remove(book.active)
+    for table in tables:
+        sheet = book.create_sheet(table.title)
+        sheet.append([f"{heading}: {table.title}"])
+        sheet["A1"].font = Font(bold=True, size=13)
+        sheet.append([_words(c.words, c.unit, units) for c in table.columns])
+        for cell in sheet[2]:
+            cell.font = Font(bold=True)
+            cell.alignment = Alignment(wrap_text=True, vertical="bottom")
+        for row in table.rows:
+            sheet.append([_safe(_shown(cell, c.unit, units)) for cell, c in zip(row, table.columns, strict=True)])
+        last = 2 + len(table.rows)
+        sheet.freeze_panes = "A3"
+        if table.rows:
+            for index, column in enumerate(table.columns, 1):
+                letter = get_column_letter(index)
+                if column.total:
+                    total = sheet.cell(last + 1, index, f"=SUM({letter}3:{letter}{last})")
+                    total.font = Font(bold=True)
+            sheet.cell(last + 1, 1, "Total").font = Font(bold=True)
+        for index, column in enumerate(table.columns, 1):
+            widest = max([len(str(_shown(r[index - 1], column.unit, units))) for r in table.rows] + [len(column.words) // 2 + 2])
+            sheet.column_dimensions[get_column_letter(index)].width = min(40, widest + 3)
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
