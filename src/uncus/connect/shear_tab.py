@@ -194,6 +194,10 @@ def _made(joint: Joint, p: Params, face: Face3, bolt: BoltSize, s: Setting, righ
     origin = np.array([at[0], at[2]])
     end = origin + s.stand_off * n
     cut = EndCut(float(end[0] + n[1] / n[0] * end[1]), 0.0, float(-n[1] / n[0]))
+    if cut.square:  # the saw works in sixteenths: the gap takes up the rest
+        work = beam.record.work_length
+        back = up_to(work - cut.at if right else cut.at, imperial(rules), 1 / 16, 1)
+        cut = EndCut(work - back if right else back)
     line = origin + s.first * n
     top = (section.d / 2 - line[1]) / v[1]
     rows = [line + v * (top - s.down - i * s.pitch) for i in range(s.rows)]

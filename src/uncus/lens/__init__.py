@@ -1,0 +1,1 @@
+"""Lenses: named criteria on what is known of a piece."""

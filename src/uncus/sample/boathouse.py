@@ -1,0 +1,90 @@
+"""Tern Point Boathouse: a rowing club's boat hall with a club room above and a pitched roof. All names are made up."""
+
+import math
+
+from uncus.frame.grids import make_grid
+from uncus.job.records import (
+    AnyRecord,
+    Grid,
+    Lens,
+    Level,
+    Line,
+    Member,
+    Point,
+    Project,
+    Role,
+    ShopRules,
+    derived_id,
+)
+from uncus.sample.frames import SERIES, connected
+from uncus.units import FOOT, INCH
+
+BAYS = (22 * FOOT, 20 * FOOT, 22 * FOOT)
+AISLES = (20 * FOOT, 20 * FOOT)
+FLOOR, EAVES, RIDGE = 12 * FOOT, 21 * FOOT, 26 * FOOT
+
+
+def _member(role: Role, section: str, a: Point, b: Point, line: Line = Line.TOP, roll: float = 0.0, rise: float = 0.0,
+            lot: str = "1", right_back: float = 0.0) -> Member:
+    return Member(id=derived_id("boathouse", role, repr(a), repr(b)), role=role, section=section, start=a, end=b,
+                  line=line, roll=roll, rise=rise, lot=lot, right_back=right_back)
+
+
+def _columns(xs: list[float], ys: list[float]) -> list[Member]:
+    tops = [EAVES, RIDGE, EAVES]
+    found = [_member(Role.COLUMN, "W10X49" if y == ys[1] else "W10X39", (x, y, 0.0), (x, y, top), Line.CENTRE)
+             for x in xs for y, top in zip(ys, tops, strict=True)]
+    under = FLOOR - 16.5 * INCH
+    found += [_member(Role.POST, "HSS5X5X1/4", (x, y, 0.0), (x, y, under), Line.CENTRE)
+              for x in (xs[0], xs[-1]) for y in ((ys[0] + ys[1]) / 2, (ys[1] + ys[2]) / 2)]
+    return found
+
+
+def _floor(xs: list[float], ys: list[float]) -> list[Member]:
+    z = FLOOR
+    found = [_member(Role.BEAM, "W16X31", (x, y0, z), (x, y1, z), lot="2")
+             for x in xs for y0, y1 in zip(ys, ys[1:], strict=False)]
+    middles = [(a + b) / 2 for a, b in zip(ys, ys[1:], strict=False)]
+    for x0, x1 in zip(xs, xs[1:], strict=False):
+        found += [_member(Role.BEAM, "W12X26", (x0, y, z), (x1, y, z), lot="2") for y in ys]
+        found += [_member(Role.BEAM, "W12X19", (x0, y, z), (x1, y, z), lot="2") for y in middles]
+    return found
+
+
+def _roof(xs: list[float], ys: list[float]) -> list[Member]:
+    found = []
+    for x in xs:
+        found.append(_member(Role.RAFTER, "W14X22", (x, ys[0], EAVES), (x, ys[1], RIDGE), lot="3"))
+        found.append(_member(Role.RAFTER, "W14X22", (x, ys[2], EAVES), (x, ys[1], RIDGE), lot="3"))
+    pitch = math.degrees(math.atan2(RIDGE - EAVES, AISLES[0]))
+    for x0, x1 in zip(xs, xs[1:], strict=False):
+        for y in (ys[0], ys[2]):
+            found.append(_member(Role.EAVES, "W10X22", (x0, y, EAVES - 6 * INCH), (x1, y, EAVES - 6 * INCH), lot="3"))
+        found.append(_member(Role.EAVES, "W10X22", (x0, ys[1], RIDGE - 6 * INCH), (x1, ys[1], RIDGE - 6 * INCH), lot="3"))
+        for share in (1 / 3, 2 / 3):
+            z = EAVES + (RIDGE - EAVES) * share
+            south, north = ys[0] + AISLES[0] * share, ys[2] - AISLES[1] * share
+            found.append(_member(Role.PURLIN, "W8X18", (x0, south, z), (x1, south, z), roll=pitch, lot="3"))
+            found.append(_member(Role.PURLIN, "W8X18", (x0, north, z), (x1, north, z), roll=-pitch, lot="3"))
+    return found
+
+
+def boathouse() -> list[AnyRecord]:
+    """The sample job's records, connected by rule and not yet marked."""
+    grid = make_grid(BAYS, AISLES)
+    xs, ys = [g.at for g in grid.numbers], [g.at for g in grid.letters]
+    records: list[AnyRecord] = [
+        Project(name="Tern Point Boathouse", number="26-014", finish="one coat shop primer"),
+        ShopRules(),
+        *SERIES,
+        Grid(id="grid", numbers=grid.numbers, letters=grid.letters),
+        Level(id="level ground", name="Slab", elevation=0.0),
+        Level(id="level floor", name="Club room", elevation=FLOOR),
+        Level(id="level eaves", name="Eaves", elevation=EAVES),
+        Lens(id="lens columns", name="columns", facts=(("role", "column"),)),
+        Lens(id="lens roof", name="roof", facts=(("lot", "3"),)),
+        *_columns(xs, ys),
+        *_floor(xs, ys),
+        *_roof(xs, ys),
+    ]
+    return connected(records)
