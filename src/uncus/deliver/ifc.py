@@ -17,7 +17,6 @@ import ifcopenshell
 import ifcopenshell.guid
 import numpy as np
 
-from uncus import __version__
 from uncus.bill.lists import describe
 from uncus.catalog.bolts import bolt_sizes, rod_sizes
 from uncus.catalog.sections import Form, Section
@@ -58,6 +57,8 @@ class _Writer:
         self._profiles: dict[Section, Entity] = {}
         self._by_grade: dict[str, list[Entity]] = defaultdict(list)
         self._fastener_shapes: dict[tuple[object, ...], Entity] = {}
+        self._axes: dict[tuple[float, ...], Entity] = {}
+        self._described: dict[tuple[object, ...], tuple[str, list[Entity]]] = {}
         self._header()
 
     def add(self, kind: str, *values: object, **named: object) -> Entity:
@@ -77,7 +78,11 @@ class _Writer:
         return self._points[key]  # type: ignore[index]
 
     def axis3(self, place: Placement) -> Entity:
-        return self.add("IfcAxis2Placement3D", self.point(*place.origin), self.direction(place.z), self.direction(place.x))
+        key = (*place.origin.round(6).tolist(), *place.axes.ravel().round(9).tolist())
+        if key not in self._axes:
+            parts = self.point(*place.origin), self.direction(place.z), self.direction(place.x)
+            self._axes[key] = self.add("IfcAxis2Placement3D", *parts)
+        return self._axes[key]
 
     def local(self, place: Placement, parent: Entity | None = None) -> Entity:
         return self.add("IfcLocalPlacement", parent, self.axis3(place))
@@ -96,12 +101,6 @@ class _Writer:
 
     def _header(self) -> None:
         add, project = self.add, self.job.project
-        # no person or firm is named: the file says which program made it and no more
-        person = add("IfcPerson", FamilyName="unnamed")
-        organisation = add("IfcOrganization", Name="unnamed")
-        both = add("IfcPersonAndOrganization", person, organisation)
-        application = add("IfcApplication", organisation, __version__, "Uncus", "uncus")
-        self.owner = add("IfcOwnerHistory", both, application, None, "ADDED", None, None, None, 0)
         units = [
             add("IfcSIUnit", None, "LENGTHUNIT", "MILLI", "METRE"), add("IfcSIUnit", None, "AREAUNIT", None, "SQUARE_METRE"),
             add("IfcSIUnit", None, "VOLUMEUNIT", None, "CUBIC_METRE"), add("IfcSIUnit", None, "MASSUNIT", "KILO", "GRAM"),
@@ -113,14 +112,14 @@ class _Writer:
                         "MODEL_VIEW", None)
         self.axis = add("IfcGeometricRepresentationSubContext", "Axis", "Model", None, None, None, None, context, None,
                         "GRAPH_VIEW", None)
-        self.project = add("IfcProject", guid("project/" + project.name + project.number), self.owner, project.name, None,
+        self.project = add("IfcProject", guid("project/" + project.name + project.number), None, project.name, None,
                            None, project.number or None, None, [context], add("IfcUnitAssignment", units))
-        site = add("IfcSite", guid("site"), self.owner, "Site", None, None, self.local(Placement.identity()), None, None,
+        site = add("IfcSite", guid("site"), None, "Site", None, None, self.local(Placement.identity()), None, None,
                    "ELEMENT")
-        self.building = add("IfcBuilding", guid("building"), self.owner, project.name, None, None,
+        self.building = add("IfcBuilding", guid("building"), None, project.name, None, None,
                             self.local(Placement.identity(), site.ObjectPlacement), None, None, "ELEMENT")
-        add("IfcRelAggregates", guid("in project"), self.owner, None, None, self.project, [site])
-        add("IfcRelAggregates", guid("in site"), self.owner, None, None, site, [self.building])
+        add("IfcRelAggregates", guid("in project"), None, None, None, self.project, [site])
+        add("IfcRelAggregates", guid("in site"), None, None, None, site, [self.building])
         self._storeys()
 
     def _storeys(self) -> None:
@@ -128,10 +127,10 @@ class _Writer:
         self.storeys = []
         for level in levels:
             place = self.local(Placement((0, 0, level.elevation), np.eye(3)), self.building.ObjectPlacement)
-            storey = self.add("IfcBuildingStorey", guid(level.id), self.owner, level.name, None, None, place, None, None,
+            storey = self.add("IfcBuildingStorey", guid(level.id), None, level.name, None, None, place, None, None,
                               "ELEMENT", level.elevation)
             self.storeys.append((level.elevation, storey))
-        self.add("IfcRelAggregates", guid("in building"), self.owner, None, None, self.building, [s for _, s in self.storeys])
+        self.add("IfcRelAggregates", guid("in building"), None, None, None, self.building, [s for _, s in self.storeys])
         self.inside: dict[int, list[Entity]] = defaultdict(list)
 
     def contain(self, z: float, product: Entity) -> None:
@@ -249,15 +248,15 @@ class _Writer:
                 self._voids[key] = self.shape([solid])
             id = f"{piece.id}/void {number}"
             words = type(feature).__name__.lower()
-            opening = self.add("IfcOpeningElement", guid(id), self.owner, words, None, words,
+            opening = self.add("IfcOpeningElement", guid(id), None, words, None, words,
                                self.local(Placement.identity(), host.ObjectPlacement), self._voids[key], None, "OPENING")
-            self.add("IfcRelVoidsElement", guid(id + "/rel"), self.owner, None, None, host, opening)
+            self.add("IfcRelVoidsElement", guid(id + "/rel"), None, None, None, host, opening)
 
     def part(self, piece: Piece, role: Role, mark: str, parent: Entity) -> Entity:
         part = piece.part
         kind = "IfcPlate" if part.is_plate else _CLASS.get(role, "IfcBeam")
         words = describe(part, self.job.project.units)
-        product = self.add(kind, guid(f"{piece.id}/part" if piece.main else piece.id), self.owner, mark or words, words,
+        product = self.add(kind, guid(f"{piece.id}/part" if piece.main else piece.id), None, mark or words, words,
                            piece.words, self.local(piece.placement, self.root()), self.part_shape(part), mark or None, _TYPE[kind])
         self._by_grade[part.grade].append(product)
         self.openings(piece, product)
@@ -269,25 +268,32 @@ class _Writer:
 
     def describe(self, product: Entity, id: str, facts: dict[str, str],
                  quantities: Iterable[tuple[str, str, float]]) -> None:
+        """Note what is known of a product; products of which the same is known share it."""
+        known = (tuple((n, v) for n, v in facts.items() if v), tuple((n, k, round(float(v), 6)) for n, k, v in quantities))
+        self._described.setdefault(known, (id, []))[1].append(product)
+
+    def _describe_all(self) -> None:
         add = self.add
-        values = [add("IfcPropertySingleValue", name, None, add("IfcLabel", value), None) for name, value in facts.items() if value]
-        if values:
-            pset = add("IfcPropertySet", guid(id + "/facts"), self.owner, "Steel", None, values)
-            add("IfcRelDefinesByProperties", guid(id + "/facts rel"), self.owner, None, None, [product], pset)
-        numbers = [add(kind, name, None, None, float(value)) for name, kind, value in quantities]
-        if numbers:
-            qto = add("IfcElementQuantity", guid(id + "/sizes"), self.owner, "BaseQuantities", None, None, numbers)
-            add("IfcRelDefinesByProperties", guid(id + "/sizes rel"), self.owner, None, None, [product], qto)
+        for known, (id, products) in self._described.items():
+            facts, numbers = known
+            values = [add("IfcPropertySingleValue", n, None, add("IfcLabel", v), None) for n, v in facts]  # type: ignore[attr-defined]
+            if values:
+                pset = add("IfcPropertySet", guid(id + "/facts"), None, "Steel", None, values)
+                add("IfcRelDefinesByProperties", guid(id + "/facts rel"), None, None, None, products, pset)
+            sizes = [add(kind, n, None, None, v) for n, kind, v in numbers]  # type: ignore[attr-defined]
+            if sizes:
+                qto = add("IfcElementQuantity", guid(id + "/sizes"), None, "BaseQuantities", None, None, sizes)
+                add("IfcRelDefinesByProperties", guid(id + "/sizes rel"), None, None, None, products, qto)
 
     # -- assemblies and what joins them ---------------------------------------------------------
     def assembly(self, assembly: Assembly, marks: Marks) -> None:
         mark = marks.of_assembly(assembly.id)
-        product = self.add("IfcElementAssembly", guid(assembly.id), self.owner, mark or assembly.words, assembly.words,
+        product = self.add("IfcElementAssembly", guid(assembly.id), None, mark or assembly.words, assembly.words,
                            str(assembly.member.role), self.local(assembly.main.placement, self.root()), None, mark or None,
                            "FACTORY", "NOTDEFINED")
         parts = [self.part(p, assembly.member.role, marks.of_part(p.id), product) for p in assembly.pieces]
         parts += [self.weld(w, f"{assembly.id}/{i}") for i, w in enumerate(assembly.welds)]
-        self.add("IfcRelAggregates", guid(assembly.id + "/parts"), self.owner, None, None, product, parts)
+        self.add("IfcRelAggregates", guid(assembly.id + "/parts"), None, None, None, product, parts)
         self.describe(product, assembly.id + "/whole", {"Mark": mark, "Lot": assembly.member.lot, "Role": str(assembly.member.role)},
                       [("GrossWeight", "IfcQuantityWeight", assembly.gross), ("NetWeight", "IfcQuantityWeight", assembly.net)])
         self.contain(float(min(assembly.member.start[2], assembly.member.end[2])), product)
@@ -296,7 +302,7 @@ class _Writer:
 
     def weld(self, weld: Weld, id: str) -> Entity:
         line = self.polyline(weld.path, closed=False)
-        product = self.add("IfcFastener", guid(id + "/weld"), self.owner, "fillet weld", None, None,
+        product = self.add("IfcFastener", guid(id + "/weld"), None, "fillet weld", None, None,
                            self.local(Placement.identity(), self.root()), self.shape([line], "Axis", "Curve3D"), None, "WELD")
         facts = {"Sides": str(weld.sides), "Where": "site" if weld.field else "shop"}
         self.describe(product, id + "/weld", facts, [("Leg", "IfcQuantityLength", weld.size), ("Length", "IfcQuantityLength", weld.length)])
@@ -312,7 +318,7 @@ class _Writer:
         rod = group.kind is FastenerKind.ROD
         size = rod_sizes()[group.size].d if rod else bolt_sizes()[group.size].d
         for number, at in enumerate(group.points):
-            product = self.add("IfcMechanicalFastener", guid(f"{id}/{group.key}/{number}"), self.owner, f"{group.kind} {group.size}",
+            product = self.add("IfcMechanicalFastener", guid(f"{id}/{group.key}/{number}"), None, f"{group.kind} {group.size}",
                                group.grade, None, self.local(Placement(at, axes), self.root()), shape, None, size, group.length,
                                "ANCHORBOLT" if rod else "BOLT")
             self.contain(at[2], product)
@@ -349,17 +355,18 @@ class _Writer:
         curves = [a.AxisCurve for a in (*u, *v)]
         footprint = self.add("IfcShapeRepresentation", self.body, "FootPrint", "GeometricCurveSet",
                              [self.add("IfcGeometricCurveSet", curves)])
-        product = self.add("IfcGrid", guid(grid.id), self.owner, "Grid", None, None, self.local(Placement.identity(), self.root()),
+        product = self.add("IfcGrid", guid(grid.id), None, "Grid", None, None, self.local(Placement.identity(), self.root()),
                            self.add("IfcProductDefinitionShape", None, None, [footprint]), u, v, None, "RECTANGULAR")
         self.contain(0.0, product)
 
     def finish(self) -> None:
+        self._describe_all()
         for number, products in sorted(self.inside.items()):
-            self.add("IfcRelContainedInSpatialStructure", guid(f"contained {number}"), self.owner, None, None, products,
+            self.add("IfcRelContainedInSpatialStructure", guid(f"contained {number}"), None, None, None, products,
                      self.storeys[number][1])
         for grade, products in sorted(self._by_grade.items()):
             material = self.add("IfcMaterial", grade, None, "steel")
-            self.add("IfcRelAssociatesMaterial", guid("grade " + grade), self.owner, None, None, products, material)
+            self.add("IfcRelAssociatesMaterial", guid("grade " + grade), None, None, None, products, material)
 
 
 def ifc_file(job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool] = lambda _: True,

@@ -1,0 +1,79 @@
+"""Sheets as PDF, lettering embedded."""
+
+from __future__ import annotations
+
+import io
+import math
+from functools import cache
+
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfgen.canvas import Canvas
+
+from uncus.draw.lettering import em_per_cap, face_bytes
+from uncus.draw.sheet import STYLE, Circle, Layer, Line, Polyline, Sheet, Text
+
+_FACE = {False: "Sheet", True: "SheetNarrow"}
+
+
+@cache
+def _register() -> None:
+    for narrow, name in _FACE.items():
+        pdfmetrics.registerFont(TTFont(name, io.BytesIO(face_bytes(narrow))))
+
+
+def pdf_bytes(sheet: Sheet) -> bytes:
+    """One sheet, at its paper's size."""
+    _register()
+    out = io.BytesIO()
+    page = Canvas(out, pagesize=(sheet.width * mm, sheet.height * mm), invariant=True, pageCompression=1)
+    page.setTitle(f"{sheet.name} {sheet.title}")
+    page.setCreator("Uncus")
+    page.scale(mm, mm)
+    page.setLineCap(1)
+    page.setLineJoin(1)
+    for layer in Layer:
+        own = [i for i in sheet.items if not isinstance(i, Text) and i.layer is layer]
+        if own:
+            width, dash = STYLE[layer]
+            page.setLineWidth(width)
+            page.setDash(list(dash), 0) if dash else page.setDash()
+            _strokes(page, own)
+    for item in sheet.items:
+        if isinstance(item, Text):
+            _text(page, item)
+    page.showPage()
+    page.save()
+    return out.getvalue()
+
+
+def _strokes(page: Canvas, items: list) -> None:  # type: ignore[type-arg]
+    lines = [(i.x1, i.y1, i.x2, i.y2) for i in items if isinstance(i, Line)]
+    if lines:
+        page.lines(lines)
+    for item in items:
+        if isinstance(item, Circle):
+            page.circle(item.x, item.y, item.r)
+        elif isinstance(item, Polyline):
+            path = page.beginPath()
+            path.moveTo(*item.points[0])
+            for point in item.points[1:]:
+                path.lineTo(*point)
+            if item.closed:
+                path.close()
+            page.drawPath(path, stroke=1, fill=int(item.filled))
+
+
+def _text(page: Canvas, text: Text) -> None:
+    name = _FACE[text.narrow]
+    size = text.height * em_per_cap(text.narrow)
+    long = pdfmetrics.stringWidth(text.text, name, size)
+    left = {"l": 0.0, "c": -long / 2, "r": -long}[text.anchor]
+    c, s = math.cos(math.radians(text.angle)), math.sin(math.radians(text.angle))
+    down = -text.height / 2
+    writer = page.beginText()
+    writer.setFont(name, size)
+    writer.setTextTransform(c, s, -s, c, text.x + c * left - s * down, text.y + s * left + c * down)
+    writer.textOut(text.text)
+    page.drawText(writer)

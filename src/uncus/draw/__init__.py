@@ -1,0 +1,1 @@
+"""From pieces to paper: projection, dimensions, placement, sheets."""

@@ -1,0 +1,175 @@
+"""Dimensions on a board, in paper mm: running, straight, and chains of gages."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+
+from uncus.draw.board import Board, spread
+from uncus.draw.lettering import width
+from uncus.draw.sheet import Layer, Text
+from uncus.units import Units, chain, format_length
+
+TEXT = 2.5
+_APART = 3.6
+_TICK = 0.9
+
+
+def tick(board: Board, x: float, y: float) -> None:
+    board.line(Layer.THIN, x - _TICK, y - _TICK, x + _TICK, y + _TICK)
+
+
+def running(board: Board, start: float, stops: Sequence[tuple[float, float]], foot: float, y: float, units: Units) -> float:
+    """Running dimensions from `start` (paper x) to stops of (paper x, true mm), extension lines from `foot` down to
+    the line at `y`, figures standing below it. Returns the lowest y used."""
+    stops = sorted(stops)
+    if not stops:
+        return y
+    board.line(Layer.DIMENSION, start, y, stops[-1][0], y)
+    board.circle(Layer.DIMENSION, start, y, 0.8)
+    labels = [format_length(value, units) for _, value in stops]
+    places = spread([x for x, _ in stops], _APART)
+    lowest = y
+    for (x, _), at, label in zip(stops, places, labels, strict=True):
+        board.line(Layer.DIMENSION, x, foot - 1, x, y - 1)
+        tick(board, x, y)
+        board.line(Layer.DIMENSION, x, y - 1, at, y - 4)
+        long = width(label, TEXT)
+        board.text(Text(at, y - 4.8, label, TEXT, "r", 90))
+        lowest = min(lowest, y - 5 - long)
+    return lowest
+
+
+def straight(board: Board, x1: float, x2: float, foot: float, y: float, value: float, units: Units, words: str = "") -> None:
+    """One dimension along x: extension lines from `foot`, figure over the line or beside it where it is short."""
+    label = words + format_length(value, units)
+    way = 1 if y < foot else -1
+    for x in (x1, x2):
+        board.line(Layer.DIMENSION, x, foot - way, x, y - way)
+        tick(board, x, y)
+    board.line(Layer.DIMENSION, x1, y, x2, y)
+    long, middle = width(label, TEXT), (x1 + x2) / 2
+    if long + 2 < x2 - x1:
+        first = [Text(middle, y + 2.2, label, TEXT, "c")]
+    else:
+        first = [Text(x2 + 1.5, y + 2.2, label, TEXT, "l"), Text(x1 - 1.5, y + 2.2, label, TEXT, "r")]
+    board.place(_then_away(first, label, middle, y, way))
+
+
+def _then_away(first: list[Text], label: str, x: float, y: float, way: int) -> Iterator[Text]:
+    yield from first
+    for step in range(1, 120):
+        for shift in (0.0, 8.0, -8.0, 16.0, -16.0):
+            yield Text(x + shift, y - way * step * 2.0 + 2.2, label, TEXT, "c")
+
+
+def gages(board: Board, ys: Sequence[float], values: Sequence[float], foot: float, x: float, units: Units) -> float:
+    """A chain along y at paper `x` through paper `ys` (falling) whose true positions are `values`; figures beside it,
+    on the side away from the piece. Equal steps are gathered as `3 @ 3`. Returns the farthest x used."""
+    side = -1.0 if x < foot else 1.0
+    for y in ys:
+        board.line(Layer.DIMENSION, foot + side, y, x + side, y)
+        tick(board, x, y)
+    board.line(Layer.DIMENSION, x, ys[0], x, ys[-1])
+    steps = gathered(chain([-v for v in values], units))
+    labels, middles, at = [], [], 0
+    for count, step in steps:
+        words = format_length(step, units)
+        labels.append(f"{count} @ {words} = {format_length(count * step, units)}" if count > 1 else words)
+        middles.append((ys[at] + ys[at + count]) / 2)
+        at += count
+    places = spread([-m for m in middles], _APART)
+    anchor = "r" if side < 0 else "l"
+    far = x
+    for label, at_y in zip(labels, places, strict=True):
+        text = Text(x + side * 1.4, -at_y, label, TEXT, anchor)
+        placed = board.place(_beside(text, side))
+        far = min(far, placed.x - width(label, TEXT)) if side < 0 else max(far, placed.x + width(label, TEXT))
+    return far
+
+
+def _beside(text: Text, side: float) -> Iterator[Text]:
+    for step in range(60):
+        yield Text(text.x + side * step * 2.0, text.y, text.text, text.height, text.anchor)
+
+
+def gathered(steps: Sequence[float]) -> list[tuple[int, float]]:
+    """Runs of equal steps as (count, step)."""
+    out: list[tuple[int, float]] = []
+    for step in steps:
+        if out and abs(out[-1][1] - step) < 0.01:
+            out[-1] = (out[-1][0] + 1, step)
+        else:
+            out.append((1, step))
+    return out
+
+
+def bevel(board: Board, x: float, y: float, slope: float, units: Units, right: bool) -> None:
+    """A bevel triangle at an end: 12 along the depth to what it leans, or degrees in metric jobs."""
+
+
+    side = 1.0 if right else -1.0
+    tall = 9.0
+    run = max(1.2, min(9.0, abs(slope) * tall))
+    lean = math.copysign(run, slope)
+    x0 = x + side * 4 - min(0.0, lean) if side > 0 else x + side * 4 - max(0.0, lean)
+    board.poly(Layer.THIN, [(x0, y), (x0, y + tall), (x0 + lean, y + tall)], closed=True)
+    if units is Units.IMPERIAL:
+        away = -1.0 if lean > 0 else 1.0
+        texts = [(x0 + away * 1.2, y + tall / 2, "12", "r" if away < 0 else "l"),
+                 (x0 + lean / 2, y + tall + 2.2, format_length(12 * 25.4 * abs(slope), units), "c")]
+    else:
+        texts = [(x0 + lean / 2, y + tall + 2.2, f"{math.degrees(math.atan(abs(slope))):.1f}°", "c")]
+    for tx, ty, label, anchor in texts:
+        board.place(Text(tx, ty + 2.0 * k, label, TEXT, anchor) for k in range(40))
+
+
+def weld_symbol(board: Board, x: float, y: float, tip_x: float, tip_y: float, size: str, both: bool, field: bool,
+                around: bool, tail: str) -> None:
+    """A fillet weld symbol (AWS A2.4): arrow to the joint, leg to the left of the triangle, other side above the line."""
+    long = 14.0
+    right = tip_x <= x
+    end = x + long if right else x - long
+    board.line(Layer.THIN, tip_x, tip_y, x, y)
+    _arrow(board, x, y, tip_x, tip_y)
+    board.line(Layer.THIN, x, y, end, y)
+    middle = (x + end) / 2 + 1.5
+    for sign in (-1, 1) if both else (-1,):
+        board.poly(Layer.THIN, [(middle, y), (middle, y + sign * 2.6), (middle + 2.6, y)], closed=True)
+        board.text(Text(middle - 0.8, y + sign * 2.2, size, 2.0, "r"))
+    if around:
+        board.circle(Layer.THIN, x, y, 1.1)
+    if field:
+        board.line(Layer.THIN, x, y, x, y + 5)
+        board.poly(Layer.THIN, [(x, y + 5), (x + 2.5, y + 4.2), (x, y + 3.4)], closed=True, filled=True)
+    if tail:
+        way = 1 if right else -1
+        board.line(Layer.THIN, end, y, end + way * 1.6, y + 1.6)
+        board.line(Layer.THIN, end, y, end + way * 1.6, y - 1.6)
+        board.text(Text(end + way * 2.4, y, tail, 2.0, "l" if right else "r"))
+
+
+def weld_box(x: float, y: float, right: bool, tail: str) -> tuple[float, float, float, float]:
+    """The room a weld symbol takes."""
+    reach = 14 + 3 + width(tail, 2.0)
+    return (x - 2, y - 4, x + reach, y + 5.5) if right else (x - reach, y - 4, x + 2, y + 5.5)
+
+
+def _arrow(board: Board, x: float, y: float, tip_x: float, tip_y: float) -> None:
+
+
+    turn = math.atan2(y - tip_y, x - tip_x)
+    wing = [(tip_x + 2.2 * math.cos(turn + a), tip_y + 2.2 * math.sin(turn + a)) for a in (-0.2, 0.2)]
+    board.poly(Layer.THIN, [(tip_x, tip_y), *wing], closed=True, filled=True)
+
+
+def leader(board: Board, tip_x: float, tip_y: float, candidates: Iterator[Text]) -> Text:
+    """A text at the best candidate with a leader to its tip."""
+    placed = board.place(candidates)
+    long = width(placed.text, placed.height)
+    near = placed.x - 0.8 if placed.anchor == "l" else placed.x + 0.8
+    far = placed.x + long + 0.8 if placed.anchor == "l" else placed.x - long - 0.8
+    from_x = near if abs(near - tip_x) <= abs(far - tip_x) else far
+    board.line(Layer.THIN, from_x, placed.y, tip_x, tip_y)
+    _arrow(board, from_x, placed.y, tip_x, tip_y)
+    return placed

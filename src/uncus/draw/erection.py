@@ -1,0 +1,246 @@
+"""Erection plans, one a level: grids dimensioned, members as single lines, marks near their left ends."""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from collections.abc import Iterator
+
+import msgspec
+import numpy as np
+
+from uncus.catalog.sections import section
+from uncus.draw.board import Board
+from uncus.draw.border import LARGE, MARGIN, SMALL, Paper, Title, bill, drawing_area, frame, notes, scale_words
+from uncus.draw.dimension import TEXT, straight
+from uncus.draw.lettering import width
+from uncus.draw.sheet import Layer, Sheet, Text
+from uncus.frame.axes import is_vertical, work_axes
+from uncus.frame.placement import unit
+from uncus.job.records import Grid, Level, Member
+from uncus.mark.marking import natural
+from uncus.steel.joint import Fasteners
+from uncus.steel.profile import outline
+from uncus.units import Units, format_length
+
+SCALES = {Units.IMPERIAL: (24, 32, 48, 64, 96, 128, 192, 384), Units.METRIC: (20, 25, 50, 75, 100, 150, 200, 500)}
+_BUBBLE = 5.0
+
+
+class PlanJob(msgspec.Struct, frozen=True):
+    """All a worker needs to draw one plan."""
+
+    name: str
+    level: Level
+    grid: Grid | None
+    members: tuple[tuple[str, Member], ...]  # mark and member
+    rods: tuple[Fasteners, ...]
+    project: str
+    number: str
+    units: Units
+    content: str
+
+
+def level_of(levels: list[Level], member: Member) -> Level | None:
+    """The level a member is drawn at: the highest that is not above its higher end; columns at their foot's."""
+    a, b = member.start[2], member.end[2]
+    upright = is_vertical(unit(np.subtract(member.end, member.start)))
+    z = min(a, b) if upright else max(a, b)
+    under = [level for level in levels if level.elevation <= z + 1000.0]
+    if upright:
+        under = [level for level in levels if level.elevation <= z + 300.0]
+    return max(under, key=lambda level: level.elevation) if under else min(levels, key=lambda level: level.elevation, default=None)
+
+
+def content_of(job: PlanJob) -> str:
+    plain = (job.level, job.grid, job.members, [(r.size, r.points) for r in job.rods], job.project, job.number, job.units)
+    return hashlib.sha256(msgspec.json.encode(plain)).hexdigest()[:16]
+
+
+def _bounds(job: PlanJob) -> tuple[float, float, float, float]:
+    points = [p for _, m in job.members for p in (m.start, m.end)]
+    xs, ys = [p[0] for p in points], [p[1] for p in points]
+    if job.grid:
+        xs += [g.at for g in job.grid.numbers]
+        ys += [g.at for g in job.grid.letters]
+    return min(xs), min(ys), max(xs), max(ys)
+
+
+def _fit(job: PlanJob) -> tuple[Paper, float]:
+    """The smaller paper at a readable scale, else the large one."""
+    x0, y0, x1, y1 = _bounds(job)
+    for paper, largest in ((SMALL[job.units], 100.0), (LARGE[job.units], math.inf)):
+        left, low, right, high = drawing_area(paper)
+        room_x, room_y = right - left - 50, high - low - 50
+        for scale in SCALES[job.units]:
+            if scale <= largest and (x1 - x0) / scale <= room_x and (y1 - y0) / scale <= room_y:
+                return paper, float(scale)
+    return LARGE[job.units], max((x1 - x0) / room_x, (y1 - y0) / room_y)
+
+
+def draw(job: PlanJob) -> Sheet:
+    """The plan of a level."""
+    paper, scale = _fit(job)
+    x0, y0, x1, y1 = _bounds(job)
+    left, low, right, high = drawing_area(paper)
+    board = Board()
+    title = Title(job.name, job.project, job.number, (f"ERECTION PLAN: {job.level.name.upper()}",
+                  f"TOP OF STEEL {_elevation(job.level.elevation, job.units)} UNLESS NOTED", f"{len(job.members)} PIECES"),
+                  scale_words(scale, job.units), paper.name)
+    frame(board, paper, title)
+    dx = (left + right) / 2 - (x0 + x1) / 2 / scale + 8
+    dy = (low + high) / 2 - (y0 + y1) / 2 / scale - 8
+    plan = _Plan(board, scale, dx, dy, job.units)
+    plan.grid(job.grid, (x0, y0, x1, y1))
+    plan.members(job)
+    _north(board, right - 8, low + 14)
+    counts: dict[tuple[str, str], int] = {}
+    for mark, m in job.members:
+        counts[(mark, m.section)] = counts.get((mark, m.section), 0) + 1
+    most = int((paper.height - 2 * MARGIN - 58 - 60) / 4.75)
+    rows = [(mark, str(n), name) for (mark, name), n in sorted(counts.items(), key=lambda i: natural(i[0][0]))]
+    cut = rows if len(rows) <= most else [*rows[: most - 1], ("...", "", f"and {len(rows) - most + 1} more in the bill")]
+    under = bill(board, paper, ("MARK", "NO", "SECTION"), cut, "lrl")
+    lines = ["MARKS STAND AT THE LEFT END OF EACH MEMBER.", "BEAMS TOP OF STEEL AT THE LEVEL UNLESS A HEIGHT IS GIVEN."]
+    if job.rods:
+        one = job.rods[0]
+        total = sum(len(r.points) for r in job.rods)
+        lines.append(f"{total} ANCHOR RODS {one.size} {one.grade} x {format_length(one.length, job.units)} UNLESS NOTED.")
+    notes(board, paper, lines, under)
+    return Sheet(job.name, job.level.name, "erection", paper.width, paper.height, scale, tuple(board.items), job.content)
+
+
+def _elevation(z: float, units: Units) -> str:
+    if units is Units.IMPERIAL and abs(z) < 0.5:
+        return "+0'-0"
+    return ("+" if z >= 0 else "") + format_length(z, units)
+
+
+def _north(board: Board, x: float, y: float) -> None:
+    board.circle(Layer.THIN, x, y, 6)
+    board.poly(Layer.THIN, [(x, y + 6), (x - 2.2, y - 4.5), (x, y - 3)], closed=True, filled=True)
+    board.poly(Layer.THIN, [(x, y + 6), (x + 2.2, y - 4.5), (x, y - 3)], closed=True)
+    board.text(Text(x, y + 9, "N", 3.5, "c"))
+
+
+class _Plan:
+    """Draws in plan at a scale; dx, dy in paper mm."""
+
+    def __init__(self, board: Board, scale: float, dx: float, dy: float, units: Units) -> None:
+        self.board, self.scale, self.dx, self.dy, self.units = board, scale, dx, dy, units
+
+    def at(self, x: float, y: float) -> tuple[float, float]:
+        return x / self.scale + self.dx, y / self.scale + self.dy
+
+    def grid(self, grid: Grid | None, bounds: tuple[float, float, float, float]) -> None:
+        if grid is None or not grid.numbers or not grid.letters:
+            return
+        (left, low), (right, high) = self.at(*bounds[:2]), self.at(*bounds[2:])
+        out = 24.0
+        for g in grid.numbers:
+            x, _ = self.at(g.at, 0)
+            self.board.line(Layer.CENTRE, x, low - 6, x, high + out)
+            self._bubble(x, high + out + _BUBBLE, g.label)
+        for g in grid.letters:
+            _, y = self.at(0, g.at)
+            self.board.line(Layer.CENTRE, left - out, y, right + 6, y)
+            self._bubble(left - out - _BUBBLE, y, g.label)
+        xs = [g.at for g in sorted(grid.numbers, key=lambda g: g.at)]
+        for a, b in zip(xs, xs[1:], strict=False):
+            straight(self.board, self.at(a, 0)[0], self.at(b, 0)[0], high + 6, high + 11, b - a, self.units)
+        straight(self.board, self.at(xs[0], 0)[0], self.at(xs[-1], 0)[0], high + 12, high + 18, xs[-1] - xs[0], self.units)
+        ys = [g.at for g in sorted(grid.letters, key=lambda g: g.at)]
+        for a, b in zip(ys, ys[1:], strict=False):
+            self._upright(self.at(0, a)[1], self.at(0, b)[1], left - 11, b - a)
+        self._upright(self.at(0, ys[0])[1], self.at(0, ys[-1])[1], left - 18, ys[-1] - ys[0])
+
+    def _bubble(self, x: float, y: float, label: str) -> None:
+        self.board.circle(Layer.THIN, x, y, _BUBBLE)
+        size = 3.5 if width(label, 3.5) < 8 else 2.5
+        self.board.text(Text(x, y, label, size, "c"))
+
+    def _upright(self, y1: float, y2: float, x: float, value: float) -> None:
+        for y in (y1, y2):
+            self.board.line(Layer.THIN, x - 0.9, y - 0.9, x + 0.9, y + 0.9)
+        self.board.line(Layer.DIMENSION, x, y1, x, y2)
+        label, middle = format_length(value, self.units), (y1 + y2) / 2
+        self.board.place(Text(x - 2.2, middle + k * 3, label, TEXT, "c", 90) for k in range(40))
+
+    def members(self, job: PlanJob) -> None:
+        upright, lying = [], []
+        for mark, m in job.members:
+            (upright if is_vertical(unit(np.subtract(m.end, m.start))) else lying).append((mark, m))
+        for _, m in upright:
+            self._column(m)
+        ends = [self._stick(m) for _, m in lying]
+        for group in job.rods:
+            for p in group.points:
+                x, y = self.at(p[0], p[1])
+                self.board.circle(Layer.THIN, x, y, max(0.5, 20 / self.scale))
+        for mark, m in upright:
+            x, y = self.at(m.start[0], m.start[1])
+            self.board.place(_beside_column(mark, x, y, section(m.section).d / self.scale))
+        sized: dict[tuple[str, str], bool] = {}
+        for (mark, m), (a, b) in zip(lying, ends, strict=True):
+            self._mark(mark, a, b)
+            first = not sized.get((mark, m.section))
+            sized[(mark, m.section)] = True
+            words = m.section if first else ""
+            z = max(m.start[2], m.end[2])
+            if abs(m.start[2] - m.end[2]) > 1:
+                words = f"{words} ({_elevation(m.start[2], self.units)} to {_elevation(m.end[2], self.units)})".strip() if first else ""
+            elif abs(z - job.level.elevation) > 1:
+                words = f"{words} ({_elevation(z, self.units)})".strip() if first else ""
+            if words:
+                self._along(words, a, b, 0.62, -2.4)
+
+    def _column(self, m: Member) -> None:
+        s = section(m.section)
+        frame = work_axes(np.asarray(m.start), np.asarray(m.end), m.roll)
+        ring = np.asarray(outline(s).exterior.coords)
+        points = frame.to_model(np.column_stack([np.zeros(len(ring)), ring]))
+        self.board.poly(Layer.THIN, [self.at(float(p[0]), float(p[1])) for p in points], closed=True, filled=s.form == "I")
+
+    def _stick(self, m: Member) -> tuple[np.ndarray, np.ndarray]:
+        """The member's line, held clear of its ends so that what frames into what can be seen."""
+        a, b = np.array(self.at(*m.start[:2])), np.array(self.at(*m.end[:2]))
+        long = float(np.linalg.norm(b - a))
+        if long < 1e-6:
+            return a, b
+        u = (b - a) / long
+        clear = min(4.0, long * 0.1)
+        p, q = a + u * clear, b - u * clear
+        self.board.line(Layer.STICK, *p.tolist(), *q.tolist())
+        return p, q
+
+    def _mark(self, mark: str, a: np.ndarray, b: np.ndarray) -> None:
+        self._along(mark, a, b, 0.0, 2.4, 3.0)
+
+    def _along(self, words: str, a: np.ndarray, b: np.ndarray, share: float, off: float, height: float = TEXT) -> None:
+        """A text along a member, `share` of the way from its left end."""
+        d = b - a
+        long = float(np.linalg.norm(d))
+        if long < 1e-6:
+            return
+        u = d / long
+        angle = math.degrees(math.atan2(u[1], u[0]))
+        flipped = angle > 90.01 or angle <= -89.99
+        shown = angle + 180 if flipped else angle
+        n = np.array([-u[1], u[0]]) * (-1 if flipped else 1)
+        half = width(words, height) / 2
+
+        def candidates() -> Iterator[Text]:
+            for far in (0, 1, 2, 3, 5, 8, 12, 18, 26, 36, 50, 70, 90, 120):
+                for side in (1.0, -1.0):
+                    for t in (0.0, 6.0, 12.0, 20.0, 30.0, -6.0):
+                        at = a + u * (long * share + half + 2 + t) + n * (off * side + math.copysign(far, off * side))
+                        yield Text(float(at[0]), float(at[1]), words, height, "c", shown)
+
+        self.board.place(candidates())
+
+
+def _beside_column(mark: str, x: float, y: float, d: float) -> Iterator[Text]:
+    for out in range(1, 60):
+        for sx, sy in ((1, 1), (-1, 1), (1, -1), (-1, -1)):
+            yield Text(x + sx * (d / 2 + 0.8 * out), y + sy * (d / 2 + 1.2 * out + 0.6), mark, 3.0, "l" if sx > 0 else "r")
+

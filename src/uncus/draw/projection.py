@@ -1,0 +1,266 @@
+"""Exact hidden lines. An edge is hidden where it lies behind a front-facing triangle: inside it (three linear
+inequalities in the edge's own parameter) and behind its plane (a fourth); intervals are united and complemented.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Sequence
+
+import msgspec
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from uncus.frame.placement import Placement
+from uncus.steel import profile
+from uncus.steel.features import Hole
+from uncus.steel.part import Part
+from uncus.steel.solid import plain_mesh, sharp_edges, triangle_normals
+
+Array = NDArray[np.float64]
+_DEPTH = 0.05  # mm in front before something hides
+_INSIDE = 0.02  # mm inside a triangle's edge before it hides
+_SMOOTH = math.cos(math.radians(20))
+
+DIRECTIONS: dict[str, tuple[tuple[int, int, int], tuple[int, int, int]]] = {
+    "front": ((1, 0, 0), (0, 0, 1)),
+    "top": ((1, 0, 0), (0, 1, 0)),
+    "bottom": ((1, 0, 0), (0, -1, 0)),
+    "left end": ((0, -1, 0), (0, 0, 1)),
+    "right end": ((0, 1, 0), (0, 0, 1)),
+}
+
+
+class Ring(msgspec.Struct, frozen=True):
+    """A hole seen face on: centre, diameter, slot length and direction in the view, and whether it is seen."""
+
+    u: float
+    v: float
+    d: float
+    slot: float
+    angle: float
+    seen: bool
+
+
+class View(msgspec.Struct, frozen=True, eq=False):
+    """Segments (n, 4) as u1 v1 u2 v2 in mm, seen and hidden; holes face on; centre lines of holes edge on (m, 4)."""
+
+    name: str
+    seen: Array
+    hidden: Array
+    rings: tuple[Ring, ...]
+    marks: Array
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        pts = self.seen.reshape(-1, 2)
+        return (*pts.min(axis=0).tolist(), *pts.max(axis=0).tolist())  # type: ignore[return-value]
+
+
+def axes_of(name: str) -> Array:
+    """Rows: right, up, towards the viewer."""
+    right, up = (np.array(v, dtype=np.float64) for v in DIRECTIONS[name])
+    return np.stack([right, up, np.cross(right, up)])
+
+
+Body = tuple[Part, Placement]
+
+
+def project(bodies: Sequence[Body], name: str) -> View:
+    """A view of parts in a common frame, looking as `DIRECTIONS` says."""
+    axes = axes_of(name)
+    starts, ends, triangles, own_hidden = [], [], [], []
+    for part, place in bodies:
+        mesh = plain_mesh(part)
+        points = place.to_model(mesh.points) @ axes.T
+        normals = triangle_normals(mesh) @ place.axes.T @ axes.T
+        front = normals[:, 2] > 1e-6
+        triangles.append(points[mesh.triangles[front]])
+        edges = sharp_edges(part)
+        n1, n2 = normals[edges[:, 2]], normals[edges[:, 3]]
+        sharp = np.einsum("ij,ij->i", n1, n2) < _SMOOTH
+        turn = (n1[:, 2] > 1e-6) != (n2[:, 2] > 1e-6)
+        use = edges[sharp | turn]
+        away = ~(front[use[:, 2]] | front[use[:, 3]])
+        starts.append(points[use[:, 0]])
+        ends.append(points[use[:, 1]])
+        own_hidden.append(away)
+    a, b = np.concatenate(starts), np.concatenate(ends)
+    flat = np.hypot(*(b - a)[:, :2].T) > 1e-3
+    a, b, away = a[flat], b[flat], np.concatenate(own_hidden)[flat]
+    front_triangles = np.concatenate(triangles)
+    rings, ring_edges, marks = _holes(bodies, axes)
+    count = len(a)
+    if len(ring_edges):
+        a, b = np.concatenate([a, ring_edges[:, 0]]), np.concatenate([b, ring_edges[:, 1]])
+        away = np.concatenate([away, np.zeros(len(ring_edges), dtype=bool)])
+    covered = _hidden_intervals(a, b, front_triangles)
+    seen, hidden = _split(a[:count], b[:count], away[:count], covered)
+    seen, hidden = merged(seen, hidden)
+    return View(name, seen, hidden, _judged(rings, covered, count, a, b), marks)
+
+
+def _hidden_intervals(a: Array, b: Array, triangles: Array) -> dict[int, list[tuple[float, float]]]:
+    """For each edge, the parameter intervals in which something is in front of it."""
+    boxes = shapely.box(triangles[:, :, 0].min(1), triangles[:, :, 1].min(1), triangles[:, :, 0].max(1), triangles[:, :, 1].max(1))
+    lines = shapely.box(np.minimum(a[:, 0], b[:, 0]), np.minimum(a[:, 1], b[:, 1]), np.maximum(a[:, 0], b[:, 0]),
+                        np.maximum(a[:, 1], b[:, 1]))
+    edge, tri = shapely.STRtree(boxes).query(lines)
+    near = triangles[tri, :, 2].max(1) > np.minimum(a[edge, 2], b[edge, 2]) + _DEPTH
+    edge, tri = edge[near], tri[near]
+    p, d, t = a[edge], (b - a)[edge], triangles[tri]
+    low, high = np.zeros(len(edge)), np.ones(len(edge))
+    for i in range(3):  # left of each side, by more than a hair
+        side = t[:, (i + 1) % 3, :2] - t[:, i, :2]
+        length = np.hypot(side[:, 0], side[:, 1])
+        rel = p[:, :2] - t[:, i, :2]
+        c0 = side[:, 0] * rel[:, 1] - side[:, 1] * rel[:, 0] - _INSIDE * length
+        c1 = side[:, 0] * d[:, 1] - side[:, 1] * d[:, 0]
+        _clip(c0, c1, low, high)
+    normal = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
+    # depth of the plane minus depth of the edge
+    nz = normal[:, 2]
+    c0 = np.einsum("ij,ij->i", normal, t[:, 0] - p) / nz - _DEPTH
+    c1 = -np.einsum("ij,ij->i", normal, d) / nz
+    _clip(c0, c1, low, high)
+    found: dict[int, list[tuple[float, float]]] = defaultdict(list)
+    keep = high - low > 1e-9
+    for e, x, y in zip(edge[keep].tolist(), low[keep].tolist(), high[keep].tolist(), strict=True):
+        found[e].append((x, y))
+    return found
+
+
+def _clip(c0: Array, c1: Array, low: Array, high: Array) -> None:
+    """Narrow low..high to where c0 + c1 t > 0, in place."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        root = -c0 / c1
+    np.maximum(low, np.where(c1 > 1e-12, root, low), out=low)
+    np.minimum(high, np.where(c1 < -1e-12, root, high), out=high)
+    high[(np.abs(c1) <= 1e-12) & (c0 <= 0)] = -1.0
+
+
+def union(intervals: list[tuple[float, float]], gap: float = 0.0) -> list[tuple[float, float]]:
+    """Intervals united, those closer than `gap` joined."""
+    out: list[tuple[float, float]] = []
+    for low, high in sorted(intervals):
+        if out and low <= out[-1][1] + gap:
+            out[-1] = (out[-1][0], max(out[-1][1], high))
+        else:
+            out.append((low, high))
+    return out
+
+
+def _split(a: Array, b: Array, away: NDArray[np.bool_], covered: dict[int, list[tuple[float, float]]]) -> tuple[Array, Array]:
+    seen, hidden = [], []
+    p, q = a[:, :2].tolist(), b[:, :2].tolist()
+    for i in range(len(p)):
+        (x1, y1), (x2, y2) = p[i], q[i]
+        length = math.hypot(x2 - x1, y2 - y1)
+        if away[i]:
+            hidden.append((x1, y1, x2, y2))
+            continue
+        at, tolerance = 0.0, 0.05 / length
+        dark = union(covered[i], tolerance) if i in covered else []
+        for low, high in [*dark, (1.0, 1.0)]:
+            if low - at > tolerance:
+                seen.append((x1 + (x2 - x1) * at, y1 + (y2 - y1) * at, x1 + (x2 - x1) * low, y1 + (y2 - y1) * low))
+            if high > low:
+                hidden.append((x1 + (x2 - x1) * low, y1 + (y2 - y1) * low, x1 + (x2 - x1) * high, y1 + (y2 - y1) * high))
+            at = high
+    return np.array(seen).reshape(-1, 4), np.array(hidden).reshape(-1, 4)
+
+
+def merged(seen: Array, hidden: Array) -> tuple[Array, Array]:
+    """Collinear segments that touch made one; hidden ones only where nothing seen lies on them."""
+    lines: dict[tuple[int, int, int], tuple[tuple[float, float, float, float], list, list]] = {}
+    for which, segments in enumerate((seen, hidden)):
+        for x1, y1, x2, y2 in segments.tolist():
+            length = math.hypot(x2 - x1, y2 - y1)
+            ux, uy = (x2 - x1) / length, (y2 - y1) / length
+            if ux < -1e-9 or (abs(ux) <= 1e-9 and uy < 0):
+                ux, uy = -ux, -uy
+            offset = -uy * x1 + ux * y1
+            key = (round(ux * 2000), round(uy * 2000), round(offset * 10))
+            known = lines.get(key) or lines.get((key[0], key[1], key[2] + 1)) or lines.get((key[0], key[1], key[2] - 1))
+            if known is None:
+                known = lines[key] = ((ux, uy, -uy * offset, ux * offset), [], [])
+            vx, vy, _, _ = known[0]
+            s, e = vx * x1 + vy * y1, vx * x2 + vy * y2
+            known[1 + which].append((min(s, e), max(s, e)))
+    out_seen, out_hidden = [], []
+    for (ux, uy, ox, oy), shown, behind in lines.values():
+        light = union(shown, 0.1)
+        out_seen += [(ox + ux * s, oy + uy * s, ox + ux * e, oy + uy * e) for s, e in light]
+        for s, e in _without(union(behind, 0.1), light):
+            if e - s > 0.5:
+                out_hidden.append((ox + ux * s, oy + uy * s, ox + ux * e, oy + uy * e))
+    return np.array(out_seen).reshape(-1, 4), np.array(out_hidden).reshape(-1, 4)
+
+
+def _without(intervals: list[tuple[float, float]], taken: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    out = []
+    for low, high in intervals:
+        at = low
+        for s, e in taken:
+            if e <= at or s >= high:
+                continue
+            if s > at:
+                out.append((at, s))
+            at = max(at, e)
+        if at < high:
+            out.append((at, high))
+    return out
+
+
+# -- holes --------------------------------------------------------------------------------------------
+_RING = 12
+
+
+def _hole_frame(part: Part, hole: Hole) -> tuple[Array, Array, Array, float]:
+    """Centre in the wall, direction along the face's w, direction through, half thickness; all in the part's frame."""
+    if part.section is None:
+        return np.array([hole.x, 0.0, hole.w]), np.array([0.0, 0, 1]), np.array([0.0, 1, 0]), part.thickness / 2
+    wall = profile.faces(part.section).get(hole.face)
+    if wall is None:
+        r = part.section.d / 2
+        return np.array([hole.x, -r, hole.w]), np.array([0.0, 0, 1]), np.array([0.0, 1, 0]), part.section.tw / 2
+    if wall.upright:
+        return np.array([hole.x, wall.mid, hole.w]), np.array([0.0, 0, 1]), np.array([0.0, 1, 0]), wall.thickness / 2
+    return np.array([hole.x, hole.w, wall.mid]), np.array([0.0, 1, 0]), np.array([0.0, 0, 1]), wall.thickness / 2
+
+
+def _holes(bodies: Sequence[Body], axes: Array) -> tuple[list[tuple[float, float, float, float, float]], Array, Array]:
+    """Holes face on (u, v, d, slot, angle) with short test edges around them, and edge-on centre lines."""
+    rings, tests, marks = [], [], []
+    angles = 2 * math.pi * np.arange(_RING + 1) / _RING
+    for part, place in bodies:
+        for hole in part.holes:
+            centre, across, through, half = _hole_frame(part, hole)
+            turned = axes @ place.axes
+            n = turned @ through
+            c = axes @ place.to_model(centre)
+            if abs(n[2]) > 0.999:
+                x_dir, w_dir = turned @ np.array([1.0, 0, 0]), turned @ across
+                slot_dir = math.cos(math.radians(hole.angle)) * x_dir + math.sin(math.radians(hole.angle)) * w_dir
+                rings.append((float(c[0]), float(c[1]), hole.d, hole.slot, math.degrees(math.atan2(slot_dir[1], slot_dir[0]))))
+                rim = np.column_stack([c[0] + hole.d / 2 * np.cos(angles), c[1] + hole.d / 2 * np.sin(angles),
+                                       np.full(_RING + 1, c[2] + half)])
+                tests += list(zip(rim[:-1], rim[1:], strict=True))
+            elif abs(n[2]) < 0.05:
+                marks.append((*(c - n * (half + 3))[:2].tolist(), *(c + n * (half + 3))[:2].tolist()))
+    return rings, np.array(tests).reshape(-1, 2, 3), np.array(marks).reshape(-1, 4)
+
+
+def _judged(rings: list[tuple[float, float, float, float, float]], covered: dict[int, list[tuple[float, float]]], first: int,
+            a: Array, b: Array) -> tuple[Ring, ...]:
+    """Each hole seen or hidden by most of its rim; a hidden one under a seen one of its size is left out."""
+    found: dict[tuple[int, int, int], Ring] = {}
+    for number, (u, v, d, slot, angle) in enumerate(rings):
+        dark = sum(min(1.0, sum(e - s for s, e in union(covered.get(first + number * _RING + k, [])))) for k in range(_RING))
+        ring = Ring(u, v, d, slot, angle, dark < _RING / 2)
+        key = (round(u * 2), round(v * 2), round(d * 2))
+        if key not in found or (ring.seen and not found[key].seen):
+            found[key] = ring
+    return tuple(found.values())
