@@ -107,10 +107,11 @@ def _stops(subject: Subject, view: View, name: str, dimensioned: set[object]) ->
                 if 1.0 < at < subject.main.length - 1.0:
                     stops.add(round(at, 1))
     fresh = []
+    flat = "web" if name == "front" else "flange"  # a hole through both flanges is dimensioned in the top view alone
     for u in sorted(stops):
-        if ("stop", round(u)) in dimensioned or (fresh and u - fresh[-1] < 0.6):
+        if ("stop", flat, round(u)) in dimensioned or (fresh and u - fresh[-1] < 0.6):
             continue
-        dimensioned.add(("stop", round(u)))
+        dimensioned.add(("stop", flat, round(u)))
         fresh.append(u)
     return fresh
 
@@ -133,7 +134,7 @@ def _depths(canvas: Canvas, main: Part, done: set[object]) -> None:
             if ("gage", right, column) in done or (right and ("gage", False, column) in done and main.is_plate):
                 continue
             done.add(("gage", right, column))
-            at = gages(canvas.board, [canvas.y(z) for z in ys], ys, foot, at, canvas.units) + side * 4
+            at = gages(canvas.board, [canvas.y(z) for z in ys], ys, foot, at, canvas.units, main.is_plate) + side * 4
         copes = [c for c in main.copes if c.right == right]
         for cope in copes:
             z = (low, low + cope.depth) if cope.bottom else (high, high - cope.depth)
@@ -192,8 +193,8 @@ def _side(f: Fixed, name: str, subject: Subject, units: Units) -> str:
     if f.normal in ("y", "z"):
         near = float(min(abs(low[axis]), abs(high[axis]))) if low[axis] * high[axis] > 0 else 0.0
         if sixteenths(near):
-            side = ("NS" if middle < 0 else "FS") if axis == 1 else ("above" if middle > 0 else "below")
-            words = f" {format_length(near, units)} {side} CL" if axis == 1 else f" {format_length(near, units)} {side} CL"
+            side = ("NS of" if middle < 0 else "FS of") if axis == 1 else ("above" if middle > 0 else "below")
+            words = f" {format_length(near, units)} {side} CL"
     return words
 
 
@@ -239,7 +240,7 @@ def section_view(subject: Subject, section: Section, letter: str, scale: float, 
     if vs:
         ys = [main_top, *vs] if not section.at_end else [high, *vs, low]
         x = canvas.x(left) - 8
-        gages(board, [canvas.y(v) for v in ys], ys, canvas.x(left), x, units)
+        gages(board, [canvas.y(v) for v in ys], ys, canvas.x(left), x, units, section.at_end)
     foot = canvas.y(low)
     if us:
         if section.at_end:

@@ -38,7 +38,8 @@ class Title(msgspec.Struct, frozen=True):
 
 def scale_words(scale: float, units: Units) -> str:
     """A scale as it is written on paper: `1" = 1'-0` or `1:10`."""
-    if units is Units.METRIC or 304.8 / scale / 25.4 != round(304.8 / scale / 25.4 * 32) / 32:
+    inches = 12 / scale * 32
+    if units is Units.METRIC or abs(inches - round(inches)) > 1e-6:
         return f"1:{scale:g}"
 
 

@@ -34,6 +34,7 @@ class PlanJob(msgspec.Struct, frozen=True):
     level: Level
     grid: Grid | None
     members: tuple[tuple[str, Member], ...]  # mark and member
+    through: tuple[Member, ...]  # columns that pass the level or end at it, for reference
     rods: tuple[Fasteners, ...]
     project: str
     number: str
@@ -52,8 +53,15 @@ def level_of(levels: list[Level], member: Member) -> Level | None:
     return max(under, key=lambda level: level.elevation) if under else min(levels, key=lambda level: level.elevation, default=None)
 
 
+def passes(member: Member, level: Level) -> bool:
+    """Whether a plumb member stands through a level or ends at it."""
+    low, high = sorted((member.start[2], member.end[2]))
+    upright = is_vertical(unit(np.subtract(member.end, member.start)))
+    return upright and low + 300.0 < level.elevation <= high + 1000.0
+
+
 def content_of(job: PlanJob) -> str:
-    plain = (job.level, job.grid, job.members, [(r.size, r.points) for r in job.rods], job.project, job.number, job.units)
+    plain = (job.level, job.grid, job.members, job.through, [(r.size, r.points) for r in job.rods], job.project, job.number, job.units)
     return hashlib.sha256(msgspec.json.encode(plain)).hexdigest()[:16]
 
 
@@ -71,7 +79,7 @@ def _fit(job: PlanJob) -> tuple[Paper, float]:
     x0, y0, x1, y1 = _bounds(job)
     for paper, largest in ((SMALL[job.units], 100.0), (LARGE[job.units], math.inf)):
         left, low, right, high = drawing_area(paper)
-        room_x, room_y = right - left - 50, high - low - 50
+        room_x, room_y = right - left - 62, high - low - 62
         for scale in SCALES[job.units]:
             if scale <= largest and (x1 - x0) / scale <= room_x and (y1 - y0) / scale <= room_y:
                 return paper, float(scale)
@@ -136,7 +144,7 @@ class _Plan:
         if grid is None or not grid.numbers or not grid.letters:
             return
         (left, low), (right, high) = self.at(*bounds[:2]), self.at(*bounds[2:])
-        out = 24.0
+        out = 30.0
         for g in grid.numbers:
             x, _ = self.at(g.at, 0)
             self.board.line(Layer.CENTRE, x, low - 6, x, high + out)
@@ -172,6 +180,8 @@ class _Plan:
             (upright if is_vertical(unit(np.subtract(m.end, m.start))) else lying).append((mark, m))
         for _, m in upright:
             self._column(m)
+        for m in job.through:
+            self._column(m, filled=False)
         ends = [self._stick(m) for _, m in lying]
         for group in job.rods:
             for p in group.points:
@@ -192,14 +202,14 @@ class _Plan:
             elif abs(z - job.level.elevation) > 1:
                 words = f"{words} ({_elevation(z, self.units)})".strip() if first else ""
             if words:
-                self._along(words, a, b, 0.62, -2.4)
+                self._along(words, a, b, 0.45, -2.4)
 
-    def _column(self, m: Member) -> None:
+    def _column(self, m: Member, filled: bool = True) -> None:
         s = section(m.section)
         frame = work_axes(np.asarray(m.start), np.asarray(m.end), m.roll)
         ring = np.asarray(outline(s).exterior.coords)
         points = frame.to_model(np.column_stack([np.zeros(len(ring)), ring]))
-        self.board.poly(Layer.THIN, [self.at(float(p[0]), float(p[1])) for p in points], closed=True, filled=s.form == "I")
+        self.board.poly(Layer.THIN, [self.at(float(p[0]), float(p[1])) for p in points], closed=True, filled=filled and s.form == "I")
 
     def _stick(self, m: Member) -> tuple[np.ndarray, np.ndarray]:
         """The member's line, held clear of its ends so that what frames into what can be seen."""
@@ -232,7 +242,7 @@ class _Plan:
         def candidates() -> Iterator[Text]:
             for far in (0, 1, 2, 3, 5, 8, 12, 18, 26, 36, 50, 70, 90, 120):
                 for side in (1.0, -1.0):
-                    for t in (0.0, 6.0, 12.0, 20.0, 30.0, -6.0):
+                    for t in (0.0, 6.0, -6.0, 12.0, -12.0, 20.0, -20.0, -30.0, 30.0):
                         at = a + u * (long * share + half + 2 + t) + n * (off * side + math.copysign(far, off * side))
                         yield Text(float(at[0]), float(at[1]), words, height, "c", shown)
 

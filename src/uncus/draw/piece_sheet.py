@@ -50,7 +50,7 @@ def draw(job: PieceJob) -> Sheet:
     scale, blocks = _laid_out(job, paper)
     board = Board()
     x0, y0, x1, y1 = drawing_area(paper)
-    placed = _stack(blocks, (x0, y0, x1, y1)) or []
+    placed = _stack(blocks, len(job.subject.views), (x0, y0, x1, y1)) or []
     items = [item for block, dx, dy in placed for item in block.moved(dx, dy)]
     title = Title(job.name, job.project, job.number, _title_lines(job), scale_words(scale, job.units), paper.name)
     frame(board, paper, title)
@@ -69,12 +69,13 @@ def _laid_out(job: PieceJob, paper: Paper) -> tuple[float, list[list[Board]]]:
         deep = subject.main.width / scale
         if deep > _DEEPEST and scale != scales[-1]:
             continue
-        short = _shortened(subject, scale, x1 - x0 - 64)
-        if short is None and scale != scales[-1]:
-            continue
-        chosen = scale, _blocks(job, scale, short or Shortening())
-        if _stack(chosen[1], (x0, y0, x1, y1)) is not None:
-            return chosen
+        for beside in (64, 94, 124):  # room for the figures beside the views
+            short = _shortened(subject, scale, x1 - x0 - beside)
+            if short is None and scale != scales[-1]:
+                break
+            chosen = scale, _blocks(job, scale, short or Shortening())
+            if _stack(chosen[1], len(subject.views), (x0, y0, x1, y1)) is not None:
+                return chosen
     assert chosen is not None
     return chosen
 
@@ -118,21 +119,27 @@ def _blocks(job: PieceJob, scale: float, short: Shortening) -> list[list[Board]]
     return rows
 
 
-def _stack(rows: list[list[Board]], area: tuple[float, float, float, float]) -> list[tuple[Board, float, float]] | None:
-    """Rows of boards from the top down, each row from the left; None where they do not fit."""
+def _stack(rows: list[list[Board]], whole: int, area: tuple[float, float, float, float]) -> list[tuple[Board, float, float]] | None:
+    """Rows of boards from the top down, the first `whole` of them views of the whole piece; None where they do not fit."""
     x0, y0, x1, y1 = area
     extents = [[b.extent() for b in row] for row in rows]
     tall = [max(e[3] - e[1] for e in row) for row in extents]
     if sum(tall) + _GAP * (len(rows) - 1) > y1 - y0:
         return None
+    # views of the whole piece stand over one another: their left ends (board x = 0) in line
+    lefts = [e[0][0] for e in extents[:whole]]
+    rights = [e[0][2] for e in extents[:whole]]
+    if max(rights) - min(lefts) > x1 - x0:
+        return None
+    origin = x0 + (x1 - x0 - max(rights) + min(lefts)) / 2 - min(lefts)
     spare = (y1 - y0 - sum(tall) - _GAP * (len(rows) - 1)) / (len(rows) + 1)
     placed = []
     y = y1 - min(spare, 25)
-    for row, row_extents, height in zip(rows, extents, tall, strict=True):
+    for number, (row, row_extents, height) in enumerate(zip(rows, extents, tall, strict=True)):
         wide = sum(e[2] - e[0] for e in row_extents) + _GAP * (len(row) - 1)
         if wide > x1 - x0:
             return None
-        x = x0 + (x1 - x0 - wide) / 2 if len(row) == 1 else x0 + 6
+        x = origin + row_extents[0][0] if number < whole else x0 + (x1 - x0 - wide) / 2
         for board, e in zip(row, row_extents, strict=True):
             placed.append((board, x - e[0], y - e[3]))
             x += e[2] - e[0] + _GAP

@@ -139,6 +139,8 @@ def _plans(job: Job, shop: Shop, marks: Marks, assemblies: list[Assembly]) -> li
         here = sorted(by_level[level.id], key=lambda a: a.id)
         members = tuple((marks.of_assembly(a.id), a.member) for a in here)
         rods = tuple(h for a in here for h in a.holds if h.kind is FastenerKind.ROD)
-        plan = PlanJob(f"E{number}", level, grid, members, rods, job.project.name, job.project.number, job.project.units, "")
+        through = tuple(a.member for a in sorted(assemblies, key=lambda a: a.id) if a.id not in {h.id for h in here}
+                        and erection.passes(a.member, level))
+        plan = PlanJob(f"E{number}", level, grid, members, through, rods, job.project.name, job.project.number, job.project.units, "")
         plans.append(msgspec.structs.replace(plan, content=erection.content_of(plan)))
     return plans

@@ -89,7 +89,10 @@ class Subject(msgspec.Struct, frozen=True):
         """A short stub of the main part with what is fixed at the section."""
         assert self.main.section is not None
         stub, _ = rolled(self.main.section, "", "", EndCut(0.0), EndCut(20.0))
-        return [(stub, Placement((section.x - 10, 0, 0), np.eye(3))), *((f.part, f.place) for f in section.fixed)]
+        start = section.x - 10.0
+        if section.at_end:  # the stub stands behind the plate, as the member does
+            start = 0.0 if section.x < self.main.length / 2 else self.main.length - 20.0
+        return [(stub, Placement((start, 0, 0), np.eye(3))), *((f.part, f.place) for f in section.fixed)]
 
 
 def _normal(place: Placement) -> str:

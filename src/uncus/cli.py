@@ -1,0 +1,234 @@
+"""The command line. Errors are one sentence on standard error and exit 2; no traceback reaches a user."""
+
+from __future__ import annotations
+
+import sqlite3
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated
+
+import msgspec
+import typer
+
+from uncus.job.errors import JobError
+from uncus.units import UnitError
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None,
+                  help="Uncus: structural steel detailing.")
+
+JobFile = Annotated[Path, typer.Argument(metavar="JOB", help="The job's .uncus file.")]
+
+
+@contextmanager
+def _sentences() -> Iterator[None]:
+    """Whatever goes wrong becomes one sentence and exit 2."""
+    try:
+        yield
+    except (JobError, UnitError) as error:
+        _fail(str(error))
+    except OSError as error:
+        _fail(f"{error.filename or 'A file'} could not be read or written: {error.strerror or error}.")
+    except (sqlite3.Error, MemoryError) as error:
+        _fail(f"The job could not be worked on: {error or 'out of memory'}.")
+    except KeyboardInterrupt:
+        _fail("Stopped; nothing half done was left behind.")
+
+
+def _fail(sentence: str) -> None:
+    raise typer.Exit(_said(sentence))
+
+
+@app.command()
+def demo() -> None:
+    """Open the window on a fresh copy of the sample job."""
+    with _sentences():
+        from platformdirs import user_data_path
+
+        path = _demo_place(user_data_path("uncus", ensure_exists=True))
+        _make_sample(path, 0, 0, replace=True, marked=True)
+        _window(path)
+
+
+def _demo_place(folder: Path) -> Path:
+    """Where a fresh copy goes: over an earlier one that nobody changed, else under the next number."""
+    from uncus.job.job import Job
+
+    for number in range(1, 1000):
+        path = folder / ("Tern Point Boathouse" + (f" {number}" if number > 1 else "") + ".uncus")
+        if not path.exists():
+            return path
+        try:
+            with Job.open(path) as earlier:
+                if earlier.can_undo is None and earlier.can_redo is None:
+                    return path
+        except JobError:
+            continue
+    raise JobError(f"There are too many copies of the sample in {folder}; delete some.")
+
+
+@app.command(name="open")
+def open_job(job: JobFile) -> None:
+    """Open the window on a job."""
+    with _sentences():
+        from uncus.job.job import Job
+
+        Job.open(job).close()  # says what is wrong before a window comes up
+        _window(job)
+
+
+def _window(path: Path) -> None:
+    try:
+        from uncus.app.main import run
+    except ImportError as error:
+        raise JobError(f"The window needs a system library that is missing ({error}); run tools/setup window as root.") from error
+    raise typer.Exit(run(path))
+
+
+@app.command()
+def sample(
+    job: JobFile,
+    bays: Annotated[int, typer.Option(min=0, max=200, help="Make a plain frame this many bays long instead.")] = 0,
+    storeys: Annotated[int, typer.Option(min=0, max=50, help="Storeys of that frame.")] = 0,
+    replace: Annotated[bool, typer.Option("--replace", help="Write over a job that is there.")] = False,
+) -> None:
+    """Make the sample job, or a frame of any size; its pieces are not marked yet."""
+    with _sentences():
+        _make_sample(job, bays, storeys, replace)
+
+
+def _make_sample(path: Path, bays: int, storeys: int, replace: bool, marked: bool = False) -> None:
+    from uncus.job.job import Job
+    from uncus.mark.marking import apply, propose
+    from uncus.sample.boathouse import boathouse
+    from uncus.sample.frames import frame
+    from uncus.shop.shop import build
+
+    if bool(bays) != bool(storeys):
+        raise JobError("A frame needs both --bays and --storeys.")
+    records = frame(bays, storeys) if bays else boathouse()
+    memory = Job(records)
+    if marked:
+        apply(memory, propose(memory, build(memory)))
+    Job.create(path, memory.records.values(), replace).close()
+
+
+@app.command()
+def mark(job: JobFile) -> None:
+    """Give every piece its mark."""
+    with _sentences():
+        from uncus.job.job import Job
+        from uncus.mark.marking import State, apply, propose
+        from uncus.shop.shop import build
+
+        with Job.open(job) as opened:
+            proposal = propose(opened, build(opened))
+            changed = apply(opened, proposal)
+        counts = ", ".join(f"{proposal.count(state)} {state}" for state in State)
+        print(f"{len(proposal.rows)} marks: {counts}; {changed} pieces changed.")
+
+
+@app.command()
+def produce(
+    job: JobFile,
+    out: Annotated[Path, typer.Option(help="The folder of the package.")],
+    lens: Annotated[str | None, typer.Option(help="Only what this lens lets through.")] = None,
+    only: Annotated[str, typer.Option(help="Some of sheets,nc,dxf,ifc,bills.")] = "",
+) -> None:
+    """Write sheets, NC, DXF, IFC and bills into one folder."""
+    with _sentences():
+        from rich.console import Console
+        from rich.progress import Progress as Bar
+
+        from uncus.deliver.package import Progress, check_only
+        from uncus.deliver.package import produce as write
+        from uncus.job.job import Job
+
+        chosen = check_only([item.strip() for item in only.split(",") if item.strip()])
+        with Job.open(job) as opened, Bar(console=Console(stderr=True), transient=True) as bar:
+            task = bar.add_task("producing", total=None)
+
+            class Told(Progress):
+                def tell(self, done: int, of: int, words: str) -> None:
+                    bar.update(task, completed=done, total=of, description=words)
+
+            made = write(opened, out, lens, chosen, Told())
+        for failure in made.failures:
+            print(f"uncus: {failure}", file=sys.stderr)
+        print(f"{len(made.files)} files in {made.folder}")
+        if made.failures:
+            raise typer.Exit(2)
+
+
+@app.command()
+def summary(job: JobFile, as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False) -> None:
+    """What is in a job: members, assemblies, parts, bolts."""
+    with _sentences():
+        from uncus.job.job import Job
+        from uncus.shop.shop import build
+
+        with Job.open(job) as opened:
+            content = _summary(opened, build(opened))
+        if as_json:
+            print(msgspec.json.format(msgspec.json.encode(content), indent=1).decode())
+            return
+        for words in ("members", "assemblies", "parts", "bolts"):
+            value = content[words]
+            print(f"{words}: {value if isinstance(value, int) else len(value)}")
+
+
+def _summary(job, shop) -> dict:  # type: ignore[no-untyped-def,type-arg]
+    from uncus.bill.lists import assembly_lines, billed_length, bolt_counts, describe, part_lines
+    from uncus.mark.marking import Marks
+    from uncus.steel.flat import gross_weight, net_weight
+
+    marks = Marks(job)
+    lines = assembly_lines(shop, marks)
+    chosen = list(shop.assemblies.values())
+    return {
+        "job": job.project.name,
+        "number": job.project.number,
+        "units": job.project.units,
+        "members": len(shop.assemblies),
+        "unmarked": marks.unmarked(chosen),
+        "findings": [f.text for f in shop.all_findings],
+        "assemblies": [
+            {"mark": line.mark, "number": len(line.assemblies), "main section": line.first.member.section,
+             "length_mm": line.first.main.part.length, "gross_kg": round(line.first.gross, 3), "net_kg": round(line.first.net, 3)}
+            for line in lines
+        ],
+        "parts": [
+            {"mark": line.mark, "number": len(line.pieces), "section": describe(line.first.part, job.project.units),
+             "length_mm": billed_length(line.first.part), "gross_kg": round(gross_weight(line.first.part), 3),
+             "net_kg": round(net_weight(line.first.part), 3), "holes": len(line.first.part.holes)}
+            for line in part_lines(chosen, marks)
+        ],
+        "bolts": [
+            {"kind": b.kind, "size": b.size, "length_mm": b.length, "grade": b.grade, "where": b.place, "number": n}
+            for b, n in bolt_counts(chosen).items()
+        ],
+    }
+
+
+def main() -> None:
+    """Run the command line; what is wrong with the words typed is a sentence too."""
+    try:
+        code = app(standalone_mode=False)
+    except typer.Abort:
+        code = _said("Stopped.")
+    except BrokenPipeError:
+        sys.stderr.close()
+        code = 2
+    except Exception as error:
+        # the parser's own exceptions carry their sentence in format_message
+        message = getattr(error, "format_message", None)
+        if message is None:
+            raise
+        code = _said(message())
+    sys.exit(code if isinstance(code, int) else 0)
+
+
+def _said(sentence: str) -> int:
+    print(f"uncus: {sentence}", file=sys.stderr)
+    return 2

@@ -1,0 +1,274 @@
+"""A package: everything chosen, in one folder, with a manifest. Written beside and moved into place, or not at all."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import shutil
+import tempfile
+from collections.abc import Callable, Iterable
+from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
+from multiprocessing import get_context
+from pathlib import Path
+
+import msgspec
+
+from uncus.bill.lists import all_lists, assembly_lines, part_lines
+from uncus.deliver.dxf import dxf_bytes
+from uncus.deliver.ifc import ifc_file
+from uncus.deliver.nc import Heading, nc_text
+from uncus.deliver.pdf import pdf_bytes
+from uncus.deliver.tables import csv_bytes, xlsx_bytes
+from uncus.draw.register import Entry, SheetJob, draw, register
+from uncus.job.errors import JobError
+from uncus.job.job import Job
+from uncus.lens.criteria import lens_named, passes
+from uncus.mark.marking import Marks
+from uncus.shop.pieces import Assembly
+from uncus.shop.shop import Shop, build
+from uncus.standin.bench import BenchError, work
+from uncus.steel.flat import gross_weight, net_weight
+
+KINDS = ("sheets", "nc", "dxf", "ifc", "bills")
+
+
+class Listed(msgspec.Struct, frozen=True):
+    """One file of a package; weights are of one piece, in kg."""
+
+    file: str
+    kind: str
+    mark: str
+    number: int
+    net_kg: float
+    gross_kg: float
+    sha256: str
+
+
+class Progress:
+    """Told how far long work is; asked whether to go on. The default says nothing and never stops."""
+
+    def tell(self, done: int, of: int, words: str) -> None:
+        """Called often, from the working thread."""
+
+    def stopped(self) -> bool:
+        return False
+
+
+class Stopped(Exception):
+    """The work was stopped by who asked for it; nothing was left behind."""
+
+
+class Made(msgspec.Struct, frozen=True):
+    folder: Path
+    files: tuple[Listed, ...]
+    failures: tuple[str, ...]
+    sheets: tuple[Entry, ...]
+
+
+class _Drawn(msgspec.Struct, frozen=True):
+    name: str
+    pdf: bytes
+    dxf: bytes
+    failure: str
+
+
+def _draw_many(jobs: list[SheetJob], pdf: bool, dxf: bool) -> list[_Drawn]:
+    """Draw some sheets: run in a worker, which gets plain records. A failing sheet is named and the rest go on."""
+    out = []
+    for job in jobs:
+        try:
+            sheet = draw(job)
+            out.append(_Drawn(job.name, pdf_bytes(sheet) if pdf else b"", dxf_bytes(sheet) if dxf else b"", ""))
+        except Exception as error:
+            out.append(_Drawn(job.name, b"", b"", f"Sheet {job.name} could not be drawn: {error or type(error).__name__}."))
+    return out
+
+
+def worker_pool(workers: int | None = None) -> Executor:
+    """Worker processes, spawned: a fork of a process with a window hangs."""
+    return ProcessPoolExecutor(workers or os.cpu_count() or 1, mp_context=get_context("spawn"))
+
+
+def check_only(only: Iterable[str]) -> tuple[str, ...]:
+    """Raises JobError for a kind of output there is not."""
+    chosen = tuple(only) or KINDS
+    for kind in chosen:
+        if kind not in KINDS:
+            raise JobError(f"There is no output “{kind}”; choose from {', '.join(KINDS)}.")
+    return chosen
+
+
+def produce(job: Job, out: Path, lens: str | None = None, only: Iterable[str] = (), progress: Progress | None = None,
+            executor: Executor | None = None, shop: Shop | None = None) -> Made:
+    """Write a package to the folder `out`, which must not hold anything else than an earlier package.
+
+    Raises JobError (unmarked pieces are named) or Stopped; then nothing of it is left and an earlier one stays.
+    """
+    chosen = check_only(only)
+    progress = progress or Progress()
+    shop = shop or build(job)
+    wanted = passes(lens_named(job, lens)) if lens else (lambda _: True)
+    assemblies = [a for a in shop.assemblies.values() if wanted(a)]
+    if not assemblies:
+        raise JobError("There is nothing to produce: " + ("the lens lets no piece through." if lens else "the job has no steel yet."))
+    marks = Marks(job)
+    marks.require(assemblies)
+    out = out.absolute()
+    _check_place(out)
+    try:
+        out.parent.mkdir(parents=True, exist_ok=True)
+        beside = Path(tempfile.mkdtemp(prefix=f".{out.name}.", dir=out.parent))
+    except OSError as error:
+        raise JobError(f"The folder {out} cannot be written: {error.strerror}.") from error
+    try:
+        writer = _Package(job, shop, marks, wanted, beside, progress)
+        made = writer.write(chosen, executor)
+        _move_into_place(beside, out)
+    except OSError as error:
+        raise JobError(f"The package could not be written to {out}: {error.strerror}. Nothing was left behind.") from error
+    finally:
+        shutil.rmtree(beside, ignore_errors=True)
+    return msgspec.structs.replace(made, folder=out)
+
+
+def _check_place(out: Path) -> None:
+    if out.exists() and not out.is_dir():
+        raise JobError(f"{out} is a file; choose a folder for the package.")
+    if out.is_dir() and any(out.iterdir()) and not (out / "manifest.json").is_file():
+        raise JobError(f"The folder {out} holds other things; choose an empty one or a new name.")
+
+
+def _move_into_place(beside: Path, out: Path) -> None:
+    os.chmod(beside, 0o755)
+    old = None
+    if out.exists():
+        old = Path(tempfile.mkdtemp(prefix=f".{out.name}.old.", dir=out.parent))
+        os.replace(out, old / out.name)
+    try:
+        os.replace(beside, out)
+    except OSError:
+        if old is not None:
+            os.replace(old / out.name, out)
+        raise
+    finally:
+        if old is not None:
+            shutil.rmtree(old, ignore_errors=True)
+
+
+class _Package:
+    def __init__(self, job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool], folder: Path, progress: Progress) -> None:
+        self.job, self.shop, self.marks, self.wanted = job, shop, marks, wanted
+        self.folder, self.progress = folder, progress
+        self.files: list[Listed] = []
+        self.failures: list[str] = []
+        self.done = 0
+        self.lines = assembly_lines(shop, marks, wanted)
+        self.parts = part_lines([a for line in self.lines for a in line.assemblies], marks)
+        self.weights = {line.mark: (len(line.assemblies), line.first.net, line.first.gross) for line in self.lines}
+        for part_line in self.parts:
+            part = part_line.first.part
+            self.weights[part_line.mark] = (len(part_line.pieces), net_weight(part), gross_weight(part))
+
+    def write(self, chosen: tuple[str, ...], executor: Executor | None) -> Made:
+        entries = register(self.job, self.shop, self.wanted) if {"sheets", "dxf"} & set(chosen) else []
+        pieces = sum(len(line.assemblies) for line in self.lines)
+        self.of = len(entries) + (len(self.parts) if "nc" in chosen else 0) + (pieces if "ifc" in chosen else 0) + 1
+        if entries:
+            self._sheets(entries, "sheets" in chosen, "dxf" in chosen, executor)
+        if "nc" in chosen:
+            self._nc()
+        if "bills" in chosen:
+            self._bills()
+        if "ifc" in chosen:
+            self._ifc()
+        self._manifest()
+        return Made(self.folder, tuple(self.files), tuple(self.failures), tuple(entries))
+
+    def _step(self, words: str, count: int = 1) -> None:
+        if self.progress.stopped():
+            raise Stopped
+        self.done += count
+        self.progress.tell(self.done, self.of, words)
+
+    def _put(self, file: str, kind: str, mark: str, data: bytes) -> None:
+        path = self.folder / file
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(data)
+        number, net, gross = self.weights.get(mark, (1, 0.0, 0.0))
+        self.files.append(Listed(file, kind, mark, number, round(net, 3), round(gross, 3), hashlib.sha256(data).hexdigest()))
+
+    def _sheets(self, entries: list[Entry], pdf: bool, dxf: bool, executor: Executor | None) -> None:
+        kinds = {e.name: e.kind for e in entries}
+        jobs = [e.job for e in entries]
+        if executor is None and len(jobs) < 30:
+            for job in jobs:
+                self._keep(_draw_many([job], pdf, dxf), kinds)
+            return
+        pool = executor or worker_pool()
+        try:
+            size = max(1, min(12, len(jobs) // 16))
+            waiting: set[Future[list[_Drawn]]] = {
+                pool.submit(_draw_many, jobs[i : i + size], pdf, dxf) for i in range(0, len(jobs), size)
+            }
+            while waiting:
+                ready, waiting = wait(waiting, timeout=0.2, return_when=FIRST_COMPLETED)
+                if self.progress.stopped():
+                    raise Stopped
+                for future in ready:
+                    self._keep(future.result(), kinds)
+        finally:
+            if executor is None:
+                pool.shutdown(wait=True, cancel_futures=True)
+
+    def _keep(self, batch: list[_Drawn], kinds: dict[str, str]) -> None:
+        for drawn in batch:
+            self._step(f"sheet {drawn.name}")
+            kind = kinds[drawn.name]
+            mark = drawn.name if kind != "erection" else ""
+            if drawn.failure:
+                self.failures.append(drawn.failure)
+            if drawn.pdf:
+                self._put(f"sheets/{kind}/{drawn.name}.pdf", f"{kind} sheet", mark, drawn.pdf)
+            if drawn.dxf:
+                self._put(f"dxf/{kind}/{drawn.name}.dxf", f"{kind} dxf", mark, drawn.dxf)
+
+    def _nc(self) -> None:
+        """One file a part, each proved on the bench before it is kept."""
+        project = self.job.project
+        for line in self.parts:
+            self._step(f"NC {line.mark}")
+            part = line.first.part
+            text = nc_text(part, Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=(project.name,)))
+            try:
+                product = work(text)
+            except BenchError as error:
+                self.failures.append(f"NC of {line.mark} was not written, the bench cannot work it: {error}.")
+                continue
+            if abs(product.weight - net_weight(part)) > 0.003 * net_weight(part) or len(product.bores) != len(part.holes):
+                self.failures.append(f"NC of {line.mark} was not written: on the bench it does not give the part that was modelled.")
+                continue
+            self._put(f"nc/{line.mark}.nc1", "nc", line.mark, text.encode("ascii"))
+
+    def _bills(self) -> None:
+        units, project = self.job.project.units, self.job.project
+        tables = all_lists(self.shop, self.marks, units, self.wanted)
+        for table in tables:
+            self._put(f"bills/{table.name}.csv", "bill", "", csv_bytes(table, units))
+        heading = f"{project.name} {project.number}".strip()
+        self._put("bills/bills.xlsx", "bill", "", xlsx_bytes(tables, units, heading))
+
+    def _ifc(self) -> None:
+        model = ifc_file(self.job, self.shop, self.marks, self.wanted, lambda: self._step("IFC"))
+        self._put(f"{_file_name(self.job.project.number or self.job.project.name)}.ifc", "ifc", "", model.to_string().encode("utf-8"))
+
+    def _manifest(self) -> None:
+        self._step("manifest")
+        self.files.sort(key=lambda f: f.file)
+        project = self.job.project
+        content = {"job": project.name, "number": project.number, "files": self.files, "failures": self.failures}
+        (self.folder / "manifest.json").write_bytes(msgspec.json.format(msgspec.json.encode(content), indent=1))
+
+
+def _file_name(text: str) -> str:
+    """Letters, figures, - and _ only: a name that is safe in any folder."""
+    return "".join(c if c.isalnum() or c in "-_" else "_" for c in text)[:60] or "job"
