@@ -213,6 +213,11 @@ class Marks:
         mark = self._assembly.get(id)
         return mark.mark if mark else ""
 
+    def content_of(self, id: str) -> str:
+        """The fingerprint an assembly had when it got its mark."""
+        mark = self._assembly.get(id)
+        return mark.content if mark else ""
+
     def of_part(self, id: str) -> str:
         mark = self._part.get(id)
         return mark.mark if mark else ""

@@ -1,0 +1,123 @@
+"""What the model view draws, as arrays: equal parts once, placed many times. No Qt, no OpenGL."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Iterable
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from uncus.catalog.bolts import bolt_sizes, rod_sizes
+from uncus.shop.pieces import Assembly, Piece
+from uncus.steel.joint import FastenerKind
+from uncus.steel.part import Part
+from uncus.steel.solid import Mesh, edges, mesh, plain_mesh, triangle_normals
+
+Array32 = NDArray[np.float32]
+_SHARP = math.cos(math.radians(20))
+FINE_LIMIT = 400_000  # triangles beyond which holes are left out of the view
+
+
+class Shape(msgspec.Struct, frozen=True, eq=False):
+    """Triangles (n, 6) as position and normal, and edges (m, 3) as pairs of positions."""
+
+    triangles: Array32
+    lines: Array32
+
+
+_SHAPES: dict[tuple[Part, bool], Shape] = {}
+
+
+def _shape(source: Mesh) -> Shape:
+    normals = np.repeat(triangle_normals(source), 3, axis=0)
+    corners = source.points[source.triangles].reshape(-1, 3)
+    found = edges(source)
+    n = triangle_normals(source)
+    sharp = np.einsum("ij,ij->i", n[found[:, 2]], n[found[:, 3]]) < _SHARP
+    lines = source.points[found[sharp][:, :2]].reshape(-1, 3)
+    return Shape(np.hstack([corners, normals]).astype(np.float32), lines.astype(np.float32))
+
+
+def part_shape(part: Part, fine: bool) -> Shape:
+    key = (part, fine)
+    if key not in _SHAPES:
+        _SHAPES[key] = _shape(mesh(part) if fine else plain_mesh(part))
+    return _SHAPES[key]
+
+
+def _bolt_shape(kind: str, size: str, length: float) -> Shape:
+    """A head and a shank, or a rod, along +z from the head's underside."""
+    rod = kind == FastenerKind.ROD
+    d = rod_sizes()[size].d if rod else bolt_sizes()[size].d
+    prisms = [(d / 2, 0.0, length, 8)]
+    if not rod:
+        bolt = bolt_sizes()[size]
+        prisms += [(bolt.head_flats / math.sqrt(3), -bolt.head_height, 0.0, 6),
+                   (bolt.head_flats / math.sqrt(3), length - bolt.nut_height - d / 3, length - d / 3, 6)]
+    triangles, lines = [], []
+    for r, z0, z1, sides in prisms:
+        a = 2 * math.pi * np.arange(sides + 1) / sides
+        ring = np.column_stack([r * np.cos(a), r * np.sin(a)])
+        for p, q in zip(ring, ring[1:], strict=False):
+            n = np.array([*(p + q) / np.linalg.norm(p + q), 0.0])
+            quad = [(*p, z0), (*q, z0), (*q, z1), (*p, z0), (*q, z1), (*p, z1)]
+            triangles += [(*v, *n) for v in quad]
+            for z, s in ((z0, -1.0), (z1, 1.0)):
+                fan = [(0, 0, z), (*p, z), (*q, z)]
+                triangles += [(*v, 0, 0, s) for v in fan]
+                if sides == 6:
+                    lines += [(*p, z), (*q, z)]
+    return Shape(np.array(triangles, dtype=np.float32), np.array(lines, dtype=np.float32).reshape(-1, 3))
+
+
+class Batch(msgspec.Struct, eq=False):
+    """One shape and its instances: (k, 12) rows of a 3 x 4 matrix, and whose each is."""
+
+    shape: Shape
+    places: Array32
+    owners: list[str]
+
+
+def _matrix(piece: Piece) -> NDArray[np.float64]:
+    return np.hstack([piece.placement.axes, piece.placement.origin[:, None]]).ravel()
+
+
+def batches(assemblies: Iterable[Assembly]) -> list[Batch]:
+    """Everything to draw for some assemblies: parts, then bolts and rods."""
+    assemblies = list(assemblies)
+    by_part: dict[Part, list[Piece]] = defaultdict(list)
+    for assembly in assemblies:
+        for piece in assembly.pieces:
+            by_part[piece.part].append(piece)
+    # holes are shown where there is room for them: about 60 triangles each
+    weight = sum(len(p) * (60 + 60 * len(part.holes)) for part, p in by_part.items())
+    fine = weight < FINE_LIMIT
+    out = []
+    for part, pieces in by_part.items():
+        places = np.array([_matrix(p) for p in pieces], dtype=np.float32)
+        out.append(Batch(part_shape(part, fine), places, [p.owner for p in pieces]))
+    return out + (_fastener_batches(assemblies) if fine else [])
+
+
+def _fastener_batches(assemblies: list[Assembly]) -> list[Batch]:
+    kinds: dict[tuple[str, str, float], tuple[list[NDArray[np.float64]], list[str]]] = defaultdict(lambda: ([], []))
+    for assembly in assemblies:
+        for group in assembly.holds:
+            places, owners = kinds[(str(group.kind), group.size, group.length)]
+            z = np.asarray(group.axis)
+            side = np.array([1.0, 0, 0]) if abs(z[0]) < 0.9 else np.array([0, 1.0, 0])
+            x = np.cross(side, z) / np.linalg.norm(np.cross(side, z))
+            axes = np.column_stack([x, np.cross(z, x), z])
+            for point in group.points:
+                places.append(np.hstack([axes, np.asarray(point)[:, None]]).ravel())
+                owners.append(assembly.id)
+    return [Batch(_bolt_shape(*key), np.array(places, dtype=np.float32), owners) for key, (places, owners) in kinds.items()]
+
+
+def extent(assemblies: Iterable[Assembly]) -> NDArray[np.float64]:
+    """Ends of all members, (n, 3): enough to frame a view."""
+    points = [p for a in assemblies for p in (a.member.start, a.member.end)]
+    return np.array(points, dtype=np.float64).reshape(-1, 3)

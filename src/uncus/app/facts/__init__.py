@@ -1,0 +1,1 @@
+"""The panel that shows and edits what is selected."""

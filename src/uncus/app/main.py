@@ -1,0 +1,59 @@
+"""Starts the window on a job."""
+
+from __future__ import annotations
+
+import os
+import sys
+import traceback
+from pathlib import Path
+
+from PySide6.QtCore import QSettings
+from PySide6.QtGui import QSurfaceFormat
+from PySide6.QtWidgets import QApplication
+
+from uncus.app.theme import load_fonts
+from uncus.app.window import Window
+from uncus.job.job import Job
+
+
+def surface() -> QSurfaceFormat:
+    """OpenGL 3.3 core; four samples a pixel unless UNCUS_SAMPLES says otherwise (0 on slow machines)."""
+    wanted = QSurfaceFormat()
+    wanted.setVersion(3, 3)
+    wanted.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)
+    wanted.setDepthBufferSize(24)
+    wanted.setStencilBufferSize(8)
+    samples = os.environ.get("UNCUS_SAMPLES", "4")
+    wanted.setSamples(int(samples) if samples.isdigit() else 4)
+    return wanted
+
+
+def application() -> QApplication:
+    """The one application, with our fonts."""
+    QSurfaceFormat.setDefaultFormat(surface())
+    app = QApplication.instance() or QApplication(["uncus"])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("uncus")
+    app.setStyle("Fusion")
+    app.setFont(load_fonts())
+    return app
+
+
+def run(path: Path) -> int:
+    """Open the window on a job file and stay until it closes; the exit code. Raises JobError."""
+    job = Job.open(path)
+    try:
+        app = application()
+        window = Window(job, QSettings("uncus", "uncus"))
+        sys.excepthook = lambda kind, value, trace: _unforeseen(window, kind, value, trace)
+        window.resize(1280, 800)
+        window.show()
+        return app.exec()
+    finally:
+        job.close()
+
+
+def _unforeseen(window: Window, kind, value, trace) -> None:  # type: ignore[no-untyped-def]
+    """A fault of ours: said in one sentence, with the details in the log; the job is safe on disk."""
+    traceback.print_exception(kind, value, trace)
+    window.session.said.emit(f"That did not work ({value or kind.__name__}). The job is kept; undo (Ctrl+Z) if something looks wrong.", True)

@@ -1,0 +1,84 @@
+"""The stage rail: six stages, each with a ring that fills with the share of the job that is through it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
+
+from uncus.app.session import STAGES
+from uncus.app.theme import LIGHT, Theme
+
+
+class StageButton(QAbstractButton):
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.name = name
+        self.share = 0.0
+        self.theme: Theme = LIGHT
+        self.setText(name)
+        self.setCheckable(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(f"Stage {name}")
+
+    def set_share(self, share: float) -> None:
+        self.share = share
+        percent = int(share * 100 + 1e-6)
+        self.setAccessibleDescription(f"{percent} percent through")
+        self.setToolTip(f"{self.name}: {percent} % of the job is through this stage")
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(76, 84)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        ink, go = QColor(self.theme.rail_ink), QColor("#57B3A6")
+        if self.isChecked():
+            painter.fillRect(self.rect(), QColor(255, 255, 255, 22))
+            painter.fillRect(0, 3, 3, self.height() - 6, go)
+        if self.hasFocus():
+            painter.setPen(QPen(go, 1))
+            painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
+        ring = QRectF(self.width() / 2 - 18, 11, 36, 36)
+        painter.setPen(QPen(QColor(255, 255, 255, 50), 4))
+        painter.drawEllipse(ring)
+        painter.setPen(QPen(go, 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+        painter.drawArc(ring, 90 * 16, -round(self.share * 360 * 16))
+        font = QFont("IBM Plex Sans")
+        font.setPixelSize(12)
+        painter.setFont(font)
+        painter.setPen(ink)
+        painter.drawText(ring, Qt.AlignmentFlag.AlignCenter, str(int(self.share * 100 + 1e-6)))
+        painter.drawText(QRectF(0, 54, self.width(), 20), Qt.AlignmentFlag.AlignCenter, self.name)
+
+
+class Rail(QWidget):
+    chosen = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("rail")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(76)
+        self.setAccessibleName("Stages")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 8, 0, 0)
+        layout.setSpacing(0)
+        group = QButtonGroup(self)
+        self.buttons: dict[str, StageButton] = {}
+        for name in STAGES:
+            button = StageButton(name)
+            button.clicked.connect(lambda _=False, n=name: self.chosen.emit(n))
+            group.addButton(button)
+            layout.addWidget(button)
+            self.buttons[name] = button
+        layout.addStretch(1)
+
+    def show_stage(self, name: str) -> None:
+        self.buttons[name].setChecked(True)
+
+    def show_progress(self, shares: dict[str, float]) -> None:
+        for name, share in shares.items():
+            self.buttons[name].set_share(share)

@@ -1,0 +1,1 @@
+"""Sheets on screen."""

@@ -1,0 +1,106 @@
+"""The shelf: the stage's tools as words, each with its icon and key."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib.resources import files
+
+from PySide6.QtCore import QByteArray, QSize, Qt
+from PySide6.QtGui import QIcon, QPainter, QPixmap
+from PySide6.QtSvg import QSvgRenderer
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from uncus.app.commands import Command, on_shelf
+from uncus.app.session import Session
+
+
+@cache
+def icon(name: str, colour: str = "#5A6B74") -> QIcon:
+    """One of our own line icons in a colour."""
+    source = (files("uncus") / "app" / "icons" / f"{name}.svg").read_text().replace("#5A6B74", colour)
+    renderer = QSvgRenderer(QByteArray(source.encode()))
+    pixmap = QPixmap(36, 36)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    renderer.render(painter)
+    painter.end()
+    return QIcon(pixmap)
+
+
+class ToolButton(QPushButton):
+    """A command on the shelf: icon, words, key."""
+
+    def __init__(self, command: Command, session: Session) -> None:
+        super().__init__(f" {command.words}")
+        self.command = command
+        self.setProperty("tool", True)
+        self.setIcon(icon(command.icon))
+        self.setIconSize(QSize(17, 17))
+        self.setCheckable(True)
+        self.setAccessibleName(command.words)
+        self.setToolTip(f"{command.help}" + (f"  ({command.key})" if command.key else ""))
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        key = QLabel(command.key.replace("Return", "Enter"))
+        key.setProperty("quiet", True)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 12, 0)
+        layout.addStretch(1)
+        layout.addWidget(key)
+        self.clicked.connect(lambda: self._do(session))
+
+    def _do(self, session: Session) -> None:
+        self.setChecked(session.tool.words == self.command.words)
+        self.command.do(session)
+
+
+class Shelf(QWidget):
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("shelf")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setAccessibleName("Shelf")
+        self.setMinimumWidth(150)
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 12, 0, 8)
+        self._layout.setSpacing(0)
+        self.buttons: dict[str, ToolButton] = {}
+        session.stage_changed.connect(self.show_stage)
+        session.tool_changed.connect(self._check)
+        session.selection_changed.connect(self._enable)
+        session.steel.connect(lambda _: self._enable())
+        self.show_stage(session.stage)
+
+    def show_stage(self, stage: str) -> None:
+        while (item := self._layout.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.buttons.clear()
+        group = ""
+        for command in on_shelf(stage):
+            if command.group != group:
+                group = command.group
+                heading = QLabel(group)
+                heading.setProperty("quiet", True)
+                heading.setContentsMargins(14, 10, 0, 4)
+                font = heading.font()
+                font.setPixelSize(11)
+                font.setBold(True)
+                heading.setFont(font)
+                self._layout.addWidget(heading)
+            button = ToolButton(command, self.session)
+            self.buttons[command.id] = button
+            self._layout.addWidget(button)
+        self._layout.addStretch(1)
+        self._enable()
+        self._check()
+
+    def _enable(self) -> None:
+        for button in self.buttons.values():
+            button.setEnabled(button.command.when(self.session))
+
+    def _check(self) -> None:
+        for button in self.buttons.values():
+            button.setChecked(button.command.words == self.session.tool.words)

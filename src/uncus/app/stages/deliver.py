@@ -1,0 +1,195 @@
+"""Deliver: what goes out, where to, progress and stop. The work runs on a thread of its own, on plain records."""
+
+from __future__ import annotations
+
+from datetime import date
+from pathlib import Path
+
+from PySide6.QtCore import QThread, Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QProgressBar,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from uncus.app.session import Session
+from uncus.app.stages.table import Table
+from uncus.deliver.package import KINDS, Made, Progress, Stopped, produce
+from uncus.job.errors import JobError
+from uncus.job.job import Job
+from uncus.job.records import AnyRecord, Lens, Sent
+
+WORDS = {"sheets": "Sheets (PDF)", "nc": "NC files", "dxf": "Sheets (DXF)", "ifc": "Model (IFC)", "bills": "Bills (CSV, XLSX)"}
+
+
+class Work(QThread, Progress):
+    """One run of `produce` on a copy of the records: the job can be worked on meanwhile."""
+
+    told = Signal(int, int, str)
+    done = Signal(object)
+    failed = Signal(str)
+
+    def __init__(self, records: list[AnyRecord], out: Path, lens: str | None, only: list[str]) -> None:
+        super().__init__()
+        self.records, self.out, self.lens, self.only = records, out, lens, only
+
+    def run(self) -> None:
+        try:
+            self.done.emit(produce(Job(self.records), self.out, self.lens, self.only, self))
+        except Stopped:
+            self.failed.emit("Stopped; nothing was left behind.")
+        except JobError as error:
+            self.failed.emit(str(error))
+        except Exception as error:
+            self.failed.emit(f"The package could not be made: {error or type(error).__name__}.")
+
+    def tell(self, done: int, of: int, words: str) -> None:
+        self.told.emit(done, of, words)
+
+    def stopped(self) -> bool:
+        return self.isInterruptionRequested()
+
+
+class DeliverPanel(QWidget):
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("panel")
+        self.work: Work | None = None
+        title = QLabel("Package")
+        title.setProperty("title", True)
+        self.boxes = {kind: QCheckBox(WORDS[kind]) for kind in KINDS}
+        for kind, box in self.boxes.items():
+            box.setChecked(True)
+            box.setAccessibleName(WORDS[kind])
+        self.folder = QLineEdit()
+        self.folder.setAccessibleName("Folder of the package")
+        self.lens = QComboBox()
+        self.lens.setAccessibleName("Lens")
+        choose = QPushButton("Choose ...")
+        choose.setAccessibleName("Choose the folder")
+        choose.clicked.connect(self._choose)
+        self.go = QPushButton("Produce package")
+        self.go.setProperty("main", True)
+        self.go.setAccessibleName("Produce")
+        self.go.clicked.connect(self.start)
+        self.stop = QPushButton("Stop")
+        self.stop.setAccessibleName("Stop producing")
+        self.stop.setEnabled(False)
+        self.stop.clicked.connect(self._stop)
+        self.bar = QProgressBar()
+        self.bar.setAccessibleName("Progress")
+        self.bar.setVisible(False)
+        self.words = QLabel("Everything that is ticked goes into one folder, with a manifest. Every NC file is proved on the bench first.")
+        self.words.setWordWrap(True)
+        self.words.setAccessibleName("What happened")
+        self.table = Table("Files of the package", ("File", "Kind", "Mark", "Number", "Net each", "Gross each"))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(18, 14, 18, 14)
+        layout.setSpacing(8)
+        layout.addWidget(title)
+        kinds = QHBoxLayout()
+        for box in self.boxes.values():
+            kinds.addWidget(box)
+        kinds.addStretch(1)
+        layout.addLayout(kinds)
+        where = QHBoxLayout()
+        for words, widget, stretch in (("Lens", self.lens, 0), ("Folder", self.folder, 1)):
+            label = QLabel(words)
+            label.setBuddy(widget)
+            where.addWidget(label)
+            where.addWidget(widget, stretch)
+        where.addWidget(choose)
+        layout.addLayout(where)
+        run = QHBoxLayout()
+        run.addWidget(self.go)
+        run.addWidget(self.stop)
+        run.addWidget(self.bar, 1)
+        run.addStretch(0)
+        layout.addLayout(run)
+        layout.addWidget(self.words)
+        layout.addWidget(self.table, 1)
+
+    def refresh(self) -> None:
+        if not self.folder.text():
+            path = self.session.job.path
+            number = self.session.job.project.number or "job"
+            base = path.parent if path else Path.home()
+            self.folder.setText(str(base / f"{number} package {date.today().isoformat()}"))
+        chosen = self.lens.currentText()
+        self.lens.clear()
+        self.lens.addItems(["everything", *(lens.name for lens in self.session.job.all(Lens))])
+        self.lens.setCurrentText(chosen or "everything")
+
+    def _choose(self) -> None:
+        found = QFileDialog.getExistingDirectory(self, "Folder of the package", self.folder.text())
+        if found:
+            self.folder.setText(found)
+
+    def start(self) -> None:
+        if self.work is not None:
+            return
+        only = [kind for kind, box in self.boxes.items() if box.isChecked()]
+        if not only or not self.folder.text().strip():
+            self._say("Tick what should go out and name a folder first.", True)
+            return
+        lens = self.lens.currentText()
+        records = list(self.session.job.records.values())
+        self.work = Work(records, Path(self.folder.text().strip()).expanduser(), None if lens in ("", "everything") else lens, only)
+        self.work.told.connect(self._told)
+        self.work.done.connect(self._done)
+        self.work.failed.connect(lambda words: self._say(words, True))
+        self.work.finished.connect(self._finished)
+        self.go.setEnabled(False)
+        self.stop.setEnabled(True)
+        self.bar.setVisible(True)
+        self.bar.setRange(0, 0)
+        self._say("Producing ...", False)
+        self.work.start()
+
+    def _stop(self) -> None:
+        if self.work is not None:
+            self.work.requestInterruption()
+            self._say("Stopping ...", False)
+
+    def _told(self, done: int, of: int, words: str) -> None:
+        self.bar.setRange(0, of)
+        self.bar.setValue(done)
+        self.bar.setFormat(f"{words}   {done} of {of}")
+
+    def _done(self, made: Made) -> None:
+        rows = [(f.file, f.kind, f.mark, str(f.number), f"{f.net_kg:.1f} kg" if f.net_kg else "", f"{f.gross_kg:.1f} kg" if f.gross_kg else "")
+                for f in made.files]
+        self.table.fill(rows, [f.file for f in made.files])
+        words = f"✓ {len(made.files)} files in {made.folder}"
+        if made.failures:
+            words += f"; ▲ {len(made.failures)} could not be made: {made.failures[0]}"
+        self._say(words, bool(made.failures))
+        today = date.today().isoformat()
+        if made.sheets:
+            self.session.change("Sheets sent", [Sent(id=f"sent:{e.name}", sheet=e.name, content=e.job.content, on=today) for e in made.sheets])
+
+    def _finished(self) -> None:
+        self.work = None
+        self.go.setEnabled(True)
+        self.stop.setEnabled(False)
+        self.bar.setVisible(False)
+
+    def _say(self, words: str, error: bool) -> None:
+        self.words.setProperty("error", error)
+        self.words.style().unpolish(self.words)
+        self.words.style().polish(self.words)
+        self.words.setText(words)
+
+    def wind_up(self) -> None:
+        """Stop and wait, as the window closes."""
+        if self.work is not None:
+            self.work.requestInterruption()
+            self.work.wait(20_000)

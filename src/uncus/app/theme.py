@@ -1,0 +1,97 @@
+"""Colours, type and the style sheet: light and dark with the same hues."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+
+import msgspec
+from PySide6.QtGui import QFont, QFontDatabase
+
+
+class Theme(msgspec.Struct, frozen=True):
+    """Colours by what they mean."""
+
+    paper: str
+    bone: str
+    ink: str
+    slate: str
+    rule: str
+    rail: str
+    rail_ink: str
+    go: str
+    wash: str
+    wrong: str
+    look: str
+    new: str
+    moved: str
+    sky: tuple[str, str]
+    steel: str
+    edge: str
+
+
+LIGHT = Theme(paper="#F5F2EA", bone="#FBF9F4", ink="#1D2930", slate="#5A6B74", rule="#CFC8B8", rail="#1D2930", rail_ink="#DDE3E2",
+              go="#2C7A70", wash="#DCEAE6", wrong="#B83A22", look="#8A5E0A", new="#3D55A0", moved="#8A4678",
+              sky=("#E9EDEC", "#F7F4EC"), steel="#93A4B0", edge="#3A4851")
+DARK = Theme(paper="#20282D", bone="#2A3338", ink="#EDEAE0", slate="#A9B6BC", rule="#455158", rail="#12191D", rail_ink="#DDE3E2",
+             go="#57B3A6", wash="#2F4A47", wrong="#F08A72", look="#E3B45A", new="#9DB0EE", moved="#D79CC7",
+             sky=("#182025", "#2A3338"), steel="#8FA2AF", edge="#0E1417")
+
+
+def load_fonts() -> QFont:
+    """Register the shipped faces and give the interface's own."""
+    folder = files("uncus") / "fonts"
+    for name in ("IBMPlexSans-Regular", "IBMPlexSans-Medium", "IBMPlexSans-SemiBold", "RoutedGothic", "RoutedGothic-Narrow"):
+        QFontDatabase.addApplicationFontFromData((folder / f"{name}.ttf").read_bytes())
+    font = QFont("IBM Plex Sans")
+    font.setPixelSize(13)
+    font.setFeature(QFont.Tag("tnum"), 1)
+    return font
+
+
+def style(t: Theme) -> str:
+    """The Qt style sheet of a theme."""
+    return f"""
+    * {{ color: {t.ink}; font-family: "IBM Plex Sans"; }}
+    QMainWindow, QWidget#body, QDialog {{ background: {t.paper}; }}
+    QWidget#rail {{ background: {t.rail}; }}
+    QWidget#top, QWidget#foot {{ background: {t.paper}; }}
+    QWidget#top {{ border-bottom: 1px solid {t.rule}; }}
+    QWidget#foot {{ border-top: 1px solid {t.rule}; }}
+    QWidget#shelf, QWidget#facts, QWidget#panel {{ background: {t.bone}; }}
+    QScrollArea, QScrollArea > QWidget > QWidget {{ background: {t.bone}; border: none; }}
+    QLabel {{ background: transparent; }}
+    QLabel[quiet="true"] {{ color: {t.slate}; }}
+    QLabel[heading="true"] {{ color: {t.slate}; font-size: 11px; font-weight: 600; letter-spacing: 1px; }}
+    QLabel[title="true"] {{ font-size: 15px; font-weight: 600; }}
+    QLabel[error="true"] {{ color: {t.wrong}; font-weight: 600; }}
+    QLabel[chip="true"], QPushButton[chip="true"] {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 11px; padding: 2px 10px; }}
+    QLabel[kept="true"] {{ color: {t.go}; }}
+    QLineEdit, QComboBox {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 4px; padding: 3px 7px;
+        selection-background-color: {t.go}; selection-color: {t.bone}; min-height: 18px; }}
+    QLineEdit:focus, QComboBox:focus {{ border: 1px solid {t.go}; }}
+    QLineEdit[bad="true"] {{ border: 1px solid {t.wrong}; }}
+    QComboBox::drop-down {{ border: none; width: 16px; }}
+    QComboBox QAbstractItemView, QListView, QMenu {{ background: {t.bone}; border: 1px solid {t.rule}; selection-background-color: {t.wash};
+        selection-color: {t.ink}; outline: none; }}
+    QPushButton {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 5px; padding: 5px 13px; }}
+    QPushButton:hover {{ background: {t.wash}; }}
+    QPushButton:focus {{ border: 1px solid {t.go}; }}
+    QPushButton:disabled {{ color: {t.slate}; }}
+    QPushButton[main="true"] {{ background: {t.go}; color: {t.bone}; border: 1px solid {t.go}; font-weight: 600; }}
+    QPushButton[main="true"]:disabled {{ background: {t.rule}; border: 1px solid {t.rule}; color: {t.slate}; }}
+    QPushButton[tool="true"] {{ background: transparent; border: none; border-radius: 0; text-align: left; padding: 5px 12px; }}
+    QPushButton[tool="true"]:hover {{ background: {t.wash}; }}
+    QPushButton[tool="true"]:checked {{ background: {t.wash}; color: {t.go}; font-weight: 600; }}
+    QTableView {{ background: {t.bone}; border: none; gridline-color: {t.rule}; selection-background-color: {t.wash};
+        selection-color: {t.ink}; alternate-background-color: {t.paper}; }}
+    QHeaderView::section {{ background: {t.bone}; color: {t.slate}; border: none; border-bottom: 1px solid {t.rule}; padding: 5px 8px;
+        font-weight: 600; font-size: 12px; }}
+    QSplitter::handle {{ background: {t.rule}; }}
+    QToolTip {{ background: {t.rail}; color: {t.rail_ink}; border: none; padding: 5px; }}
+    QProgressBar {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 5px; text-align: center; min-height: 20px; }}
+    QProgressBar::chunk {{ background: {t.go}; border-radius: 4px; }}
+    QScrollBar:vertical {{ background: transparent; width: 10px; }} QScrollBar:horizontal {{ background: transparent; height: 10px; }}
+    QScrollBar::handle {{ background: {t.rule}; border-radius: 5px; min-height: 24px; min-width: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QCheckBox {{ spacing: 7px; }}
+    """

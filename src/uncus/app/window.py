@@ -1,0 +1,248 @@
+"""The main window: rail, shelf, canvas, facts, prompt and the do-anything field."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMainWindow, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+
+from uncus.app.canvas.model_view import ModelView
+from uncus.app.commands import COMMANDS, Command
+from uncus.app.facts.panel import Facts
+from uncus.app.palette import Palette
+from uncus.app.prompt import Prompt
+from uncus.app.rail import Rail
+from uncus.app.session import Session
+from uncus.app.shelf import Shelf
+from uncus.app.stages.check import CheckPanel
+from uncus.app.stages.deliver import DeliverPanel
+from uncus.app.stages.draw import DrawPanel
+from uncus.app.stages.grid import GridDialog
+from uncus.app.stages.mark import MarkPanel
+from uncus.app.theme import DARK, LIGHT, Theme, style
+from uncus.job.job import Job
+
+_CANVAS_ONLY = {"Tab", "Space", "Del", "Shift+Del"}  # keys that mean something else in fields and buttons
+
+
+class Window(QMainWindow):
+    def __init__(self, job: Job, settings: QSettings | None = None) -> None:
+        super().__init__()
+        self.settings = settings
+        self.session = Session(job)
+        self.theme: Theme = DARK if settings is not None and settings.value("theme") == "dark" else LIGHT
+        self.setMinimumSize(960, 600)
+        self._build()
+        self._shortcuts()
+        self._connect()
+        self.apply_theme()
+        self._show_stage("Frame")
+        self._measure_progress()
+
+    # -- building ---------------------------------------------------------------------------------
+    def _build(self) -> None:
+        session = self.session
+        self.rail, self.shelf, self.facts = Rail(), Shelf(session), Facts(session)
+        self.prompt, self.palette_field = Prompt(session), Palette(session)
+        self.model = ModelView(session)
+        self.check, self.mark = CheckPanel(session), MarkPanel(session)
+        self.draw, self.deliver = DrawPanel(session), DeliverPanel(session)
+        self.below = QStackedWidget()
+        self.below.addWidget(self.check)
+        self.below.addWidget(self.mark)
+        self.model_split = QSplitter(Qt.Orientation.Vertical)
+        self.model_split.addWidget(self.model)
+        self.model_split.addWidget(self.below)
+        self.model_split.setStretchFactor(0, 3)
+        self.model_split.setStretchFactor(1, 2)
+        self.centre = QStackedWidget()
+        for page in (self.model_split, self.draw, self.deliver):
+            self.centre.addWidget(page)
+        self.split = QSplitter(Qt.Orientation.Horizontal)
+        for widget, size in ((self.shelf, 186), (self.centre, 760), (self.facts, 252)):
+            self.split.addWidget(widget)
+            self.split.setStretchFactor(self.split.count() - 1, 1 if widget is self.centre else 0)
+        self.split.setSizes([186, 760, 262])
+        body = QWidget()
+        body.setObjectName("body")
+        column = QVBoxLayout()
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._top())
+        column.addWidget(self.split, 1)
+        column.addWidget(self.prompt)
+        row = QHBoxLayout(body)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self.rail)
+        row.addLayout(column, 1)
+        self.setCentralWidget(body)
+
+    def _top(self) -> QWidget:
+        top = QWidget()
+        top.setObjectName("top")
+        top.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        top.setFixedHeight(44)
+        self.name, self.units = QLabel(), QLabel()
+        self.name.setAccessibleName("Job")
+        self.units.setAccessibleName("Units")
+        self.kept = QLabel("✓ kept")
+        self.kept.setProperty("kept", True)
+        self.kept.setAccessibleName("Kept")
+        self.kept.setToolTip("Every change is on disk already; there is nothing to save.")
+        self.fold_shelf, self.fold_facts = QPushButton("◧"), QPushButton("◨")
+        for button, name in ((self.fold_shelf, "Fold the shelf"), (self.fold_facts, "Fold the facts")):
+            button.setAccessibleName(name)
+            button.setToolTip(name)
+            button.setFixedWidth(30)
+            button.setProperty("tool", True)
+        self.fold_shelf.clicked.connect(lambda: self.shelf.setVisible(not self.shelf.isVisible()))
+        self.fold_facts.clicked.connect(lambda: self.facts.setVisible(not self.facts.isVisible()))
+        layout = QHBoxLayout(top)
+        layout.setContentsMargins(8, 4, 14, 4)
+        layout.addWidget(self.fold_shelf)
+        layout.addWidget(self.name)
+        layout.addStretch(1)
+        layout.addWidget(self.palette_field)
+        layout.addStretch(1)
+        layout.addWidget(self.units)
+        layout.addSpacing(8)
+        layout.addWidget(self.kept)
+        layout.addWidget(self.fold_facts)
+        return top
+
+    def _shortcuts(self) -> None:
+        for command in COMMANDS:
+            if not command.key:
+                continue
+            hosts: list[QWidget] = [self.model, self.draw.view] if command.key in _CANVAS_ONLY else [self]
+            for host in hosts:
+                shortcut = QShortcut(QKeySequence(command.key), host)
+                if host is not self:
+                    shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
+                shortcut.activated.connect(lambda c=command: self.do(c))
+        for host in (self.model, self.draw.view):
+            escape = QShortcut(QKeySequence("Esc"), host)
+            escape.setContext(Qt.ShortcutContext.WidgetShortcut)
+            escape.activated.connect(self.session.step_back)
+
+    def do(self, command: Command) -> None:
+        """Carry out a command where it is allowed; its stage is opened if it has one of its own."""
+        if not command.when(self.session):
+            self.session.said.emit(f"{command.words} has nothing to work on yet.", True)
+            return
+        if command.stage and command.stage != self.session.stage and command.id not in ("sheet", "delete", "uncouple"):
+            self.session.go(command.stage)
+        command.do(self.session)
+
+    def _connect(self) -> None:
+        session = self.session
+        self.rail.chosen.connect(session.go)
+        session.stage_changed.connect(self._show_stage)
+        session.asked.connect(self._asked)
+        session.steel.connect(self._steel_changed)
+        self.model.typed.connect(self.prompt.take)
+        self.model.snapped.connect(self.prompt.show_snap)
+        self.model.opened.connect(self._open_sheet)
+        self.prompt.left.connect(self.model.setFocus)
+        self._progress_timer = QTimer(self, singleShot=True, interval=250)
+        self._progress_timer.timeout.connect(self._measure_progress)
+
+    # -- following --------------------------------------------------------------------------------
+    def _steel_changed(self, _touched: object) -> None:
+        self._progress_timer.start()
+        self._refresh_stage()
+
+    def _measure_progress(self) -> None:
+        project = self.session.job.project
+        self.rail.show_progress(self.session.progress())
+        self.name.setText(f"<b>{_plain(project.name)}</b>&nbsp;&nbsp;{_plain(project.number)}")
+        self.units.setText(project.units.words)
+        self.setWindowTitle(f"{project.name} - Uncus")
+
+    def _show_stage(self, stage: str) -> None:
+        self.rail.show_stage(stage)
+        self.centre.setCurrentWidget({"Draw": self.draw, "Deliver": self.deliver}.get(stage, self.model_split))
+        self.below.setVisible(stage in ("Check", "Mark"))
+        self.below.setCurrentWidget(self.mark if stage == "Mark" else self.check)
+        self.facts.setVisible(stage not in ("Draw", "Deliver", "Mark"))
+        self._refresh_stage()
+        {"Draw": self.draw.view, "Deliver": self.deliver.go}.get(stage, self.model).setFocus()
+
+    def _refresh_stage(self) -> None:
+        """What the open stage shows of the job, and how it colours the model."""
+        stage, colours, key = self.session.stage, {}, []
+        if stage == "Check":
+            self.check.refresh()
+            colours = dict.fromkeys(self.check.owners(), self.theme.wrong)
+            key = [("▲", "has a finding", self.theme.wrong)] if colours else []
+        elif stage == "Mark" and self.session.shop.assemblies:
+            self.mark.refresh()
+            colours, key = self.mark.colours(self.theme)
+        elif stage == "Draw":
+            self.draw.refresh()
+        elif stage == "Deliver":
+            self.deliver.refresh()
+        self.model.colour(colours, key)
+
+    def _asked(self, what: str) -> None:
+        match what:
+            case "frame":
+                self.model.frame()
+            case "find":
+                self.palette_field.open()
+            case "canvas":
+                (self.draw.view if self.session.stage == "Draw" else self.model).setFocus()
+            case "grid":
+                GridDialog(self.session, self).exec()
+            case "findings":
+                self._refresh_stage()
+            case "propose":
+                self.session.proposal = None
+                self._refresh_stage()
+            case "apply":
+                self.mark.apply()
+            case "fit sheet":
+                self.draw.view.fit()
+            case "sheet":
+                self._to_sheet_or_back()
+            case "produce":
+                self.deliver.start()
+            case "dark":
+                self.theme = LIGHT if self.theme is DARK else DARK
+                if self.settings is not None:
+                    self.settings.setValue("theme", "dark" if self.theme is DARK else "light")
+                self.apply_theme()
+
+    def _to_sheet_or_back(self) -> None:
+        if self.session.stage == "Draw":
+            entry = self.draw.current
+            self.session.go("Frame")
+            if entry is not None and entry.kind != "erection":
+                self.session.select(set(entry.pieces))
+                self.model.frame()
+        elif self.session.members:
+            self._open_sheet(self.session.members[0].id)
+        else:
+            self.session.said.emit("Pick a piece first; Tab then opens its sheet.", True)
+
+    def _open_sheet(self, id: str) -> None:
+        self.session.go("Draw")
+        if not self.draw.open_piece(id):
+            self.session.said.emit("This piece has no sheet yet: apply the marks first (Ctrl+4).", True)
+
+    def apply_theme(self) -> None:
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.setStyleSheet(style(self.theme))
+        self.model.set_theme(self.theme)
+        self._refresh_stage()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.deliver.wind_up()
+        event.accept()
+
+
+def _plain(text: str) -> str:
+    """Text of the job's inside rich text."""
+    return text.replace("&", "&amp;").replace("<", "&lt;")
