@@ -113,6 +113,14 @@ def format_length(mm: float, units: Units = Units.IMPERIAL) -> str:
     return f"{tenths:.0f}" if abs(tenths - round(tenths)) < 0.05 else f"{tenths:.1f}"
 
 
+def format_elevation(mm: float, units: Units = Units.IMPERIAL) -> str:
+    """A height with its sign and, in an imperial job, always its feet: `+12'-0`, `+0'-0`, `-0'-6`."""
+    text = format_length(abs(mm), units)
+    if units is Units.IMPERIAL and "'" not in text:
+        text = f"0'-{text}"
+    return ("-" if mm < -0.05 else "+") + text
+
+
 def format_typed(mm: float, units: Units = Units.IMPERIAL) -> str:
     """A length for a field that is edited: exact where 1/16" or 0.1 mm would lose something."""
     text = format_length(mm, units)

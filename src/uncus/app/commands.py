@@ -53,7 +53,7 @@ COMMANDS: tuple[Command, ...] = (
             Session.connect_by_rule, _any),
     Command("one", "Connect one", "O", "Connect", "Connect", "connect", "Pick a member near its end, then what holds it; Enter for a base plate.",
             Session.connect_one, _any),
-    Command("uncouple", "Delete connection", "Shift+Del", "Connect", "Change", "delete", "Delete the selected connections.", Session.delete, _selected),
+    Command("uncouple", "Delete these", "Shift+Del", "Connect", "Change", "delete", "Delete the selected connections.", Session.delete, _selected),
     Command("findings", "Look again", "L", "Check", "Findings", "look", "List what does not fit, with the piece and what to do.", _ask("findings")),
     Command("propose", "Propose marks", "P", "Mark", "Marks", "mark", "See every mark before it is applied.", _ask("propose"), _any),
     Command("apply", "Apply marks", "Ctrl+Return", "Mark", "Marks", "rule", "Write the proposed marks as one step.", _ask("apply"), _any),
@@ -76,5 +76,6 @@ BY_ID = {command.id: command for command in COMMANDS}
 
 
 def on_shelf(stage: str) -> list[Command]:
-    """The commands a stage's shelf shows, in order: its own, then those that are everywhere."""
-    return [c for c in COMMANDS if c.group and c.stage in (stage, "")]
+    """The commands a stage's shelf shows, in order: its own, then those of every stage that shows the model."""
+    shown = (stage,) if stage in ("Draw", "Deliver") else (stage, "")
+    return [c for c in COMMANDS if c.group and c.stage in shown]

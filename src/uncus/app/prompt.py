@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from uncus.app.session import Session
 from uncus.frame.snaps import Snap
+from uncus.units import format_elevation
 
 
 class Entry(QLineEdit):
@@ -74,7 +75,7 @@ class Prompt(QWidget):
         self.entry.setVisible(in_model)
         self.snap.setVisible(session.tool.picks_points and in_model)
         self.plane.setVisible(in_model)
-        self.plane.setText(f"plane: {session.plane.name}, {session.length(session.plane.elevation)}")
+        self.plane.setText(f"plane: {session.plane.name}, {format_elevation(session.plane.elevation, session.units)}")
 
     def _show(self, words: str, error: bool) -> None:
         self.words.setProperty("error", error)

@@ -17,7 +17,7 @@ from uncus.job.records import AnyRecord, Connection, Grid, Level, Line, Member, 
 from uncus.mark.marking import Marks, Proposal, assembly_content
 from uncus.shop.pieces import Touched
 from uncus.shop.shop import Shop, build
-from uncus.units import FOOT, UnitError, format_length
+from uncus.units import FOOT, UnitError, format_elevation, format_length
 
 STAGES = ("Frame", "Connect", "Check", "Mark", "Draw", "Deliver")
 
@@ -217,7 +217,7 @@ class Session(QObject):
         self.plane = levels[(at + 1) % len(levels)]
         self.view_changed.emit()
         self.tool_changed.emit()
-        self.said.emit(f"Work plane: {self.plane.name}, {self.length(self.plane.elevation)}", False)
+        self.said.emit(f"Work plane: {self.plane.name}, {format_elevation(self.plane.elevation, self.units)}", False)
 
     def clear_measures(self) -> None:
         self.measures.clear()

@@ -13,7 +13,7 @@ from uncus.app.palette import Palette
 from uncus.app.prompt import Prompt
 from uncus.app.rail import Rail
 from uncus.app.session import Session
-from uncus.app.shelf import Shelf
+from uncus.app.shelf import Shelf, icon
 from uncus.app.stages.check import CheckPanel
 from uncus.app.stages.deliver import DeliverPanel
 from uncus.app.stages.draw import DrawPanel
@@ -59,10 +59,10 @@ class Window(QMainWindow):
         for page in (self.model_split, self.draw, self.deliver):
             self.centre.addWidget(page)
         self.split = QSplitter(Qt.Orientation.Horizontal)
-        for widget, size in ((self.shelf, 186), (self.centre, 760), (self.facts, 252)):
+        for widget in (self.shelf, self.centre, self.facts):
             self.split.addWidget(widget)
             self.split.setStretchFactor(self.split.count() - 1, 1 if widget is self.centre else 0)
-        self.split.setSizes([186, 760, 262])
+        self.split.setSizes([204, 740, 262])
         body = QWidget()
         body.setObjectName("body")
         column = QVBoxLayout()
@@ -90,7 +90,7 @@ class Window(QMainWindow):
         self.kept.setProperty("kept", True)
         self.kept.setAccessibleName("Kept")
         self.kept.setToolTip("Every change is on disk already; there is nothing to save.")
-        self.fold_shelf, self.fold_facts = QPushButton("◧"), QPushButton("◨")
+        self.fold_shelf, self.fold_facts = QPushButton(icon("shelf"), ""), QPushButton(icon("panel"), "")
         for button, name in ((self.fold_shelf, "Fold the shelf"), (self.fold_facts, "Fold the facts")):
             button.setAccessibleName(name)
             button.setToolTip(name)

@@ -21,7 +21,7 @@ from uncus.job.records import Grid, Level, Member
 from uncus.mark.marking import natural
 from uncus.steel.joint import Fasteners
 from uncus.steel.profile import outline
-from uncus.units import Units, format_length
+from uncus.units import Units, format_elevation, format_length
 
 SCALES = {Units.IMPERIAL: (24, 32, 48, 64, 96, 128, 192, 384), Units.METRIC: (20, 25, 50, 75, 100, 150, 200, 500)}
 _BUBBLE = 5.0
@@ -93,7 +93,7 @@ def draw(job: PlanJob) -> Sheet:
     left, low, right, high = drawing_area(paper)
     board = Board()
     title = Title(job.name, job.project, job.number, (f"ERECTION PLAN: {job.level.name.upper()}",
-                  f"TOP OF STEEL {_elevation(job.level.elevation, job.units)} UNLESS NOTED", f"{len(job.members)} PIECES"),
+                  f"TOP OF STEEL {format_elevation(job.level.elevation, job.units)} UNLESS NOTED", f"{len(job.members)} PIECES"),
                   scale_words(scale, job.units), paper.name)
     frame(board, paper, title)
     dx = (left + right) / 2 - (x0 + x1) / 2 / scale + 8
@@ -116,12 +116,6 @@ def draw(job: PlanJob) -> Sheet:
         lines.append(f"{total} ANCHOR RODS {one.size} {one.grade} x {format_length(one.length, job.units)} UNLESS NOTED.")
     notes(board, paper, lines, under)
     return Sheet(job.name, job.level.name, "erection", paper.width, paper.height, scale, tuple(board.items), job.content)
-
-
-def _elevation(z: float, units: Units) -> str:
-    if units is Units.IMPERIAL and abs(z) < 0.5:
-        return "+0'-0"
-    return ("+" if z >= 0 else "") + format_length(z, units)
 
 
 def _north(board: Board, x: float, y: float) -> None:
@@ -198,9 +192,9 @@ class _Plan:
             words = m.section if first else ""
             z = max(m.start[2], m.end[2])
             if abs(m.start[2] - m.end[2]) > 1:
-                words = f"{words} ({_elevation(m.start[2], self.units)} to {_elevation(m.end[2], self.units)})".strip() if first else ""
+                words = f"{words} ({format_elevation(m.start[2], self.units)} to {format_elevation(m.end[2], self.units)})".strip() if first else ""
             elif abs(z - job.level.elevation) > 1:
-                words = f"{words} ({_elevation(z, self.units)})".strip() if first else ""
+                words = f"{words} ({format_elevation(z, self.units)})".strip() if first else ""
             if words:
                 self._along(words, a, b, 0.45, -2.4)
 

@@ -141,11 +141,11 @@ class ModelView(QOpenGLWidget):
             self._preview_stale = False
         painter = QPainter(self)
         self.overlay.under(painter, self.theme)
-        painter.end()
+        painter.beginNativePainting()
         ratio = self.devicePixelRatio()
         pixels = (round(self.width() * ratio), round(self.height() * ratio))
         renderer.draw(self.defaultFramebufferObject(), self.camera, pixels, self.theme.edge, self._moving)
-        painter = QPainter(self)
+        painter.endNativePainting()
         self.overlay.over(painter, self.theme, self.snap, self._box, self.key)
         painter.end()
 

@@ -109,7 +109,7 @@ class Overlay:
                     if assembly and mark:
                         middle = [(a + b) / 2 for a, b in zip(assembly.member.start, assembly.member.end, strict=True)]
                         (p,) = self._at((middle[0], middle[1], middle[2]))
-                        self._tag(painter, theme, p, mark, centred=True)
+                        self._tag(painter, theme, p, mark, centred=True, quiet=True)
 
     def _measures(self, painter: QPainter, theme: Theme) -> None:
         for m in self.session.measures:
@@ -138,14 +138,15 @@ class Overlay:
         painter.drawEllipse(p, 8, 8)
         self._tag(painter, theme, p + QPointF(14, -14), snap.words)
 
-    def _tag(self, painter: QPainter, theme: Theme, at: QPointF, words: str, centred: bool = False) -> None:
+    def _tag(self, painter: QPainter, theme: Theme, at: QPointF, words: str, centred: bool = False,
+             quiet: bool = False) -> None:
         self._font(painter, 11)
-        box = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-6, -3, 6, 3)
+        box = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-5, -2, 5, 2)
         box.moveCenter(at) if centred else box.moveBottomLeft(at)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(theme.rail))
+        painter.setPen(_pen(theme.rule) if quiet else QPen(Qt.PenStyle.NoPen))
+        painter.setBrush(QColor(theme.bone if quiet else theme.rail))
         painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(QColor(theme.rail_ink))
+        painter.setPen(QColor(theme.ink if quiet else theme.rail_ink))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def _box(self, painter: QPainter, theme: Theme, box: QRectF) -> None:

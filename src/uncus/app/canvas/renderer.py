@@ -5,9 +5,12 @@ from __future__ import annotations
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
+from PySide6.QtGui import QOpenGLContext
 
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.scene import Batch
+
+_DEPTH_BUFFER_BIT = 0x100
 
 _VERTEX = """
 #version 330
@@ -18,7 +21,7 @@ void main() {
     vec4 p = vec4(at, 1.0);
     vec3 world = vec3(dot(row0, p), dot(row1, p), dot(row2, p));
     vec3 n = turn * vec3(dot(row0.xyz, normal), dot(row1.xyz, normal), dot(row2.xyz, normal));
-    float light = 0.62 + 0.30 * max(dot(n, vec3(-0.35, 0.75, 0.56)), 0.0) + 0.12 * n.z;
+    float light = 0.78 + 0.26 * max(dot(n, vec3(-0.35, 0.75, 0.56)), 0.0) + 0.08 * n.z;
     colour = tint * light;
     gl_Position = view * vec4(world, 1.0);
 }
@@ -121,9 +124,9 @@ class Renderer:
         ctx.scissor = None
         ctx.depth_func = "<="
         target.depth_mask = True
-        target.color_mask = False, False, False, False  # the background stays, only depth is cleared
-        target.clear(depth=1.0)
-        target.color_mask = True, True, True, True
+        gl = QOpenGLContext.currentContext().functions()
+        gl.glClearDepthf(1.0)
+        gl.glClear(_DEPTH_BUFFER_BIT)  # the background stays
         view = camera.matrix().T.astype(np.float32).tobytes()
         self.face_program["view"].write(view)
         self.face_program["turn"].write(camera.axes.T.astype(np.float32).tobytes())
@@ -137,3 +140,4 @@ class Renderer:
             for one in (*self._uploaded, *self._preview):
                 if one.edges is not None:
                     one.edges.render(moderngl.LINES, instances=one.count)
+        ctx.disable(moderngl.DEPTH_TEST)

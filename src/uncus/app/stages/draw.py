@@ -63,7 +63,7 @@ class DrawPanel(QWidget):
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(left)
         split.addWidget(right)
-        split.setSizes([270, 730])
+        split.setSizes([330, 670])
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(split)
