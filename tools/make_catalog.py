@@ -16,10 +16,38 @@ INCH, LB_FT = 25.4, 1.48816394
 FIELDS = ["name", "family", "form", "kg_m", "area", "d", "b", "tw", "tf", "r", "k", "k1", "T", "gage", "sx"]
 FILLET = 1 - math.pi / 4
 
-AMERICAN = {"W": "I", "M": "I", "S": "I", "HP": "I", "C": "U", "MC": "U", "L": "L", "WT": "T", "MT": "T", "ST": "T",
-            "HSS": "BOX", "HSS_R": "TUBE", "PIPE": "TUBE"}
+AMERICAN = {
+    "W": "I",
+    "M": "I",
+    "S": "I",
+    "HP": "I",
+    "C": "U",
+    "MC": "U",
+    "L": "L",
+    "WT": "T",
+    "MT": "T",
+    "ST": "T",
+    "HSS": "BOX",
+    "HSS_R": "TUBE",
+    "PIPE": "TUBE",
+}
 # Usual gages for angle legs in inches: one bolt line from the heel.
-LEG_GAGES = {12: 6.5, 10: 5.5, 8: 4.5, 7: 4, 6: 3.5, 5: 3, 4: 2.5, 3.5: 2, 3: 1.75, 2.5: 1.375, 2: 1.125, 1.75: 1, 1.5: 0.875, 1.25: 0.75}
+LEG_GAGES = {
+    12: 6.5,
+    10: 5.5,
+    8: 4.5,
+    7: 4,
+    6: 3.5,
+    5: 3,
+    4: 2.5,
+    3.5: 2,
+    3: 1.75,
+    2.5: 1.375,
+    2: 1.125,
+    1.75: 1,
+    1.5: 0.875,
+    1.25: 0.75,
+}
 FILLETS = {"I": 4, "U": 2, "L": 1, "T": 2}
 
 
@@ -59,8 +87,12 @@ def spelled(raw: str, family: str) -> str:
 
 def straight_area(form: str, d: float, b: float, tw: float, tf: float) -> float:
     """Area of the section without its fillets."""
-    return {"I": 2 * b * tf + (d - 2 * tf) * tw, "U": 2 * b * tf + (d - 2 * tf) * tw,
-            "T": b * tf + (d - tf) * tw, "L": (d + b - tw) * tw}[form]
+    return {
+        "I": 2 * b * tf + (d - 2 * tf) * tw,
+        "U": 2 * b * tf + (d - 2 * tf) * tw,
+        "T": b * tf + (d - tf) * tw,
+        "L": (d + b - tw) * tw,
+    }[form]
 
 
 def up_to_sixteenth(value: float) -> float:
@@ -70,8 +102,14 @@ def up_to_sixteenth(value: float) -> float:
 def american(row: dict[str, str], family: str) -> dict[str, object]:
     form = AMERICAN[family]
     g = {key: number(value) for key, value in row.items() if key != "shape"}
-    out = {"name": spelled(row["shape"], family), "family": "HSS" if family == "HSS_R" else family, "form": form,
-           "kg_m": g["weight"] * LB_FT, "area": g["area"] * INCH**2, "sx": g["Sx"] * INCH**3}
+    out = {
+        "name": spelled(row["shape"], family),
+        "family": "HSS" if family == "HSS_R" else family,
+        "form": form,
+        "kg_m": g["weight"] * LB_FT,
+        "area": g["area"] * INCH**2,
+        "sx": g["Sx"] * INCH**3,
+    }
     if form == "BOX":  # nominal wall and a corner of twice the wall: what is rolled and weighed
         t = g["tnom"]
         return out | {"d": g["Ht"] * INCH, "b": g["B"] * INCH, "tw": t * INCH, "tf": t * INCH, "r": 2 * t * INCH}
@@ -87,8 +125,17 @@ def american(row: dict[str, str], family: str) -> dict[str, object]:
     k_detail = up_to_sixteenth((d - g["T"]) / 2) if g.get("T") else up_to_sixteenth(max(g["k"], thick))
     k1 = g.get("k1") or up_to_sixteenth(tw / 2 + r)
     gage = LEG_GAGES.get(d, 0.0) if form == "L" else g.get("WGi") or 0.0
-    return out | {"d": d * INCH, "b": b * INCH, "tw": tw * INCH, "tf": tf * INCH, "r": r * INCH,
-                  "k": k_detail * INCH, "k1": k1 * INCH, "T": g.get("T", 0.0) * INCH, "gage": gage * INCH}
+    return out | {
+        "d": d * INCH,
+        "b": b * INCH,
+        "tw": tw * INCH,
+        "tf": tf * INCH,
+        "r": r * INCH,
+        "k": k_detail * INCH,
+        "k1": k1 * INCH,
+        "T": g.get("T", 0.0) * INCH,
+        "gage": gage * INCH,
+    }
 
 
 def european(row: dict[str, str], family: str) -> dict[str, object]:
@@ -101,9 +148,23 @@ def european(row: dict[str, str], family: str) -> dict[str, object]:
     modulus = g.get("iy_cm4", 0.0) * 1e4 / (d / 2)
     # Usual gages: about half the flange, in steps of 2 mm, with the web cleared.
     gage = 2 * round(max(b * 0.54, tw + 2 * g["r_mm"] + 2 * 13) / 2) if form == "I" and b >= 82 else 0.0
-    return {"name": row["section"].replace(" ", ""), "family": family, "form": form, "kg_m": g["mass_kg_m"],
-            "area": g["area_cm2"] * 100, "d": d, "b": b, "tw": tw, "tf": tf, "r": r, "k": tf + g["r_mm"],
-            "k1": tw / 2 + g["r_mm"], "T": d - 2 * (tf + g["r_mm"]), "gage": gage, "sx": modulus}
+    return {
+        "name": row["section"].replace(" ", ""),
+        "family": family,
+        "form": form,
+        "kg_m": g["mass_kg_m"],
+        "area": g["area_cm2"] * 100,
+        "d": d,
+        "b": b,
+        "tw": tw,
+        "tf": tf,
+        "r": r,
+        "k": tf + g["r_mm"],
+        "k1": tw / 2 + g["r_mm"],
+        "T": d - 2 * (tf + g["r_mm"]),
+        "gage": gage,
+        "sx": modulus,
+    }
 
 
 def main() -> None:

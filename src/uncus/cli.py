@@ -15,8 +15,13 @@ import typer
 from uncus.job.errors import JobError
 from uncus.units import UnitError
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None,
-                  help="Uncus: structural steel detailing.")
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+    help="Uncus: structural steel detailing.",
+)
 
 JobFile = Annotated[Path, typer.Argument(metavar="JOB", help="The job's .uncus file.")]
 
@@ -82,7 +87,9 @@ def _window(path: Path) -> None:
     try:
         from uncus.app.main import run
     except ImportError as error:
-        raise JobError(f"The window needs a system library that is missing ({error}); run tools/setup window as root.") from error
+        raise JobError(
+            f"The window needs a system library that is missing ({error}); run tools/setup window as root."
+        ) from error
     raise typer.Exit(run(path))
 
 
@@ -179,8 +186,10 @@ def summary(job: JobFile, as_json: Annotated[bool, typer.Option("--json", help="
 
 
 def _summary(job, shop) -> dict:  # type: ignore[no-untyped-def,type-arg]
-    from uncus.bill.lists import assembly_lines, billed_length, bolt_counts, describe, part_lines
+    from uncus.bill.lists import bolt_counts
+    from uncus.mark.lines import assembly_lines, part_lines
     from uncus.mark.marking import Marks
+    from uncus.steel.describe import billed_length, describe
     from uncus.steel.flat import gross_weight, net_weight
 
     marks = Marks(job)
@@ -194,14 +203,26 @@ def _summary(job, shop) -> dict:  # type: ignore[no-untyped-def,type-arg]
         "unmarked": marks.unmarked(chosen),
         "findings": [f.text for f in shop.all_findings],
         "assemblies": [
-            {"mark": line.mark, "number": len(line.assemblies), "main section": line.first.member.section,
-             "length_mm": line.first.main.part.length, "gross_kg": round(line.first.gross, 3), "net_kg": round(line.first.net, 3)}
+            {
+                "mark": line.mark,
+                "number": len(line.assemblies),
+                "main section": line.first.member.section,
+                "length_mm": line.first.main.part.length,
+                "gross_kg": round(line.first.gross, 3),
+                "net_kg": round(line.first.net, 3),
+            }
             for line in lines
         ],
         "parts": [
-            {"mark": line.mark, "number": len(line.pieces), "section": describe(line.first.part, job.project.units),
-             "length_mm": billed_length(line.first.part), "gross_kg": round(gross_weight(line.first.part), 3),
-             "net_kg": round(net_weight(line.first.part), 3), "holes": len(line.first.part.holes)}
+            {
+                "mark": line.mark,
+                "number": len(line.pieces),
+                "section": describe(line.first.part, job.project.units),
+                "length_mm": billed_length(line.first.part),
+                "gross_kg": round(gross_weight(line.first.part), 3),
+                "net_kg": round(net_weight(line.first.part), 3),
+                "holes": len(line.first.part.holes),
+            }
             for line in part_lines(chosen, marks)
         ],
         "bolts": [

@@ -32,9 +32,7 @@ class UnitError(ValueError):
 
 _NUMBER = r"\d+(?:\.\d+)?|\.\d+"
 _INCHES = rf"(?:(?P<whole>{_NUMBER})(?:[\s-]+(?P<num>\d+)/(?P<den>\d+))?|(?P<num2>\d+)/(?P<den2>\d+))"
-_FEET_INCHES = re.compile(
-    rf"^(?P<feet>{_NUMBER})\s*(?:'|ft|-(?=\s*\d))\s*-?\s*(?:{_INCHES})?\s*(?:\"|in|'')?$"
-)
+_FEET_INCHES = re.compile(rf"^(?P<feet>{_NUMBER})\s*(?:'|ft|-(?=\s*\d))\s*-?\s*(?:{_INCHES})?\s*(?:\"|in|'')?$")
 _ONLY_INCHES = re.compile(rf"^{_INCHES}\s*(?:\"|in|'')?$")
 _METRIC = re.compile(rf"^(?P<value>{_NUMBER})\s*(?P<unit>mm|cm|m)$")
 

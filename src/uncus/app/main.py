@@ -56,4 +56,6 @@ def run(path: Path) -> int:
 def _unforeseen(window: Window, kind, value, trace) -> None:  # type: ignore[no-untyped-def]
     """A fault of ours: said in one sentence, with the details in the log; the job is safe on disk."""
     traceback.print_exception(kind, value, trace)
-    window.session.said.emit(f"That did not work ({value or kind.__name__}). The job is kept; undo (Ctrl+Z) if something looks wrong.", True)
+    window.session.said.emit(
+        f"That did not work ({value or kind.__name__}). The job is kept; undo (Ctrl+Z) if something looks wrong.", True
+    )

@@ -40,8 +40,11 @@ class Palette(QLineEdit):
 
     def open(self) -> None:
         """Gather what there is and take the keys."""
-        entries = [Entry(c.words + (f"    {c.key}" if c.key else ""), lambda c=c: c.do(self.session))  # type: ignore[misc]
-                   for c in COMMANDS if c.id != "find" and c.when(self.session)]
+        entries = [
+            Entry(c.words + (f"    {c.key}" if c.key else ""), lambda c=c: c.do(self.session))  # type: ignore[misc]
+            for c in COMMANDS
+            if c.id != "find" and c.when(self.session)
+        ]
         marks = Marks(self.session.job)
         by_mark: dict[str, list[str]] = {}
         for id in self.session.shop.assemblies:
@@ -54,7 +57,10 @@ class Palette(QLineEdit):
         sections: dict[str, list[str]] = {}
         for id, assembly in self.session.shop.assemblies.items():
             sections.setdefault(assembly.member.section, []).append(id)
-        entries += [Entry(f"Select all {name} ({len(ids)})", lambda ids=ids: self._show(ids)) for name, ids in sorted(sections.items())]  # type: ignore[misc]
+        entries += [
+            Entry(f"Select all {name} ({len(ids)})", lambda ids=ids: self._show(ids))
+            for name, ids in sorted(sections.items())
+        ]  # type: ignore[misc]
         self._entries = {e.words: e for e in entries}
         self._model.setStringList(list(self._entries))
         self.setFocus()
@@ -87,7 +93,9 @@ class Palette(QLineEdit):
         if not text:
             return
         if hit is None:
-            self.session.said.emit(f"Nothing is called “{self.text()}”; try part of a command, a mark or a section.", True)
+            self.session.said.emit(
+                f"Nothing is called “{self.text()}”; try part of a command, a mark or a section.", True
+            )
         else:
             self._chosen(hit.words)
 

@@ -68,9 +68,14 @@ class Prompt(QWidget):
         session = self.session
         in_model = session.stage in ("Frame", "Connect", "Check", "Mark")
         self.tool.setText(session.tool.words if in_model else session.stage)
-        words = session.tool.prompt if in_model else {
-            "Draw": "pick a sheet in the register; wheel zooms, drag pans, Tab goes to the model",
-            "Deliver": "choose what goes out, then produce the package"}[session.stage]
+        words = (
+            session.tool.prompt
+            if in_model
+            else {
+                "Draw": "pick a sheet in the register; wheel zooms, drag pans, Tab goes to the model",
+                "Deliver": "choose what goes out, then produce the package",
+            }[session.stage]
+        )
         self._show(words, False)
         self.entry.setVisible(in_model)
         self.snap.setVisible(session.tool.picks_points and in_model)

@@ -46,8 +46,16 @@ class Session(QObject):
         self.proposal: Proposal | None = None
         self._contents: dict[str, tuple[object, str]] = {}
         preset = "W10X49" if self.imperial else "HEB200"
-        self.column_template = Member(role=Role.COLUMN, section=preset, start=(0, 0, 0), end=(0, 0, 1000), line=Line.CENTRE)
-        self.beam_template = Member(role=Role.BEAM, section="W12X26" if self.imperial else "IPE300", start=(0, 0, 0), end=(1000, 0, 0), line=Line.TOP)
+        self.column_template = Member(
+            role=Role.COLUMN, section=preset, start=(0, 0, 0), end=(0, 0, 1000), line=Line.CENTRE
+        )
+        self.beam_template = Member(
+            role=Role.BEAM,
+            section="W12X26" if self.imperial else "IPE300",
+            start=(0, 0, 0),
+            end=(1000, 0, 0),
+            line=Line.TOP,
+        )
         self._stop = job.follow(self._followed)
 
     # -- facts of the job -------------------------------------------------------------------------
@@ -90,6 +98,7 @@ class Session(QObject):
 
     def change(self, label: str, put: Iterable[AnyRecord] = (), drop: Iterable[str] = ()) -> bool:
         """One change, one undo step; True where it was made."""
+
         def work() -> None:
             with self.job.change(label) as change:
                 for id in drop:
@@ -115,9 +124,8 @@ class Session(QObject):
         """Take what a tool gives."""
         if isinstance(done, Measure):
             self.measures.append(done)
-        elif isinstance(done, Commit):
-            if self.change(done.label, done.put, done.drop) and not self._findings_of(done):
-                self.said.emit(f"{done.label} made; Ctrl+Z takes it back.", False)
+        elif isinstance(done, Commit) and self.change(done.label, done.put, done.drop) and not self._findings_of(done):
+            self.said.emit(f"{done.label} made; Ctrl+Z takes it back.", False)
         self.tool_changed.emit()
 
     def _findings_of(self, done: Commit) -> bool:
@@ -256,5 +264,11 @@ class Session(QObject):
         sent = {s.sheet: s for s in job.all(Sent)}
         names = {marks.of_assembly(id) for id in shop.assemblies}
         drawn = len(names & sent.keys()) / max(1, len(names)) if sent else 0.0
-        return {"Frame": framed, "Connect": connected, "Check": clean, "Mark": marked, "Draw": drawn if marked == 1 else drawn * marked,
-                "Deliver": drawn if marked == 1 else 0.0}
+        return {
+            "Frame": framed,
+            "Connect": connected,
+            "Check": clean,
+            "Mark": marked,
+            "Draw": drawn if marked == 1 else drawn * marked,
+            "Deliver": drawn if marked == 1 else 0.0,
+        }

@@ -29,18 +29,54 @@ class Theme(msgspec.Struct, frozen=True):
     edge: str
 
 
-LIGHT = Theme(paper="#F5F2EA", bone="#FBF9F4", ink="#1D2930", slate="#5A6B74", rule="#CFC8B8", rail="#1D2930", rail_ink="#DDE3E2",
-              go="#2C7A70", wash="#DCEAE6", wrong="#B83A22", look="#8A5E0A", new="#3D55A0", moved="#8A4678",
-              sky=("#E9EDEC", "#F7F4EC"), steel="#9FB0BC", edge="#51616C")
-DARK = Theme(paper="#20282D", bone="#2A3338", ink="#EDEAE0", slate="#A9B6BC", rule="#455158", rail="#12191D", rail_ink="#DDE3E2",
-             go="#57B3A6", wash="#2F4A47", wrong="#F08A72", look="#E3B45A", new="#9DB0EE", moved="#D79CC7",
-             sky=("#182025", "#2A3338"), steel="#8FA2AF", edge="#0E1417")
+LIGHT = Theme(
+    paper="#F5F2EA",
+    bone="#FBF9F4",
+    ink="#1D2930",
+    slate="#5A6B74",
+    rule="#CFC8B8",
+    rail="#1D2930",
+    rail_ink="#DDE3E2",
+    go="#2C7A70",
+    wash="#DCEAE6",
+    wrong="#B83A22",
+    look="#8A5E0A",
+    new="#3D55A0",
+    moved="#8A4678",
+    sky=("#E9EDEC", "#F7F4EC"),
+    steel="#9FB0BC",
+    edge="#51616C",
+)
+DARK = Theme(
+    paper="#20282D",
+    bone="#2A3338",
+    ink="#EDEAE0",
+    slate="#A9B6BC",
+    rule="#455158",
+    rail="#12191D",
+    rail_ink="#DDE3E2",
+    go="#57B3A6",
+    wash="#2F4A47",
+    wrong="#F08A72",
+    look="#E3B45A",
+    new="#9DB0EE",
+    moved="#D79CC7",
+    sky=("#182025", "#2A3338"),
+    steel="#8FA2AF",
+    edge="#0E1417",
+)
 
 
 def load_fonts() -> QFont:
     """Register the shipped faces and give the interface's own."""
     folder = files("uncus") / "fonts"
-    for name in ("IBMPlexSans-Regular", "IBMPlexSans-Medium", "IBMPlexSans-SemiBold", "RoutedGothic", "RoutedGothic-Narrow"):
+    for name in (
+        "IBMPlexSans-Regular",
+        "IBMPlexSans-Medium",
+        "IBMPlexSans-SemiBold",
+        "RoutedGothic",
+        "RoutedGothic-Narrow",
+    ):
         QFontDatabase.addApplicationFontFromData((folder / f"{name}.ttf").read_bytes())
     font = QFont("IBM Plex Sans")
     font.setPixelSize(13)

@@ -54,7 +54,7 @@ class BoltSize(msgspec.Struct, frozen=True):
 @cache
 def bolt_sizes() -> dict[str, BoltSize]:
     """Every size by name (`3/4`, `M20`), smallest first within each system."""
-    with (files(__package__) / "data" / "bolts.csv").open(encoding="utf-8", newline="") as source:
+    with (files(__package__) / "data" / "bolts.csv").open(encoding="utf-8") as source:
         rows = list(csv.DictReader(source))
     sizes = {}
     for row in rows:
@@ -99,7 +99,7 @@ class RodSize(msgspec.Struct, frozen=True):
 
 @cache
 def rod_sizes() -> dict[str, RodSize]:
-    with (files(__package__) / "data" / "rods.csv").open(encoding="utf-8", newline="") as source:
+    with (files(__package__) / "data" / "rods.csv").open(encoding="utf-8") as source:
         rows = list(csv.DictReader(source))
     sizes = {}
     for row in rows:

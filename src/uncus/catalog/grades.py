@@ -31,12 +31,24 @@ GRADES = {
     )
 }
 
-BOLT_GRADES = {"A325": (90 * KSI, 54 * KSI), "A490": (113 * KSI, 68 * KSI), "A307": (45 * KSI, 27 * KSI),
-               "8.8": (800.0, 480.0), "10.9": (1000.0, 500.0)}
+BOLT_GRADES = {
+    "A325": (90 * KSI, 54 * KSI),
+    "A490": (113 * KSI, 68 * KSI),
+    "A307": (45 * KSI, 27 * KSI),
+    "8.8": (800.0, 480.0),
+    "10.9": (1000.0, 500.0),
+}
 ROD_GRADES = {"F1554-36": 58 * KSI, "F1554-55": 75 * KSI, "F1554-105": 125 * KSI, "8.8": 800.0}
 ELECTRODES = {"E70": 70 * KSI, "G42": 500.0}
 
-_USUAL = {Form.I: "A992", Form.CHANNEL: "A36", Form.ANGLE: "A36", Form.TEE: "A992", Form.BOX: "A500-C", Form.TUBE: "A500-C"}
+_USUAL = {
+    Form.I: "A992",
+    Form.CHANNEL: "A36",
+    Form.ANGLE: "A36",
+    Form.TEE: "A992",
+    Form.BOX: "A500-C",
+    Form.TUBE: "A500-C",
+}
 _EUROPEAN = ("IPE", "HEA", "HEB", "HEM", "UPN")
 
 

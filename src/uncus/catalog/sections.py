@@ -78,7 +78,7 @@ def _key(text: str) -> Key | None:
 @cache
 def sections() -> dict[str, Section]:
     """Every section by its own name, in the order of the data file."""
-    with (files(__package__) / "data" / "sections.csv").open(encoding="utf-8", newline="") as source:
+    with (files(__package__) / "data" / "sections.csv").open(encoding="utf-8") as source:
         rows = list(csv.DictReader(source))
     return {row["name"]: msgspec.convert(row, Section, strict=False) for row in rows}
 

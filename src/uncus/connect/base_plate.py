@@ -11,16 +11,20 @@ from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement
 from uncus.job.records import End
 from uncus.steel.features import EndCut, Face, Hole
-from uncus.steel.joint import Contribution, Fasteners, FastenerKind, Finding, NewPart, Weld, point
+from uncus.steel.joint import Contribution, FastenerKind, Fasteners, Finding, NewPart, Weld, point
 from uncus.steel.part import plate
 
 
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    thickness: Annotated[float | None, About("Plate thickness", low=5, high=300, help="Shop rules' where left empty.")] = None
+    thickness: Annotated[
+        float | None, About("Plate thickness", low=5, high=300, help="Shop rules' where left empty.")
+    ] = None
     along: Annotated[float | None, About("Plate along the web", low=50, high=3000)] = None
     across: Annotated[float | None, About("Plate along the flanges", low=50, high=3000)] = None
     rod: Annotated[str | None, About("Anchor rod", unit="choice", choices=tuple(rod_sizes()))] = None
-    edge: Annotated[float | None, About("Rod to plate edge", low=15, high=500, help="Centre of rod to edge of plate.")] = None
+    edge: Annotated[
+        float | None, About("Rod to plate edge", low=15, high=500, help="Centre of rod to edge of plate.")
+    ] = None
     rod_length: Annotated[float | None, About("Rod length", low=100, high=3000)] = None
     weld: Annotated[float | None, About("Weld leg", low=3, high=25)] = None
 
@@ -34,7 +38,13 @@ def build(joint: Joint) -> Contribution:
     right = joint.record.end is End.RIGHT
     up = -frame.x if right else frame.x
     if not is_vertical(up) or up[2] < 0:
-        return Contribution(findings=(Finding(about, f"The {column.words} does not stand plumb on this end: a base plate needs a plumb column."),))
+        return Contribution(
+            findings=(
+                Finding(
+                    about, f"The {column.words} does not stand plumb on this end: a base plate needs a plumb column."
+                ),
+            )
+        )
     rod = rod_sizes()[p.rod or rules.rod]
     edge = p.edge or up_to(1.75 * rod.d, inch, 0.5, 10)
     t = p.thickness or rules.base_thickness
@@ -49,7 +59,9 @@ def build(joint: Joint) -> Contribution:
     if reach_x - clear < section.d / 2 and reach_z - clear < section.b / 2:
         inside = section.flanged and reach_x + clear < section.d / 2 - section.tf and reach_z - clear > section.tw / 2
         if not inside:
-            findings.append(Finding(about, f"An anchor rod meets the {column.words}; move the rods out or enlarge the plate."))
+            findings.append(
+                Finding(about, f"An anchor rod meets the {column.words}; move the rods out or enlarge the plate.")
+            )
     # plate frame: x along the column's depth, z along its flanges, thickness up
     x0 = column.record.work_length if right else 0.0
     sign = -1.0 if right else 1.0
@@ -59,13 +71,25 @@ def build(joint: Joint) -> Contribution:
     spots = [(sx * reach_x, sz * reach_z) for sx in (-1, 1) for sz in (-1, 1)]
     holes = [Hole(Face.WEB, along / 2 + x, z, rod.hole) for x, z in spots]
     half = across / 2
-    body = plate([(0, -half), (along, -half), (along, half), (0, half)], t, rules.plate_grade, column.record.finish, holes)
+    body = plate(
+        [(0, -half), (along, -half), (along, half), (0, half)], t, rules.plate_grade, column.record.finish, holes
+    )
     length = p.rod_length or rod.length
     projection = up_to(t + rod.washer_t + 2.5 * rod.d, inch, 0.5, 10)
     tops = tuple(point(place.to_model((along / 2 + x, projection - t / 2, z))) for x, z in spots)
     plate_id = f"{about}/plate"
-    rods = Fasteners("rods", FastenerKind.ROD, rod.name, rules.rod_grade, length, t + rod.washer_t, tops,
-                     point(-place.y), (plate_id,), field=True)
+    rods = Fasteners(
+        "rods",
+        FastenerKind.ROD,
+        rod.name,
+        rules.rod_grade,
+        length,
+        t + rod.washer_t,
+        tops,
+        point(-place.y),
+        (plate_id,),
+        field=True,
+    )
     size = p.weld or up_to(max(4.7, section.tf * 0.5), inch, 1 / 16, 1)
     d, b = section.d / 2, section.b / 2
     loop = [(-d, -b), (d, -b), (d, b), (-d, b), (-d, -b)]
@@ -79,5 +103,11 @@ def build(joint: Joint) -> Contribution:
     )
 
 
-KIND = Kind("base plate", "Base plate with anchor rods", Params, False, build,
-            "A plate shop-welded to the foot of a plumb column, on four anchor rods.")
+KIND = Kind(
+    "base plate",
+    "Base plate with anchor rods",
+    Params,
+    False,
+    build,
+    "A plate shop-welded to the foot of a plumb column, on four anchor rods.",
+)

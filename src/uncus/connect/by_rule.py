@@ -127,5 +127,3 @@ def support_for(job: Job, member: Member, end: End) -> Member | None:
     index = next(i for i, m in enumerate(members) if m.id == member.id)
     found = support_at(segments, index, np.asarray(member.start if end is End.LEFT else member.end))
     return members[found] if found is not None else None
-
-

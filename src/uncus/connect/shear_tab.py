@@ -16,22 +16,30 @@ from uncus.connect.kind import About, Body, Joint, Kind, checked, imperial, up_t
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement, Vec
 from uncus.job.records import End
-from uncus.steel.features import Cope, EndCut, Face, Hole
-from uncus.steel.joint import Contribution, Fasteners, FastenerKind, Finding, NewPart, Severity, Weld, point
+from uncus.steel.features import Cope, EndCut, Face, Feature, Hole
+from uncus.steel.joint import Contribution, FastenerKind, Fasteners, Finding, NewPart, Severity, Weld, point
 from uncus.steel.part import plate
 
 _SQUARE = math.sin(math.radians(0.5))
 
 
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    rows: Annotated[int | None, About("Bolt rows", unit="count", low=2, high=20, help="As many as the web takes where left empty.")] = None
+    rows: Annotated[
+        int | None, About("Bolt rows", unit="count", low=2, high=20, help="As many as the web takes where left empty.")
+    ] = None
     bolt: Annotated[str | None, About("Bolt", unit="choice", choices=tuple(bolt_sizes()))] = None
     thickness: Annotated[float | None, About("Tab thickness", low=4, high=60)] = None
     side: Annotated[str, About("Side of the web", unit="choice", choices=("near", "far"))] = "near"
-    down: Annotated[float | None, About("Top of steel to first bolt", low=20, high=2000, help="Measured along the support's face.")] = None
+    down: Annotated[
+        float | None, About("Top of steel to first bolt", low=20, high=2000, help="Measured along the support's face.")
+    ] = None
     pitch: Annotated[float | None, About("Pitch", low=30, high=300)] = None
-    gap: Annotated[float | None, About("Gap at the beam's end", low=0, high=100, help="From what the beam must clear to its end.")] = None
-    edge: Annotated[float | None, About("Edge distance", low=15, high=150, help="Bolt to the tab's edges and to the beam's end.")] = None
+    gap: Annotated[
+        float | None, About("Gap at the beam's end", low=0, high=100, help="From what the beam must clear to its end.")
+    ] = None
+    edge: Annotated[
+        float | None, About("Edge distance", low=15, high=150, help="Bolt to the tab's edges and to the beam's end.")
+    ] = None
     hole: Annotated[str, About("Holes in the tab", unit="choice", choices=tuple(HoleKind))] = HoleKind.STANDARD
     weld: Annotated[float | None, About("Weld leg", low=3, high=25)] = None
 
@@ -57,7 +65,9 @@ def _support_face(beam: Body, support: Body, right: bool) -> Face3 | str:
         return f"The {beam.words} runs along the {support.words}; nothing stands across to join it to."
     flange = abs(across[2]) > abs(across[1])
     if flange and not is_vertical(support.frame.x):
-        return f"The {beam.words} meets the flange of the {support.words} from above or below; a shear tab needs its web."
+        return (
+            f"The {beam.words} meets the flange of the {support.words} from above or below; a shear tab needs its web."
+        )
     if flange and support.section.form is Form.CHANNEL:
         return f"The {beam.words} meets the flange of the channel {support.words}; a shear tab needs its web."
     if flange:
@@ -69,7 +79,9 @@ def _support_face(beam: Body, support: Body, right: bool) -> Face3 | str:
         local, normal = (local_end[0], web, 0.0), sign * support.frame.y
     if abs(float(normal @ beam.frame.y)) > _SQUARE:
         angle = math.degrees(math.asin(min(1.0, abs(float(normal @ beam.frame.y)))))
-        return f"The {beam.words} meets the {support.words} skewed by {angle:.1f}°; this shear tab is for square joints."
+        return (
+            f"The {beam.words} meets the {support.words} skewed by {angle:.1f}°; this shear tab is for square joints."
+        )
     reach = max(support.section.d, support.section.b) + beam.section.d
     off = math.hypot(local_end[1], local_end[2])
     if off > reach or not -reach <= local_end[0] <= support.record.work_length + reach:
@@ -95,17 +107,23 @@ class Setting(NamedTuple):
     copes: tuple[Cope, ...]
 
 
-def _obstructions(beam: Body, support: Body, face: Face3, gap: float, inch: bool) -> tuple[float, tuple[Cope, ...], str | None]:
+def _obstructions(
+    beam: Body, support: Body, face: Face3, gap: float, inch: bool
+) -> tuple[float, tuple[Cope, ...], str | None]:
     """How far from the face the beam must end, the copes it needs, and what cannot be done."""
     s, b = support.section, beam.section
     if face.flange:
         return gap, (), None
-    tips = s.b / 2 - s.tw / 2 if s.form is Form.I else max(0.0, float((face.normal @ support.frame.y)) * s.b - s.tw)
+    tips = s.b / 2 - s.tw / 2 if s.form is Form.I else max(0.0, float(face.normal @ support.frame.y) * s.b - s.tw)
     if is_vertical(support.frame.x):
         clear = s.d - 2 * max(s.k, s.tf)
         return (gap, (), None) if b.b <= clear else (tips + gap, (), None)
     if abs(float(beam.frame.x @ support.frame.z)) > math.sin(math.radians(2)):
-        return gap, (), f"The {beam.words} slopes onto the web of the {support.words}; this shear tab needs them level there."
+        return (
+            gap,
+            (),
+            f"The {beam.words} slopes onto the web of the {support.words}; this shear tab needs them level there.",
+        )
     top, bottom = _heights(beam, support, face)
     s_top, s_bottom = s.d / 2, -s.d / 2
     copes, length = [], up_to(tips - gap + (12.7 if inch else 12.0), inch)
@@ -149,7 +167,7 @@ def _set_out(joint: Joint, p: Params, face: Face3, bolt: BoltSize) -> Setting | 
         top = max(top, over + s.k)
         bottom = max(bottom, b.d - over - s.d + s.k)
     room = b.d - top - bottom - 2 * edge
-    most = int(math.floor(max(-1.0, room + 1e-6) / pitch)) + 1 if room >= 0 else 0
+    most = math.floor(max(-1.0, room + 1e-6) / pitch) + 1 if room >= 0 else 0
     rows = p.rows or min(most, 12)
     if rows < 2 or (p.rows and p.rows > most):
         asked = f"{p.rows} rows of bolts do" if p.rows else "Two rows of bolts do"
@@ -159,7 +177,13 @@ def _set_out(joint: Joint, p: Params, face: Face3, bolt: BoltSize) -> Setting | 
     if down is None:
         fits = usual - edge >= top - 1e-6 and usual + (rows - 1) * pitch + edge <= b.d - bottom + 1e-6
         step = 1.5875 if inch else 1.0
-        down = usual if fits else max(up_to(top + edge, inch, 1 / 16, 1), round((top + b.d - bottom - (rows - 1) * pitch) / 2 / step) * step)
+        down = (
+            usual
+            if fits
+            else max(
+                up_to(top + edge, inch, 1 / 16, 1), round((top + b.d - bottom - (rows - 1) * pitch) / 2 / step) * step
+            )
+        )
     return Setting(stand_off, stand_off + edge, down, rows, pitch, edge, copes)
 
 
@@ -168,10 +192,14 @@ def build(joint: Joint) -> Contribution:
     p: Params = checked(Params, joint.record.params)
     beam, support, about = joint.member, joint.support, joint.record.id
     if support is None:
-        return Contribution(findings=(Finding(about, f"The {beam.words} has lost what held it; connect this end again."),))
+        return Contribution(
+            findings=(Finding(about, f"The {beam.words} has lost what held it; connect this end again."),)
+        )
     right = joint.record.end is End.RIGHT
     if beam.section.form not in (Form.I, Form.CHANNEL):
-        return Contribution(findings=(Finding(about, f"A shear tab bolts to a web with flanges, and the {beam.words} has none."),))
+        return Contribution(
+            findings=(Finding(about, f"A shear tab bolts to a web with flanges, and the {beam.words} has none."),)
+        )
     face = _support_face(beam, support, right)
     if isinstance(face, str):
         return Contribution(findings=(Finding(about, face),))
@@ -204,7 +232,9 @@ def _made(joint: Joint, p: Params, face: Face3, bolt: BoltSize, s: Setting, righ
     # beam: cut, copes, holes
     diameter, _ = bolt.hole_size(HoleKind.STANDARD)
     copes = [msgspec.structs.replace(c, right=right) for c in s.copes]
-    features = [(beam.id, f) for f in (*copes, *(Hole(Face.WEB, float(x), float(z), diameter) for x, z in rows))]
+    features: list[tuple[str, Feature]] = [
+        (beam.id, f) for f in (*copes, *(Hole(Face.WEB, float(x), float(z), diameter) for x, z in rows))
+    ]
     # tab: x along n, z along v
     t = p.thickness or rules.tab_thickness
     side = -1.0 if p.side == "near" else 1.0
@@ -218,27 +248,48 @@ def _made(joint: Joint, p: Params, face: Face3, bolt: BoltSize, s: Setting, righ
     half, width = (s.rows - 1) * s.pitch / 2 + s.edge, s.first + s.edge
     tab_d, slot = bolt.hole_size(HoleKind(p.hole))
     holes = [Hole(Face.WEB, s.first, half - s.edge - i * s.pitch, tab_d, slot) for i in range(s.rows)]
-    tab = plate([(0, -half), (width, -half), (width, half), (0, half)], t, rules.plate_grade, support.record.finish, holes)
+    tab = plate(
+        [(0, -half), (width, -half), (width, half), (0, half)], t, rules.plate_grade, support.record.finish, holes
+    )
     tab_id = f"{about}/tab"
     heads = tuple(point(frame.to_model((x, y_tab + side * t / 2, z))) for x, z in rows)
     grip = t + section.tw
-    bolts = Fasteners("bolts", FastenerKind.BOLT, bolt.name, rules.bolt_grade, bolt_length(bolt, grip), grip, heads,
-                      point(-side * frame.y), (tab_id, beam.id), field=True)
+    bolts = Fasteners(
+        "bolts",
+        FastenerKind.BOLT,
+        bolt.name,
+        rules.bolt_grade,
+        bolt_length(bolt, grip),
+        grip,
+        heads,
+        point(-side * frame.y),
+        (tab_id, beam.id),
+        field=True,
+    )
     size = p.weld or max(rules.tab_weld, up_to(t * 5 / 8, imperial(rules), 1 / 16, 1))
     path = tuple(point(place.to_model((0, 0, z))) for z in (-half, half))
     weld = Weld("weld", size, path, (support.id, tab_id), 2, field=False)
-    return Contribution(tuple(features), ((beam.id, joint.record.end, cut),),
-                        (NewPart("tab", tab, place, support.id, "shear tab"),), (bolts,), (weld,),
-                        _findings(joint, s, bolt, face, place, rows))
+    return Contribution(
+        tuple(features),
+        ((beam.id, joint.record.end, cut),),
+        (NewPart("tab", tab, place, support.id, "shear tab"),),
+        (bolts,),
+        (weld,),
+        _findings(joint, s, bolt, face, place, rows),
+    )
 
 
-def _findings(joint: Joint, s: Setting, bolt: BoltSize, face: Face3, place: Placement, rows: list[Vec]) -> tuple[Finding, ...]:
+def _findings(
+    joint: Joint, s: Setting, bolt: BoltSize, face: Face3, place: Placement, rows: list[Vec]
+) -> tuple[Finding, ...]:
     """What does not fit, though the joint can be drawn."""
     beam, support, about = joint.member, joint.support, joint.record.id
     assert support is not None
     found = []
     if s.edge < bolt.edge - 0.01:
-        found.append(f"Edge distance at the {beam.words} is under the least for {bolt.name} bolts ({bolt.edge / 25.4:.3g} in); enlarge it.")
+        found.append(
+            f"Edge distance at the {beam.words} is under the least for {bolt.name} bolts ({bolt.edge / 25.4:.3g} in); enlarge it."
+        )
     if s.pitch < 8 / 3 * bolt.d - 0.01:
         found.append(f"Bolts at the {beam.words} stand closer than 2 2/3 diameters; enlarge the pitch.")
     sec = beam.section
@@ -252,10 +303,21 @@ def _findings(joint: Joint, s: Setting, bolt: BoltSize, face: Face3, place: Plac
     notes = [Finding(about, text) for text in found]
     gap = joint.rules.gap
     if not face.flange and s.stand_off > gap + 1 and is_vertical(support.frame.x):
-        notes.append(Finding(about, f"The {beam.words} is too wide to enter the {support.words}: its tab is extended past the flanges.",
-                             Severity.LOOK))
+        notes.append(
+            Finding(
+                about,
+                f"The {beam.words} is too wide to enter the {support.words}: its tab is extended past the flanges.",
+                Severity.LOOK,
+            )
+        )
     return tuple(notes)
 
 
-KIND = Kind("shear tab", "Shear tab", Params, True, build,
-            "A plate shop-welded to a column's flange or web, or a beam's web; field-bolted to the web of the beam.")
+KIND = Kind(
+    "shear tab",
+    "Shear tab",
+    Params,
+    True,
+    build,
+    "A plate shop-welded to a column's flange or web, or a beam's web; field-bolted to the web of the beam.",
+)

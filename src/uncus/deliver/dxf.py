@@ -11,7 +11,11 @@ from ezdxf.enums import TextEntityAlignment
 
 from uncus.draw.sheet import STYLE, Circle, Layer, Line, Polyline, Sheet, Text
 
-_ALIGN = {"l": TextEntityAlignment.MIDDLE_LEFT, "c": TextEntityAlignment.MIDDLE_CENTER, "r": TextEntityAlignment.MIDDLE_RIGHT}
+_ALIGN = {
+    "l": TextEntityAlignment.MIDDLE_LEFT,
+    "c": TextEntityAlignment.MIDDLE_CENTER,
+    "r": TextEntityAlignment.MIDDLE_RIGHT,
+}
 _COLOUR = {Layer.HIDDEN: 8, Layer.CENTRE: 8}
 
 
@@ -52,8 +56,12 @@ def dxf_document(sheet: Sheet) -> Drawing:
                 space.add_lwpolyline(item.points, close=item.closed, dxfattribs={"layer": item.layer.upper()})
         elif isinstance(item, Text):
             style = "SHEET_NARROW" if item.narrow else "SHEET"
-            text = space.add_text(item.text, height=item.height, rotation=item.angle,
-                                  dxfattribs={"layer": Layer.TEXT.upper(), "style": style})
+            text = space.add_text(
+                item.text,
+                height=item.height,
+                rotation=item.angle,
+                dxfattribs={"layer": Layer.TEXT.upper(), "style": style},
+            )
             text.set_placement((item.x, item.y), align=_ALIGN[item.anchor])
     return document
 

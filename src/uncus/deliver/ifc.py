@@ -17,7 +17,6 @@ import ifcopenshell
 import ifcopenshell.guid
 import numpy as np
 
-from uncus.bill.lists import describe
 from uncus.catalog.bolts import bolt_sizes, rod_sizes
 from uncus.catalog.sections import Form, Section
 from uncus.frame.placement import Placement
@@ -27,15 +26,23 @@ from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly, Piece
 from uncus.shop.shop import Shop
 from uncus.steel import profile
-from uncus.steel.features import Cope, EndCut, Face, Hole, Notch
+from uncus.steel.describe import describe
+from uncus.steel.features import Cope, EndCut, Hole, Notch
 from uncus.steel.flat import cope_outline, gross_weight, net_weight
-from uncus.steel.joint import Fasteners, FastenerKind, Weld
+from uncus.steel.joint import FastenerKind, Fasteners, Weld
 from uncus.steel.part import Part
 
 Entity = Any  # ifcopenshell's entities have no types of their own
 
-_CLASS = {Role.COLUMN: "IfcColumn", Role.POST: "IfcColumn", Role.BRACE: "IfcMember", Role.STRUT: "IfcMember",
-          Role.PURLIN: "IfcMember", Role.GIRT: "IfcMember", Role.HANGER: "IfcMember"}
+_CLASS = {
+    Role.COLUMN: "IfcColumn",
+    Role.POST: "IfcColumn",
+    Role.BRACE: "IfcMember",
+    Role.STRUT: "IfcMember",
+    Role.PURLIN: "IfcMember",
+    Role.GIRT: "IfcMember",
+    Role.HANGER: "IfcMember",
+}
 _TYPE = {"IfcColumn": "COLUMN", "IfcBeam": "BEAM", "IfcMember": "MEMBER", "IfcPlate": "SHEET"}
 
 
@@ -102,33 +109,91 @@ class _Writer:
     def _header(self) -> None:
         add, project = self.add, self.job.project
         units = [
-            add("IfcSIUnit", None, "LENGTHUNIT", "MILLI", "METRE"), add("IfcSIUnit", None, "AREAUNIT", None, "SQUARE_METRE"),
-            add("IfcSIUnit", None, "VOLUMEUNIT", None, "CUBIC_METRE"), add("IfcSIUnit", None, "MASSUNIT", "KILO", "GRAM"),
+            add("IfcSIUnit", None, "LENGTHUNIT", "MILLI", "METRE"),
+            add("IfcSIUnit", None, "AREAUNIT", None, "SQUARE_METRE"),
+            add("IfcSIUnit", None, "VOLUMEUNIT", None, "CUBIC_METRE"),
+            add("IfcSIUnit", None, "MASSUNIT", "KILO", "GRAM"),
             add("IfcSIUnit", None, "PLANEANGLEUNIT", None, "RADIAN"),
         ]
         world = self.axis3(Placement.identity())
         context = add("IfcGeometricRepresentationContext", None, "Model", 3, 1e-5, world, None)
-        self.body = add("IfcGeometricRepresentationSubContext", "Body", "Model", None, None, None, None, context, None,
-                        "MODEL_VIEW", None)
-        self.axis = add("IfcGeometricRepresentationSubContext", "Axis", "Model", None, None, None, None, context, None,
-                        "GRAPH_VIEW", None)
-        self.project = add("IfcProject", guid("project/" + project.name + project.number), None, project.name, None,
-                           None, project.number or None, None, [context], add("IfcUnitAssignment", units))
-        site = add("IfcSite", guid("site"), None, "Site", None, None, self.local(Placement.identity()), None, None,
-                   "ELEMENT")
-        self.building = add("IfcBuilding", guid("building"), None, project.name, None, None,
-                            self.local(Placement.identity(), site.ObjectPlacement), None, None, "ELEMENT")
+        self.body = add(
+            "IfcGeometricRepresentationSubContext",
+            "Body",
+            "Model",
+            None,
+            None,
+            None,
+            None,
+            context,
+            None,
+            "MODEL_VIEW",
+            None,
+        )
+        self.axis = add(
+            "IfcGeometricRepresentationSubContext",
+            "Axis",
+            "Model",
+            None,
+            None,
+            None,
+            None,
+            context,
+            None,
+            "GRAPH_VIEW",
+            None,
+        )
+        self.project = add(
+            "IfcProject",
+            guid("project/" + project.name + project.number),
+            None,
+            project.name,
+            None,
+            None,
+            project.number or None,
+            None,
+            [context],
+            add("IfcUnitAssignment", units),
+        )
+        site = add(
+            "IfcSite", guid("site"), None, "Site", None, None, self.local(Placement.identity()), None, None, "ELEMENT"
+        )
+        self.building = add(
+            "IfcBuilding",
+            guid("building"),
+            None,
+            project.name,
+            None,
+            None,
+            self.local(Placement.identity(), site.ObjectPlacement),
+            None,
+            None,
+            "ELEMENT",
+        )
         add("IfcRelAggregates", guid("in project"), None, None, None, self.project, [site])
         add("IfcRelAggregates", guid("in site"), None, None, None, site, [self.building])
         self._storeys()
 
     def _storeys(self) -> None:
-        levels = sorted(self.job.all(Level), key=lambda level: level.elevation) or [Level(id="level 0", name="Ground", elevation=0)]
+        levels = sorted(self.job.all(Level), key=lambda level: level.elevation) or [
+            Level(id="level 0", name="Ground", elevation=0)
+        ]
         self.storeys = []
         for level in levels:
             place = self.local(Placement((0, 0, level.elevation), np.eye(3)), self.building.ObjectPlacement)
-            storey = self.add("IfcBuildingStorey", guid(level.id), None, level.name, None, None, place, None, None,
-                              "ELEMENT", level.elevation)
+            storey = self.add(
+                "IfcBuildingStorey",
+                guid(level.id),
+                None,
+                level.name,
+                None,
+                None,
+                place,
+                None,
+                None,
+                "ELEMENT",
+                level.elevation,
+            )
             self.storeys.append((level.elevation, storey))
         self.add("IfcRelAggregates", guid("in building"), None, None, None, self.building, [s for _, s in self.storeys])
         self.inside: dict[int, list[Entity]] = defaultdict(list)
@@ -176,7 +241,9 @@ class _Writer:
     def _swept(self, part: Part, section: Section) -> tuple[list[Entity], str]:
         axes = np.column_stack([(0, 1, 0), (0, 0, 1), (1, 0, 0)])
         position = self.axis3(Placement((0, 0, 0), axes))
-        solid = self.add("IfcExtrudedAreaSolid", self.profile(section), position, self.direction((0, 0, 1)), part.length)
+        solid = self.add(
+            "IfcExtrudedAreaSolid", self.profile(section), position, self.direction((0, 0, 1)), part.length
+        )
         kind = "SweptSolid"
         for cut, right in ((part.left, False), (part.right, True)):
             if not cut.square:
@@ -215,13 +282,19 @@ class _Writer:
             mid, thickness, upright = 0.0, part.thickness, True
         else:
             wall = profile.faces(part.section).get(hole.face)
-            mid, thickness, upright = (wall.mid, wall.thickness, wall.upright) if wall else (-part.section.b / 4, part.section.b / 2, True)
+            mid, thickness, upright = (
+                (wall.mid, wall.thickness, wall.upright) if wall else (-part.section.b / 4, part.section.b / 2, True)
+            )
         over = min(2.0, thickness / 2)
         if upright:
-            place = Placement((hole.x, mid + thickness / 2 + over, hole.w), np.column_stack([(1, 0, 0), (0, 0, 1), (0, -1, 0)]))
+            place = Placement(
+                (hole.x, mid + thickness / 2 + over, hole.w), np.column_stack([(1, 0, 0), (0, 0, 1), (0, -1, 0)])
+            )
         else:
             place = Placement((hole.x, hole.w, mid - thickness / 2 - over), np.eye(3))
-        return self.add("IfcExtrudedAreaSolid", flat, self.axis3(place), self.direction((0, 0, 1)), thickness + 2 * over)
+        return self.add(
+            "IfcExtrudedAreaSolid", flat, self.axis3(place), self.direction((0, 0, 1)), thickness + 2 * over
+        )
 
     def _notch_solid(self, part: Part, notch: Notch) -> Entity:
         if part.section is None:
@@ -248,28 +321,64 @@ class _Writer:
                 self._voids[key] = self.shape([solid])
             id = f"{piece.id}/void {number}"
             words = type(feature).__name__.lower()
-            opening = self.add("IfcOpeningElement", guid(id), None, words, None, words,
-                               self.local(Placement.identity(), host.ObjectPlacement), self._voids[key], None, "OPENING")
+            opening = self.add(
+                "IfcOpeningElement",
+                guid(id),
+                None,
+                words,
+                None,
+                words,
+                self.local(Placement.identity(), host.ObjectPlacement),
+                self._voids[key],
+                None,
+                "OPENING",
+            )
             self.add("IfcRelVoidsElement", guid(id + "/rel"), None, None, None, host, opening)
 
     def part(self, piece: Piece, role: Role, mark: str, parent: Entity) -> Entity:
         part = piece.part
         kind = "IfcPlate" if part.is_plate else _CLASS.get(role, "IfcBeam")
         words = describe(part, self.job.project.units)
-        product = self.add(kind, guid(f"{piece.id}/part" if piece.main else piece.id), None, mark or words, words,
-                           piece.words, self.local(piece.placement, self.root()), self.part_shape(part), mark or None, _TYPE[kind])
+        product = self.add(
+            kind,
+            guid(f"{piece.id}/part" if piece.main else piece.id),
+            None,
+            mark or words,
+            words,
+            piece.words,
+            self.local(piece.placement, self.root()),
+            self.part_shape(part),
+            mark or None,
+            _TYPE[kind],
+        )
         self._by_grade[part.grade].append(product)
         self.openings(piece, product)
-        quantities = [("Length", "IfcQuantityLength", part.length), ("GrossWeight", "IfcQuantityWeight", gross_weight(part)),
-                      ("NetWeight", "IfcQuantityWeight", net_weight(part))]
-        self.describe(product, piece.id, {"Mark": mark, "Grade": part.grade, "Finish": part.finish,
-                                          "Section": part.section.name if part.section else ""}, quantities)
+        quantities = [
+            ("Length", "IfcQuantityLength", part.length),
+            ("GrossWeight", "IfcQuantityWeight", gross_weight(part)),
+            ("NetWeight", "IfcQuantityWeight", net_weight(part)),
+        ]
+        self.describe(
+            product,
+            piece.id,
+            {
+                "Mark": mark,
+                "Grade": part.grade,
+                "Finish": part.finish,
+                "Section": part.section.name if part.section else "",
+            },
+            quantities,
+        )
         return product
 
-    def describe(self, product: Entity, id: str, facts: dict[str, str],
-                 quantities: Iterable[tuple[str, str, float]]) -> None:
+    def describe(
+        self, product: Entity, id: str, facts: dict[str, str], quantities: Iterable[tuple[str, str, float]]
+    ) -> None:
         """Note what is known of a product; products of which the same is known share it."""
-        known = (tuple((n, v) for n, v in facts.items() if v), tuple((n, k, round(float(v), 6)) for n, k, v in quantities))
+        known = (
+            tuple((n, v) for n, v in facts.items() if v),
+            tuple((n, k, round(float(v), 6)) for n, k, v in quantities),
+        )
         self._described.setdefault(known, (id, []))[1].append(product)
 
     def _describe_all(self) -> None:
@@ -288,24 +397,53 @@ class _Writer:
     # -- assemblies and what joins them ---------------------------------------------------------
     def assembly(self, assembly: Assembly, marks: Marks) -> None:
         mark = marks.of_assembly(assembly.id)
-        product = self.add("IfcElementAssembly", guid(assembly.id), None, mark or assembly.words, assembly.words,
-                           str(assembly.member.role), self.local(assembly.main.placement, self.root()), None, mark or None,
-                           "FACTORY", "NOTDEFINED")
+        product = self.add(
+            "IfcElementAssembly",
+            guid(assembly.id),
+            None,
+            mark or assembly.words,
+            assembly.words,
+            str(assembly.member.role),
+            self.local(assembly.main.placement, self.root()),
+            None,
+            mark or None,
+            "FACTORY",
+            "NOTDEFINED",
+        )
         parts = [self.part(p, assembly.member.role, marks.of_part(p.id), product) for p in assembly.pieces]
         parts += [self.weld(w, f"{assembly.id}/{i}") for i, w in enumerate(assembly.welds)]
         self.add("IfcRelAggregates", guid(assembly.id + "/parts"), None, None, None, product, parts)
-        self.describe(product, assembly.id + "/whole", {"Mark": mark, "Lot": assembly.member.lot, "Role": str(assembly.member.role)},
-                      [("GrossWeight", "IfcQuantityWeight", assembly.gross), ("NetWeight", "IfcQuantityWeight", assembly.net)])
+        self.describe(
+            product,
+            assembly.id + "/whole",
+            {"Mark": mark, "Lot": assembly.member.lot, "Role": str(assembly.member.role)},
+            [("GrossWeight", "IfcQuantityWeight", assembly.gross), ("NetWeight", "IfcQuantityWeight", assembly.net)],
+        )
         self.contain(float(min(assembly.member.start[2], assembly.member.end[2])), product)
         for i, group in enumerate(assembly.holds):
             self.fasteners(group, f"{assembly.id}/{i}")
 
     def weld(self, weld: Weld, id: str) -> Entity:
         line = self.polyline(weld.path, closed=False)
-        product = self.add("IfcFastener", guid(id + "/weld"), None, "fillet weld", None, None,
-                           self.local(Placement.identity(), self.root()), self.shape([line], "Axis", "Curve3D"), None, "WELD")
+        product = self.add(
+            "IfcFastener",
+            guid(id + "/weld"),
+            None,
+            "fillet weld",
+            None,
+            None,
+            self.local(Placement.identity(), self.root()),
+            self.shape([line], "Axis", "Curve3D"),
+            None,
+            "WELD",
+        )
         facts = {"Sides": str(weld.sides), "Where": "site" if weld.field else "shop"}
-        self.describe(product, id + "/weld", facts, [("Leg", "IfcQuantityLength", weld.size), ("Length", "IfcQuantityLength", weld.length)])
+        self.describe(
+            product,
+            id + "/weld",
+            facts,
+            [("Leg", "IfcQuantityLength", weld.size), ("Length", "IfcQuantityLength", weld.length)],
+        )
         return product
 
     def fasteners(self, group: Fasteners, id: str) -> None:
@@ -318,9 +456,20 @@ class _Writer:
         rod = group.kind is FastenerKind.ROD
         size = rod_sizes()[group.size].d if rod else bolt_sizes()[group.size].d
         for number, at in enumerate(group.points):
-            product = self.add("IfcMechanicalFastener", guid(f"{id}/{group.key}/{number}"), None, f"{group.kind} {group.size}",
-                               group.grade, None, self.local(Placement(at, axes), self.root()), shape, None, size, group.length,
-                               "ANCHORBOLT" if rod else "BOLT")
+            product = self.add(
+                "IfcMechanicalFastener",
+                guid(f"{id}/{group.key}/{number}"),
+                None,
+                f"{group.kind} {group.size}",
+                group.grade,
+                None,
+                self.local(Placement(at, axes), self.root()),
+                shape,
+                None,
+                size,
+                group.length,
+                "ANCHORBOLT" if rod else "BOLT",
+            )
             self.contain(at[2], product)
 
     def _fastener_shape(self, group: Fasteners) -> Entity:
@@ -336,8 +485,10 @@ class _Writer:
                 radius = bolt.head_flats / math.sqrt(3)
                 hexagon = [(radius * math.cos(a), radius * math.sin(a)) for a in np.radians(np.arange(0, 360, 60))]
                 head = Placement((0, 0, -bolt.head_height), np.eye(3))
-                items = [self.add("IfcExtrudedAreaSolid", circle, self.axis3(Placement.identity()), up, group.length),
-                         self.add("IfcExtrudedAreaSolid", self.area(hexagon), self.axis3(head), up, bolt.head_height)]
+                items = [
+                    self.add("IfcExtrudedAreaSolid", circle, self.axis3(Placement.identity()), up, group.length),
+                    self.add("IfcExtrudedAreaSolid", self.area(hexagon), self.axis3(head), up, bolt.head_height),
+                ]
             self._fastener_shapes[key] = self.shape(items)
         return self._fastener_shapes[key]
 
@@ -353,24 +504,53 @@ class _Writer:
         u = axes(grid.numbers, lambda x: [(x, min(ys) - over), (x, max(ys) + over)])
         v = axes(grid.letters, lambda y: [(min(xs) - over, y), (max(xs) + over, y)])
         curves = [a.AxisCurve for a in (*u, *v)]
-        footprint = self.add("IfcShapeRepresentation", self.body, "FootPrint", "GeometricCurveSet",
-                             [self.add("IfcGeometricCurveSet", curves)])
-        product = self.add("IfcGrid", guid(grid.id), None, "Grid", None, None, self.local(Placement.identity(), self.root()),
-                           self.add("IfcProductDefinitionShape", None, None, [footprint]), u, v, None, "RECTANGULAR")
+        footprint = self.add(
+            "IfcShapeRepresentation",
+            self.body,
+            "FootPrint",
+            "GeometricCurveSet",
+            [self.add("IfcGeometricCurveSet", curves)],
+        )
+        product = self.add(
+            "IfcGrid",
+            guid(grid.id),
+            None,
+            "Grid",
+            None,
+            None,
+            self.local(Placement.identity(), self.root()),
+            self.add("IfcProductDefinitionShape", None, None, [footprint]),
+            u,
+            v,
+            None,
+            "RECTANGULAR",
+        )
         self.contain(0.0, product)
 
     def finish(self) -> None:
         self._describe_all()
         for number, products in sorted(self.inside.items()):
-            self.add("IfcRelContainedInSpatialStructure", guid(f"contained {number}"), None, None, None, products,
-                     self.storeys[number][1])
+            self.add(
+                "IfcRelContainedInSpatialStructure",
+                guid(f"contained {number}"),
+                None,
+                None,
+                None,
+                products,
+                self.storeys[number][1],
+            )
         for grade, products in sorted(self._by_grade.items()):
             material = self.add("IfcMaterial", grade, None, "steel")
             self.add("IfcRelAssociatesMaterial", guid("grade " + grade), None, None, None, products, material)
 
 
-def ifc_file(job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool] = lambda _: True,
-             progress: Callable[[], None] = lambda: None) -> ifcopenshell.file:
+def ifc_file(
+    job: Job,
+    shop: Shop,
+    marks: Marks,
+    wanted: Callable[[Assembly], bool] = lambda _: True,
+    progress: Callable[[], None] = lambda: None,
+) -> ifcopenshell.file:
     """The model as IFC4, assemblies that `wanted` lets through only. `progress` is called once an assembly."""
     writer = _Writer(job)
     for grid in job.all(Grid):

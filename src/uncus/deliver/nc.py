@@ -118,7 +118,9 @@ def _arc_centres(part: Part, face: Face) -> list[tuple[float, float, float]]:
     return found
 
 
-def _with_arcs(ring: list[tuple[float, float]], arcs: list[tuple[float, float, float]]) -> list[tuple[float, float, float]]:
+def _with_arcs(
+    ring: list[tuple[float, float]], arcs: list[tuple[float, float, float]]
+) -> list[tuple[float, float, float]]:
     """The ring with runs of points that lie on an arc made one arc, its radius at the run's first point."""
     on = []
     for x, y in ring:
@@ -152,7 +154,7 @@ def _hole_line(part: Part, hole: Hole) -> str:
     turn = math.radians(-hole.angle if _flips(hole.face) else hole.angle)
     x0, y0 = hole.x - reach / 2 * math.cos(turn), y - reach / 2 * math.sin(turn)
     angle = math.degrees(turn) + 0.0
-    return (f"  {letter} {_number(x0)}u {_number(y0)} {_number(hole.d)} 0.00l {_number(reach)} 0.00 {_number(angle)}")
+    return f"  {letter} {_number(x0)}u {_number(y0)} {_number(hole.d)} 0.00l {_number(reach)} 0.00 {_number(angle)}"
 
 
 def nc_text(part: Part, head: Heading) -> str:

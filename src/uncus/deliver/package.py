@@ -13,7 +13,7 @@ from pathlib import Path
 
 import msgspec
 
-from uncus.bill.lists import all_lists, assembly_lines, part_lines
+from uncus.bill.lists import all_lists
 from uncus.deliver.dxf import dxf_bytes
 from uncus.deliver.ifc import ifc_file
 from uncus.deliver.nc import Heading, nc_text
@@ -23,6 +23,7 @@ from uncus.draw.register import Entry, SheetJob, draw, register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.lens.criteria import lens_named, passes
+from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop, build
@@ -80,7 +81,9 @@ def _draw_many(jobs: list[SheetJob], pdf: bool, dxf: bool) -> list[_Drawn]:
             sheet = draw(job)
             out.append(_Drawn(job.name, pdf_bytes(sheet) if pdf else b"", dxf_bytes(sheet) if dxf else b"", ""))
         except Exception as error:
-            out.append(_Drawn(job.name, b"", b"", f"Sheet {job.name} could not be drawn: {error or type(error).__name__}."))
+            out.append(
+                _Drawn(job.name, b"", b"", f"Sheet {job.name} could not be drawn: {error or type(error).__name__}.")
+            )
     return out
 
 
@@ -98,8 +101,15 @@ def check_only(only: Iterable[str]) -> tuple[str, ...]:
     return chosen
 
 
-def produce(job: Job, out: Path, lens: str | None = None, only: Iterable[str] = (), progress: Progress | None = None,
-            executor: Executor | None = None, shop: Shop | None = None) -> Made:
+def produce(
+    job: Job,
+    out: Path,
+    lens: str | None = None,
+    only: Iterable[str] = (),
+    progress: Progress | None = None,
+    executor: Executor | None = None,
+    shop: Shop | None = None,
+) -> Made:
     """Write a package to the folder `out`, which must not hold anything else than an earlier package.
 
     Raises JobError (unmarked pieces are named) or Stopped; then nothing of it is left and an earlier one stays.
@@ -110,7 +120,10 @@ def produce(job: Job, out: Path, lens: str | None = None, only: Iterable[str] = 
     wanted = passes(lens_named(job, lens)) if lens else (lambda _: True)
     assemblies = [a for a in shop.assemblies.values() if wanted(a)]
     if not assemblies:
-        raise JobError("There is nothing to produce: " + ("the lens lets no piece through." if lens else "the job has no steel yet."))
+        raise JobError(
+            "There is nothing to produce: "
+            + ("the lens lets no piece through." if lens else "the job has no steel yet.")
+        )
     marks = Marks(job)
     marks.require(assemblies)
     out = out.absolute()
@@ -125,7 +138,9 @@ def produce(job: Job, out: Path, lens: str | None = None, only: Iterable[str] = 
         made = writer.write(chosen, executor)
         _move_into_place(beside, out)
     except OSError as error:
-        raise JobError(f"The package could not be written to {out}: {error.strerror}. Nothing was left behind.") from error
+        raise JobError(
+            f"The package could not be written to {out}: {error.strerror}. Nothing was left behind."
+        ) from error
     finally:
         shutil.rmtree(beside, ignore_errors=True)
     return msgspec.structs.replace(made, folder=out)
@@ -156,7 +171,9 @@ def _move_into_place(beside: Path, out: Path) -> None:
 
 
 class _Package:
-    def __init__(self, job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool], folder: Path, progress: Progress) -> None:
+    def __init__(
+        self, job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool], folder: Path, progress: Progress
+    ) -> None:
         self.job, self.shop, self.marks, self.wanted = job, shop, marks, wanted
         self.folder, self.progress = folder, progress
         self.files: list[Listed] = []
@@ -195,7 +212,9 @@ class _Package:
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(data)
         number, net, gross = self.weights.get(mark, (1, 0.0, 0.0))
-        self.files.append(Listed(file, kind, mark, number, round(net, 3), round(gross, 3), hashlib.sha256(data).hexdigest()))
+        self.files.append(
+            Listed(file, kind, mark, number, round(net, 3), round(gross, 3), hashlib.sha256(data).hexdigest())
+        )
 
     def _sheets(self, entries: list[Entry], pdf: bool, dxf: bool, executor: Executor | None) -> None:
         kinds = {e.name: e.kind for e in entries}
@@ -238,14 +257,20 @@ class _Package:
         for line in self.parts:
             self._step(f"NC {line.mark}")
             part = line.first.part
-            text = nc_text(part, Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=(project.name,)))
+            text = nc_text(
+                part, Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=(project.name,))
+            )
             try:
                 product = work(text)
             except BenchError as error:
                 self.failures.append(f"NC of {line.mark} was not written, the bench cannot work it: {error}.")
                 continue
-            if abs(product.weight - net_weight(part)) > 0.003 * net_weight(part) or len(product.bores) != len(part.holes):
-                self.failures.append(f"NC of {line.mark} was not written: on the bench it does not give the part that was modelled.")
+            if abs(product.weight - net_weight(part)) > 0.003 * net_weight(part) or len(product.bores) != len(
+                part.holes
+            ):
+                self.failures.append(
+                    f"NC of {line.mark} was not written: on the bench it does not give the part that was modelled."
+                )
                 continue
             self._put(f"nc/{line.mark}.nc1", "nc", line.mark, text.encode("ascii"))
 
@@ -259,7 +284,12 @@ class _Package:
 
     def _ifc(self) -> None:
         model = ifc_file(self.job, self.shop, self.marks, self.wanted, lambda: self._step("IFC"))
-        self._put(f"{_file_name(self.job.project.number or self.job.project.name)}.ifc", "ifc", "", model.to_string().encode("utf-8"))
+        self._put(
+            f"{_file_name(self.job.project.number or self.job.project.name)}.ifc",
+            "ifc",
+            "",
+            model.to_string().encode("utf-8"),
+        )
 
     def _manifest(self) -> None:
         self._step("manifest")

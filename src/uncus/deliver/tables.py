@@ -66,7 +66,9 @@ def xlsx_bytes(tables: Sequence[Table], units: Units, heading: str) -> bytes:
                     total.font = Font(bold=True)
             sheet.cell(last + 1, 1, "Total").font = Font(bold=True)
         for index, column in enumerate(table.columns, 1):
-            widest = max([len(str(_shown(r[index - 1], column.unit, units))) for r in table.rows] + [len(column.words) // 2 + 2])
+            widest = max(
+                [len(str(_shown(r[index - 1], column.unit, units))) for r in table.rows] + [len(column.words) // 2 + 2]
+            )
             sheet.column_dimensions[get_column_letter(index)].width = min(40, widest + 3)
     out = io.BytesIO()
     book.save(out)

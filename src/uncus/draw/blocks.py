@@ -38,9 +38,11 @@ class Canvas:
     def _draw(self) -> None:
         view, board = self.view, self.board
         for layer, segments in ((Layer.OUTLINE, view.seen), (Layer.HIDDEN, view.hidden), (Layer.CENTRE, view.marks)):
-            for u1, v1, u2, v2 in (self.short.segments(segments) / self.scale).tolist() if self.short.stretches else (
-                segments / self.scale
-            ).tolist():
+            for u1, v1, u2, v2 in (
+                (self.short.segments(segments) / self.scale).tolist()
+                if self.short.stretches
+                else (segments / self.scale).tolist()
+            ):
                 board.line(layer, u1, v1, u2, v2)
         for ring in view.rings:
             self._ring(ring)
@@ -56,8 +58,14 @@ class Canvas:
         if reach:
             turn = math.radians(ring.angle)
             arc = np.linspace(-math.pi / 2, math.pi / 2, 9)
-            points = [(x + s * reach * math.cos(turn) + r * math.cos(turn + a + o), y + s * reach * math.sin(turn) + r * math.sin(turn + a + o))
-                      for s, o in ((1, 0.0), (-1, math.pi)) for a in arc]
+            points = [
+                (
+                    x + s * reach * math.cos(turn) + r * math.cos(turn + a + o),
+                    y + s * reach * math.sin(turn) + r * math.sin(turn + a + o),
+                )
+                for s, o in ((1, 0.0), (-1, math.pi))
+                for a in arc
+            ]
             board.poly(layer, points, closed=True)
         else:
             board.circle(layer, x, y, r)
@@ -67,12 +75,21 @@ class Canvas:
 
     def _break(self, x: float, low: float, high: float) -> None:
         middle, a = (low + high) / 2, 1.2
-        points = [(x, low - 2), (x, middle - 2), (x + a, middle - 0.8), (x - a, middle + 0.8), (x, middle + 2), (x, high + 2)]
+        points = [
+            (x, low - 2),
+            (x, middle - 2),
+            (x + a, middle - 0.8),
+            (x - a, middle + 0.8),
+            (x, middle + 2),
+            (x, high + 2),
+        ]
         self.board.poly(Layer.THIN, points)
 
 
 # -- the long views -----------------------------------------------------------------------------------
-def long_view(subject: Subject, name: str, scale: float, short: Shortening, units: Units, labelled: set[object]) -> Board:
+def long_view(
+    subject: Subject, name: str, scale: float, short: Shortening, units: Units, labelled: set[object]
+) -> Board:
     """Front, top or bottom with its dimensions; `labelled` holds what other views have shown already."""
     view = project(subject.bodies, name)
     canvas = Canvas(view, scale, short, units)
@@ -106,7 +123,7 @@ def _stops(subject: Subject, view: View, name: str, dimensioned: set[object]) ->
                 at = float(f.box()[0][0])
                 if 1.0 < at < subject.main.length - 1.0:
                     stops.add(round(at, 1))
-    fresh = []
+    fresh: list[float] = []
     flat = "web" if name == "front" else "flange"  # a hole through both flanges is dimensioned in the top view alone
     for u in sorted(stops):
         if ("stop", flat, round(u)) in dimensioned or (fresh and u - fresh[-1] < 0.6):
@@ -150,8 +167,15 @@ def _copes(canvas: Canvas, main: Part, head: float) -> None:
     for cope in main.copes:
         x1, x2 = (main.length - cope.length, main.length) if cope.right else (0.0, cope.length)
         y = foot - 4 if cope.bottom else head + 5
-        straight(canvas.board, canvas.x(x1), canvas.x(x2), foot if cope.bottom else canvas.y(main.depth_range[1]), y,
-                 cope.length, canvas.units)
+        straight(
+            canvas.board,
+            canvas.x(x1),
+            canvas.x(x2),
+            foot if cope.bottom else canvas.y(main.depth_range[1]),
+            y,
+            cope.length,
+            canvas.units,
+        )
 
 
 def _bevels(canvas: Canvas, main: Part) -> None:
@@ -188,7 +212,12 @@ def _side(f: Fixed, name: str, subject: Subject, units: Units) -> str:
     axis = {"front": 1, "top": 2, "bottom": 2}[name]
     middle = float(f.centre[axis])
     words = ""
-    if name == "front" and f.normal == "x" and subject.main.section is not None and abs(middle) > subject.main.section.tw:
+    if (
+        name == "front"
+        and f.normal == "x"
+        and subject.main.section is not None
+        and abs(middle) > subject.main.section.tw
+    ):
         words = " NS" if middle < 0 else " FS"
     if f.normal in ("y", "z"):
         near = float(min(abs(low[axis]), abs(high[axis]))) if low[axis] * high[axis] > 0 else 0.0
@@ -233,7 +262,7 @@ def section_view(subject: Subject, section: Section, letter: str, scale: float, 
     board = canvas.board
     axes = axes_of(name)
     left, low, right, high = view.box
-    rings = [r for r in view.rings]
+    rings = view.rings
     vs = sorted({round(r.v, 1) for r in rings}, reverse=True)
     us = sorted({round(r.u, 1) for r in rings})
     main_top = subject.main.depth_range[1]
@@ -269,4 +298,6 @@ def cut_mark(board: Board, canvas_x: float, head: float, foot: float, letter: st
     for y, way in ((head, 1.0), (foot, -1.0)):
         board.line(Layer.OUTLINE, canvas_x, y + way * 2, canvas_x, y + way * 5)
         board.line(Layer.THIN, canvas_x, y + way * 5, canvas_x - 2.5, y + way * 5)
-    board.place(Text(canvas_x - 3.5 - width(letter, TEXT) * k, head + 5 + 1.5 * k, letter, TEXT, "r") for k in range(80))
+    board.place(
+        Text(canvas_x - 3.5 - width(letter, TEXT) * k, head + 5 + 1.5 * k, letter, TEXT, "r") for k in range(80)
+    )

@@ -41,7 +41,9 @@ class Board:
         self.items.append(Circle(layer, x, y, r))
         self._ink.append((x - r, y - r, x + r, y + r))
 
-    def poly(self, layer: Layer, points: Iterable[tuple[float, float]], closed: bool = False, filled: bool = False) -> None:
+    def poly(
+        self, layer: Layer, points: Iterable[tuple[float, float]], closed: bool = False, filled: bool = False
+    ) -> None:
         self.items.append(Polyline(layer, tuple(points), closed, filled))
 
     def keep_clear(self, box: Box) -> None:

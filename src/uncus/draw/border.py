@@ -42,7 +42,6 @@ def scale_words(scale: float, units: Units) -> str:
     if units is Units.METRIC or abs(inches - round(inches)) > 1e-6:
         return f"1:{scale:g}"
 
-
     return f"{format_length(304.8 / scale)}\" = 1'-0"
 
 
@@ -54,7 +53,11 @@ def drawing_area(paper: Paper) -> Box:
 def frame(board: Board, paper: Paper, title: Title) -> None:
     """Border and title block."""
     w, h = paper.width, paper.height
-    board.poly(Layer.BORDER, [(MARGIN, MARGIN), (w - MARGIN, MARGIN), (w - MARGIN, h - MARGIN), (MARGIN, h - MARGIN)], closed=True)
+    board.poly(
+        Layer.BORDER,
+        [(MARGIN, MARGIN), (w - MARGIN, MARGIN), (w - MARGIN, h - MARGIN), (MARGIN, h - MARGIN)],
+        closed=True,
+    )
     x, y = w - MARGIN - COLUMN, MARGIN
     board.poly(Layer.BORDER, [(x, y), (w - MARGIN, y), (w - MARGIN, y + _TITLE), (x, y + _TITLE)], closed=True)
     size = 7.0

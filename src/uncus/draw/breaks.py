@@ -46,7 +46,7 @@ def _side(segments: Array, at: float, keep_below: bool) -> Array:
     d1, d2 = sign * (s[:, 0] - at), sign * (s[:, 2] - at)
     keep = (d1 < 1e-9) | (d2 < 1e-9)
     s, d1, d2 = s[keep], d1[keep], d2[keep]
-    for this, other, x, y, ox, oy in ((d1, d2, 0, 1, 2, 3), (d2, d1, 2, 3, 0, 1)):
+    for this, other, x, y, oy in ((d1, d2, 0, 1, 3), (d2, d1, 2, 3, 1)):
         cut = this > 1e-9
         share = this[cut] / (this[cut] - other[cut])
         s[cut, y] += (s[cut, oy] - s[cut, y]) * share

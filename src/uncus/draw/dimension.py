@@ -19,7 +19,9 @@ def tick(board: Board, x: float, y: float) -> None:
     board.line(Layer.THIN, x - _TICK, y - _TICK, x + _TICK, y + _TICK)
 
 
-def running(board: Board, start: float, stops: Sequence[tuple[float, float]], foot: float, y: float, units: Units) -> float:
+def running(
+    board: Board, start: float, stops: Sequence[tuple[float, float]], foot: float, y: float, units: Units
+) -> float:
     """Running dimensions from `start` (paper x) to stops of (paper x, true mm), extension lines from `foot` down to
     the line at `y`, figures standing below it. Returns the lowest y used."""
     stops = sorted(stops)
@@ -40,7 +42,9 @@ def running(board: Board, start: float, stops: Sequence[tuple[float, float]], fo
     return lowest
 
 
-def straight(board: Board, x1: float, x2: float, foot: float, y: float, value: float, units: Units, words: str = "") -> None:
+def straight(
+    board: Board, x1: float, x2: float, foot: float, y: float, value: float, units: Units, words: str = ""
+) -> None:
     """One dimension along x: extension lines from `foot`, figure over the line or beside it where it is short."""
     label = words + format_length(value, units)
     way = 1 if y < foot else -1
@@ -63,8 +67,15 @@ def _then_away(first: list[Text], label: str, x: float, y: float, way: int) -> I
             yield Text(x + shift, y - way * step * 2.0 + 2.2, label, TEXT, "c")
 
 
-def gages(board: Board, ys: Sequence[float], values: Sequence[float], foot: float, x: float, units: Units,
-          to_edge: bool = False) -> float:
+def gages(
+    board: Board,
+    ys: Sequence[float],
+    values: Sequence[float],
+    foot: float,
+    x: float,
+    units: Units,
+    to_edge: bool = False,
+) -> float:
     """A chain along y at paper `x` through paper `ys` (falling) whose true positions are `values`; figures beside it,
     on the side away from the piece. The first step is from an edge, the last to one where `to_edge` says so; equal
     steps between them are gathered as `3 @ 3`. Returns the farthest x used."""
@@ -111,7 +122,6 @@ def gathered(steps: Sequence[float]) -> list[tuple[int, float]]:
 def bevel(board: Board, x: float, y: float, slope: float, units: Units, right: bool) -> None:
     """A bevel triangle at an end: 12 along the depth to what it leans, or degrees in metric jobs."""
 
-
     side = 1.0 if right else -1.0
     tall = 9.0
     run = max(1.2, min(9.0, abs(slope) * tall))
@@ -120,16 +130,28 @@ def bevel(board: Board, x: float, y: float, slope: float, units: Units, right: b
     board.poly(Layer.THIN, [(x0, y), (x0, y + tall), (x0 + lean, y + tall)], closed=True)
     if units is Units.IMPERIAL:
         away = -1.0 if lean > 0 else 1.0
-        texts = [(x0 + away * 1.2, y + tall / 2, "12", "r" if away < 0 else "l"),
-                 (x0 + lean / 2, y + tall + 2.2, format_length(12 * 25.4 * abs(slope), units), "c")]
+        texts = [
+            (x0 + away * 1.2, y + tall / 2, "12", "r" if away < 0 else "l"),
+            (x0 + lean / 2, y + tall + 2.2, format_length(12 * 25.4 * abs(slope), units), "c"),
+        ]
     else:
         texts = [(x0 + lean / 2, y + tall + 2.2, f"{math.degrees(math.atan(abs(slope))):.1f}°", "c")]
     for tx, ty, label, anchor in texts:
         board.place(Text(tx, ty + 2.0 * k, label, TEXT, anchor) for k in range(40))
 
 
-def weld_symbol(board: Board, x: float, y: float, tip_x: float, tip_y: float, size: str, both: bool, field: bool,
-                around: bool, tail: str) -> None:
+def weld_symbol(
+    board: Board,
+    x: float,
+    y: float,
+    tip_x: float,
+    tip_y: float,
+    size: str,
+    both: bool,
+    field: bool,
+    around: bool,
+    tail: str,
+) -> None:
     """A fillet weld symbol (AWS A2.4): arrow to the joint, leg to the left of the triangle, other side above the line."""
     long = 14.0
     right = tip_x <= x
@@ -160,7 +182,6 @@ def weld_box(x: float, y: float, right: bool, tail: str) -> tuple[float, float, 
 
 
 def _arrow(board: Board, x: float, y: float, tip_x: float, tip_y: float) -> None:
-
 
     turn = math.atan2(y - tip_y, x - tip_x)
     wing = [(tip_x + 2.2 * math.cos(turn + a), tip_y + 2.2 * math.sin(turn + a)) for a in (-0.2, 0.2)]

@@ -50,7 +50,11 @@ def level_of(levels: list[Level], member: Member) -> Level | None:
     under = [level for level in levels if level.elevation <= z + 1000.0]
     if upright:
         under = [level for level in levels if level.elevation <= z + 300.0]
-    return max(under, key=lambda level: level.elevation) if under else min(levels, key=lambda level: level.elevation, default=None)
+    return (
+        max(under, key=lambda level: level.elevation)
+        if under
+        else min(levels, key=lambda level: level.elevation, default=None)
+    )
 
 
 def passes(member: Member, level: Level) -> bool:
@@ -61,7 +65,16 @@ def passes(member: Member, level: Level) -> bool:
 
 
 def content_of(job: PlanJob) -> str:
-    plain = (job.level, job.grid, job.members, job.through, [(r.size, r.points) for r in job.rods], job.project, job.number, job.units)
+    plain = (
+        job.level,
+        job.grid,
+        job.members,
+        job.through,
+        [(r.size, r.points) for r in job.rods],
+        job.project,
+        job.number,
+        job.units,
+    )
     return hashlib.sha256(msgspec.json.encode(plain)).hexdigest()[:16]
 
 
@@ -92,9 +105,18 @@ def draw(job: PlanJob) -> Sheet:
     x0, y0, x1, y1 = _bounds(job)
     left, low, right, high = drawing_area(paper)
     board = Board()
-    title = Title(job.name, job.project, job.number, (f"ERECTION PLAN: {job.level.name.upper()}",
-                  f"TOP OF STEEL {format_elevation(job.level.elevation, job.units)} UNLESS NOTED", f"{len(job.members)} PIECES"),
-                  scale_words(scale, job.units), paper.name)
+    title = Title(
+        job.name,
+        job.project,
+        job.number,
+        (
+            f"ERECTION PLAN: {job.level.name.upper()}",
+            f"TOP OF STEEL {format_elevation(job.level.elevation, job.units)} UNLESS NOTED",
+            f"{len(job.members)} PIECES",
+        ),
+        scale_words(scale, job.units),
+        paper.name,
+    )
     frame(board, paper, title)
     dx = (left + right) / 2 - (x0 + x1) / 2 / scale + 8
     dy = (low + high) / 2 - (y0 + y1) / 2 / scale - 8
@@ -107,15 +129,21 @@ def draw(job: PlanJob) -> Sheet:
         counts[(mark, m.section)] = counts.get((mark, m.section), 0) + 1
     most = int((paper.height - 2 * MARGIN - 58 - 60) / 4.75)
     rows = [(mark, str(n), name) for (mark, name), n in sorted(counts.items(), key=lambda i: natural(i[0][0]))]
-    cut = rows if len(rows) <= most else [*rows[: most - 1], ("...", "", f"and {len(rows) - most + 1} more in the bill")]
+    cut = (
+        rows if len(rows) <= most else [*rows[: most - 1], ("...", "", f"and {len(rows) - most + 1} more in the bill")]
+    )
     under = bill(board, paper, ("MARK", "NO", "SECTION"), cut, "lrl")
     lines = ["MARKS STAND AT THE LEFT END OF EACH MEMBER.", "BEAMS TOP OF STEEL AT THE LEVEL UNLESS A HEIGHT IS GIVEN."]
     if job.rods:
         one = job.rods[0]
         total = sum(len(r.points) for r in job.rods)
-        lines.append(f"{total} ANCHOR RODS {one.size} {one.grade} x {format_length(one.length, job.units)} UNLESS NOTED.")
+        lines.append(
+            f"{total} ANCHOR RODS {one.size} {one.grade} x {format_length(one.length, job.units)} UNLESS NOTED."
+        )
     notes(board, paper, lines, under)
-    return Sheet(job.name, job.level.name, "erection", paper.width, paper.height, scale, tuple(board.items), job.content)
+    return Sheet(
+        job.name, job.level.name, "erection", paper.width, paper.height, scale, tuple(board.items), job.content
+    )
 
 
 def _north(board: Board, x: float, y: float) -> None:
@@ -150,7 +178,9 @@ class _Plan:
         xs = [g.at for g in sorted(grid.numbers, key=lambda g: g.at)]
         for a, b in zip(xs, xs[1:], strict=False):
             straight(self.board, self.at(a, 0)[0], self.at(b, 0)[0], high + 6, high + 11, b - a, self.units)
-        straight(self.board, self.at(xs[0], 0)[0], self.at(xs[-1], 0)[0], high + 12, high + 18, xs[-1] - xs[0], self.units)
+        straight(
+            self.board, self.at(xs[0], 0)[0], self.at(xs[-1], 0)[0], high + 12, high + 18, xs[-1] - xs[0], self.units
+        )
         ys = [g.at for g in sorted(grid.letters, key=lambda g: g.at)]
         for a, b in zip(ys, ys[1:], strict=False):
             self._upright(self.at(0, a)[1], self.at(0, b)[1], left - 11, b - a)
@@ -169,7 +199,8 @@ class _Plan:
         self.board.place(Text(x - 2.2, middle + k * 3, label, TEXT, "c", 90) for k in range(40))
 
     def members(self, job: PlanJob) -> None:
-        upright, lying = [], []
+        upright: list[tuple[str, Member]] = []
+        lying: list[tuple[str, Member]] = []
         for mark, m in job.members:
             (upright if is_vertical(unit(np.subtract(m.end, m.start))) else lying).append((mark, m))
         for _, m in upright:
@@ -192,7 +223,11 @@ class _Plan:
             words = m.section if first else ""
             z = max(m.start[2], m.end[2])
             if abs(m.start[2] - m.end[2]) > 1:
-                words = f"{words} ({format_elevation(m.start[2], self.units)} to {format_elevation(m.end[2], self.units)})".strip() if first else ""
+                words = (
+                    f"{words} ({format_elevation(m.start[2], self.units)} to {format_elevation(m.end[2], self.units)})".strip()
+                    if first
+                    else ""
+                )
             elif abs(z - job.level.elevation) > 1:
                 words = f"{words} ({format_elevation(z, self.units)})".strip() if first else ""
             if words:
@@ -203,7 +238,12 @@ class _Plan:
         frame = work_axes(np.asarray(m.start), np.asarray(m.end), m.roll)
         ring = np.asarray(outline(s).exterior.coords)
         points = frame.to_model(np.column_stack([np.zeros(len(ring)), ring]))
-        self.board.poly(Layer.THIN, [self.at(float(p[0]), float(p[1])) for p in points], closed=True, filled=filled and s.form == "I")
+        self.board.poly(
+            Layer.THIN,
+            [self.at(float(p[0]), float(p[1])) for p in points],
+            closed=True,
+            filled=filled and s.form == "I",
+        )
 
     def _stick(self, m: Member) -> tuple[np.ndarray, np.ndarray]:
         """The member's line, held clear of its ends so that what frames into what can be seen."""
@@ -246,5 +286,6 @@ class _Plan:
 def _beside_column(mark: str, x: float, y: float, d: float) -> Iterator[Text]:
     for out in range(1, 60):
         for sx, sy in ((1, 1), (-1, 1), (1, -1), (-1, -1)):
-            yield Text(x + sx * (d / 2 + 0.8 * out), y + sy * (d / 2 + 1.2 * out + 0.6), mark, 3.0, "l" if sx > 0 else "r")
-
+            yield Text(
+                x + sx * (d / 2 + 0.8 * out), y + sy * (d / 2 + 1.2 * out + 0.6), mark, 3.0, "l" if sx > 0 else "r"
+            )

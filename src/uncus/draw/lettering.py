@@ -18,7 +18,7 @@ def face_bytes(narrow: bool) -> bytes:
 
 
 @cache
-def _metrics(narrow: bool) -> tuple[dict[int, int], dict[str, int], float]:
+def _metrics(narrow: bool) -> tuple[dict[int, str], dict[str, int], float]:
     with (files("uncus") / "fonts" / FACES[narrow]).open("rb") as source:
         font = TTFont(source, lazy=False)
     widths = {name: advance for name, (advance, _) in font["hmtx"].metrics.items()}

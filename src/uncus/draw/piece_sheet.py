@@ -7,13 +7,13 @@ from collections.abc import Sequence
 
 import msgspec
 
-from uncus.bill.lists import billed_length, describe
 from uncus.draw.blocks import cut_mark, long_view, section_view
 from uncus.draw.board import Board
 from uncus.draw.border import SMALL, Paper, Title, bill, drawing_area, frame, notes, scale_words
 from uncus.draw.breaks import Shortening, shortening
 from uncus.draw.sheet import Sheet
 from uncus.draw.subject import Subject
+from uncus.steel.describe import billed_length, describe
 from uncus.steel.features import Hole
 from uncus.steel.flat import gross_weight, net_weight
 from uncus.steel.joint import Fasteners
@@ -87,8 +87,8 @@ def _shortened(subject: Subject, scale: float, room: float) -> Shortening | None
     for cope in subject.main.copes:
         events.append(length - cope.length if cope.right else cope.length)
     for f in subject.fixed:
-        low, high = f.box()
-        events += [float(low[0]), float(high[0])]
+        near, far = f.box()
+        events += [float(near[0]), float(far[0])]
     low, high = subject.main.depth_range
     for cut in (subject.main.left, subject.main.right):
         events += [cut.x(0, low), cut.x(0, high)]
@@ -100,7 +100,7 @@ def _blocks(job: PieceJob, scale: float, short: Shortening) -> list[list[Board]]
     subject = job.subject
     sections = subject.sections
     done: set[object] = set()
-    named = {name: None for name in subject.views}
+    named = dict.fromkeys(subject.views)
     boards: dict[str, Board] = {}
     for name in sorted(named, key=lambda n: n != "front"):
         boards[name] = long_view(subject, name, scale, short, job.units, done)
@@ -119,7 +119,9 @@ def _blocks(job: PieceJob, scale: float, short: Shortening) -> list[list[Board]]
     return rows
 
 
-def _stack(rows: list[list[Board]], whole: int, area: tuple[float, float, float, float]) -> list[tuple[Board, float, float]] | None:
+def _stack(
+    rows: list[list[Board]], whole: int, area: tuple[float, float, float, float]
+) -> list[tuple[Board, float, float]] | None:
     """Rows of boards from the top down, the first `whole` of them views of the whole piece; None where they do not fit."""
     x0, y0, x1, y1 = area
     extents = [[b.extent() for b in row] for row in rows]
@@ -152,8 +154,11 @@ def _title_lines(job: PieceJob) -> tuple[str, ...]:
     net = sum(net_weight(p) * n for _, p, n in job.bill)
     units = job.units
     places = ", ".join(job.places[:4]) + (f" and {len(job.places) - 4} more" if len(job.places) > 4 else "")
-    lines = [f"{job.required} REQUIRED   {format_weight(each, units)} EACH (GROSS), {format_weight(net, units)} NET",
-             f"{job.role.upper()}   {job.bill[0][1].grade}", f"PAINT: {job.finish.upper()}"]
+    lines = [
+        f"{job.required} REQUIRED   {format_weight(each, units)} EACH (GROSS), {format_weight(net, units)} NET",
+        f"{job.role.upper()}   {job.bill[0][1].grade}",
+        f"PAINT: {job.finish.upper()}",
+    ]
     if places:
         lines.append(f"AT: {places}")
     return tuple(lines)
@@ -168,7 +173,9 @@ def _bill(job: PieceJob) -> tuple[Sequence[str], list[Sequence[str]], str]:
         weight = gross_weight(part) * number
         total += weight
         shown = format_weight(weight, units).split()[0]
-        rows.append((mark, str(number), describe(part, units), format_length(billed_length(part), units), part.grade, shown))
+        rows.append(
+            (mark, str(number), describe(part, units), format_length(billed_length(part), units), part.grade, shown)
+        )
     if len(job.bill) > 1:
         rows.append(("", "", "", "", "total", format_weight(total, units).split()[0]))
     return heads, rows, "lrlrlr"
@@ -176,14 +183,24 @@ def _bill(job: PieceJob) -> tuple[Sequence[str], list[Sequence[str]], str]:
 
 def _notes(job: PieceJob) -> list[str]:
     units = job.units
-    holes = Counter(round(h.d, 2) for part_mark, part, n in job.bill for h in part.holes if not h.slot for _ in range(n))
+    holes = Counter(
+        round(h.d, 2) for part_mark, part, n in job.bill for h in part.holes if not h.slot for _ in range(n)
+    )
     lines = []
     if holes:
         common, _ = holes.most_common(1)[0]
         lines.append(f"HOLES {format_length(common, units)} DIA. UNLESS NOTED.")
-        lines += [f"{n} HOLES {format_length(d, units)} DIA. IN {_where(job, d)}." for d, n in sorted(holes.items()) if d != common]
-    slots = Counter((round(h.d, 2), round(h.slot, 2)) for _, part, n in job.bill for h in part.holes if h.slot for _ in range(n))
-    lines += [f"{n} SLOTS {format_length(d, units)} x {format_length(s, units)}." for (d, s), n in sorted(slots.items())]
+        lines += [
+            f"{n} HOLES {format_length(d, units)} DIA. IN {_where(job, d)}."
+            for d, n in sorted(holes.items())
+            if d != common
+        ]
+    slots = Counter(
+        (round(h.d, 2), round(h.slot, 2)) for _, part, n in job.bill for h in part.holes if h.slot for _ in range(n)
+    )
+    lines += [
+        f"{n} SLOTS {format_length(d, units)} x {format_length(s, units)}." for (d, s), n in sorted(slots.items())
+    ]
     if any(f.weld for f in job.subject.fixed):
         lines.append(f"WELDS {job.electrode}XX FILLET, AS SYMBOLS.")
     bolts: Counter[str] = Counter()

@@ -104,9 +104,15 @@ def project(bodies: Sequence[Body], name: str) -> View:
 
 def _hidden_intervals(a: Array, b: Array, triangles: Array) -> dict[int, list[tuple[float, float]]]:
     """For each edge, the parameter intervals in which something is in front of it."""
-    boxes = shapely.box(triangles[:, :, 0].min(1), triangles[:, :, 1].min(1), triangles[:, :, 0].max(1), triangles[:, :, 1].max(1))
-    lines = shapely.box(np.minimum(a[:, 0], b[:, 0]), np.minimum(a[:, 1], b[:, 1]), np.maximum(a[:, 0], b[:, 0]),
-                        np.maximum(a[:, 1], b[:, 1]))
+    boxes = shapely.box(
+        triangles[:, :, 0].min(1), triangles[:, :, 1].min(1), triangles[:, :, 0].max(1), triangles[:, :, 1].max(1)
+    )
+    lines = shapely.box(
+        np.minimum(a[:, 0], b[:, 0]),
+        np.minimum(a[:, 1], b[:, 1]),
+        np.maximum(a[:, 0], b[:, 0]),
+        np.maximum(a[:, 1], b[:, 1]),
+    )
     edge, tri = shapely.STRtree(boxes).query(lines)
     near = triangles[tri, :, 2].max(1) > np.minimum(a[edge, 2], b[edge, 2]) + _DEPTH
     edge, tri = edge[near], tri[near]
@@ -152,7 +158,9 @@ def union(intervals: list[tuple[float, float]], gap: float = 0.0) -> list[tuple[
     return out
 
 
-def _split(a: Array, b: Array, away: NDArray[np.bool_], covered: dict[int, list[tuple[float, float]]]) -> tuple[Array, Array]:
+def _split(
+    a: Array, b: Array, away: NDArray[np.bool_], covered: dict[int, list[tuple[float, float]]]
+) -> tuple[Array, Array]:
     seen, hidden = [], []
     p, q = a[:, :2].tolist(), b[:, :2].tolist()
     for i in range(len(p)):
@@ -167,14 +175,19 @@ def _split(a: Array, b: Array, away: NDArray[np.bool_], covered: dict[int, list[
             if low - at > tolerance:
                 seen.append((x1 + (x2 - x1) * at, y1 + (y2 - y1) * at, x1 + (x2 - x1) * low, y1 + (y2 - y1) * low))
             if high > low:
-                hidden.append((x1 + (x2 - x1) * low, y1 + (y2 - y1) * low, x1 + (x2 - x1) * high, y1 + (y2 - y1) * high))
+                hidden.append(
+                    (x1 + (x2 - x1) * low, y1 + (y2 - y1) * low, x1 + (x2 - x1) * high, y1 + (y2 - y1) * high)
+                )
             at = high
     return np.array(seen).reshape(-1, 4), np.array(hidden).reshape(-1, 4)
 
 
+_Runs = list[tuple[float, float]]
+
+
 def merged(seen: Array, hidden: Array) -> tuple[Array, Array]:
     """Collinear segments that touch made one; hidden ones only where nothing seen lies on them."""
-    lines: dict[tuple[int, int, int], tuple[tuple[float, float, float, float], list, list]] = {}
+    lines: dict[tuple[int, int, int], tuple[tuple[float, float, float, float], _Runs, _Runs]] = {}
     for which, segments in enumerate((seen, hidden)):
         for x1, y1, x2, y2 in segments.tolist():
             length = math.hypot(x2 - x1, y2 - y1)
@@ -188,7 +201,7 @@ def merged(seen: Array, hidden: Array) -> tuple[Array, Array]:
                 known = lines[key] = ((ux, uy, -uy * offset, ux * offset), [], [])
             vx, vy, _, _ = known[0]
             s, e = vx * x1 + vy * y1, vx * x2 + vy * y2
-            known[1 + which].append((min(s, e), max(s, e)))
+            (known[2] if which else known[1]).append((min(s, e), max(s, e)))
     out_seen, out_hidden = [], []
     for (ux, uy, ox, oy), shown, behind in lines.values():
         light = union(shown, 0.1)
@@ -244,21 +257,35 @@ def _holes(bodies: Sequence[Body], axes: Array) -> tuple[list[tuple[float, float
             if abs(n[2]) > 0.999:
                 x_dir, w_dir = turned @ np.array([1.0, 0, 0]), turned @ across
                 slot_dir = math.cos(math.radians(hole.angle)) * x_dir + math.sin(math.radians(hole.angle)) * w_dir
-                rings.append((float(c[0]), float(c[1]), hole.d, hole.slot, math.degrees(math.atan2(slot_dir[1], slot_dir[0]))))
-                rim = np.column_stack([c[0] + hole.d / 2 * np.cos(angles), c[1] + hole.d / 2 * np.sin(angles),
-                                       np.full(_RING + 1, c[2] + half)])
+                rings.append(
+                    (float(c[0]), float(c[1]), hole.d, hole.slot, math.degrees(math.atan2(slot_dir[1], slot_dir[0])))
+                )
+                rim = np.column_stack(
+                    [
+                        c[0] + hole.d / 2 * np.cos(angles),
+                        c[1] + hole.d / 2 * np.sin(angles),
+                        np.full(_RING + 1, c[2] + half),
+                    ]
+                )
                 tests += list(zip(rim[:-1], rim[1:], strict=True))
             elif abs(n[2]) < 0.05:
                 marks.append((*(c - n * (half + 3))[:2].tolist(), *(c + n * (half + 3))[:2].tolist()))
     return rings, np.array(tests).reshape(-1, 2, 3), np.array(marks).reshape(-1, 4)
 
 
-def _judged(rings: list[tuple[float, float, float, float, float]], covered: dict[int, list[tuple[float, float]]], first: int,
-            a: Array, b: Array) -> tuple[Ring, ...]:
+def _judged(
+    rings: list[tuple[float, float, float, float, float]],
+    covered: dict[int, list[tuple[float, float]]],
+    first: int,
+    a: Array,
+    b: Array,
+) -> tuple[Ring, ...]:
     """Each hole seen or hidden by most of its rim; a hidden one under a seen one of its size is left out."""
     found: dict[tuple[int, int, int], Ring] = {}
     for number, (u, v, d, slot, angle) in enumerate(rings):
-        dark = sum(min(1.0, sum(e - s for s, e in union(covered.get(first + number * _RING + k, [])))) for k in range(_RING))
+        dark = sum(
+            min(1.0, sum(e - s for s, e in union(covered.get(first + number * _RING + k, [])))) for k in range(_RING)
+        )
         ring = Ring(u, v, d, slot, angle, dark < _RING / 2)
         key = (round(u * 2), round(v * 2), round(d * 2))
         if key not in found or (ring.seen and not found[key].seen):

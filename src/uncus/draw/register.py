@@ -10,7 +10,6 @@ from functools import lru_cache
 
 import msgspec
 
-from uncus.bill.lists import assembly_lines, part_lines, whereabouts
 from uncus.draw import erection, piece_sheet
 from uncus.draw.erection import PlanJob
 from uncus.draw.piece_sheet import PieceJob
@@ -18,9 +17,11 @@ from uncus.draw.sheet import Sheet
 from uncus.draw.subject import Subject, of_assembly
 from uncus.job.job import Job
 from uncus.job.records import Grid, Level, Sent
+from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks, assembly_content, part_content
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
+from uncus.shop.whereabouts import whereabouts
 from uncus.steel.joint import FastenerKind
 
 SheetJob = PieceJob | PlanJob
@@ -98,9 +99,22 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         piece = part_line.first
         project = job.project
         content = _fingerprint(part_content(piece.part), part_line.mark, len(part_line.pieces), project)
-        one = PieceJob(part_line.mark, "part", Subject(piece.part), ((part_line.mark, piece.part, 1),), len(part_line.pieces),
-                       piece.words, _on(part_line.pieces, marks), (), project.name, project.number, piece.part.finish,
-                       job.rules.electrode, project.units, content)
+        one = PieceJob(
+            part_line.mark,
+            "part",
+            Subject(piece.part),
+            ((part_line.mark, piece.part, 1),),
+            len(part_line.pieces),
+            piece.words,
+            _on(part_line.pieces, marks),
+            (),
+            project.name,
+            project.number,
+            piece.part.finish,
+            job.rules.electrode,
+            project.units,
+            content,
+        )
         enter(one, piece.words, "part", tuple(dict.fromkeys(p.owner for p in part_line.pieces)))
     return entries
 
@@ -119,10 +133,31 @@ def _assembly_job(job: Job, mark: str, assemblies: tuple[Assembly, ...], marks: 
         row[1] += 1
     rows = tuple((m, part, n) for m, (part, n) in counted.items())
     places = tuple(dict.fromkeys(whereabouts(job, a) for a in assemblies))
-    content = _fingerprint(assembly_content(first), mark, [m for m, _, _ in rows], len(assemblies), places, project,
-                           [(h.size, h.length, len(h.points)) for h in first.holds])
-    return PieceJob(mark, "assembly", of_assembly(first, marks), rows, len(assemblies), str(first.member.role), places,
-                    first.holds, project.name, project.number, first.main.part.finish, job.rules.electrode, project.units, content)
+    content = _fingerprint(
+        assembly_content(first),
+        mark,
+        [m for m, _, _ in rows],
+        len(assemblies),
+        places,
+        project,
+        [(h.size, h.length, len(h.points)) for h in first.holds],
+    )
+    return PieceJob(
+        mark,
+        "assembly",
+        of_assembly(first, marks),
+        rows,
+        len(assemblies),
+        str(first.member.role),
+        places,
+        first.holds,
+        project.name,
+        project.number,
+        first.main.part.finish,
+        job.rules.electrode,
+        project.units,
+        content,
+    )
 
 
 def _plans(job: Job, shop: Shop, marks: Marks, assemblies: list[Assembly]) -> list[PlanJob]:
@@ -139,8 +174,22 @@ def _plans(job: Job, shop: Shop, marks: Marks, assemblies: list[Assembly]) -> li
         here = sorted(by_level[level.id], key=lambda a: a.id)
         members = tuple((marks.of_assembly(a.id), a.member) for a in here)
         rods = tuple(h for a in here for h in a.holds if h.kind is FastenerKind.ROD)
-        through = tuple(a.member for a in sorted(assemblies, key=lambda a: a.id) if a.id not in {h.id for h in here}
-                        and erection.passes(a.member, level))
-        plan = PlanJob(f"E{number}", level, grid, members, through, rods, job.project.name, job.project.number, job.project.units, "")
+        through = tuple(
+            a.member
+            for a in sorted(assemblies, key=lambda a: a.id)
+            if a.id not in {h.id for h in here} and erection.passes(a.member, level)
+        )
+        plan = PlanJob(
+            f"E{number}",
+            level,
+            grid,
+            members,
+            through,
+            rods,
+            job.project.name,
+            job.project.number,
+            job.project.units,
+            "",
+        )
         plans.append(msgspec.structs.replace(plan, content=erection.content_of(plan)))
     return plans

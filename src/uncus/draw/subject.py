@@ -108,5 +108,7 @@ def of_assembly(assembly: Assembly, marks: Marks) -> Subject:
         weld = next((w for w in assembly.welds if piece.id in w.joins), None)
         place = inverse @ piece.placement
         fixed.append(Fixed(piece.part, place, marks.of_part(piece.id), weld, _normal(place)))
-    fixed.sort(key=lambda f: (round(float(f.centre[0]), 1), round(float(f.centre[2]), 1), round(float(f.centre[1]), 1), f.mark))
+    fixed.sort(
+        key=lambda f: (round(float(f.centre[0]), 1), round(float(f.centre[2]), 1), round(float(f.centre[1]), 1), f.mark)
+    )
     return Subject(assembly.main.part, tuple(fixed))

@@ -131,7 +131,9 @@ class Member(Record, frozen=True, tag=True):
     def problem(self) -> str | None:
         numbers = (*self.start, *self.end, self.roll, self.rise, self.left_back, self.right_back, self.camber)
         if not all(math.isfinite(n) and abs(n) < FAR for n in numbers):
-            return f"The {self.role} ({self.section}) has a value that is no number or is out of reach; nothing changed."
+            return (
+                f"The {self.role} ({self.section}) has a value that is no number or is out of reach; nothing changed."
+            )
         if self.work_length < 1.0:
             return f"The {self.role} ({self.section}) has no length; pick two different points."
         return None

@@ -58,8 +58,14 @@ def assembly_content(assembly: Assembly) -> str:
     for piece in assembly.pieces:
         place = inverse @ piece.placement
         welds = sorted((w.size, w.sides) for w in assembly.welds if piece.id in w.joins)
-        items.append((part_content(piece.part), [round(v, 2) + 0.0 for v in place.origin.tolist()],
-                      [round(v, 5) + 0.0 for v in place.axes.ravel().tolist()], welds))
+        items.append(
+            (
+                part_content(piece.part),
+                [round(v, 2) + 0.0 for v in place.origin.tolist()],
+                [round(v, 5) + 0.0 for v in place.axes.ravel().tolist()],
+                welds,
+            )
+        )
     items.sort()
     return hashlib.sha256(msgspec.json.encode((assembly.member.camber, items))).hexdigest()[:16]
 
@@ -149,8 +155,9 @@ def _settle(groups: list[_Group], job: Job, part: bool, contents: dict[str, str]
     rows = []
     for index in sorted(range(len(groups)), key=lambda i: groups[i].order):
         group = groups[index]
-        name = given.get(index)
-        if name is None:
+        kept = given.get(index)
+        name = kept or ""
+        if kept is None:
             number = group.series.start
             while f"{group.series.prefix}{number}" in used:
                 number += 1
@@ -244,4 +251,6 @@ class Marks:
         found = self.unmarked(assemblies)
         if found:
             some = ", ".join(found[:5]) + (f" and {len(found) - 5} more" if len(found) > 5 else "")
-            raise JobError(f"{len(found)} pieces are not marked: {some}. Mark them first: uncus mark JOB, or Apply in the Mark stage.")
+            raise JobError(
+                f"{len(found)} pieces are not marked: {some}. Mark them first: uncus mark JOB, or Apply in the Mark stage."
+            )

@@ -118,10 +118,8 @@ def _same_ring(a: Matrix, b: Matrix) -> bool:
     """Two closed outlines with the same points in either sense, from any start."""
     if len(a) != len(b):
         return False
-    for ring in (b, b[::-1]):
-        if any(np.abs(a - np.roll(ring, k, axis=0)).max() <= MM for k in range(len(ring))):
-            return True
-    return False
+    turned = (np.roll(ring, k, axis=0) for ring in (b, b[::-1]) for k in range(len(b)))
+    return any(all_near(a, ring) for ring in turned)
 
 
 def _paired(a: Sequence[Feature], b: Sequence[Feature]) -> bool:
@@ -253,10 +251,11 @@ class PartGroups:
 class _Item:
     """An attached part as its group's first part, placed in the main part's group's frame, with its welds."""
 
-    __slots__ = ("label", "place")
+    __slots__ = ("group", "label", "place")
 
-    def __init__(self, label: tuple[object, ...], place: Placement) -> None:
-        self.label = label
+    def __init__(self, group: int, welds: object, place: Placement) -> None:
+        self.group = group
+        self.label = (group, str(welds))
         self.place = place
 
 
@@ -284,7 +283,7 @@ class AssemblyGroups:
     def _item(self, assembly: Assembly, piece, base: Placement) -> _Item:  # type: ignore[no-untyped-def]
         group, to_first = self._parts.of(piece.part)
         welds = sorted((w.size, w.sides, w.around) for w in assembly.welds if piece.id in w.joins)
-        return _Item((group, *welds), base @ piece.placement @ to_first.inverse)
+        return _Item(group, welds, base @ piece.placement @ to_first.inverse)
 
     def _find(self, head: tuple[object, ...], main: int, items: list[_Item]) -> int:
         bucket = self._buckets.setdefault(head, [])
@@ -301,10 +300,16 @@ class AssemblyGroups:
         left = list(b)
         for item in a:
             place = turn @ item.place
-            part = self._parts.first[item.label[0]]  # type: ignore[index]
+            part = self._parts.first[item.group]
             turns = [place @ own for own in maps(part, part)]
-            hit = next((i for i, other in enumerate(left) if other.label == item.label
-                        and any(_same_place(t, other.place, part) for t in turns)), None)
+            hit = next(
+                (
+                    i
+                    for i, other in enumerate(left)
+                    if other.label == item.label and any(_same_place(t, other.place, part) for t in turns)
+                ),
+                None,
+            )
             if hit is None:
                 return False
             del left[hit]
@@ -320,4 +325,7 @@ def _same_place(a: Placement, b: Placement, part: Part) -> bool:
 
 
 def _digits(place: Placement) -> tuple[float, ...]:
-    return (*(round(v, 1) + 0.0 for v in place.origin.tolist()), *(round(v, 4) + 0.0 for v in place.axes.ravel().tolist()))
+    return (
+        *(round(v, 1) + 0.0 for v in place.origin.tolist()),
+        *(round(v, 4) + 0.0 for v in place.axes.ravel().tolist()),
+    )

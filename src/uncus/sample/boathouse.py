@@ -24,26 +24,54 @@ AISLES = (20 * FOOT, 20 * FOOT)
 FLOOR, EAVES, RIDGE = 12 * FOOT, 21 * FOOT, 26 * FOOT
 
 
-def _member(role: Role, section: str, a: Point, b: Point, line: Line = Line.TOP, roll: float = 0.0, rise: float = 0.0,
-            lot: str = "1", right_back: float = 0.0) -> Member:
-    return Member(id=derived_id("boathouse", role, repr(a), repr(b)), role=role, section=section, start=a, end=b,
-                  line=line, roll=roll, rise=rise, lot=lot, right_back=right_back)
+def _member(
+    role: Role,
+    section: str,
+    a: Point,
+    b: Point,
+    line: Line = Line.TOP,
+    roll: float = 0.0,
+    rise: float = 0.0,
+    lot: str = "1",
+    right_back: float = 0.0,
+) -> Member:
+    return Member(
+        id=derived_id("boathouse", role, repr(a), repr(b)),
+        role=role,
+        section=section,
+        start=a,
+        end=b,
+        line=line,
+        roll=roll,
+        rise=rise,
+        lot=lot,
+        right_back=right_back,
+    )
 
 
 def _columns(xs: list[float], ys: list[float]) -> list[Member]:
     tops = [EAVES, RIDGE, EAVES]
-    found = [_member(Role.COLUMN, "W10X49" if y == ys[1] else "W10X39", (x, y, 0.0), (x, y, top), Line.CENTRE)
-             for x in xs for y, top in zip(ys, tops, strict=True)]
+    found = [
+        _member(Role.COLUMN, "W10X49" if y == ys[1] else "W10X39", (x, y, 0.0), (x, y, top), Line.CENTRE)
+        for x in xs
+        for y, top in zip(ys, tops, strict=True)
+    ]
     under = FLOOR - 16.5 * INCH
-    found += [_member(Role.POST, "HSS5X5X1/4", (x, y, 0.0), (x, y, under), Line.CENTRE)
-              for x in (xs[0], xs[-1]) for y in ((ys[0] + ys[1]) / 2, (ys[1] + ys[2]) / 2)]
+    found += [
+        _member(Role.POST, "HSS5X5X1/4", (x, y, 0.0), (x, y, under), Line.CENTRE)
+        for x in (xs[0], xs[-1])
+        for y in ((ys[0] + ys[1]) / 2, (ys[1] + ys[2]) / 2)
+    ]
     return found
 
 
 def _floor(xs: list[float], ys: list[float]) -> list[Member]:
     z = FLOOR
-    found = [_member(Role.BEAM, "W16X31", (x, y0, z), (x, y1, z), lot="2")
-             for x in xs for y0, y1 in zip(ys, ys[1:], strict=False)]
+    found = [
+        _member(Role.BEAM, "W16X31", (x, y0, z), (x, y1, z), lot="2")
+        for x in xs
+        for y0, y1 in zip(ys, ys[1:], strict=False)
+    ]
     middles = [(a + b) / 2 for a, b in zip(ys, ys[1:], strict=False)]
     for x0, x1 in zip(xs, xs[1:], strict=False):
         found += [_member(Role.BEAM, "W12X26", (x0, y, z), (x1, y, z), lot="2") for y in ys]
@@ -60,7 +88,9 @@ def _roof(xs: list[float], ys: list[float]) -> list[Member]:
     for x0, x1 in zip(xs, xs[1:], strict=False):
         for y in (ys[0], ys[2]):
             found.append(_member(Role.EAVES, "W10X22", (x0, y, EAVES - 6 * INCH), (x1, y, EAVES - 6 * INCH), lot="3"))
-        found.append(_member(Role.EAVES, "W10X22", (x0, ys[1], RIDGE - 6 * INCH), (x1, ys[1], RIDGE - 6 * INCH), lot="3"))
+        found.append(
+            _member(Role.EAVES, "W10X22", (x0, ys[1], RIDGE - 6 * INCH), (x1, ys[1], RIDGE - 6 * INCH), lot="3")
+        )
         for share in (1 / 3, 2 / 3):
             z = EAVES + (RIDGE - EAVES) * share
             south, north = ys[0] + AISLES[0] * share, ys[2] - AISLES[1] * share

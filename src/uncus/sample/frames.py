@@ -4,7 +4,16 @@ from uncus.connect.by_rule import by_rule
 from uncus.frame.grids import make_grid
 from uncus.job.job import Job
 from uncus.job.records import (
-    AnyRecord, Grid, Level, Line, Member, Project, Role, Series, ShopRules, derived_id,
+    AnyRecord,
+    Grid,
+    Level,
+    Line,
+    Member,
+    Project,
+    Role,
+    Series,
+    ShopRules,
+    derived_id,
 )
 from uncus.units import FOOT
 
@@ -40,10 +49,23 @@ def frame(bays: int, storeys: int) -> list[AnyRecord]:
     records.append(Level(id="level 0", name="Ground", elevation=0.0))
     records += [Level(id=f"level {n + 1}", name=f"Level {n + 1}", elevation=z) for n, z in enumerate(levels)]
 
-    def member(role: Role, section: str, a: tuple[float, float, float], b: tuple[float, float, float],
-               line: Line = Line.TOP, roll: float = 0.0) -> Member:
-        return Member(id=derived_id("frame", role, repr(a), repr(b)), role=role, section=section, start=a, end=b,
-                      line=line, roll=roll)
+    def member(
+        role: Role,
+        section: str,
+        a: tuple[float, float, float],
+        b: tuple[float, float, float],
+        line: Line = Line.TOP,
+        roll: float = 0.0,
+    ) -> Member:
+        return Member(
+            id=derived_id("frame", role, repr(a), repr(b)),
+            role=role,
+            section=section,
+            start=a,
+            end=b,
+            line=line,
+            roll=roll,
+        )
 
     xs, ys = [g.at for g in grid.numbers], [g.at for g in grid.letters]
     joist, girder = ("W12X19", "W12X26", "W14X22"), ("W16X31", "W18X35")

@@ -16,7 +16,7 @@ from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
 from uncus.job.records import AnyRecord, Connection, End, Member, Project, ShopRules
 from uncus.shop.pieces import Assembly, Piece, Touched
-from uncus.steel.features import EndCut
+from uncus.steel.features import EndCut, Feature
 from uncus.steel.joint import Contribution, Fasteners, Finding, Weld
 from uncus.steel.part import Part, rolled
 
@@ -174,7 +174,11 @@ class Shop:
     def _assemble(self, body: Body) -> Assembly:
         member = body.record
         cuts = {End.LEFT: EndCut(member.left_back), End.RIGHT: EndCut(member.work_length - member.right_back)}
-        features, parts, welds, holds, findings = [], [], [], [], []
+        features: list[Feature] = []
+        parts: list[Piece] = []
+        welds: list[Weld] = []
+        holds: list[Fasteners] = []
+        findings: list[Finding] = []
         finish = member.finish or self._project.finish
         for id in sorted(self._at.get(member.id, ())):
             made = self._contributions.get(id)

@@ -55,7 +55,6 @@ class Program(msgspec.Struct):
     tf: float
     tw: float
     r: float
-    kg_m: float
     cuts: tuple[float, float, float, float]
     bores: list[Bore]
     contours: list[tuple[str, list[Vertex]]]
@@ -92,8 +91,11 @@ def read(text: str) -> Program:
     numbers = [_floats(head[i].replace(",", " "), i + 2)[0] for i in range(8, 20)]
     if min(numbers[:2]) <= 0 or not head[5].isdigit():
         raise BenchError("the heading's length, height and quantity must be more than nothing")
-    program = Program(head[3], head[4], int(head[5]), head[6], head[7], *numbers[:7],
-                      tuple(numbers[8:12]), [], [])  # type: ignore[arg-type]
+    cuts = numbers[8], numbers[9], numbers[10], numbers[11]
+    length, height, width, tf, tw, r = numbers[:6]
+    program = Program(
+        head[3], head[4], int(head[5]), head[6], head[7], length, height, width, tf, tw, r, cuts, bores=[], contours=[]
+    )
     block = ""
     for number, line in enumerate(lines[25:-1], 26):
         if line[:1].strip():
@@ -161,8 +163,10 @@ def _arc(a: Vertex, b: Vertex) -> list[tuple[float, float]]:
     rise = math.sqrt(max(0.0, a.radius**2 - chord**2 / 4)) * (1 if a.radius > 0 else -1)
     cx, cy = (a.x + b.x) / 2 - dy / chord * rise, (a.y + b.y) / 2 + dx / chord * rise
     start = math.atan2(a.y - cy, a.x - cx)
-    return [(cx + abs(a.radius) * math.cos(start + sweep * i / 16), cy + abs(a.radius) * math.sin(start + sweep * i / 16))
-            for i in range(16)]
+    return [
+        (cx + abs(a.radius) * math.cos(start + sweep * i / 16), cy + abs(a.radius) * math.sin(start + sweep * i / 16))
+        for i in range(16)
+    ]
 
 
 def outline(points: list[Vertex]) -> NDArray[np.float64]:
@@ -171,16 +175,26 @@ def outline(points: list[Vertex]) -> NDArray[np.float64]:
 
 
 def _quarter(cx: float, cy: float, r: float, start: float) -> list[tuple[float, float]]:
-    return [(cx + r * math.cos(math.radians(start + 90 * i / 16)), cy + r * math.sin(math.radians(start + 90 * i / 16)))
-            for i in range(17)]
+    return [
+        (cx + r * math.cos(math.radians(start + 90 * i / 16)), cy + r * math.sin(math.radians(start + 90 * i / 16)))
+        for i in range(17)
+    ]
 
 
 def _fillet(x: float, y: float, sx: int, sy: int, r: float) -> CrossSection:
     square = np.array([(x, y), (x + sx * r, y), (x + sx * r, y + sy * r), (x, y + sy * r)])
     if sx * sy < 0:
         square = square[::-1]
-    disc = CrossSection([np.array([(x + sx * r + r * math.cos(a), y + sy * r + r * math.sin(a))
-                                   for a in np.linspace(0, 2 * math.pi, 64, endpoint=False)])])
+    disc = CrossSection(
+        [
+            np.array(
+                [
+                    (x + sx * r + r * math.cos(a), y + sy * r + r * math.sin(a))
+                    for a in np.linspace(0, 2 * math.pi, 64, endpoint=False)
+                ]
+            )
+        ]
+    )
     return CrossSection([square]) - disc
 
 
@@ -214,15 +228,24 @@ def _section(p: Program) -> CrossSection:
 
 
 def _disc(cx: float, cy: float, r: float) -> CrossSection:
-    return CrossSection([np.array([(cx + r * math.cos(a), cy + r * math.sin(a))
-                                   for a in np.linspace(0, 2 * math.pi, 128, endpoint=False)])])
+    return CrossSection(
+        [
+            np.array(
+                [(cx + r * math.cos(a), cy + r * math.sin(a)) for a in np.linspace(0, 2 * math.pi, 128, endpoint=False)]
+            )
+        ]
+    )
 
 
 def _rounded(x0: float, y0: float, x1: float, y1: float, r: float) -> CrossSection:
     if r <= 0:
         return _box(x0, y0, x1, y1)
-    ring = [*_quarter(x1 - r, y1 - r, r, 0), *_quarter(x0 + r, y1 - r, r, 90), *_quarter(x0 + r, y0 + r, r, 180),
-            *_quarter(x1 - r, y0 + r, r, 270)]
+    ring = [
+        *_quarter(x1 - r, y1 - r, r, 0),
+        *_quarter(x0 + r, y1 - r, r, 90),
+        *_quarter(x0 + r, y0 + r, r, 180),
+        *_quarter(x1 - r, y0 + r, r, 270),
+    ]
     return CrossSection([np.array(ring)])
 
 
@@ -231,8 +254,13 @@ def _through(p: Program, face: str, flat: CrossSection) -> tuple[Manifold, Manif
     across = max(p.width, p.tw)
     far = 10.0
     if face in "vh":
-        depth = (-far, across + far) if p.code in ("I", "T", "B") or p.code == "U" else \
-                (-far, p.tw) if face == "v" else (across - p.tw, across + far)
+        depth = (
+            (-far, across + far)
+            if p.code in ("I", "T", "B") or p.code == "U"
+            else (-far, p.tw)
+            if face == "v"
+            else (across - p.tw, across + far)
+        )
         # face x, y -> part x, up; the prism runs across. h counts y from the top
         up = [0.0, 1.0, 0.0, 0.0] if face == "v" else [0.0, -1.0, 0.0, p.height]
         sign = 1.0 if face == "h" else -1.0
@@ -247,8 +275,16 @@ def _through(p: Program, face: str, flat: CrossSection) -> tuple[Manifold, Manif
         matrix = np.array([[1.0, 0.0, 0.0, 0.0], across_row, [0.0, 0.0, sign, start]])
     height = depth[1] - depth[0]
     # an upright face of a flanged profile is worked between its flanges, which have faces of their own
-    low, high = {"I": (p.tf, p.height - p.tf), "U": (p.tf, p.height - p.tf), "T": (-far, p.height - p.tf),
-                 "L": (p.tf, p.height + far)}.get(p.code, (-far, p.height + far)) if face in "vh" else (-1e5, 1e5)
+    low, high = (
+        {
+            "I": (p.tf, p.height - p.tf),
+            "U": (p.tf, p.height - p.tf),
+            "T": (-far, p.height - p.tf),
+            "L": (p.tf, p.height + far),
+        }.get(p.code, (-far, p.height + far))
+        if face in "vh"
+        else (-1e5, 1e5)
+    )
     slab = CrossSection([np.array([(-1e5, low), (1e5, low), (1e5, high), (-1e5, high)])]).extrude(height)
     return flat.extrude(height).transform(matrix), slab.transform(matrix)
 
@@ -263,10 +299,14 @@ def rebuild(p: Program) -> Manifold:
         solid = (solid - slab) + (solid ^ prism)
     drills = []
     for bore in p.bores:
-        ring = [(bore.x + side * bore.reach / 2 * math.cos(math.radians(bore.angle)) + bore.d / 2 * math.cos(a),
-                 bore.y + side * bore.reach / 2 * math.sin(math.radians(bore.angle)) + bore.d / 2 * math.sin(a))
-                for side, from_ in ((1, -90), (-1, 90))
-                for a in np.radians(bore.angle + from_ + np.linspace(0, 180, 49))]
+        ring = [
+            (
+                bore.x + side * bore.reach / 2 * math.cos(math.radians(bore.angle)) + bore.d / 2 * math.cos(a),
+                bore.y + side * bore.reach / 2 * math.sin(math.radians(bore.angle)) + bore.d / 2 * math.sin(a),
+            )
+            for side, from_ in ((1, -90), (-1, 90))
+            for a in np.radians(bore.angle + from_ + np.linspace(0, 180, 49))
+        ]
         shape = CrossSection([np.array(ring)])
         drills.append(_through(p, bore.face, shape)[0])
     return solid - Manifold.batch_boolean(drills, manifold3d.OpType.Add) if drills else solid

@@ -69,12 +69,12 @@ class Hole(msgspec.Struct, frozen=True):
 
 
 Feature = Cope | Notch | Hole
-F = TypeVar("F", Cope, Notch, Hole)
+F = TypeVar("F", bound=Cope | Notch | Hole)
 
 
 def rounded(feature: F) -> F:
     """The feature to a thousandth of a mm, so that equal parts compare equal."""
-    changes = {}
+    changes: dict[str, object] = {}
     for name in feature.__struct_fields__:
         value = getattr(feature, name)
         if isinstance(value, float):

@@ -54,14 +54,16 @@ def hole_outline(hole: Hole) -> Polygon:
 
 def _cut_wall(part: Part, wall: Wall, lo: float, hi: float) -> BaseGeometry:
     """The outline of a wall's mid-plane between lo and hi after end cuts, copes and notches; holes not taken."""
+
     def at(cut_x: float, w: float) -> tuple[float, float]:
         return cut_x, w
 
     def x(cut, w: float) -> float:  # type: ignore[no-untyped-def]
         return cut.x(wall.mid, w) if wall.upright else cut.x(w, wall.mid)
 
-    shape: BaseGeometry = Polygon([at(x(part.left, lo), lo), at(x(part.right, lo), lo),
-                                   at(x(part.right, hi), hi), at(x(part.left, hi), hi)])
+    shape: BaseGeometry = Polygon(
+        [at(x(part.left, lo), lo), at(x(part.right, lo), lo), at(x(part.right, hi), hi), at(x(part.left, hi), hi)]
+    )
     for cope in part.copes:
         region = Polygon(cope_outline(part, cope))
         if wall.upright:

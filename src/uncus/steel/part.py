@@ -75,8 +75,9 @@ def _sorted(features: Iterable[Feature]) -> tuple[Feature, ...]:
     return tuple(sorted(unique, key=lambda f: (type(f).__name__, msgspec.structs.astuple(f))))
 
 
-def rolled(section: Section, grade: str, finish: str, left: EndCut, right: EndCut,
-           features: Iterable[Feature] = ()) -> tuple[Part, float]:
+def rolled(
+    section: Section, grade: str, finish: str, left: EndCut, right: EndCut, features: Iterable[Feature] = ()
+) -> tuple[Part, float]:
     """A rolled part from cuts and features in its member's frame, and how far its left end lies along that frame.
 
     Raises ValueError where nothing is left between the ends.
@@ -91,8 +92,9 @@ def rolled(section: Section, grade: str, finish: str, left: EndCut, right: EndCu
     return Part(grade, finish, round(x1 - x0, 3), cuts[0], cuts[1], section=section, features=moved), x0
 
 
-def plate(outline: Iterable[tuple[float, float]], thickness: float, grade: str, finish: str,
-          features: Iterable[Feature] = ()) -> Part:
+def plate(
+    outline: Iterable[tuple[float, float]], thickness: float, grade: str, finish: str, features: Iterable[Feature] = ()
+) -> Part:
     """A flat plate; the outline's least x becomes 0 and its z is kept. Points may come in either sense."""
     points = [(float(x), float(z)) for x, z in outline]
     x0 = min(x for x, _ in points)
@@ -102,5 +104,6 @@ def plate(outline: Iterable[tuple[float, float]], thickness: float, grade: str, 
     kept = tuple((round(x - x0, 3) + 0.0, round(z, 3) + 0.0) for x, z in points)
     length = round(max(x for x, _ in kept), 3)
     moved = _sorted(shifted(f, -x0) for f in features)
-    return Part(grade, finish, length, EndCut(0.0), EndCut(length), outline=kept,
-                thickness=round(thickness, 3), features=moved)
+    return Part(
+        grade, finish, length, EndCut(0.0), EndCut(length), outline=kept, thickness=round(thickness, 3), features=moved
+    )

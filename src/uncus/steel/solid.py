@@ -40,7 +40,9 @@ def _cross_section(section: Section) -> CrossSection:
 
 def _prism_y(points: list[tuple[float, float]], y0: float, y1: float) -> Manifold:
     """A prism through (x, z) points from y0 to y1."""
-    flat = CrossSection([np.asarray(points)], manifold3d.FillRule.NonZero if _ccw(points) else manifold3d.FillRule.Negative)
+    flat = CrossSection(
+        [np.asarray(points)], manifold3d.FillRule.NonZero if _ccw(points) else manifold3d.FillRule.Negative
+    )
     # (x, z) -> extrusion along -y keeps a right-handed frame
     matrix = np.array([[1.0, 0.0, 0.0, 0.0], [0.0, 0.0, -1.0, y1], [0.0, 1.0, 0.0, 0.0]])
     return flat.extrude(y1 - y0).transform(matrix)
@@ -48,7 +50,9 @@ def _prism_y(points: list[tuple[float, float]], y0: float, y1: float) -> Manifol
 
 def _prism_z(points: list[tuple[float, float]], z0: float, z1: float) -> Manifold:
     """A prism through (x, y) points from z0 to z1."""
-    flat = CrossSection([np.asarray(points)], manifold3d.FillRule.NonZero if _ccw(points) else manifold3d.FillRule.Negative)
+    flat = CrossSection(
+        [np.asarray(points)], manifold3d.FillRule.NonZero if _ccw(points) else manifold3d.FillRule.Negative
+    )
     return flat.extrude(z1 - z0).translate((0.0, 0.0, z0))
 
 

@@ -31,7 +31,9 @@ class Camera:
     def to_screen(self, points: ArrayLike) -> Array:
         """(n, 3): pixel x, pixel y, depth (less is nearer)."""
         local = (np.asarray(points, dtype=np.float64).reshape(-1, 3) - self.target) @ self.axes.T
-        return np.column_stack([self.width / 2 + local[:, 0] / self.scale, self.height / 2 - local[:, 1] / self.scale, -local[:, 2]])
+        return np.column_stack(
+            [self.width / 2 + local[:, 0] / self.scale, self.height / 2 - local[:, 1] / self.scale, -local[:, 2]]
+        )
 
     def ray(self, x: float, y: float) -> tuple[Array, Array]:
         """Origin (far before the model) and direction of the sight line through a pixel."""

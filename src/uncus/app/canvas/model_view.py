@@ -60,7 +60,9 @@ class ModelView(QOpenGLWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Model")
-        self.setAccessibleDescription("The steel in three dimensions; middle drag turns, with Shift it pans, the wheel zooms.")
+        self.setAccessibleDescription(
+            "The steel in three dimensions; middle drag turns, with Shift it pans, the wheel zooms."
+        )
         session.steel.connect(self._steel_changed)
         session.selection_changed.connect(self._retint)
         session.tool_changed.connect(self._tool_changed)
@@ -154,7 +156,7 @@ class ModelView(QOpenGLWidget):
         owners = set(self.session.selection)
         for connection in self.session.connections:
             owners.add(connection.member)
-        tints.update({id: self.theme.go for id in owners})
+        tints.update(dict.fromkeys(owners, self.theme.go))
         if self.hovered and self.hovered not in owners:
             tints[self.hovered] = self.theme.look
         return tints
@@ -308,4 +310,3 @@ def _member_batch(member: Member) -> list[Batch]:
     place = frame.moved((shift, 0, 0))
     matrix = np.hstack([place.axes, place.origin[:, None]]).ravel().astype(np.float32)[None]
     return [Batch(part_shape(part, False), matrix, [member.id])]
-

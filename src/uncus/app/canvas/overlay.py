@@ -73,7 +73,9 @@ class Overlay:
         painter.drawText(QRectF(centre.x() - 11, centre.y() - 11, 22, 22), Qt.AlignmentFlag.AlignCenter, label)
 
     # -- over the steel ---------------------------------------------------------------------------
-    def over(self, painter: QPainter, theme: Theme, snap: Snap | None, box: QRectF | None, key: list[tuple[str, str, str]]) -> None:
+    def over(
+        self, painter: QPainter, theme: Theme, snap: Snap | None, box: QRectF | None, key: list[tuple[str, str, str]]
+    ) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._selected(painter, theme)
         self._measures(painter, theme)
@@ -101,14 +103,22 @@ class Overlay:
                     self._tag(painter, theme, p + QPointF(9, -9), "left end")
         if session.stage in ("Mark", "Draw", "Deliver") or 0 < len(members) <= 12:
             marks = Marks(session.job)
-            shown = [m.id for m in members] if session.stage not in ("Mark", "Draw", "Deliver") else list(session.shop.assemblies)
+            shown = (
+                [m.id for m in members]
+                if session.stage not in ("Mark", "Draw", "Deliver")
+                else list(session.shop.assemblies)
+            )
             if len(shown) <= 150:
+                taken: list[QPointF] = []
                 for id in shown:
                     assembly = session.shop.assemblies.get(id)
                     mark = marks.of_assembly(id)
                     if assembly and mark:
                         middle = [(a + b) / 2 for a, b in zip(assembly.member.start, assembly.member.end, strict=True)]
                         (p,) = self._at((middle[0], middle[1], middle[2]))
+                        if any(abs(p.x() - q.x()) < 30 and abs(p.y() - q.y()) < 17 for q in taken):
+                            continue  # a mark over a mark is no use: zoom in for it
+                        taken.append(p)
                         self._tag(painter, theme, p, mark, centred=True, quiet=True)
 
     def _measures(self, painter: QPainter, theme: Theme) -> None:
@@ -138,8 +148,9 @@ class Overlay:
         painter.drawEllipse(p, 8, 8)
         self._tag(painter, theme, p + QPointF(14, -14), snap.words)
 
-    def _tag(self, painter: QPainter, theme: Theme, at: QPointF, words: str, centred: bool = False,
-             quiet: bool = False) -> None:
+    def _tag(
+        self, painter: QPainter, theme: Theme, at: QPointF, words: str, centred: bool = False, quiet: bool = False
+    ) -> None:
         self._font(painter, 11)
         box = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-5, -2, 5, 2)
         box.moveCenter(at) if centred else box.moveBottomLeft(at)

@@ -62,16 +62,22 @@ class _Uploaded:
         self.triangles = ctx.buffer(batch.shape.triangles.tobytes())
         self.places = ctx.buffer(batch.places.tobytes())
         self.tints = ctx.buffer(reserve=12 * n)
-        self.faces = ctx.vertex_array(renderer.face_program, [
-            (self.triangles, "3f 3f", "at", "normal"), (self.places, "4f 4f 4f /i", "row0", "row1", "row2"),
-            (self.tints, "3f /i", "tint")])
+        self.faces = ctx.vertex_array(
+            renderer.face_program,
+            [
+                (self.triangles, "3f 3f", "at", "normal"),
+                (self.places, "4f 4f 4f /i", "row0", "row1", "row2"),
+                (self.tints, "3f /i", "tint"),
+            ],
+        )
         self.count = n
         self.edges = None
         self.lines = None
         if len(batch.shape.lines):
             self.lines = ctx.buffer(batch.shape.lines.tobytes())
-            self.edges = ctx.vertex_array(renderer.line_program, [
-                (self.lines, "3f", "at"), (self.places, "4f 4f 4f /i", "row0", "row1", "row2")])
+            self.edges = ctx.vertex_array(
+                renderer.line_program, [(self.lines, "3f", "at"), (self.places, "4f 4f 4f /i", "row0", "row1", "row2")]
+            )
 
     def release(self) -> None:
         for thing in (self.faces, self.edges, self.triangles, self.places, self.tints, self.lines):

@@ -55,8 +55,10 @@ def _bolt_shape(kind: str, size: str, length: float) -> Shape:
     prisms = [(d / 2, 0.0, length, 8)]
     if not rod:
         bolt = bolt_sizes()[size]
-        prisms += [(bolt.head_flats / math.sqrt(3), -bolt.head_height, 0.0, 6),
-                   (bolt.head_flats / math.sqrt(3), length - bolt.nut_height - d / 3, length - d / 3, 6)]
+        prisms += [
+            (bolt.head_flats / math.sqrt(3), -bolt.head_height, 0.0, 6),
+            (bolt.head_flats / math.sqrt(3), length - bolt.nut_height - d / 3, length - d / 3, 6),
+        ]
     triangles, lines = [], []
     for r, z0, z1, sides in prisms:
         a = 2 * math.pi * np.arange(sides + 1) / sides
@@ -114,7 +116,9 @@ def _fastener_batches(assemblies: list[Assembly]) -> list[Batch]:
             for point in group.points:
                 places.append(np.hstack([axes, np.asarray(point)[:, None]]).ravel())
                 owners.append(assembly.id)
-    return [Batch(_bolt_shape(*key), np.array(places, dtype=np.float32), owners) for key, (places, owners) in kinds.items()]
+    return [
+        Batch(_bolt_shape(*key), np.array(places, dtype=np.float32), owners) for key, (places, owners) in kinds.items()
+    ]
 
 
 def extent(assemblies: Iterable[Assembly]) -> NDArray[np.float64]:

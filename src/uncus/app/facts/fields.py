@@ -15,7 +15,14 @@ BY_RULE = "by rule"
 class TextField(QLineEdit):
     """A typed value. `enter` takes the text and says whether it was taken; Esc puts the old text back."""
 
-    def __init__(self, name: str, shown: str | None, enter: Callable[[str], bool], placeholder: str = "", offers: Sequence[str] = ()) -> None:
+    def __init__(
+        self,
+        name: str,
+        shown: str | None,
+        enter: Callable[[str], bool],
+        placeholder: str = "",
+        offers: Sequence[str] = (),
+    ) -> None:
         super().__init__(shown if shown is not None else "")
         self._shown = shown if shown is not None else ""
         self._enter = enter

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import QFormLayout, QLabel, QPushButton, QScrollArea, QVB
 from uncus.app.facts.fields import BY_RULE, ChoiceField, TextField, shared
 from uncus.app.session import Session
 from uncus.app.tools.draw_members import BeamTool, ColumnTool
-from uncus.bill.lists import whereabouts
 from uncus.catalog.grades import GRADES, usual_grade
 from uncus.catalog.sections import section, sections
 from uncus.connect.kind import About, checked, fields
@@ -20,6 +19,7 @@ from uncus.connect.kinds import KINDS
 from uncus.job.errors import JobError
 from uncus.job.records import Connection, Line, Member, Role
 from uncus.mark.marking import Marks
+from uncus.shop.whereabouts import whereabouts
 from uncus.units import format_angle, format_typed, format_weight, parse_angle, parse_length
 
 
@@ -108,8 +108,12 @@ class Facts(QScrollArea):
         if len(members) == 1:
             m = members[0]
             mark = marks.of_assembly(m.id)
-            self._title(f"{str(m.role).capitalize()}{' ' + mark if mark else ''}", f"{whereabouts(session.job, session.shop.assemblies[m.id])}"
-                        if m.id in session.shop.assemblies else "not in the catalogue")
+            self._title(
+                f"{str(m.role).capitalize()}{' ' + mark if mark else ''}",
+                f"{whereabouts(session.job, session.shop.assemblies[m.id])}"
+                if m.id in session.shop.assemblies
+                else "not in the catalogue",
+            )
         else:
             self._title(f"{len(members)} members", ", ".join(roles))
         self._member_fields(members, lambda label, change: self._edit(label, members, change))
@@ -124,38 +128,104 @@ class Facts(QScrollArea):
             for record in records:
                 c.put(record)
 
-    def _member_fields(self, members: Sequence[Member], edit: Callable[[str, Callable[[Member], Member]], bool]) -> None:
+    def _member_fields(
+        self, members: Sequence[Member], edit: Callable[[str, Callable[[Member], Member]], bool]
+    ) -> None:
         replace = msgspec.structs.replace
         self._heading("Section")
-        self._row("Section", TextField("Section", shared([m.section for m in members]),
-                  lambda t: edit("Section", lambda m: replace(m, section=section(t).name)), offers=list(sections())),
-                  "Any usual spelling: w12x26, HSS6X6X1/4, IPE200")
+        self._row(
+            "Section",
+            TextField(
+                "Section",
+                shared([m.section for m in members]),
+                lambda t: edit("Section", lambda m: replace(m, section=section(t).name)),
+                offers=list(sections()),
+            ),
+            "Any usual spelling: w12x26, HSS6X6X1/4, IPE200",
+        )
         usual = shared([_usual(m) for m in members]) or "usual"
         grades = [m.grade for m in members]
-        self._row("Grade", ChoiceField("Grade", (shared(grades) or f"{usual} (usual)") if shared(grades) is not None else None,
-                  [f"{usual} (usual)", *GRADES], lambda t: edit("Grade", lambda m: replace(m, grade="" if "(usual)" in t else t))))
-        self._row("Role", ChoiceField("Role", shared([str(m.role) for m in members]), [str(r) for r in Role],
-                  lambda t: edit("Role", lambda m: replace(m, role=Role(t)))))
-        self._row("Lot", TextField("Lot", shared([m.lot for m in members]), lambda t: edit("Lot", lambda m: replace(m, lot=t or "1"))))
+        self._row(
+            "Grade",
+            ChoiceField(
+                "Grade",
+                (shared(grades) or f"{usual} (usual)") if shared(grades) is not None else None,
+                [f"{usual} (usual)", *GRADES],
+                lambda t: edit("Grade", lambda m: replace(m, grade="" if "(usual)" in t else t)),
+            ),
+        )
+        self._row(
+            "Role",
+            ChoiceField(
+                "Role",
+                shared([str(m.role) for m in members]),
+                [str(r) for r in Role],
+                lambda t: edit("Role", lambda m: replace(m, role=Role(t))),
+            ),
+        )
+        self._row(
+            "Lot",
+            TextField(
+                "Lot", shared([m.lot for m in members]), lambda t: edit("Lot", lambda m: replace(m, lot=t or "1"))
+            ),
+        )
         finishes = shared([m.finish for m in members])
-        self._row("Finish", TextField("Finish", finishes, lambda t: edit("Finish", lambda m: replace(m, finish=t)),
-                  placeholder=self.session.job.project.finish))
+        self._row(
+            "Finish",
+            TextField(
+                "Finish",
+                finishes,
+                lambda t: edit("Finish", lambda m: replace(m, finish=t)),
+                placeholder=self.session.job.project.finish,
+            ),
+        )
         self._heading("Position")
-        self._row("Work line at", ChoiceField("Work line at", shared([str(m.line) for m in members]), [str(x) for x in Line],
-                  lambda t: edit("Work line", lambda m: replace(m, line=Line(t)))), "Which line of the section lies on the work line")
-        self._length("Above it", "rise", members, edit, "How far the section is raised above the work line; minus lowers it")
-        self._row("Roll", TextField("Roll", shared([format_angle(m.roll) for m in members]),
-                  lambda t: edit("Roll", lambda m: replace(m, roll=parse_angle(t) % 360))), "Degrees about the member's own line")
+        self._row(
+            "Work line at",
+            ChoiceField(
+                "Work line at",
+                shared([str(m.line) for m in members]),
+                [str(x) for x in Line],
+                lambda t: edit("Work line", lambda m: replace(m, line=Line(t))),
+            ),
+            "Which line of the section lies on the work line",
+        )
+        self._length(
+            "Above it", "rise", members, edit, "How far the section is raised above the work line; minus lowers it"
+        )
+        self._row(
+            "Roll",
+            TextField(
+                "Roll",
+                shared([format_angle(m.roll) for m in members]),
+                lambda t: edit("Roll", lambda m: replace(m, roll=parse_angle(t) % 360)),
+            ),
+            "Degrees about the member's own line",
+        )
         self._heading("Ends")
         self._length("Pull back left", "left_back", members, edit, "Takes from the left end; minus runs it on")
         self._length("Pull back right", "right_back", members, edit, "Takes from the right end; minus runs it on")
         self._length("Camber", "camber", members, edit, "Mill camber at the middle")
 
-    def _length(self, words: str, name: str, members: Sequence[Member], edit: Callable[[str, Callable[[Member], Member]], bool], help: str) -> None:
+    def _length(
+        self,
+        words: str,
+        name: str,
+        members: Sequence[Member],
+        edit: Callable[[str, Callable[[Member], Member]], bool],
+        help: str,
+    ) -> None:
         units = self.session.units
         values = [format_typed(getattr(m, name), units) for m in members]
-        self._row(words, TextField(words, shared(values), lambda t: edit(
-            words, lambda m: msgspec.structs.replace(m, **{name: parse_length(t, units)}))), help)
+        self._row(
+            words,
+            TextField(
+                words,
+                shared(values),
+                lambda t: edit(words, lambda m: msgspec.structs.replace(m, **{name: parse_length(t, units)})),
+            ),
+            help,
+        )
 
     def _results(self, members: Sequence[Member]) -> None:
         shop, units = self.session.shop, self.session.units
@@ -189,7 +259,9 @@ class Facts(QScrollArea):
                 self._choose(f"{len(connections)} {kind}s", connections)
 
     def _choose(self, words: str, connections: list[Connection]) -> None:
-        wrong = any(self.session.shop.connections[c.id].findings for c in connections if c.id in self.session.shop.connections)
+        wrong = any(
+            self.session.shop.connections[c.id].findings for c in connections if c.id in self.session.shop.connections
+        )
         button = QPushButton(("▲ " if wrong else "") + words)
         button.setAccessibleName(words)
         button.setToolTip("Edit its facts")

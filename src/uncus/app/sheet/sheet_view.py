@@ -24,7 +24,11 @@ class SheetView(QWidget):
         self.setMinimumSize(300, 200)
 
     def show_sheet(self, sheet: Sheet | None, words: str = "") -> None:
-        same_size = sheet is not None and self.sheet is not None and (sheet.width, sheet.height) == (self.sheet.width, self.sheet.height)
+        same_size = (
+            sheet is not None
+            and self.sheet is not None
+            and (sheet.width, sheet.height) == (self.sheet.width, self.sheet.height)
+        )
         self.sheet, self.words = sheet, words
         self.setAccessibleDescription(f"{sheet.name} {sheet.title}" if sheet else words)
         if not same_size:
@@ -36,8 +40,12 @@ class SheetView(QWidget):
         self._fitted = True
         if self.sheet is not None:
             margin = 14
-            self._zoom = min((self.width() - 2 * margin) / self.sheet.width, (self.height() - 2 * margin) / self.sheet.height)
-            self._origin = QPointF((self.width() - self.sheet.width * self._zoom) / 2, (self.height() - self.sheet.height * self._zoom) / 2)
+            self._zoom = min(
+                (self.width() - 2 * margin) / self.sheet.width, (self.height() - 2 * margin) / self.sheet.height
+            )
+            self._origin = QPointF(
+                (self.width() - self.sheet.width * self._zoom) / 2, (self.height() - self.sheet.height * self._zoom) / 2
+            )
         self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -74,7 +82,11 @@ class SheetView(QWidget):
         painter.fillRect(self.rect(), QColor("#E4E0D5"))
         if self.sheet is None:
             painter.setPen(QColor("#1D2930"))
-            painter.drawText(self.rect().adjusted(30, 30, -30, -30), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.words)
+            painter.drawText(
+                self.rect().adjusted(30, 30, -30, -30),
+                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
+                self.words,
+            )
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.translate(self._origin)

@@ -26,7 +26,13 @@ from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Lens, Sent
 
-WORDS = {"sheets": "Sheets (PDF)", "nc": "NC files", "dxf": "Sheets (DXF)", "ifc": "Model (IFC)", "bills": "Bills (CSV, XLSX)"}
+WORDS = {
+    "sheets": "Sheets (PDF)",
+    "nc": "NC files",
+    "dxf": "Sheets (DXF)",
+    "ifc": "Model (IFC)",
+    "bills": "Bills (CSV, XLSX)",
+}
 
 
 class Work(QThread, Progress):
@@ -87,7 +93,9 @@ class DeliverPanel(QWidget):
         self.bar = QProgressBar()
         self.bar.setAccessibleName("Progress")
         self.bar.setVisible(False)
-        self.words = QLabel("Everything that is ticked goes into one folder, with a manifest. Every NC file is proved on the bench first.")
+        self.words = QLabel(
+            "Everything that is ticked goes into one folder, with a manifest. Every NC file is proved on the bench first."
+        )
         self.words.setWordWrap(True)
         self.words.setAccessibleName("What happened")
         self.table = Table("Files of the package", ("File", "Kind", "Mark", "Number", "Net each", "Gross each"))
@@ -142,7 +150,9 @@ class DeliverPanel(QWidget):
             return
         lens = self.lens.currentText()
         records = list(self.session.job.records.values())
-        self.work = Work(records, Path(self.folder.text().strip()).expanduser(), None if lens in ("", "everything") else lens, only)
+        self.work = Work(
+            records, Path(self.folder.text().strip()).expanduser(), None if lens in ("", "everything") else lens, only
+        )
         self.work.told.connect(self._told)
         self.work.done.connect(self._done)
         self.work.failed.connect(lambda words: self._say(words, True))
@@ -165,8 +175,17 @@ class DeliverPanel(QWidget):
         self.bar.setFormat(f"{words}   {done} of {of}")
 
     def _done(self, made: Made) -> None:
-        rows = [(f.file, f.kind, f.mark, str(f.number), f"{f.net_kg:.1f} kg" if f.net_kg else "", f"{f.gross_kg:.1f} kg" if f.gross_kg else "")
-                for f in made.files]
+        rows = [
+            (
+                f.file,
+                f.kind,
+                f.mark,
+                str(f.number),
+                f"{f.net_kg:.1f} kg" if f.net_kg else "",
+                f"{f.gross_kg:.1f} kg" if f.gross_kg else "",
+            )
+            for f in made.files
+        ]
         self.table.fill(rows, [f.file for f in made.files])
         words = f"✓ {len(made.files)} files in {made.folder}"
         if made.failures:
@@ -174,7 +193,10 @@ class DeliverPanel(QWidget):
         self._say(words, bool(made.failures))
         today = date.today().isoformat()
         if made.sheets:
-            self.session.change("Sheets sent", [Sent(id=f"sent:{e.name}", sheet=e.name, content=e.job.content, on=today) for e in made.sheets])
+            self.session.change(
+                "Sheets sent",
+                [Sent(id=f"sent:{e.name}", sheet=e.name, content=e.job.content, on=today) for e in made.sheets],
+            )
 
     def _finished(self) -> None:
         self.work = None

@@ -47,7 +47,11 @@ class DrawPanel(QWidget):
         bar.setContentsMargins(8, 4, 8, 6)
         self.before, self.after = QPushButton("← Previous"), QPushButton("Next →")
         self.to_model = QPushButton("Show in the model   Tab")
-        for button, name in ((self.before, "Previous sheet"), (self.after, "Next sheet"), (self.to_model, "Show in the model")):
+        for button, name in (
+            (self.before, "Previous sheet"),
+            (self.after, "Next sheet"),
+            (self.to_model, "Show in the model"),
+        ):
             button.setAccessibleName(name)
         self.before.clicked.connect(lambda: self._step(-1))
         self.after.clicked.connect(lambda: self._step(1))
@@ -80,9 +84,14 @@ class DrawPanel(QWidget):
         self.table.fill(rows, [e.name for e in self.entries])
         self.title.setText(f"Register: {len(rows)}")
         if not self.entries:
-            self.view.show_sheet(None, "No sheets yet: sheets are made of marked pieces.\nOpen Mark (Ctrl+4) and apply the marks first.")
+            self.view.show_sheet(
+                None, "No sheets yet: sheets are made of marked pieces.\nOpen Mark (Ctrl+4) and apply the marks first."
+            )
         elif missing:
-            session.said.emit(f"{len(missing)} pieces have changed or have no mark yet, so their sheets may not be right; apply marks (Ctrl+4).", True)
+            session.said.emit(
+                f"{len(missing)} pieces have changed or have no mark yet, so their sheets may not be right; apply marks (Ctrl+4).",
+                True,
+            )
         if self.entries:
             self.open(name if any(e.name == name for e in self.entries) else self.entries[0].name)
 

@@ -27,7 +27,11 @@ class GridDialog(QDialog):
             self.up.setText(_spacings([g.at for g in grid.letters], units))
         found = sorted(session.job.all(Level), key=lambda level: level.elevation)
         self.levels.setText(", ".join(f"{level.name} {format_length(level.elevation, units)}" for level in found))
-        for field, name in ((self.across, "Spacings of numbered lines"), (self.up, "Spacings of lettered lines"), (self.levels, "Levels")):
+        for field, name in (
+            (self.across, "Spacings of numbered lines"),
+            (self.up, "Spacings of lettered lines"),
+            (self.levels, "Levels"),
+        ):
             field.setAccessibleName(name)
             field.setMinimumWidth(420)
         self.across.setPlaceholderText(example)
@@ -81,7 +85,9 @@ class GridDialog(QDialog):
         levels: dict[str, Level] = {}
         for item in filter(None, (piece.strip() for piece in self.levels.text().split(","))):
             name, _, height = item.rpartition(" ")
-            if "/" in height and name.rpartition(" ")[2][:1].isdigit():  # a height such as 12'-6 1/2 has a space of its own
+            if (
+                "/" in height and name.rpartition(" ")[2][:1].isdigit()
+            ):  # a height such as 12'-6 1/2 has a space of its own
                 name, _, whole = name.rpartition(" ")
                 height = f"{whole} {height}"
             if not name:

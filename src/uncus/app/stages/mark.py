@@ -7,8 +7,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
 from uncus.app.theme import Theme
-from uncus.bill.lists import describe
 from uncus.mark.marking import Proposal, Row, State, apply, propose
+from uncus.steel.describe import describe
 
 SIGNS = {State.NEW: "✚", State.KEPT: "=", State.MOVED: "↦"}
 
@@ -49,11 +49,20 @@ class MarkPanel(QWidget):
         proposal, session = self.proposal, self.session
         pieces = {p.id: p for p in session.shop.pieces()}
         rows, keys = [], []
-        for row in proposal.rows:
+        for row in sorted(proposal.rows, key=lambda r: r.state is State.KEPT and not r.why):
             part = pieces[row.pieces[0]].part
             mark = f"{', '.join(row.before)} → {row.mark}" if row.before else row.mark
-            rows.append((f"{SIGNS[row.state]} {row.state}", mark, describe(part, session.units), str(len(row.pieces)),
-                         session.length(part.length), "part" if row.part else "assembly", row.why))
+            rows.append(
+                (
+                    f"{SIGNS[row.state]} {row.state}",
+                    mark,
+                    describe(part, session.units),
+                    str(len(row.pieces)),
+                    session.length(part.length),
+                    "part" if row.part else "assembly",
+                    row.why,
+                )
+            )
             keys.append(row)
         self.table.fill(rows, keys)
         self.counts.setText("    ".join(f"{SIGNS[s]} {s} {proposal.count(s)}" for s in State))
@@ -66,7 +75,9 @@ class MarkPanel(QWidget):
         hues = {State.NEW: theme.new, State.MOVED: theme.moved, State.KEPT: theme.steel}
         self.table.rows.colours = {f"{SIGNS[s]} {s}": hues[s] if s is not State.KEPT else theme.slate for s in State}
         found = {p: hues[r.state] for r in self.proposal.rows if not r.part for p in r.pieces}
-        key = [(SIGNS[s], f"{s} {sum(r.state is s and not r.part for r in self.proposal.rows)}", hues[s]) for s in State]
+        key = [
+            (SIGNS[s], f"{s} {sum(r.state is s and not r.part for r in self.proposal.rows)}", hues[s]) for s in State
+        ]
         return found, key
 
     def apply(self) -> None:

@@ -28,10 +28,10 @@ class Rows(QAbstractTableModel):
         self.rows, self.keys = list(rows), list(keys)
         self.endResetModel()
 
-    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+    def rowCount(self, parent: Index = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.rows)
 
-    def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+    def columnCount(self, parent: Index = QModelIndex()) -> int:
         return len(self.heads)
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:

@@ -36,7 +36,9 @@ class ColumnTool(Tool):
     def typed(self, text: str) -> None:
         height = parse_length(text, self.units)
         if height < 100:
-            raise JobError(f"A column {format_length(height, self.units)} high is too short; type a height such as 12'-0.")
+            raise JobError(
+                f"A column {format_length(height, self.units)} high is too short; type a height such as 12'-0."
+            )
         self.height = height
 
     def preview(self) -> Preview:
@@ -126,7 +128,10 @@ class MeasureTool(Tool):
     def preview(self) -> Preview:
         if self.start is None or self.pointer is None:
             return Preview()
-        return Preview(line=(self.start.point, self.pointer.point), words=measured(self.start.point, self.pointer.point, self.units))
+        return Preview(
+            line=(self.start.point, self.pointer.point),
+            words=measured(self.start.point, self.pointer.point, self.units),
+        )
 
 
 def measured(a: Point, b: Point, units: Units) -> str:
