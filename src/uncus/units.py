@@ -142,7 +142,7 @@ def chain(positions: list[float], units: Units = Units.IMPERIAL) -> list[float]:
     if units is Units.IMPERIAL:
         rounded = [sixteenths(p) * SIXTEENTH for p in positions]
     else:
-        rounded = [math.floor(p + 0.5) * 1.0 for p in positions]
+        rounded = [math.floor(p * 10 + 0.5) / 10 for p in positions]
     return [b - a for a, b in zip(rounded, rounded[1:], strict=False)]
 
 

@@ -91,9 +91,11 @@ def _end(segments: _Segments, index: int, end: End) -> Connection | str | None:
 
 
 def _foot(segments: _Segments, index: int, end: End, here: np.ndarray) -> Connection | str:
-    distance, _ = segments.at(here)
+    distance, along = segments.at(here)
     distance[index] = np.inf
-    below = segments.a[:, 2].clip(max=segments.b[:, 2]) < here[2] - 1.0
+    lowest = segments.a[:, 2].clip(max=segments.b[:, 2])
+    runs_past = np.minimum(along, segments.length - along) > segments.size  # a beam it stands on, its top at the foot
+    below = (lowest < here[2] - 1.0) | (runs_past & (lowest < here[2] + 1.0))
     if np.any((distance < segments.size / 2 + _NEAR) & below):
         return "it stands on other steel, which takes another kind than a base plate"
     member = segments.members[index]

@@ -232,9 +232,9 @@ def _made(joint: Joint, p: Params, face: Face3, bolt: BoltSize, s: Setting, righ
     # beam: cut, copes, holes
     diameter, _ = bolt.hole_size(HoleKind.STANDARD)
     copes = [msgspec.structs.replace(c, right=right) for c in s.copes]
-    features: list[tuple[str, Feature]] = [
-        (beam.id, f) for f in (*copes, *(Hole(Face.WEB, float(x), float(z), diameter) for x, z in rows))
-    ]
+    worked: list[Feature] = [*copes]
+    worked += [Hole(Face.WEB, float(x), float(z), diameter) for x, z in rows]
+    features = [(beam.id, feature) for feature in worked]
     # tab: x along n, z along v
     t = p.thickness or rules.tab_thickness
     side = -1.0 if p.side == "near" else 1.0

@@ -104,7 +104,7 @@ def _near_cut(a: EndCut, b: EndCut) -> bool:
 def _near(a: Feature, b: Feature) -> bool:
     if isinstance(a, Hole) and isinstance(b, Hole):
         sizes = (a.x - b.x, a.w - b.w, a.d - b.d, a.slot - b.slot)
-        turn = (a.angle - b.angle + 90) % 180 - 90
+        turn = (a.angle - b.angle + 90) % 180 - 90 if a.slot else 0.0
         return a.face == b.face and max(map(abs, sizes)) <= MM and abs(turn) <= DEGREES
     if isinstance(a, Cope) and isinstance(b, Cope):
         sizes3 = (a.length - b.length, a.depth - b.depth, a.radius - b.radius)

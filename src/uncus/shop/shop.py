@@ -88,6 +88,7 @@ class Shop:
     @property
     def all_findings(self) -> list[Finding]:
         made = [f for c in self._contributions.values() for f in c.findings]
+        made += [f for a in self.assemblies.values() for f in a.findings if f.about == a.id]
         return made + [f for found in self.findings.values() for f in found]
 
     # -- following a change -----------------------------------------------------------------------

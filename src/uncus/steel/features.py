@@ -81,6 +81,8 @@ def rounded(feature: F) -> F:
             changes[name] = round(value, 3) + 0.0
         elif isinstance(value, tuple):
             changes[name] = tuple((round(a, 3) + 0.0, round(b, 3) + 0.0) for a, b in value)
+    if isinstance(feature, Hole) and not feature.slot:
+        changes["angle"] = 0.0  # a round hole has no direction
     return msgspec.structs.replace(feature, **changes)
 
 

@@ -1,0 +1,162 @@
+import csv
+import hashlib
+import io
+import json
+from concurrent.futures import ThreadPoolExecutor
+
+import ezdxf
+import openpyxl
+import pytest
+from pypdf import PdfReader
+
+from uncus.bill.lists import Column, Table, Unit, all_lists, bolt_counts
+from uncus.deliver.package import KINDS, Progress, Stopped, check_only, produce
+from uncus.deliver.tables import csv_bytes, xlsx_bytes
+from uncus.job.errors import JobError
+from uncus.job.job import Job
+from uncus.job.records import Lens
+from uncus.lens.criteria import passes
+from uncus.mark.marking import Marks
+from uncus.sample.boathouse import boathouse
+from uncus.steel.flat import gross_weight
+from uncus.units import POUND, Units
+
+
+@pytest.fixture(scope="module")
+def package(sample, tmp_path_factory):
+    job, shop = sample
+    out = tmp_path_factory.mktemp("package") / "out"
+    with ThreadPoolExecutor(1) as pool:  # any executor will do
+        made = produce(job, out, shop=shop, executor=pool)
+    return out, made
+
+
+def test_the_manifest_tells_every_file_truly(package, sample):
+    out, _made = package
+    manifest = json.loads((out / "manifest.json").read_text())
+    assert not manifest["failures"] and manifest["number"] == "26-014"
+    listed = {f["file"]: f for f in manifest["files"]}
+    there = {str(p.relative_to(out)) for p in out.rglob("*") if p.is_file()} - {"manifest.json"}
+    assert set(listed) == there
+    for name, f in listed.items():
+        assert hashlib.sha256((out / name).read_bytes()).hexdigest() == f["sha256"]
+    marks = Marks(sample[0])
+    pieces = {marks.of_part(p.id): p for p in sample[1].pieces()}
+    for f in manifest["files"]:
+        if f["kind"] == "nc":
+            assert f["gross_kg"] == pytest.approx(gross_weight(pieces[f["mark"]].part), abs=0.001)
+    assert sum(f["kind"] == "nc" for f in manifest["files"]) == len(pieces)
+    assert not list(out.parent.glob(".out*"))
+
+
+def test_every_pdf_opens_and_gives_its_text(package):
+    out, made = package
+    for entry in made.sheets:
+        (page,) = PdfReader(out / f"sheets/{entry.kind}/{entry.name}.pdf").pages
+        words = page.extract_text()
+        assert entry.name in words and "Tern Point Boathouse" in words
+        fonts = page["/Resources"]["/Font"]
+        assert all(
+            "/FontFile2" in str(f.get_object()["/FontDescriptor"].get_object())
+            for f in fonts.values()
+            if "/FontDescriptor" in f.get_object()
+        )
+
+
+def test_every_dxf_passes_its_audit(package):
+    out, _made = package
+    for path in (out / "dxf").rglob("*.dxf"):
+        document = ezdxf.readfile(path)
+        audit = document.audit()
+        assert not audit.errors and not audit.fixes
+        assert {e.dxf.layer for e in document.modelspace()} >= {"BORDER", "TEXT", "THIN"}
+
+
+def test_lists_add_up(sample):
+    job, shop = sample
+    assemblies, parts, bolts = all_lists(shop, Marks(job), Units.IMPERIAL)
+    total = sum(a.gross for a in shop.assemblies.values())
+    assert sum(r[7] for r in assemblies.rows) == pytest.approx(total)
+    assert sum(r[8] for r in parts.rows) == pytest.approx(total)
+    assert sum(r[1] for r in parts.rows) == len(list(shop.pieces()))
+    assert sum(r[5] for r in bolts.rows) == sum(bolt_counts(shop.assemblies.values()).values())
+    rows = list(csv.reader(io.StringIO(csv_bytes(assemblies, Units.IMPERIAL).decode())))
+    assert rows[0][5] == "Weight each, gross (lb)" and len(rows) == 1 + len(assemblies.rows)
+    assert float(rows[1][5]) == pytest.approx(assemblies.rows[0][5] / POUND, abs=0.05)
+    book = openpyxl.load_workbook(io.BytesIO(xlsx_bytes([assemblies, parts, bolts], Units.IMPERIAL, "x")))
+    assert book.sheetnames == ["Assemblies", "Parts", "Bolts and rods"]
+    assert str(book["Assemblies"].cell(3 + len(assemblies.rows), 2).value).startswith("=SUM(B3")
+
+
+def test_text_from_the_job_is_never_run_by_a_spreadsheet():
+    table = Table("t", "T", (Column("Mark", Unit.TEXT),), (("=1+1",), ("plain",)))
+    assert csv_bytes(table, Units.METRIC).decode().splitlines() == ["Mark", "'=1+1", "plain"]
+    book = openpyxl.load_workbook(io.BytesIO(xlsx_bytes([table], Units.METRIC, "x")))
+    assert book["T"]["A3"].value == "'=1+1"
+
+
+def test_only_some_and_only_through_a_lens(sample, tmp_path):
+    job, shop = sample
+    made = produce(job, tmp_path / "p", lens="columns", only=["nc", "bills"], shop=shop)
+    assert {f.kind for f in made.files} == {"nc", "bill"}
+    columns = {p.part for a in shop.assemblies.values() if a.member.role == "column" for p in a.pieces}
+    assert sum(f.kind == "nc" for f in made.files) == len(
+        {Marks(job).of_part(p.id) for p in shop.pieces() if p.part in columns}
+    )
+
+
+class Stopping(Progress):
+    def __init__(self, at):
+        self.at, self.count = at, 0
+
+    def tell(self, done, of, words):
+        assert 0 < done <= of and words
+        self.count = done
+
+    def stopped(self):
+        return self.count >= self.at
+
+
+def test_a_stopped_package_leaves_nothing_and_the_earlier_one_stays(sample, tmp_path):
+    job, shop = sample
+    out = tmp_path / "p"
+    produce(job, out, only=["nc"], shop=shop)
+    before = sorted(p.name for p in out.rglob("*"))
+    with pytest.raises(Stopped):
+        produce(job, out, only=["nc", "ifc"], shop=shop, progress=Stopping(30))
+    assert sorted(p.name for p in out.rglob("*")) == before and list(tmp_path.iterdir()) == [out]
+
+
+def test_what_cannot_be_produced_says_why(sample, tmp_path):
+    job, shop = sample
+    (tmp_path / "mine").mkdir()
+    (tmp_path / "mine" / "letter.txt").write_text("keep")
+    (tmp_path / "file").write_text("x")
+    for make, says in [
+        (lambda: produce(job, tmp_path / "mine", shop=shop), "holds other things"),
+        (lambda: produce(job, tmp_path / "file", shop=shop), "is a file"),
+        (lambda: produce(job, tmp_path / "p", lens="nothing", shop=shop), "no lens “nothing”"),
+        (lambda: produce(Job(boathouse()), tmp_path / "p"), "not marked"),
+        (lambda: produce(Job(), tmp_path / "p"), "nothing to produce"),
+        (lambda: check_only(["paper"]), "no output “paper”"),
+    ]:
+        with pytest.raises(JobError, match=says):
+            make()
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["file", "mine"]
+    assert check_only([]) == KINDS
+
+
+def test_a_sheet_that_fails_is_named_and_the_rest_go_on(sample, tmp_path, monkeypatch):
+    from uncus.deliver import package as module
+
+    real = module.draw
+    monkeypatch.setattr(module, "draw", lambda job: 1 / 0 if job.name == "C1" else real(job))
+    with ThreadPoolExecutor(1) as pool:
+        made = produce(*sample[:1], tmp_path / "p", only=["sheets"], shop=sample[1], executor=pool)
+    assert len(made.failures) == 1 and "C1" in made.failures[0]
+    assert len(made.files) == len(made.sheets) - 1
+
+
+def test_lenses_know_their_facts():
+    with pytest.raises(JobError, match="which is not known"):
+        passes(Lens(name="x", facts=(("colour", "red"),)))

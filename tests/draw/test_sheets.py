@@ -1,0 +1,207 @@
+import msgspec
+import pytest
+from tests.conftest import marked
+
+from uncus.connect.by_rule import by_rule
+from uncus.deliver.dxf import dxf_document
+from uncus.draw.board import Board, overlap, spread
+from uncus.draw.dimension import gathered
+from uncus.draw.lettering import box_of, clean, width
+from uncus.draw.register import State, draw, register
+from uncus.draw.sheet import Text
+from uncus.frame.grids import make_grid
+from uncus.job.job import Job
+from uncus.job.records import (
+    Connection,
+    Grid,
+    Level,
+    Line,
+    Member,
+    Project,
+    Role,
+    Sent,
+    ShopRules,
+)
+from uncus.sample.frames import SERIES
+from uncus.shop.shop import build
+from uncus.units import Units
+
+
+@pytest.fixture(scope="module")
+def sheets(sample):
+    return {e.name: (e, draw(e.job)) for e in register(*sample)}
+
+
+@pytest.fixture(scope="module")
+def metric():
+    """A metric job with what the sample has not: sloping and deep beams, European sections, tubes, angles, a tee."""
+    grid = make_grid([7200.0, 6500.0], [6000.0])
+    members = [
+        Member(id=f"c{x}{y}", role=Role.COLUMN, section="HEB240", start=(x, y, 0), end=(x, y, 8000))
+        for x in (0.0, 7200.0, 13700.0)
+        for y in (0.0, 6000.0)
+    ]
+    members += [
+        Member(id="b1", role=Role.BEAM, section="IPE400", start=(0, 0, 4000), end=(0, 6000, 4000), line=Line.TOP),
+        Member(id="b2", role=Role.BEAM, section="IPE300", start=(0, 0, 4000), end=(7200, 0, 4000), line=Line.TOP),
+        Member(
+            id="b3", role=Role.RAFTER, section="IPE330", start=(7200, 0, 5000), end=(7200, 6000, 7500), line=Line.TOP
+        ),
+        Member(id="a1", role=Role.BRACE, section="L6X4X1/2", start=(0, 0, 0), end=(0, 6000, 4000)),
+        Member(id="t1", role=Role.STRUT, section="WT6X25", start=(0, 0, 3000), end=(7200, 0, 3000), roll=30),
+        Member(id="p1", role=Role.STRUT, section="PIPE4STD", start=(0, 6000, 3000), end=(7200, 6000, 3000)),
+        Member(
+            id="h1",
+            role=Role.STRUT,
+            section="HSS6X4X1/4",
+            start=(0, 6000, 1000),
+            end=(7200, 6000, 1000),
+            left_back=300,
+            right_back=300,
+        ),
+        Member(id="k1", role=Role.GIRT, section="UPN200", start=(0, 0, 2000), end=(0, 6000, 2000), roll=90),
+    ]
+    rules = ShopRules(
+        bolt="M20",
+        bolt_grade="8.8",
+        plate_grade="S275JR",
+        tab_thickness=10,
+        tab_weld=6,
+        pitch=70,
+        edge=40,
+        gap=10,
+        rod="M24",
+        rod_grade="8.8",
+        base_thickness=25,
+    )
+    records = [
+        Project(name="Metric hall", number="7", units=Units.METRIC),
+        rules,
+        *SERIES,
+        msgspec.structs.replace(grid, id="grid"),
+        Level(id="l0", name="Ground", elevation=0),
+        Level(id="l1", name="Floor", elevation=4000),
+        *members,
+    ]
+    made = by_rule(Job(records), [m.id for m in members]).made
+    job, shop = marked([*records, *made])
+    return {e.name: (e, draw(e.job)) for e in register(job, shop)}
+
+
+def texts(sheet):
+    return [i for i in sheet.items if isinstance(i, Text)]
+
+
+def check(sheet):
+    """No text on text, none off the paper."""
+    boxes = [(box_of(t, 0.0), t.text) for t in texts(sheet)]
+    for i, (a, words) in enumerate(boxes):
+        assert a[0] >= 0 and a[1] >= 0 and a[2] <= sheet.width and a[3] <= sheet.height, (sheet.name, words)
+        for b, other in boxes[i + 1 :]:
+            assert not overlap(a, b), (sheet.name, words, other)
+
+
+def test_text_never_lies_on_text_nor_off_the_paper(sheets, metric):
+    for _, sheet in [*sheets.values(), *metric.values()]:
+        check(sheet)
+        assert all(t.height >= 1.8 for t in texts(sheet))
+
+
+def test_everything_drawn_stays_on_the_paper(sheets, metric):
+    for _, sheet in [*sheets.values(), *metric.values()]:
+        for entity in dxf_document(sheet).modelspace().query("LINE"):
+            for p in (entity.dxf.start, entity.dxf.end):
+                assert -0.01 <= p.x <= sheet.width + 0.01 and -0.01 <= p.y <= sheet.height + 0.01, sheet.name
+
+
+def test_a_floor_beam_says_what_the_shop_needs(sheets, sample):
+    _job, shop = sample
+    name = next(e.name for e, _ in sheets.values() if e.kind == "assembly" and e.title == "beam W12X19")
+    entry, sheet = sheets[name]
+    part = shop.assemblies[entry.pieces[0]].main.part
+    words = [t.text for t in texts(sheet)]
+    length = "21'-10 5/8"
+    assert part.length / 25.4 == pytest.approx(262.625)
+    assert words.count(length) == 2, "overall once, and in the bill"
+    assert "2 @ 3 = 6" in words and "W12X19" in words and "A992" in words
+    assert any(w.startswith("HOLES 13/16 DIA.") for w in words)
+    assert any("BOLTS 3/4 A325 x 2." in w for w in words) and any(w.startswith("COPE RADIUS 1/2") for w in words)
+    assert any(f"{len(entry.pieces)} REQUIRED" in w for w in words)
+    assert "1 1/4" in words and "2 3/4" in words, "cope depth and length"
+
+
+def test_views_are_those_that_say_something(sheets):
+    def views(title, kind="assembly"):
+        sheet = next(s for e, s in sheets.values() if e.kind == kind and e.title == title)
+        return {t.text for t in texts(sheet) if "VIEW" in t.text or "END" in t.text or "SECTION" in t.text}
+
+    assert not views("beam W12X19") - {"LEFT END OF THE SHEET IS THE PIECE'S LEFT END."}
+    assert {"TOP VIEW", "LEFT END"} <= views("column W10X49")
+    assert any(v.startswith("SECTION A-A") for v in views("beam W16X31"))
+
+
+def test_bevels_in_twelfths_or_degrees(sheets, metric):
+    rafter = next(s for e, s in sheets.values() if e.title == "rafter W14X22")
+    assert [t.text for t in texts(rafter)].count("12") == 2
+    sloping = next(s for e, s in metric.values() if e.title == "rafter IPE330")
+    assert any(t.text == "22.6°" for t in texts(sloping))
+
+
+def test_plans_show_every_mark_the_grid_and_its_dimensions(sheets, sample):
+    _job, shop = sample
+    plans = [(e, s) for e, s in sheets.values() if e.kind == "erection"]
+    assert {len(e.pieces) for e, _ in plans} and sum(len(e.pieces) for e, _ in plans) == len(shop.assemblies)
+    for entry, sheet in plans:
+        words = [t.text for t in texts(sheet)]
+        for mark, _ in entry.job.members:
+            assert mark in words
+        assert {"1", "4", "A", "C", "22'-0", "64'-0", "40'-0", "N"} <= set(words)
+
+
+def test_drawing_is_deterministic(sample, sheets):
+    for entry in register(*sample)[::7]:
+        assert draw(entry.job) == sheets[entry.name][1]
+
+
+def test_states_follow_what_was_sent(sample):
+    job = Job(sample[0].records.values())
+    shop = build(job)
+    job.follow(shop.follow)
+    first = register(job, shop)
+    assert {e.state for e in first} == {State.NEW}
+    with job.change("sent") as change:
+        for e in first:
+            change.put(Sent(id=f"sent:{e.name}", sheet=e.name, content=e.job.content, on="2026-01-01"))
+    assert {e.state for e in register(job, shop)} == {State.CURRENT}
+    tab = next(c for c in job.all(Connection) if c.kind == "shear tab")
+    with job.change("thicker") as change:
+        change.put(msgspec.structs.replace(tab, params={"thickness": 12.7}))
+    stale = [e for e in register(job, shop) if e.state is State.STALE]
+    assert stale and any(tab.support in e.pieces for e in stale)
+    assert all(tab.support in e.pieces or tab.member in e.pieces for e in stale if e.kind == "assembly")
+
+
+def test_spread_keeps_order_and_distance():
+    placed = spread([0.0, 0.5, 0.6, 10.0, 10.1], 3.0)
+    assert all(b - a >= 3.0 - 1e-9 for a, b in zip(placed, placed[1:], strict=False))
+    assert placed[1] == pytest.approx((0 + 0.5 + 0.6) / 3) and sum(placed[3:]) / 2 == pytest.approx(10.05)
+
+
+def test_a_board_finds_the_next_place_when_the_best_is_taken():
+    board = Board()
+    first = board.place(Text(0, 3.0 * k, "same", 2.5) for k in range(9))
+    second = board.place(Text(0, 3.0 * k, "same", 2.5) for k in range(9))
+    assert first.y == 0 and not overlap(box_of(first), box_of(second))
+    with pytest.raises(RuntimeError, match="no free place"):
+        board.place([Text(0, 0, "same", 2.5)])
+
+
+def test_lettering_and_runs():
+    assert width("12'-6 1/2", 5.0) == pytest.approx(2 * width("12'-6 1/2", 2.5))
+    assert clean("5" + chr(0x2713) + chr(0x4E2D)) == "5??" and clean("12'-6 1/2") == "12'-6 1/2"
+    assert gathered([3.0, 3.0, 2.0]) == [(2, 3.0), (1, 2.0)]
+
+
+def test_an_empty_job_has_no_sheets_and_a_grid_alone_breaks_nothing():
+    job = Job([Project(), Grid(id="g"), Level(name="L", elevation=0)])
+    assert register(job, build(job)) == []

@@ -1,0 +1,108 @@
+import random
+
+import msgspec
+import pytest
+
+from uncus.job.job import Job
+from uncus.job.records import Connection, Line, Member, Project, Role, ShopRules, new_id
+from uncus.shop.shop import Shop, build
+from uncus.shop.whereabouts import whereabouts
+
+
+def same(a: Shop, b: Shop) -> bool:
+    return a.assemblies == b.assemblies and dict(a.connections) == dict(b.connections) and a.findings == b.findings
+
+
+def random_edit(rng: random.Random, job: Job) -> None:
+    members, connections = job.all(Member), job.all(Connection)
+    m = rng.choice(members)
+    with job.change("edit") as change:
+        match rng.randrange(8):
+            case 0:
+                change.put(
+                    msgspec.structs.replace(m, section=rng.choice(["W12X26", "W16X31", "HSS6X6X1/4", "nonsense"]))
+                )
+            case 1:
+                change.put(msgspec.structs.replace(m, end=(m.end[0], m.end[1], m.end[2] + rng.choice([-300.0, 300.0]))))
+            case 2:
+                change.drop(m.id)
+            case 3:
+                change.put(msgspec.structs.replace(m, id=new_id(), start=(m.start[0], m.start[1] + 700, m.start[2])))
+            case 4:
+                change.put(msgspec.structs.replace(rng.choice(connections), params={"rows": rng.randrange(2, 5)}))
+            case 5:
+                change.drop(rng.choice(connections).id)
+            case 6:
+                change.put(msgspec.structs.replace(job.rules, tab_thickness=rng.choice([9.525, 12.7])))
+            case 7:
+                change.put(msgspec.structs.replace(job.project, finish=rng.choice(["galvanized", "primer"])))
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_following_changes_gives_what_building_anew_gives(job, seed):
+    """Forty random edits, undos and redos: the shop that followed equals one built from nothing."""
+    rng = random.Random(seed)
+    shop = build(job)
+    job.follow(shop.follow)
+    for _ in range(40):
+        rng.choice([random_edit, random_edit, random_edit, lambda _r, j: j.undo(), lambda _r, j: j.redo()])(rng, job)
+    assert same(shop, build(job))
+    while job.undo():
+        pass
+    assert same(shop, build(job))
+
+
+def test_an_edit_touches_only_its_neighbours(job):
+    shop = build(job)
+    seen = []
+    job.follow(lambda delta: seen.append(shop.follow(delta)))
+    before = dict(shop.assemblies)
+    beam = next(m for m in job.all(Member) if m.role is Role.BEAM and m.section == "W12X26")
+    with job.change("section") as change:
+        change.put(msgspec.structs.replace(beam, section="W14X30"))
+    touched = seen[0].rebuilt
+    assert beam.id in touched and len(touched) == 3, "the beam and the two columns that hold it"
+    assert all(shop.assemblies[id] is before[id] for id in before.keys() - touched)
+
+
+def test_an_unknown_section_is_a_finding_and_the_rest_goes_on(job):
+    beam = next(m for m in job.all(Member) if m.role is Role.BEAM)
+    shop = build(job)
+    job.follow(shop.follow)
+    with job.change("bad") as change:
+        change.put(msgspec.structs.replace(beam, section="W12X27"))
+    assert beam.id not in shop.assemblies and len(shop.assemblies) == len(job.all(Member)) - 1
+    assert any("W12X26" in f.text for f in shop.all_findings)
+
+
+def test_an_unknown_kind_of_connection_is_a_finding(job):
+    first = job.all(Connection)[0]
+    with job.change("kind") as change:
+        change.put(msgspec.structs.replace(first, kind="magic"))
+    texts = [f.text for f in build(job).all_findings]
+    assert texts == ["This Uncus knows no connection “magic”; choose another kind for it."]
+
+
+def test_ends_pull_back_run_on_and_meet():
+    m = Member(
+        id="m",
+        role=Role.BEAM,
+        section="W12X26",
+        start=(0, 0, 0),
+        end=(5000, 0, 0),
+        line=Line.TOP,
+        left_back=100,
+        right_back=-50,
+    )
+    shop = Shop([Project(), ShopRules(), m])
+    assert shop.assemblies["m"].main.part.length == pytest.approx(4950)
+    assert shop.assemblies["m"].main.placement.origin[0] == pytest.approx(100)
+    gone = Shop([msgspec.structs.replace(m, left_back=5049.8)])
+    assert "nothing is left" in gone.all_findings[0].text
+
+
+def test_all_of_the_sample_is_connected_without_findings(sample):
+    job, shop = sample
+    assert 55 <= len(shop.assemblies) <= 75 and not shop.all_findings
+    places = {whereabouts(job, a) for a in shop.assemblies.values()}
+    assert {"1/A", "2/B", "1-2, A-B"} <= places

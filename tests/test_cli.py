@@ -1,0 +1,83 @@
+"""The command line as others run it: processes, exit codes, sentences."""
+
+import json
+import subprocess
+import sys
+
+import pytest
+
+from uncus.job.job import Job
+from uncus.job.records import Member
+
+
+def uncus(*words, **more):
+    return subprocess.run(
+        [sys.executable, "-m", "uncus", *map(str, words)], capture_output=True, text=True, timeout=120, **more
+    )
+
+
+@pytest.fixture(scope="module")
+def frame_file(tmp_path_factory):
+    path = tmp_path_factory.mktemp("cli") / "f.uncus"
+    assert uncus("sample", path, "--bays", 1, "--storeys", 1).returncode == 0
+    return path
+
+
+def refused(run, *says):
+    assert run.returncode == 2
+    (line,) = [x for x in run.stderr.strip().splitlines() if x]
+    assert line.startswith("uncus: ") and "Traceback" not in run.stderr
+    assert all(s in line for s in says), line
+
+
+def test_from_nothing_to_a_package(frame_file, tmp_path):
+    refused(uncus("produce", frame_file, "--out", tmp_path / "p"), "not marked", "uncus mark")
+    assert not (tmp_path / "p").exists()
+    assert "new" in uncus("mark", frame_file).stdout
+    assert "0 pieces changed" in uncus("mark", frame_file).stdout
+    done = uncus("produce", frame_file, "--out", tmp_path / "p", "--only", "nc,bills")
+    assert done.returncode == 0, done.stderr
+    manifest = json.loads((tmp_path / "p" / "manifest.json").read_text())
+    summary = json.loads(uncus("summary", frame_file, "--json").stdout)
+    assert {f["mark"]: f["number"] for f in manifest["files"] if f["kind"] == "nc"} == {
+        p["mark"]: p["number"] for p in summary["parts"]
+    }
+    assert summary["members"] == sum(a["number"] for a in summary["assemblies"])
+    assert set(summary["assemblies"][0]) == {"mark", "number", "main section", "length_mm", "gross_kg", "net_kg"}
+    assert {"size", "length_mm", "number"} <= set(summary["bolts"][0])
+    assert "assemblies:" in uncus("summary", frame_file).stdout
+
+
+def test_what_is_wrong_is_one_sentence(frame_file, tmp_path):
+    text = tmp_path / "t.uncus"
+    text.write_text("not a job")
+    refused(uncus("summary", tmp_path / "none.uncus", "--json"), "There is no job")
+    refused(uncus("mark", text), "not an Uncus job")
+    refused(uncus("sample", frame_file), "exists already")
+    refused(uncus("sample", tmp_path / "x.uncus", "--bays", 2), "both")
+    refused(uncus("produce", frame_file, "--out", tmp_path / "p", "--only", "paper"), "no output")
+    refused(uncus("frobnicate"), "No such command")
+    refused(uncus("mark"), "Missing argument")
+    with Job.open(frame_file):
+        refused(uncus("mark", frame_file), "open in another Uncus")
+
+
+def test_a_beam_that_cannot_be_is_left_out_with_a_finding(frame_file):
+    import msgspec
+
+    with Job.open(frame_file) as job:
+        beam = job.all(Member)[-1]
+        with job.change("wrong section") as change:
+            change.put(msgspec.structs.replace(beam, section="W99X1"))
+        summary = json.loads(uncus_in_process(job))
+        job.undo()
+    assert any("W99X1" in f for f in summary["findings"])
+
+
+def uncus_in_process(job):
+    import msgspec
+
+    from uncus.cli import _summary
+    from uncus.shop.shop import build
+
+    return msgspec.json.encode(_summary(job, build(job)))
