@@ -1,5 +1,6 @@
 """The solid of a part: profile extruded, cutters taken away; made once for equal parts."""
 
+import atexit
 import math
 from functools import lru_cache
 
@@ -126,11 +127,20 @@ def solid(part: Part) -> Manifold:
 
 def _mesh(body: Manifold) -> Mesh:
     raw = body.to_mesh64()
-    points = np.asarray(raw.vert_properties, dtype=np.float64)[:, :3]
-    triangles = np.asarray(raw.tri_verts, dtype=np.int64)
+    points = np.array(raw.vert_properties, dtype=np.float64)[:, :3]  # a copy: the raw mesh can go
+    triangles = np.array(raw.tri_verts, dtype=np.int64)
     points.setflags(write=False)
     triangles.setflags(write=False)
     return Mesh(points, triangles)
+
+
+def _forget() -> None:
+    """At exit, before the library's own objects go."""
+    solid.cache_clear()
+    _cross_section.cache_clear()
+
+
+atexit.register(_forget)
 
 
 @lru_cache(maxsize=8192)

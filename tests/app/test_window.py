@@ -1,0 +1,468 @@
+"""A real window under a virtual screen, driven with mouse and keys; controls are found by their accessible names."""
+
+import json
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QAccessible
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QDialog, QLineEdit, QWidget
+
+from uncus.app.commands import COMMANDS, on_shelf
+from uncus.app.main import application
+from uncus.app.session import STAGES
+from uncus.app.window import Window
+from uncus.draw.register import State
+from uncus.job.job import Job
+from uncus.job.records import Connection, Grid, Level, Mark, Member, Project, Role, ShopRules
+from uncus.sample.boathouse import boathouse
+from uncus.sample.frames import SERIES
+
+KEY, BUTTON = Qt.Key, Qt.MouseButton
+
+
+@pytest.fixture(scope="session")
+def qapp():
+    return application()
+
+
+class Driver:
+    """Mouse and keys on one window."""
+
+    def __init__(self, qtbot, job):
+        self.bot, self.job = qtbot, job
+        self.window = Window(job)
+        qtbot.addWidget(self.window)
+        self.window.resize(1280, 800)
+        self.window.show()
+        qtbot.waitExposed(self.window)
+        self.model = self.window.model
+        self.activate()
+
+    def activate(self):
+        """Give the window the keys: a virtual screen has no window manager to do it."""
+        self.window.activateWindow()
+        self.bot.waitUntil(lambda: self.window.isActiveWindow(), timeout=5000)
+        self.model.setFocus()
+        self.bot.waitUntil(lambda: self.model.hasFocus(), timeout=3000)
+
+    def named(self, name, kind=QWidget, root=None):
+        found = [w for w in (root or self.window).findChildren(kind) if w.accessibleName() == name and not w.isHidden()]
+        assert found, f"no {kind.__name__} is called {name}"
+        return found[-1]
+
+    def key(self, key, mods=Qt.KeyboardModifier.NoModifier, on=None):
+        QTest.keyClick(on or QApplication.focusWidget() or self.model, key, mods)
+        QTest.qWait(20)
+
+    def type(self, text, on=None):
+        for char in text:
+            QTest.keyClick(on or QApplication.focusWidget(), char)
+        QTest.qWait(20)
+
+    def at(self, *point):
+        x, y, _ = self.model.camera.to_screen(point)[0]
+        return QPoint(round(x), round(y))
+
+    def move(self, *point):
+        QTest.mouseMove(self.model, self.at(*point))
+        QTest.qWait(20)
+
+    def click(self, *point, mods=Qt.KeyboardModifier.NoModifier):
+        self.move(*point)
+        QTest.mouseClick(self.model, BUTTON.LeftButton, mods, self.at(*point))
+        QTest.qWait(20)
+
+    def drag(self, a, b, button=BUTTON.LeftButton, mods=Qt.KeyboardModifier.NoModifier):
+        QTest.mousePress(self.model, button, mods, a)
+        # moves with a button held must say which
+        from PySide6.QtCore import QEvent, QPointF
+        from PySide6.QtGui import QMouseEvent
+
+        for step in (0.3, 0.7, 1.0):
+            p = QPointF(a.x() + (b.x() - a.x()) * step, a.y() + (b.y() - a.y()) * step)
+            event = QMouseEvent(QEvent.Type.MouseMove, p, self.model.mapToGlobal(p), BUTTON.NoButton, button, mods)
+            QApplication.sendEvent(self.model, event)
+        QTest.mouseRelease(self.model, button, mods, b)
+        QTest.qWait(20)
+
+    def enter(self, name, text):
+        field = self.named(name, QLineEdit)
+        field.setFocus()
+        field.selectAll()
+        self.type(text, field)
+        QTest.keyClick(field, KEY.Key_Return)
+        QTest.qWait(30)
+
+    def members(self, role=None):
+        return [m for m in self.job.all(Member) if role is None or m.role is role]
+
+    @property
+    def said(self):
+        return self.window.prompt.words.text()
+
+
+@pytest.fixture
+def empty(qtbot, tmp_path):
+    grid = Grid(id="grid", numbers=(), letters=())
+    job = Job.create(
+        tmp_path / "new.uncus",
+        [Project(name="New", number="1"), ShopRules(), *SERIES, grid, Level(id="l", name="Slab", elevation=0)],
+    )
+    driver = Driver(qtbot, job)
+    yield driver
+    driver.window.close()
+    job.close()
+
+
+@pytest.fixture
+def full(qtbot):
+    driver = Driver(qtbot, Job(boathouse()))
+    yield driver
+    driver.window.close()
+
+
+def test_from_an_empty_job_to_a_package(empty, tmp_path, qtbot):
+    """Grid typed, a column and two beams drawn, connected, changed, undone, marked, seen on a sheet, produced."""
+    d = empty
+
+    def fill_grid():
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, QDialog)
+        for name, text in (
+            ("Spacings of numbered lines", "20', 24'"),
+            ("Spacings of lettered lines", "18'"),
+            ("Levels", "Slab 0, Floor 12'-6 1/2"),
+        ):
+            field = d.named(name, QLineEdit, dialog)
+            field.setFocus()
+            field.selectAll()
+            d.type(text, field)
+        QTest.keyClick(dialog, KEY.Key_Return)
+
+    from PySide6.QtCore import QTimer
+
+    QTimer.singleShot(200, fill_grid)
+    d.key(KEY.Key_G)
+    assert [level.name for level in d.job.all(Level)] == ["Slab", "Floor"] and len(d.job.get("grid", Grid).numbers) == 3
+    floor = d.job.all(Level)[1].elevation
+    assert floor == pytest.approx(150.5 * 25.4)
+    d.model.frame()
+    d.activate()
+    # a column on grid 1/A, its height that of the next level, then two more
+    d.key(KEY.Key_C)
+    assert d.window.session.tool.words == "Column" and d.named("Column", QAbstractButton).isChecked()
+    d.move(0, 0, 0)
+    assert d.window.prompt.snap.text() == "snap: grid 1/A"
+    for x in (0.0, 20 * 304.8):
+        d.click(x, 0, 0)
+    assert [m.end for m in d.members(Role.COLUMN)] == [
+        (0, 0, pytest.approx(floor)),
+        (pytest.approx(6096), 0, pytest.approx(floor)),
+    ]
+    d.key(KEY.Key_Escape)
+    # two beams on the floor's plane: one between columns, one by a typed length
+    d.key(KEY.Key_W)
+    assert "Floor, +12'-6 1/2" in d.window.prompt.plane.text()
+    d.model.frame()
+    d.key(KEY.Key_B)
+    d.enter("Section", "w10x22")
+    d.model.setFocus()
+    d.click(0, 0, floor)
+    d.click(20 * 304.8, 0, floor)
+    d.click(0, 0, floor)
+    d.move(0, 18 * 304.8, floor)
+    d.type("17'-6")
+    d.key(KEY.Key_Return)
+    beams = d.members(Role.BEAM)
+    assert [b.section for b in beams] == ["W10X22"] * 2
+    assert beams[1].end == pytest.approx((0, 17.5 * 304.8, floor))
+    d.key(KEY.Key_Escape, on=d.model)
+    d.key(KEY.Key_Escape, on=d.model)
+    # columns run up so that the tabs have steel to stand on
+    d.window.session.select([m.id for m in d.members(Role.COLUMN)])
+    d.enter("Pull back right", "-6")
+    # connect by rule
+    d.window.session.select(())
+    d.model.setFocus()
+    d.key(KEY.Key_R)
+    assert d.window.session.stage == "Connect"
+    kinds = sorted(c.kind for c in d.job.all(Connection))
+    assert kinds == ["base plate", "base plate", "shear tab", "shear tab", "shear tab"]
+    assert not d.window.session.shop.all_findings
+    assert "1 left: nothing stands" in d.said
+    # change a section in the facts, undo, redo
+    d.window.session.select([beams[0].id])
+    d.enter("Section", "W12X26")
+    assert d.job.get(beams[0].id, Member).section == "W12X26"
+    d.model.setFocus()
+    d.key(KEY.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert d.job.get(beams[0].id, Member).section == "W10X22"
+    d.key(KEY.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert d.job.get(beams[0].id, Member).section == "W12X26"
+    # mark
+    d.key(KEY.Key_4, Qt.KeyboardModifier.ControlModifier)
+    button = d.named("Apply marks", QAbstractButton, d.window.mark)
+    assert button.isEnabled() and button.text() == f"Apply {len(d.window.mark.proposal.rows)} marks"
+    QTest.mouseClick(button, BUTTON.LeftButton)
+    assert {m.mark for m in d.job.all(Mark) if not m.part} >= {"B1", "B2", "C1"} and not button.isEnabled()
+    # to the sheet and back
+    d.window.session.select([beams[0].id])
+    d.model.setFocus()
+    d.key(KEY.Key_Tab, on=d.model)
+    sheet = d.window.draw.view.sheet
+    assert d.window.session.stage == "Draw" and sheet is not None and sheet.name == d.window.draw.current.name
+    assert beams[0].id in d.window.draw.current.pieces
+    d.key(KEY.Key_Tab, on=d.window.draw.view)
+    assert d.window.session.stage == "Frame" and beams[0].id in d.window.session.selection
+    # produce
+    d.key(KEY.Key_6, Qt.KeyboardModifier.ControlModifier)
+    d.enter("Folder of the package", str(tmp_path / "out"))
+    QTest.mouseClick(d.named("Produce", QAbstractButton), BUTTON.LeftButton)
+    qtbot.waitUntil(lambda: d.window.deliver.work is None, timeout=90_000)
+    manifest = json.loads((tmp_path / "out" / "manifest.json").read_text())
+    assert {f["kind"] for f in manifest["files"]} >= {
+        "nc",
+        "ifc",
+        "bill",
+        "assembly sheet",
+        "part sheet",
+        "erection sheet",
+    }
+    assert d.window.deliver.words.text().startswith("✓")
+    d.window.session.go("Draw")
+    assert {e.state for e in d.window.draw.entries} == {State.CURRENT}
+
+
+def test_picking_adding_boxing_and_deleting(full):
+    d, session = full, full.window.session
+    foot = next(m for m in d.members(Role.COLUMN))
+    d.click(foot.start[0], foot.start[1], 2500)
+    assert session.selection == {foot.id} and d.named("Section", QLineEdit).text() == foot.section
+    other = d.members(Role.COLUMN)[3]
+    d.click(other.start[0], other.start[1], 2500, mods=Qt.KeyboardModifier.ControlModifier)
+    assert session.selection == {foot.id, other.id}
+    size = d.model.size()
+    d.drag(QPoint(2, 2), QPoint(size.width() - 3, size.height() - 3))
+    assert session.selection == set(session.shop.assemblies), "left to right: all inside"
+    d.drag(QPoint(size.width() // 2, size.height() - 5), QPoint(2, 2))
+    touched = set(session.selection)
+    assert 0 < len(touched) < len(session.shop.assemblies), "right to left: all it touches"
+    session.select({foot.id})
+    d.model.setFocus()
+    count = len(d.job.records)
+    d.key(KEY.Key_Delete, on=d.model)
+    assert foot.id not in d.job.records and len(d.job.records) < count - 4, "its connections go with it"
+    d.key(KEY.Key_Z, Qt.KeyboardModifier.ControlModifier, on=d.model)
+    assert foot.id in d.job.records and len(d.job.records) == count
+    d.key(KEY.Key_Escape, on=d.model)
+    assert not session.selection
+
+
+def test_the_view_turns_pans_zooms_and_frames(full):
+    camera, d = full.model.camera, full
+    start = (camera.yaw, camera.pitch, camera.scale)
+    d.drag(QPoint(300, 300), QPoint(360, 330), BUTTON.MiddleButton)
+    assert (camera.yaw, camera.pitch) != start[:2]
+    target = camera.target.copy()
+    d.drag(QPoint(300, 300), QPoint(360, 330), BUTTON.MiddleButton, Qt.KeyboardModifier.ShiftModifier)
+    assert abs(camera.target - target).max() > 1
+    d.window.session.select([d.members()[0].id])
+    d.key(KEY.Key_F, on=d.model)
+    assert camera.scale < start[2]
+    picture = d.model.grabFramebuffer()
+    colours = {
+        picture.pixelColor(x, y).name() for x in range(0, picture.width(), 7) for y in range(0, picture.height(), 7)
+    }
+    assert len(colours) > 20, "steel is drawn"
+
+
+def test_many_at_once_mixed_shown_and_one_undo(full):
+    d, session = full, full.window.session
+    beams = d.members(Role.BEAM)
+    session.select([b.id for b in beams])
+    field = d.named("Section", QLineEdit)
+    assert field.text() == "" and field.placeholderText() == "mixed"
+    d.enter("Section", "w14x30")
+    assert {m.section for m in d.members(Role.BEAM)} == {"W14X30"}
+    before = dict(d.job.records)
+    d.enter("Section", "W14X31")
+    assert "Nearest" in d.said and dict(d.job.records) == before and d.named("Section", QLineEdit).property("bad")
+    session.undo()
+    assert {m.section for m in d.members(Role.BEAM)} == {b.section for b in beams}
+
+
+def test_connections_are_edited_many_at_once_from_their_own_struct(full):
+    d, session = full, full.window.session
+    beams = [m for m in d.members(Role.BEAM) if m.section == "W12X19"]
+    session.select([b.id for b in beams])
+    QTest.mouseClick(d.named(f"{2 * len(beams)} shear tabs", QAbstractButton), BUTTON.LeftButton)
+    assert len(session.connections) == 2 * len(beams)
+    d.enter("Bolt rows", "2")
+    assert all(len(session.shop.assemblies[b.id].main.part.holes) == 4 for b in beams)
+    d.enter("Bolt rows", "9")
+    assert any("do not fit" in f.text for f in session.shop.all_findings), "a finding, not a refusal"
+    d.enter("Gap at the beam's end", "no length")
+    assert "is not a length" in d.said
+    choice = d.named("Side of the web", QComboBox)
+    choice.setCurrentText("far")
+    choice.textActivated.emit("far")
+    assert all(c.params["side"] == "far" for c in session.connections)
+    session.undo(), session.undo()
+    assert not session.shop.all_findings
+
+
+def test_check_lists_findings_and_leads_to_the_piece(full):
+    d, session = full, full.window.session
+    first = d.job.all(Connection)[20]
+    import msgspec
+
+    session.change("bad", [msgspec.structs.replace(first, params={"rows": 12})])
+    d.key(KEY.Key_3, Qt.KeyboardModifier.ControlModifier, on=d.model)
+    table = d.window.check.table
+    assert len(table.rows.rows) == 1 and table.rows.rows[0][0] == "▲ wrong"
+    table.selectRow(0)
+    assert session.selection == {first.member} and d.model.colours == {first.member: d.window.theme.wrong}
+
+
+def test_measure_and_connect_one_by_hand(full):
+    d, session = full, full.window.session
+    tab = next(c for c in d.job.all(Connection) if c.kind == "shear tab")
+    beam, support = d.job.get(tab.member, Member), d.job.get(tab.support, Member)
+    session.change("free", drop=[tab.id])
+    session.go("Connect")
+    d.model.setFocus()
+    d.key(KEY.Key_O)
+    near = [a + (b - a) * (0.2 if tab.end == "left" else 0.8) for a, b in zip(beam.start, beam.end, strict=True)]
+    from uncus.frame.snaps import Snap
+
+    session.picked(Snap(tuple(near), "face", beam.id))
+    assert f"{tab.end} end" in d.said
+    session.picked(Snap(support.start, "face", support.id))
+    assert d.job.get(tab.id, Connection) == tab, "the same joint has the same identity"
+    session.go("Frame")
+    d.model.setFocus()
+    d.key(KEY.Key_M)
+    d.click(0, 0, 0)
+    d.click(22 * 304.8, 0, 0)
+    assert len(session.measures) == 1
+    d.key(KEY.Key_Escape, on=d.model)
+    d.key(KEY.Key_Space, on=d.model)
+    assert session.tool.words == "Measure", "Space repeats the last tool"
+
+
+def test_do_anything_finds_commands_marks_and_sections(full):
+    d, session = full, full.window.session
+    session.go("Mark")
+    d.window.mark.apply()
+    d.key(KEY.Key_K, Qt.KeyboardModifier.ControlModifier, on=d.model)
+    field = d.named("Do anything", QLineEdit)
+    assert field.hasFocus()
+    d.type("R1", field)
+    d.key(KEY.Key_Return, on=field)
+    assert {d.job.get(i, Member).role for i in session.selection} == {Role.RAFTER}
+    d.window.palette_field.open()
+    d.type("go to draw", field)
+    d.key(KEY.Key_Return, on=field)
+    assert session.stage == "Draw"
+    d.window.palette_field.open()
+    d.type("xyzzy", field)
+    d.key(KEY.Key_Return, on=field)
+    assert "Nothing is called" in d.said
+
+
+def test_the_register_filters_steps_and_zooms(full):
+    d = full
+    d.window.session.go("Mark")
+    d.window.mark.apply()
+    d.window.session.go("Draw")
+    panel, view = d.window.draw, d.window.draw.view
+    first = panel.current.name
+    QTest.mouseClick(d.named("Next sheet", QAbstractButton), BUTTON.LeftButton)
+    assert panel.current.name != first and view.sheet.name == panel.current.name
+    QTest.mouseClick(d.named("Previous sheet", QAbstractButton), BUTTON.LeftButton)
+    assert panel.current.name == first
+    d.type("rafter", d.named("Filter the register", QLineEdit))
+    assert 0 < panel.table.model().rowCount() < len(panel.entries)
+    zoom = view._zoom
+    from PySide6.QtCore import QPointF
+    from PySide6.QtGui import QWheelEvent
+
+    wheel = QWheelEvent(
+        QPointF(50, 50),
+        view.mapToGlobal(QPointF(50, 50)),
+        QPoint(),
+        QPoint(0, 120),
+        BUTTON.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    QApplication.sendEvent(view, wheel)
+    assert view._zoom > zoom
+    picture = view.grab().toImage()
+    dark = sum(
+        picture.pixelColor(x, y).lightness() < 90
+        for x in range(0, picture.width(), 3)
+        for y in range(0, picture.height(), 3)
+    )
+    assert dark > 50, "the sheet is painted"
+
+
+def test_a_package_can_be_stopped(full, tmp_path, qtbot):
+    d = full
+    d.window.session.go("Mark")
+    d.window.mark.apply()
+    d.window.session.go("Deliver")
+    panel = d.window.deliver
+    panel.folder.setText(str(tmp_path / "p"))
+    QTest.mouseClick(d.named("Produce", QAbstractButton), BUTTON.LeftButton)
+    qtbot.waitUntil(lambda: panel.bar.maximum() > 0, timeout=30_000)
+    QTest.mouseClick(d.named("Stop producing", QAbstractButton), BUTTON.LeftButton)
+    qtbot.waitUntil(lambda: panel.work is None, timeout=60_000)
+    assert "Stopped" in panel.words.text() and not list(tmp_path.iterdir())
+
+
+def test_every_control_has_a_name_and_every_command_a_place(full):
+    d = full
+    for stage in STAGES:
+        d.window.session.go(stage)
+        for widget in d.window.findChildren(QWidget):
+            if isinstance(widget, (QAbstractButton, QLineEdit, QComboBox)) and widget.isVisible():
+                inner = isinstance(widget.parent(), QComboBox)
+                assert (
+                    widget.accessibleName()
+                    or inner
+                    or "Corner" in type(widget).__name__
+                    or widget.parent().accessibleName()
+                ), (stage, widget)
+        assert on_shelf(stage) and {c.id for c in on_shelf(stage)} == set(d.window.shelf.buttons)
+    keys = [c.key for c in COMMANDS if c.key]
+    assert len(keys) == len(set(keys)) and all(c.words and c.help for c in COMMANDS)
+    interface = QAccessible.queryAccessibleInterface(d.model)
+    assert interface.text(QAccessible.Text.Name) == "Model"
+
+
+def test_light_and_dark_both_read_well(full):
+    from uncus.app.canvas.renderer import rgb
+    from uncus.app.theme import DARK, LIGHT
+
+    def luminance(colour):
+        parts = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in rgb(colour)]
+        return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+    for theme in (LIGHT, DARK):
+        for words in (theme.ink, theme.slate, theme.wrong, theme.look, theme.new, theme.moved, theme.go):
+            for ground in (theme.paper, theme.bone):
+                a, b = sorted((luminance(words), luminance(ground)))
+                assert (b + 0.05) / (a + 0.05) >= 4.5, (words, ground)
+    before = full.window.theme
+    full.window.session.asked.emit("dark")
+    assert full.window.theme is not before
+
+
+def test_every_stage_opens_on_an_empty_job(empty):
+    for stage in STAGES:
+        empty.window.session.go(stage)
+        QTest.qWait(30)
+        assert empty.window.rail.buttons[stage].isChecked()
