@@ -175,7 +175,7 @@ def test_from_an_empty_job_to_a_package(empty, tmp_path, qtbot):
     d.type("17'-6")
     d.key(KEY.Key_Return)
     beams = d.members(Role.BEAM)
-    assert [b.section for b in beams] == ["W10X22"] * 2
+    assert [b.section for b in beams] == ["W10X22"] * 2, d.said
     assert beams[1].end == pytest.approx((0, 17.5 * 304.8, floor))
     d.key(KEY.Key_Escape, on=d.model)
     d.key(KEY.Key_Escape, on=d.model)

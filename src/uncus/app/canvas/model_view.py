@@ -105,12 +105,13 @@ class ModelView(QOpenGLWidget):
         return self._pickables
 
     def frame(self) -> None:
-        """Show all of the selection, or of everything; of an empty job, its grid."""
+        """Show all of the selection; where nothing is selected, everything and the grid."""
         chosen = [self.session.shop.assemblies[i] for i in self.session.selection if i in self.session.shop.assemblies]
         points = extent(chosen or self.session.shop.assemblies.values())
         grid = self.session.grid
-        if not len(points) and grid is not None and grid.numbers and grid.letters:
-            points = np.array([(n.at, c.at, 0.0) for n in grid.numbers for c in grid.letters])
+        if not chosen and grid is not None and grid.numbers and grid.letters:
+            crossings = [(n.at, c.at, self.session.plane.elevation) for n in grid.numbers for c in grid.letters]
+            points = np.concatenate([points, np.array(crossings)])
         self.camera.frame(points if len(points) else np.array([(0, 0, 0), (12000, 12000, 4000)]))
         everything = extent(self.session.shop.assemblies.values())
         if len(everything):
