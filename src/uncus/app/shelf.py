@@ -60,7 +60,7 @@ class Shelf(QWidget):
         self.setObjectName("shelf")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAccessibleName("Shelf")
-        self.setMinimumWidth(150)
+        self.setMinimumWidth(200)
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 12, 0, 8)
         self._layout.setSpacing(0)

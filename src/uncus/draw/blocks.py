@@ -144,7 +144,9 @@ def _depths(canvas: Canvas, main: Part, done: set[object]) -> None:
         side = 1.0 if right else -1.0
         at = foot + side * 7
         columns = {tuple(sorted({round(w, 1) for x, w in near if abs(x - x0) < 1}, reverse=True)) for x0, _ in near}
-        for column in sorted(columns):
+        if columns and all(len(c) == 1 for c in columns):  # a slanting row: one chain down all of its holes
+            columns = {tuple(sorted({z for c in columns for z in c}, reverse=True))}
+        for column in sorted(columns, reverse=True):
             ys = [high, *column]
             if main.is_plate:
                 ys.append(low)

@@ -19,6 +19,7 @@ class CheckPanel(QWidget):
         self.title = QLabel()
         self.title.setProperty("title", True)
         self.table = Table("Findings", ("State", "Piece", "What does not fit, and what to do"))
+        self.table.setWordWrap(True)
         self.table.chosen.connect(self._chosen)
         layout.addWidget(self.title)
         layout.addWidget(self.table)
@@ -36,7 +37,10 @@ class CheckPanel(QWidget):
             keys.append(owner)
         self.table.rows.colours = {"▲ wrong": "#B83A22", "▲ look here": "#8A5E0A"}
         self.table.fill(rows, keys)
-        self.title.setText(f"{len(rows)} findings" if rows else "✓ Nothing is found wrong")
+        self.table.setColumnWidth(1, 150)
+        self.table.resizeRowsToContents()
+        words = "1 finding" if len(rows) == 1 else f"{len(rows)} findings"
+        self.title.setText(words if rows else "✓ Nothing is found wrong")
 
     def owners(self) -> set[str]:
         return {str(k) for k in self.table.rows.keys}

@@ -1,0 +1,146 @@
+"""Measures what the plan promises, for frames of about 100, 500 and 2,000 members, and the growth per member between them.
+
+usage: PYTHONPATH=src python bench/measure.py [--sizes 100,500,2000] [--no-window]
+Prints one table. Ratios against the work's growth are what count: absolute times depend on the machine.
+"""
+
+from __future__ import annotations
+
+import argparse
+import gc
+import os
+import resource
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import msgspec
+
+from uncus.deliver.ifc import ifc_file
+from uncus.deliver.nc import Heading, nc_text
+from uncus.deliver.package import _draw_many, worker_pool
+from uncus.draw.register import register
+from uncus.job.job import Job
+from uncus.job.records import Member, Role
+from uncus.mark.lines import part_lines
+from uncus.mark.marking import Marks, apply, propose
+from uncus.sample.frames import frame_of
+from uncus.shop.shop import build
+
+AIM = {"one-member edit / full build": 0.01, "growth per member": 1.15, "600 sheets (PDF), s": 60.0}
+
+
+def timed(work: Callable[[], object]) -> tuple[float, object]:
+    gc.collect()
+    start = time.perf_counter()
+    result = work()
+    return time.perf_counter() - start, result
+
+
+def edit_time(job: Job, shop) -> float:  # type: ignore[no-untyped-def]
+    """The median of twenty section changes, each followed through to steel."""
+    stop = job.follow(shop.follow)
+    beams = [m for m in job.all(Member) if m.role is Role.BEAM][:: max(1, len(shop.assemblies) // 25)][:20]
+    times = []
+    for beam in beams:
+        other = "W12X30" if beam.section != "W12X30" else "W12X26"
+        start = time.perf_counter()
+        with job.change("bench") as change:
+            change.put(msgspec.structs.replace(beam, section=other))
+        times.append(time.perf_counter() - start)
+    for _ in beams:
+        job.undo()
+    stop()
+    return sorted(times)[len(times) // 2]
+
+
+def sheets_time(job: Job, shop, wanted: int = 600) -> tuple[float, int]:  # type: ignore[no-untyped-def]
+    """Seconds for `wanted` PDFs in worker processes; entries are repeated up to that count and drawn anew each time."""
+    entries = [e.job for e in register(job, shop)]
+    jobs = (entries * (wanted // len(entries) + 1))[:wanted]
+    start = time.perf_counter()
+    with worker_pool() as pool:
+        size = 12
+        futures = [pool.submit(_draw_many, jobs[i : i + size], True, False) for i in range(0, len(jobs), size)]
+        made = [d for f in futures for d in f.result()]
+    failures = [d.failure for d in made if d.failure]
+    if failures:
+        raise SystemExit(failures[0])
+    return time.perf_counter() - start, len(made)
+
+
+def window_rate(records_path: Path) -> str:
+    """Frames a second while orbiting, measured in a process of its own under a virtual screen."""
+    command = [
+        "xvfb-run",
+        "-a",
+        "-s",
+        "-screen 0 1280x800x24",
+        sys.executable,
+        str(Path(__file__).with_name("orbit.py")),
+        str(records_path),
+    ]
+    environment = {**os.environ, "QT_QPA_PLATFORM": "xcb", "LIBGL_ALWAYS_SOFTWARE": "1"}
+    done = subprocess.run(command, capture_output=True, text=True, env=environment)
+    return done.stdout.strip() or f"not measured: {done.stderr.strip().splitlines()[-1:]}"
+
+
+def measure(size: int, window: bool) -> dict[str, float | str]:
+    records = frame_of(size)
+    row: dict[str, float | str] = {}
+    job = Job(records)
+    seconds, shop = timed(lambda: build(job))
+    members = len(shop.assemblies)  # type: ignore[attr-defined]
+    row["members"], row["parts"] = members, sum(1 for _ in shop.pieces())  # type: ignore[attr-defined]
+    row["full build, s"] = seconds
+    row["one-member edit, ms"] = edit_time(job, shop) * 1000
+    row["one-member edit / full build"] = float(row["one-member edit, ms"]) / 1000 / seconds
+    row["marks, s"], proposal = timed(lambda: propose(job, shop))  # type: ignore[arg-type]
+    apply(job, proposal)  # type: ignore[arg-type]
+    row["sheets in the register"] = len(register(job, shop))  # type: ignore[arg-type]
+    row["600 sheets (PDF), s"], _ = sheets_time(job, shop)
+    lines = part_lines(shop.assemblies.values(), Marks(job))  # type: ignore[attr-defined]
+    row["NC files, s"], texts = timed(lambda: [nc_text(x.first.part, Heading("1", "1", x.mark, 1)) for x in lines])
+    row["NC files"] = len(texts)  # type: ignore[arg-type]
+    row["IFC, s"], _ = timed(lambda: ifc_file(job, shop, Marks(job)))  # type: ignore[arg-type]
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "bench.uncus"
+        Job.create(path, job.records.values()).close()
+        row["open, s"], opened = timed(lambda: Job.open(path))
+        opened.close()  # type: ignore[attr-defined]
+        row["file, MB"] = path.stat().st_size / 1e6
+        if window:
+            row["frames a second, orbiting"] = window_rate(path)
+    row["peak memory so far, MB"] = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    return row
+
+
+def main() -> None:
+    words = argparse.ArgumentParser(description=__doc__)
+    words.add_argument("--sizes", default="100,500,2000")
+    words.add_argument("--no-window", action="store_true")
+    given = words.parse_args()
+    rows = [measure(int(size), not given.no_window) for size in given.sizes.split(",")]
+    names = list(rows[0])
+    print(f"{'':34}" + "".join(f"{r['members']:>14} " for r in rows))
+    for name in names[1:]:
+        print(
+            f"{name:34}"
+            + "".join(f"{r[name]:>14.4g} " if isinstance(r[name], float) else f"{r[name]:>14} " for r in rows)
+        )
+    if len(rows) > 1:
+        print("\ngrowth per member (time per member at the larger size over that at the smaller)")
+        for name in ("full build, s", "marks, s", "IFC, s", "open, s"):
+            steps = [
+                (float(b[name]) / float(b["members"])) / (float(a[name]) / float(a["members"]))
+                for a, b in zip(rows, rows[1:], strict=False)
+            ]
+            print(f"{name:34}{'':>14} " + "".join(f"{s:>14.2f} " for s in steps))
+    print("\naims: " + ", ".join(f"{k} under {v:g}" for k, v in AIM.items()))
+
+
+if __name__ == "__main__":
+    main()
