@@ -34,7 +34,7 @@ class Board:
     # -- drawing ------------------------------------------------------------------------------------
     def line(self, layer: Layer, x1: float, y1: float, x2: float, y2: float) -> None:
         self.items.append(Line(layer, x1, y1, x2, y2))
-        if layer in (Layer.OUTLINE, Layer.DIMENSION, Layer.STICK):
+        if layer in (Layer.OUTLINE, Layer.DIMENSION, Layer.STICK, Layer.CENTRE):
             self._ink.append((min(x1, x2), min(y1, y2), max(x1, x2), max(y1, y2)))
 
     def circle(self, layer: Layer, x: float, y: float, r: float) -> None:

@@ -111,7 +111,7 @@ def draw(job: PlanJob) -> Sheet:
         job.number,
         (
             f"ERECTION PLAN: {job.level.name.upper()}",
-            f"TOP OF STEEL {format_elevation(job.level.elevation, job.units)} UNLESS NOTED",
+            _height_words(job),
             f"{len(job.members)} PIECES",
         ),
         scale_words(scale, job.units),
@@ -133,7 +133,7 @@ def draw(job: PlanJob) -> Sheet:
         rows if len(rows) <= most else [*rows[: most - 1], ("...", "", f"and {len(rows) - most + 1} more in the bill")]
     )
     under = bill(board, paper, ("MARK", "NO", "SECTION"), cut, "lrl")
-    lines = ["MARKS STAND AT THE LEFT END OF EACH MEMBER.", "BEAMS TOP OF STEEL AT THE LEVEL UNLESS A HEIGHT IS GIVEN."]
+    lines = ["MARKS STAND AT THE LEFT END OF EACH MEMBER.", "TOP OF STEEL AT THE LEVEL UNLESS A HEIGHT IS GIVEN."]
     if job.rods:
         one = job.rods[0]
         total = sum(len(r.points) for r in job.rods)
@@ -144,6 +144,13 @@ def draw(job: PlanJob) -> Sheet:
     return Sheet(
         job.name, job.level.name, "erection", paper.width, paper.height, scale, tuple(board.items), job.content
     )
+
+
+def _height_words(job: PlanJob) -> str:
+    height = format_elevation(job.level.elevation, job.units)
+    if all(is_vertical(unit(np.subtract(m.end, m.start))) for _, m in job.members):
+        return f"COLUMNS STANDING AT {height} UNLESS NOTED"
+    return f"TOP OF STEEL {height} UNLESS NOTED"
 
 
 def _north(board: Board, x: float, y: float) -> None:
@@ -196,7 +203,8 @@ class _Plan:
             self.board.line(Layer.THIN, x - 0.9, y - 0.9, x + 0.9, y + 0.9)
         self.board.line(Layer.DIMENSION, x, y1, x, y2)
         label, middle = format_length(value, self.units), (y1 + y2) / 2
-        self.board.place(Text(x - 2.2, middle + k * 3, label, TEXT, "c", 90) for k in range(40))
+        shifts = [s * k * 4.0 for k in range(20) for s in (1.0, -1.0)]
+        self.board.place(Text(x - 2.2, middle + shift, label, TEXT, "c", 90) for shift in shifts)
 
     def members(self, job: PlanJob) -> None:
         upright: list[tuple[str, Member]] = []

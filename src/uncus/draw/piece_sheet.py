@@ -22,7 +22,7 @@ from uncus.units import Units, format_length, format_weight
 
 SCALES = {Units.IMPERIAL: (3, 4, 8, 12, 16, 24, 32, 48, 64, 96), Units.METRIC: (2.5, 5, 10, 15, 20, 25, 50, 100)}
 _GAP = 9.0
-_DEEPEST = 80.0  # mm of paper a member's depth may take: larger says no more
+_DEEPEST = 60.0  # mm of paper a member's depth may take: larger says no more
 
 
 class PieceJob(msgspec.Struct, frozen=True):
