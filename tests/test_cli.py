@@ -3,6 +3,7 @@
 import json
 import subprocess
 import sys
+import time
 
 import pytest
 
@@ -60,6 +61,21 @@ def test_what_is_wrong_is_one_sentence(frame_file, tmp_path):
     refused(uncus("mark"), "Missing argument")
     with Job.open(frame_file):
         refused(uncus("mark", frame_file), "open in another Uncus")
+
+
+def test_a_stopped_command_leaves_nothing_half_written(frame_file, tmp_path):
+    uncus("mark", frame_file)
+    run = subprocess.Popen(
+        [sys.executable, "-m", "uncus", "produce", str(frame_file), "--out", str(tmp_path / "p")],
+        stderr=subprocess.PIPE,
+    )
+    deadline = time.monotonic() + 60
+    while not list(tmp_path.glob(".p.*/sheets")) and time.monotonic() < deadline:
+        time.sleep(0.02)
+    run.terminate()
+    _, said = run.communicate(timeout=60)
+    assert run.returncode == 2 and b"Stopped" in said and b"Traceback" not in said
+    assert list(tmp_path.iterdir()) == []
 
 
 def test_a_beam_that_cannot_be_is_left_out_with_a_finding(frame_file):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import signal
 import sqlite3
 import sys
 from collections.abc import Iterator
@@ -234,6 +235,7 @@ def _summary(job, shop) -> dict:  # type: ignore[no-untyped-def,type-arg]
 
 def main() -> None:
     """Run the command line; what is wrong with the words typed is a sentence too."""
+    signal.signal(signal.SIGTERM, _stop)
     try:
         code = app(standalone_mode=False)
     except typer.Abort:
@@ -248,6 +250,10 @@ def main() -> None:
             raise
         code = _said(message())
     sys.exit(code if isinstance(code, int) else 0)
+
+
+def _stop(_signal: int, _frame: object) -> None:
+    raise KeyboardInterrupt  # so that what is half written is cleared away
 
 
 def _said(sentence: str) -> int:

@@ -312,6 +312,16 @@ def test_connections_are_edited_many_at_once_from_their_own_struct(full):
     assert not session.shop.all_findings
 
 
+def test_a_shop_rule_reworks_every_connection_at_once(full):
+    d, session = full, full.window.session
+    session.go("Connect")
+    d.enter("Shop rule tab thickness", "1/2")
+    tabs = [p.part.thickness for p in session.shop.pieces() if p.words == "shear tab"]
+    assert len(tabs) > 100 and set(tabs) == {12.7}
+    d.enter("Shop rule pitch", "none")
+    assert "is not a length" in d.said and d.job.rules.pitch == 76.2
+
+
 def test_check_lists_findings_and_leads_to_the_piece(full):
     d, session = full, full.window.session
     first = d.job.all(Connection)[20]

@@ -87,6 +87,18 @@ CASES = (
 )
 
 
+def test_a_tab_goes_to_site_on_the_support_or_on_the_beam():
+    """Shop work belongs to what it is fixed to in the shop; what is left for the site is kept apart."""
+    for on, owner, site_bolts in (("support", "support", True), ("beam", "beam", False)):
+        shop = joined(column(), beam((0, 1)), params={"on": on})
+        assert [p.owner for p in shop.pieces() if p.id == "c/tab"] == [owner]
+        assembly = shop.assemblies["beam"]
+        assert [g.field for g in assembly.holds] == [site_bolts]
+        assert len(assembly.site_welds) == (0 if site_bolts else 1)
+        assert len(shop.assemblies["support"].welds) == (1 if site_bolts else 0)
+        assert len(assembly.shop_bolts("c/tab")) == (0 if site_bolts else 1)
+
+
 @pytest.mark.parametrize("reverse", [False, True], ids=["left end", "right end"])
 @pytest.mark.parametrize("side", ["near", "far"])
 @pytest.mark.parametrize(("support", "direction", "more"), CASES)

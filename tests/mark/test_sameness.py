@@ -135,7 +135,7 @@ def assembly(main: Part, plates: list[tuple[Part, Placement]], at: Placement) ->
     m = Member(role=Role.COLUMN, section="W12X26", start=(0, 0, 0), end=(0, 0, 3000))
     pieces = [Piece(m.id, main, at, m.id, "column", m.id)]
     pieces += [Piece(f"{new_id()}/tab", p, at @ place, m.id, "tab", "c") for p, place in plates]
-    return Assembly(m, tuple(pieces), (), (), ())
+    return Assembly(m, tuple(pieces), (), (), (), ())
 
 
 TAB = plate(

@@ -1,4 +1,4 @@
-"""Shear tab: a plate shop-welded to the support, field-bolted to the beam's web.
+"""Shear tab: a plate welded to the support in the shop and bolted to the beam's web on site, or the other way about.
 
 To a column's flange or web or a beam's web, square to it in plan; the beam may slope. All of the joint lies in the
 plane of the beam's web, so it is worked out there in two dimensions: n away from the support, v up along its face.
@@ -29,6 +29,15 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     ] = None
     bolt: Annotated[str | None, About("Bolt", unit="choice", choices=tuple(bolt_sizes()))] = None
     thickness: Annotated[float | None, About("Tab thickness", low=4, high=60)] = None
+    on: Annotated[
+        str,
+        About(
+            "Tab goes to the site on",
+            unit="choice",
+            choices=("support", "beam"),
+            help="On the support: welded in the shop, bolted on site. On the beam: bolted in the shop, welded on site.",
+        ),
+    ] = "support"
     side: Annotated[str, About("Side of the web", unit="choice", choices=("near", "far"))] = "near"
     down: Annotated[
         float | None, About("Top of steel to first bolt", low=20, high=2000, help="Measured along the support's face.")
@@ -252,6 +261,7 @@ def _made(joint: Joint, p: Params, face: Face3, bolt: BoltSize, s: Setting, righ
         [(0, -half), (width, -half), (width, half), (0, half)], t, rules.plate_grade, support.record.finish, holes
     )
     tab_id = f"{about}/tab"
+    on_beam = p.on == "beam"
     heads = tuple(point(frame.to_model((x, y_tab + side * t / 2, z))) for x, z in rows)
     grip = t + section.tw
     bolts = Fasteners(
@@ -264,15 +274,15 @@ def _made(joint: Joint, p: Params, face: Face3, bolt: BoltSize, s: Setting, righ
         heads,
         point(-side * frame.y),
         (tab_id, beam.id),
-        field=True,
+        field=not on_beam,
     )
     size = p.weld or max(rules.tab_weld, up_to(t * 5 / 8, imperial(rules), 1 / 16, 1))
     path = tuple(point(place.to_model((0, 0, z))) for z in (-half, half))
-    weld = Weld("weld", size, path, (support.id, tab_id), 2, field=False)
+    weld = Weld("weld", size, path, (support.id, tab_id), 2, field=on_beam)
     return Contribution(
         tuple(features),
         ((beam.id, joint.record.end, cut),),
-        (NewPart("tab", tab, place, support.id, "shear tab"),),
+        (NewPart("tab", tab, place, beam.id if on_beam else support.id, "shear tab"),),
         (bolts,),
         (weld,),
         _findings(joint, s, bolt, face, place, rows),

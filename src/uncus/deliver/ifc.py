@@ -420,6 +420,9 @@ class _Writer:
             [("GrossWeight", "IfcQuantityWeight", assembly.gross), ("NetWeight", "IfcQuantityWeight", assembly.net)],
         )
         self.contain(float(min(assembly.member.start[2], assembly.member.end[2])), product)
+        for i, weld in enumerate(assembly.site_welds):
+            product = self.weld(weld, f"{assembly.id}/site {i}")
+            self.contain(weld.path[0][2], product)
         for i, group in enumerate(assembly.holds):
             self.fasteners(group, f"{assembly.id}/{i}")
 

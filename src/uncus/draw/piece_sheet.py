@@ -16,7 +16,7 @@ from uncus.draw.subject import Subject
 from uncus.steel.describe import billed_length, describe
 from uncus.steel.features import Hole
 from uncus.steel.flat import gross_weight, net_weight
-from uncus.steel.joint import Fasteners
+from uncus.steel.joint import Fasteners, Weld
 from uncus.steel.part import Part
 from uncus.units import Units, format_length, format_weight
 
@@ -36,6 +36,7 @@ class PieceJob(msgspec.Struct, frozen=True):
     role: str
     places: tuple[str, ...]
     holds: tuple[Fasteners, ...]
+    site_welds: tuple[Weld, ...]
     project: str
     number: str
     finish: str
@@ -203,11 +204,15 @@ def _notes(job: PieceJob) -> list[str]:
     ]
     if any(f.weld for f in job.subject.fixed):
         lines.append(f"WELDS {job.electrode}XX FILLET, AS SYMBOLS.")
-    bolts: Counter[str] = Counter()
+    bolts: Counter[tuple[str, str]] = Counter()
     for group in job.holds:
         words = f"{group.kind.upper()}S" if group.kind == "bolt" else "ANCHOR RODS"
-        bolts[f"{words} {group.size} {group.grade} x {format_length(group.length, units)}"] += len(group.points)
-    lines += [f"SITE: {n} {words}." for words, n in sorted(bolts.items())]
+        where = "SITE" if group.field else "SHOP"
+        size = f"{group.size} {group.grade} x {format_length(group.length, units)}"
+        bolts[(where, f"{words} {size}")] += len(group.points)
+    lines += [f"{where}: {n} {words}." for (where, words), n in sorted(bolts.items())]
+    for size in sorted({format_length(w.size, units) for w in job.site_welds}):
+        lines.append(f"SITE WELDS {size} FILLET BOTH SIDES OF TABS, {job.electrode}XX.")
     radii = {round(c.radius, 1) for c in job.subject.main.copes}
     lines += [f"COPE RADIUS {format_length(r, units)}." for r in sorted(radii)]
     if job.subject.main.section is not None:

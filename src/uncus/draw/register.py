@@ -108,6 +108,7 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
             piece.words,
             _on(part_line.pieces, marks),
             (),
+            (),
             project.name,
             project.number,
             piece.part.finish,
@@ -140,7 +141,8 @@ def _assembly_job(job: Job, mark: str, assemblies: tuple[Assembly, ...], marks: 
         len(assemblies),
         places,
         project,
-        [(h.size, h.length, len(h.points)) for h in first.holds],
+        [(h.size, h.length, len(h.points), h.field) for h in first.holds],
+        [(w.size, w.sides) for w in first.site_welds],
     )
     return PieceJob(
         mark,
@@ -151,6 +153,7 @@ def _assembly_job(job: Job, mark: str, assemblies: tuple[Assembly, ...], marks: 
         str(first.member.role),
         places,
         first.holds,
+        first.site_welds,
         project.name,
         project.number,
         first.main.part.finish,

@@ -52,7 +52,7 @@ def part_content(part: Part) -> str:
 
 
 def assembly_content(assembly: Assembly) -> str:
-    """Fingerprint of an assembly: its parts, where they lie in it, and its welds."""
+    """Fingerprint of an assembly: its parts, where they lie in it, its welds and shop bolts."""
     inverse = assembly.main.placement.inverse
     items = []
     for piece in assembly.pieces:
@@ -64,6 +64,7 @@ def assembly_content(assembly: Assembly) -> str:
                 [round(v, 2) + 0.0 for v in place.origin.tolist()],
                 [round(v, 5) + 0.0 for v in place.axes.ravel().tolist()],
                 welds,
+                assembly.shop_bolts(piece.id),
             )
         )
     items.sort()

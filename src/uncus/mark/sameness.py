@@ -249,13 +249,13 @@ class PartGroups:
 
 
 class _Item:
-    """An attached part as its group's first part, placed in the main part's group's frame, with its welds."""
+    """An attached part as its group's first part, placed in the main part's group's frame, with its shop welds and bolts."""
 
     __slots__ = ("group", "label", "place")
 
-    def __init__(self, group: int, welds: object, place: Placement) -> None:
+    def __init__(self, group: int, held: object, place: Placement) -> None:
         self.group = group
-        self.label = (group, str(welds))
+        self.label = (group, str(held))
         self.place = place
 
 
@@ -283,7 +283,7 @@ class AssemblyGroups:
     def _item(self, assembly: Assembly, piece, base: Placement) -> _Item:  # type: ignore[no-untyped-def]
         group, to_first = self._parts.of(piece.part)
         welds = sorted((w.size, w.sides, w.around) for w in assembly.welds if piece.id in w.joins)
-        return _Item(group, welds, base @ piece.placement @ to_first.inverse)
+        return _Item(group, (welds, assembly.shop_bolts(piece.id)), base @ piece.placement @ to_first.inverse)
 
     def _find(self, head: tuple[object, ...], main: int, items: list[_Item]) -> int:
         bucket = self._buckets.setdefault(head, [])

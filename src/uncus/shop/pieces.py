@@ -29,13 +29,15 @@ class Piece(msgspec.Struct, frozen=True):
 class Assembly(msgspec.Struct, frozen=True):
     """A member with all that is shop-fixed to it: what leaves the shop as one thing. Its id is the member's.
 
-    `holds` are the fasteners that join this member's own ends to others: what the erector brings to it.
+    `welds` are the shop's; `holds` are the fasteners of this member's own ends and `site_welds` what is welded there on
+    site.
     """
 
     member: Member
     pieces: tuple[Piece, ...]
     welds: tuple[Weld, ...]
     holds: tuple[Fasteners, ...]
+    site_welds: tuple[Weld, ...]
     findings: tuple[Finding, ...]
 
     @property
@@ -53,6 +55,11 @@ class Assembly(msgspec.Struct, frozen=True):
     @property
     def net(self) -> float:
         return sum(net_weight(p.part) for p in self.pieces)
+
+    def shop_bolts(self, piece: str) -> list[tuple[str, str, float, int]]:
+        """Size, grade, length and number of the bolts that hold a piece to this assembly in the shop."""
+        own = (g for g in self.holds if not g.field and piece in g.joins)
+        return sorted((g.size, g.grade, round(g.length, 1), len(g.points)) for g in own)
 
     @property
     def words(self) -> str:

@@ -179,6 +179,7 @@ class Shop:
         parts: list[Piece] = []
         welds: list[Weld] = []
         holds: list[Fasteners] = []
+        site_welds: list[Weld] = []
         findings: list[Finding] = []
         finish = member.finish or self._project.finish
         for id in sorted(self._at.get(member.id, ())):
@@ -196,9 +197,10 @@ class Shop:
                 part = p.part if p.part.finish else _finished(p.part, finish)
                 parts.append(Piece(f"{id}/{p.key}", part, p.placement, member.id, p.words, id))
             if own:
-                welds += made.welds
+                welds += [w for w in made.welds if not w.field]
             if record.member == member.id:
                 holds += made.fasteners
+                site_welds += [w for w in made.welds if w.field]
                 findings += made.findings
         grade = member.grade or usual_grade(body.section)
         try:
@@ -207,7 +209,7 @@ class Shop:
             findings.append(Finding(member.id, f"The {body.words} cannot be made: {error}."))
             part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(member.work_length))
         main = Piece(member.id, part, body.frame.moved((shift, 0.0, 0.0)), member.id, str(member.role), member.id)
-        return Assembly(member, (main, *parts), tuple(welds), tuple(holds), tuple(findings))
+        return Assembly(member, (main, *parts), tuple(welds), tuple(holds), tuple(site_welds), tuple(findings))
 
 
 def _finished(part: Part, finish: str) -> Part:

@@ -12,7 +12,8 @@ from PySide6.QtWidgets import QFormLayout, QLabel, QPushButton, QScrollArea, QVB
 from uncus.app.facts.fields import BY_RULE, ChoiceField, TextField, shared
 from uncus.app.session import Session
 from uncus.app.tools.draw_members import BeamTool, ColumnTool
-from uncus.catalog.grades import GRADES, usual_grade
+from uncus.catalog.bolts import bolt_sizes
+from uncus.catalog.grades import BOLT_GRADES, GRADES, usual_grade
 from uncus.catalog.sections import section, sections
 from uncus.connect.kind import About, checked, fields
 from uncus.connect.kinds import KINDS
@@ -37,6 +38,7 @@ class Facts(QScrollArea):
         self._kind_of_tool: type | None = None
         session.selection_changed.connect(self.rebuild)
         session.tool_changed.connect(self._tool_changed)
+        session.stage_changed.connect(lambda _: self.rebuild())
         self.rebuild()
 
     def _tool_changed(self) -> None:
@@ -374,6 +376,34 @@ class Facts(QScrollArea):
             for record in records:
                 change.put(record)
 
+    def _shop_rules(self) -> None:
+        """The fabricator's preferences: every connection that says nothing else follows them at once."""
+        session, rules = self.session, self.session.job.rules
+        units = session.units
+
+        def put(label: str, **values: object) -> bool:
+            return session.change(f"Shop rule: {label}", (msgspec.structs.replace(session.job.rules, **values),))
+
+        self._heading("Shop rules")
+        bolts = [b.name for b in bolt_sizes().values()]
+        self._row("Bolt", ChoiceField("Shop rule bolt", rules.bolt, bolts, lambda t: put("bolt", bolt=t)))
+        grades = list(BOLT_GRADES)
+        self._row(
+            "Bolt grade",
+            ChoiceField("Shop rule bolt grade", rules.bolt_grade, grades, lambda t: put("grade", bolt_grade=t)),
+        )
+        for name, words in _RULE_WORDS.items():
+
+            def enter(text: str, name: str = name, words: str = words) -> bool:
+                return session.attempt(lambda: self._put_rule(name, words, text))
+
+            self._row(words, TextField(f"Shop rule {words.lower()}", format_typed(getattr(rules, name), units), enter))
+
+    def _put_rule(self, name: str, words: str, text: str) -> None:
+        value = parse_length(text, self.session.units)
+        with self.session.job.change(f"Shop rule: {words.lower()}") as change:
+            change.put(msgspec.structs.replace(self.session.job.rules, **{name: value}))
+
     # -- nothing selected -------------------------------------------------------------------------
     def _job(self) -> None:
         session = self.session
@@ -388,6 +418,8 @@ class Facts(QScrollArea):
         self._row("Name", TextField("Job name", project.name, lambda t: edit("Job name", name=t)))
         self._row("Number", TextField("Job number", project.number, lambda t: edit("Job number", number=t)))
         self._row("Finish", TextField("Job finish", project.finish, lambda t: edit("Finish", finish=t)))
+        if session.stage == "Connect":
+            self._shop_rules()
         self._heading("Steel")
         assemblies = session.shop.assemblies.values()
         self._fact("Members", str(len(session.shop.assemblies)))
@@ -395,6 +427,17 @@ class Facts(QScrollArea):
         self._fact("Gross", format_weight(sum(a.gross for a in assemblies), session.units))
         findings = len(session.shop.all_findings)
         self._fact("Findings", f"▲ {findings}, see Check" if findings else "none")
+
+
+_RULE_WORDS = {
+    "tab_thickness": "Tab thickness",
+    "tab_weld": "Least weld leg",
+    "pitch": "Pitch",
+    "edge": "Edge distance",
+    "gap": "Gap at beam ends",
+    "cope_radius": "Cope radius",
+    "base_thickness": "Base plate",
+}
 
 
 def _usual(member: Member) -> str:
