@@ -4,7 +4,7 @@ import msgspec
 import pytest
 
 from uncus.job.job import Job
-from uncus.job.records import Connection, Line, Member, Project, Role, ShopRules, new_id
+from uncus.job.records import Connection, Grid, Line, Member, Project, Role, ShopRules, new_id
 from uncus.shop.shop import Shop, build
 from uncus.shop.whereabouts import whereabouts
 
@@ -104,5 +104,5 @@ def test_ends_pull_back_run_on_and_meet():
 def test_all_of_the_sample_is_connected_without_findings(sample):
     job, shop = sample
     assert 55 <= len(shop.assemblies) <= 75 and not shop.all_findings
-    places = {whereabouts(job, a) for a in shop.assemblies.values()}
+    places = {whereabouts(job.get("grid", Grid), a) for a in shop.assemblies.values()}
     assert {"1/A", "2/B", "1-2, A-B"} <= places

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QCompleter, QLineEdit
 
 from uncus.app.commands import COMMANDS
 from uncus.app.session import Session
-from uncus.mark.marking import Marks, natural
+from uncus.mark.marking import natural
 
 
 class Entry(msgspec.Struct, frozen=True):
@@ -45,7 +45,7 @@ class Palette(QLineEdit):
             for c in COMMANDS
             if c.id != "find" and c.when(self.session)
         ]
-        marks = Marks(self.session.job)
+        marks = self.session.marks
         by_mark: dict[str, list[str]] = {}
         for id in self.session.shop.assemblies:
             if mark := marks.of_assembly(id):

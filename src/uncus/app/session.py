@@ -44,6 +44,7 @@ class Session(QObject):
         self.plane: Level = self._levels()[0]
         self.measures: list[Measure] = []
         self.proposal: Proposal | None = None
+        self._marks: Marks | None = None
         self._contents: dict[str, tuple[object, str]] = {}
         preset = "W10X49" if self.imperial else "HEB200"
         self.column_template = Member(
@@ -78,6 +79,13 @@ class Session(QObject):
     def length(self, mm: float) -> str:
         return format_length(mm, self.units)
 
+    @property
+    def marks(self) -> Marks:
+        """The marks as they are, read once a change."""
+        if self._marks is None:
+            self._marks = Marks(self.job)
+        return self._marks
+
     def content(self, id: str) -> str:
         """An assembly's fingerprint, worked out once for as long as it stays the same."""
         assembly = self.shop.assemblies[id]
@@ -110,7 +118,7 @@ class Session(QObject):
 
     def _followed(self, delta: Delta) -> None:
         touched: Touched = self.shop.follow(delta)
-        self.proposal = None
+        self.proposal = self._marks = None
         if not any(level.id == self.plane.id for level in self._levels()):
             self.plane = self._levels()[0]
         gone = self.selection - self.shop.assemblies.keys() - self.job.records.keys()
@@ -254,7 +262,7 @@ class Session(QObject):
         if not shop.assemblies:
             return dict.fromkeys(STAGES, 0.0)
         members = job.all(Member)
-        marks = Marks(job)
+        marks = self.marks
         framed = len(shop.assemblies) / max(1, len(members))
         ends = sum(1 if m.role in (Role.COLUMN, Role.POST) else 2 for m in members)
         connected = min(1.0, len(shop.connections) / max(1, ends))

@@ -16,7 +16,7 @@ from uncus.draw.piece_sheet import PieceJob
 from uncus.draw.sheet import Sheet
 from uncus.draw.subject import Subject, of_assembly
 from uncus.job.job import Job
-from uncus.job.records import Grid, Level, Sent
+from uncus.job.records import Grid, Level, Role, Sent
 from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks, assembly_content, part_content
 from uncus.shop.pieces import Assembly
@@ -128,12 +128,13 @@ def _on(pieces: tuple, marks: Marks) -> tuple[str, ...]:  # type: ignore[type-ar
 
 def _assembly_job(job: Job, mark: str, assemblies: tuple[Assembly, ...], marks: Marks) -> PieceJob:
     first, project = assemblies[0], job.project
+    grid = next(iter(job.all(Grid)), None)
     counted: dict[str, list] = {}  # type: ignore[type-arg]
     for piece in first.pieces:
         row = counted.setdefault(marks.of_part(piece.id), [piece.part, 0])
         row[1] += 1
     rows = tuple((m, part, n) for m, (part, n) in counted.items())
-    places = tuple(dict.fromkeys(whereabouts(job, a) for a in assemblies))
+    places = tuple(dict.fromkeys(whereabouts(grid, a) for a in assemblies))
     content = _fingerprint(
         assembly_content(first),
         mark,
@@ -171,17 +172,15 @@ def _plans(job: Job, shop: Shop, marks: Marks, assemblies: list[Assembly]) -> li
         level = erection.level_of(levels, assembly.member)
         if level is not None:
             by_level.setdefault(level.id, []).append(assembly)
+    upright = sorted((a for a in assemblies if a.member.role in (Role.COLUMN, Role.POST)), key=lambda a: a.id)
     plans = []
     shown = [level for level in levels if level.id in by_level]
     for number, level in enumerate(shown, 1):
         here = sorted(by_level[level.id], key=lambda a: a.id)
+        own = {a.id for a in here}
         members = tuple((marks.of_assembly(a.id), a.member) for a in here)
         rods = tuple(h for a in here for h in a.holds if h.kind is FastenerKind.ROD)
-        through = tuple(
-            a.member
-            for a in sorted(assemblies, key=lambda a: a.id)
-            if a.id not in {h.id for h in here} and erection.passes(a.member, level)
-        )
+        through = tuple(a.member for a in upright if a.id not in own and erection.passes(a.member, level))
         plan = PlanJob(
             f"E{number}",
             level,

@@ -71,6 +71,9 @@ class Job:
 
     def __init__(self, records: Iterable[AnyRecord] = (), store: Store | None = None) -> None:
         self._records: dict[str, AnyRecord] = {record.id: record for record in records}
+        self._kinds: dict[type, dict[str, AnyRecord]] = {}
+        for record in self._records.values():
+            self._kinds.setdefault(type(record), {})[record.id] = record
         self._store = store
         self._followers: list[Callable[[Delta], None]] = []
         self._steps: list[Delta] = []
@@ -123,7 +126,8 @@ class Job:
         return record if isinstance(record, kind) else None
 
     def all(self, kind: type[R]) -> list[R]:
-        return [record for record in self._records.values() if isinstance(record, kind)]
+        """Every record of a kind, in order of making."""
+        return list(self._kinds.get(kind, {}).values())  # type: ignore[arg-type]
 
     @property
     def project(self) -> Project:
@@ -159,10 +163,13 @@ class Job:
 
     def _apply(self, delta: Delta) -> None:
         for edit in delta.edits:
+            if edit.before is not None and type(edit.after) is not type(edit.before):
+                self._kinds[type(edit.before)].pop(edit.id, None)
             if edit.after is None:
                 self._records.pop(edit.id, None)
             else:
                 self._records[edit.id] = edit.after
+                self._kinds.setdefault(type(edit.after), {})[edit.id] = edit.after
         for follower in list(self._followers):
             follower(delta)
 

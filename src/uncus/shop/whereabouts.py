@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from uncus.frame.grids import where
-from uncus.job.job import Job
 from uncus.job.records import Grid
 from uncus.shop.pieces import Assembly
 
 
-def whereabouts(job: Job, assembly: Assembly) -> str:
+def whereabouts(grid: Grid | None, assembly: Assembly) -> str:
     """Where a piece goes, by the grid at its middle (columns: at the foot)."""
-    grid = next(iter(job.all(Grid)), None)
     a, b = assembly.member.start, assembly.member.end
     if abs(a[0] - b[0]) + abs(a[1] - b[1]) < 1:
         return where(grid, a[0], a[1])

@@ -11,7 +11,6 @@ from uncus.app.session import Session
 from uncus.app.theme import Theme
 from uncus.app.tools.draw_members import measured
 from uncus.frame.snaps import Snap
-from uncus.mark.marking import Marks
 
 
 def _pen(colour: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
@@ -102,7 +101,7 @@ class Overlay:
                 if len(members) <= 12:
                     self._tag(painter, theme, p + QPointF(9, -9), "left end")
         if session.stage in ("Mark", "Draw", "Deliver") or 0 < len(members) <= 12:
-            marks = Marks(session.job)
+            marks = session.marks
             shown = (
                 [m.id for m in members]
                 if session.stage not in ("Mark", "Draw", "Deliver")

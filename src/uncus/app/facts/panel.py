@@ -19,7 +19,6 @@ from uncus.connect.kind import About, checked, fields
 from uncus.connect.kinds import KINDS
 from uncus.job.errors import JobError
 from uncus.job.records import Connection, Line, Member, Role
-from uncus.mark.marking import Marks
 from uncus.shop.whereabouts import whereabouts
 from uncus.units import format_angle, format_typed, format_weight, parse_angle, parse_length
 
@@ -105,14 +104,14 @@ class Facts(QScrollArea):
     # -- members ----------------------------------------------------------------------------------
     def _members(self, members: list[Member]) -> None:
         session = self.session
-        marks = Marks(session.job)
+        marks = session.marks
         roles = sorted({str(m.role) for m in members})
         if len(members) == 1:
             m = members[0]
             mark = marks.of_assembly(m.id)
             self._title(
                 f"{str(m.role).capitalize()}{' ' + mark if mark else ''}",
-                f"{whereabouts(session.job, session.shop.assemblies[m.id])}"
+                f"{whereabouts(session.grid, session.shop.assemblies[m.id])}"
                 if m.id in session.shop.assemblies
                 else "not in the catalogue",
             )

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
 from uncus.job.records import Connection, Member
-from uncus.mark.marking import Marks
 
 
 class CheckPanel(QWidget):
@@ -26,7 +25,7 @@ class CheckPanel(QWidget):
 
     def refresh(self) -> None:
         session = self.session
-        marks = Marks(session.job)
+        marks = session.marks
         rows, keys = [], []
         for finding in session.shop.all_findings:
             connection = session.job.get(finding.about, Connection)

@@ -9,7 +9,6 @@ from uncus.app.session import Session
 from uncus.app.sheet.sheet_view import SheetView
 from uncus.app.stages.table import Table
 from uncus.draw.register import Entry, State, register, sheet
-from uncus.mark.marking import Marks
 
 SIGNS = {State.NEW: "○", State.CURRENT: "●", State.STALE: "▲"}
 
@@ -76,7 +75,7 @@ class DrawPanel(QWidget):
         """Read the register again; the sheet shown stays the one it was."""
         session = self.session
         name = self.current.name if self.current else ""
-        marks = Marks(session.job)
+        marks = session.marks
         missing = marks.unmarked(session.shop.assemblies.values())
         self.entries = register(session.job, session.shop) if session.shop.assemblies else []
         rows = [(SIGNS[e.state], e.name, e.title, str(e.state)) for e in self.entries]
