@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 
@@ -86,6 +86,15 @@ class Canvas:
         self.board.poly(Layer.THIN, points)
 
 
+def distinct(values: Iterable[float], apart: float = 0.05) -> list[float]:
+    """Values in falling order, those nearer than `apart` mm as one; kept exact, since figures are rounded only in print."""
+    out: list[float] = []
+    for value in sorted(values, reverse=True):
+        if not out or out[-1] - value > apart:
+            out.append(value)
+    return out
+
+
 # -- the long views -----------------------------------------------------------------------------------
 def long_view(
     subject: Subject, name: str, scale: float, short: Shortening, units: Units, labelled: set[object]
@@ -116,13 +125,13 @@ def _stops(subject: Subject, view: View, name: str, dimensioned: set[object]) ->
     """Positions along the piece that this view dimensions: holes seen face on, plates that stand across; each once."""
     stops: set[float] = set()
     for ring in view.rings:
-        stops.add(round(ring.u, 1))
+        stops.add(ring.u)
     if name == "front":
         for f in subject.fixed:
             if f.normal in ("x", ""):
                 at = float(f.box()[0][0])
                 if 1.0 < at < subject.main.length - 1.0:
-                    stops.add(round(at, 1))
+                    stops.add(at)
     fresh: list[float] = []
     flat = "web" if name == "front" else "flange"  # a hole through both flanges is dimensioned in the top view alone
     for u in sorted(stops):
@@ -143,9 +152,9 @@ def _depths(canvas: Canvas, main: Part, done: set[object]) -> None:
         foot = canvas.x(length) if right else canvas.x(0.0)
         side = 1.0 if right else -1.0
         at = foot + side * 7
-        columns = {tuple(sorted({round(w, 1) for x, w in near if abs(x - x0) < 1}, reverse=True)) for x0, _ in near}
+        columns = {tuple(distinct(w for x, w in near if abs(x - x0) < 1)) for x0, _ in near}
         if columns and all(len(c) == 1 for c in columns):  # a slanting row: one chain down all of its holes
-            columns = {tuple(sorted({z for c in columns for z in c}, reverse=True))}
+            columns = {tuple(distinct(z for c in columns for z in c))}
         for column in sorted(columns, reverse=True):
             ys = [high, *column]
             if main.is_plate:
@@ -265,8 +274,8 @@ def section_view(subject: Subject, section: Section, letter: str, scale: float, 
     axes = axes_of(name)
     left, low, right, high = view.box
     rings = view.rings
-    vs = sorted({round(r.v, 1) for r in rings}, reverse=True)
-    us = sorted({round(r.u, 1) for r in rings})
+    vs = distinct(r.v for r in rings)
+    us = distinct(r.u for r in rings)[::-1]
     main_top = subject.main.depth_range[1]
     if vs:
         ys = [main_top, *vs] if not section.at_end else [high, *vs, low]

@@ -1,0 +1,127 @@
+"""What the shop needs is on the sheet: every hole and cut of every part can be set out from the printed figures alone."""
+
+import re
+
+import pytest
+
+from uncus.bill.lists import all_lists
+from uncus.draw.register import draw, register
+from uncus.draw.sheet import Circle, Layer, Text
+from uncus.mark.marking import Marks
+from uncus.steel.features import Face
+from uncus.units import SIXTEENTH, Units, format_length, parse_length, sixteenths
+
+_GATHERED = re.compile(r"^(\d+) @ (.+) = (.+)$")
+
+
+@pytest.fixture(scope="module")
+def parts(sample):
+    return [(e, draw(e.job)) for e in register(*sample) if e.kind == "part"]
+
+
+def words(sheet):
+    return [i.text for i in sheet.items if isinstance(i, Text)]
+
+
+def upright(sheet):
+    """Figures that stand on a running line."""
+    return [i.text for i in sheet.items if isinstance(i, Text) and i.angle == 90]
+
+
+def test_every_hole_is_on_the_running_line(parts):
+    for entry, sheet in parts:
+        part = entry.job.subject.main
+        wanted = {format_length(h.x) for h in part.holes if h.face is Face.WEB}
+        printed = set(upright(sheet))
+        assert wanted <= printed, (entry.name, wanted - printed)
+
+
+def test_every_hole_is_drawn_once_at_its_size(parts):
+    for entry, sheet in parts:
+        part = entry.job.subject.main
+        radii = sorted(round(h.d / 2 / sheet.scale, 4) for h in part.holes)
+        drawn = sorted(round(i.r, 4) for i in sheet.items if isinstance(i, Circle) and i.layer is Layer.OUTLINE)
+        assert drawn == radii, entry.name
+
+
+def test_gages_lead_from_the_top_to_every_hole(parts):
+    """Chains down an end, added up as printed, give every hole's distance from the top to the sixteenth."""
+    for entry, sheet in parts:
+        part = entry.job.subject.main
+        top = part.depth_range[1]
+        wanted = {sixteenths(top - h.w) for h in part.holes if h.face is Face.WEB}
+        reached = set()
+        steps = []
+        for text in words(sheet):
+            if match := _GATHERED.match(text):
+                count, step = int(match[1]), sixteenths(parse_length(match[2]))
+                assert count * step == sixteenths(parse_length(match[3])), "a gathered run adds up as printed"
+                steps.append([step] * count)
+            elif re.fullmatch(r"[\d' /-]+", text):
+                steps.append([sixteenths(parse_length(text))])
+        for first in steps:
+            at = sum(first)
+            reached.add(at)
+            for then in steps:
+                on = at
+                for step in then:
+                    on += step
+                    reached.add(on)
+                    reached |= {on + s for more in steps for s in more[:1]}
+        assert wanted <= reached, (entry.name, wanted - reached)
+
+
+def test_overall_lengths_are_printed(parts):
+    for entry, sheet in parts:
+        assert format_length(entry.job.subject.main.length) in words(sheet), entry.name
+
+
+def test_copes_are_dimensioned_and_their_radius_noted(parts):
+    seen = 0
+    for entry, sheet in parts:
+        for cope in entry.job.subject.main.copes:
+            printed = words(sheet)
+            assert format_length(cope.length) in printed and format_length(cope.depth) in printed
+            assert f"COPE RADIUS {format_length(cope.radius)}." in printed
+            seen += 1
+    assert seen > 4
+
+
+def test_assembly_sheets_show_every_mark_and_weld_of_the_bill(sample):
+    for entry in register(*sample):
+        if entry.kind != "assembly":
+            continue
+        sheet = draw(entry.job)
+        printed = words(sheet)
+        for mark, part, count in entry.job.bill[1:]:
+            labels = [w for w in printed if w == mark or w.startswith(mark + " ")]
+            assert len(labels) > 1, f"{mark} stands in the bill and at the part on {entry.name}"
+            welds = {format_length(f.weld.size) for f in entry.job.subject.fixed if f.mark == mark and f.weld}
+            assert welds <= set(printed)
+            assert part.thickness and count
+
+
+def test_sheets_and_lists_tell_the_same_numbers(sample):
+    job, shop = sample
+    assemblies, part_rows, _ = all_lists(shop, Marks(job), Units.IMPERIAL)
+    numbers = {row[0]: row[1] for row in (*assemblies.rows, *part_rows.rows)}
+    for entry in register(job, shop):
+        if entry.kind == "erection":
+            continue
+        assert entry.job.required == numbers[entry.name]
+        title = next(w for w in words(draw(entry.job)) if "REQUIRED" in w)
+        assert title.startswith(f"{numbers[entry.name]} REQUIRED")
+
+
+def test_plans_count_every_member_once(sample):
+    job, shop = sample
+    shown = [id for e in register(job, shop) if e.kind == "erection" for id in e.pieces]
+    assert sorted(shown) == sorted(shop.assemblies)
+
+
+def test_printed_positions_are_true_to_the_sixteenth(parts):
+    for entry, sheet in parts:
+        exact = sorted({h.x for h in entry.job.subject.main.holes})
+        for text in upright(sheet):
+            value = parse_length(text)
+            assert min(abs(value - x) for x in exact) <= SIXTEENTH / 2 + 1e-6, (entry.name, text)
