@@ -476,3 +476,81 @@ def test_every_stage_opens_on_an_empty_job(empty):
         empty.window.session.go(stage)
         QTest.qWait(30)
         assert empty.window.rail.buttons[stage].isChecked()
+
+
+@pytest.mark.parametrize(
+    ("across", "levels", "says"),
+    [
+        ("20' 24'", "Slab 0", "not a length"),
+        ("0@20'", "Slab 0", "between 1 and 1,000"),
+        ("20', -4'", "Slab 0", "more than nothing"),
+        ("20'", "Slab", "needs a name and a height"),
+        ("20'", "Slab 0, Slab 12'-6", "Two levels"),
+    ],
+)
+def test_a_grid_that_cannot_be_says_why_and_changes_nothing(empty, across, levels, says):
+    from uncus.app.stages.grid import GridDialog
+
+    before = dict(empty.job.records)
+    dialog = GridDialog(empty.window.session, empty.window)
+    dialog.across.setText(across)
+    dialog.up.setText("18'")
+    dialog.levels.setText(levels)
+    dialog.accept()
+    assert says in dialog.error.text() and dict(empty.job.records) == before
+    dialog.across.setText("3@20', 18'-6 1/2")
+    dialog.levels.setText("Slab 0, Club room 12'-6 1/2")
+    dialog.accept()
+    assert [level.name for level in empty.job.all(Level)] == ["Slab", "Club room"]
+    again = GridDialog(empty.window.session, empty.window)
+    assert again.across.text() == "3@20'-0, 18'-6 1/2" and again.levels.text() == "Slab 0, Club room 12'-6 1/2"
+
+
+def test_hovering_names_the_piece_and_a_double_click_opens_its_sheet(full):
+    d, session = full, full.window.session
+    session.go("Mark")
+    d.window.mark.apply()
+    session.go("Frame")
+    d.model.frame()
+    column = d.members(Role.COLUMN)[0]
+    d.move(column.start[0], column.start[1], 2500)
+    assert d.model.hovered == column.id
+    assert d.model._tints()[column.id] == d.window.theme.look
+    QTest.mouseDClick(
+        d.model, BUTTON.LeftButton, Qt.KeyboardModifier.NoModifier, d.at(column.start[0], column.start[1], 2500)
+    )
+    assert session.stage == "Draw" and column.id in d.window.draw.current.pieces
+
+
+def test_job_facts_are_edited_where_nothing_is_selected(full):
+    d, session = full, full.window.session
+    session.select(())
+    d.enter("Job number", "27-001")
+    d.enter("Job finish", "galvanized")
+    assert (d.job.project.number, d.job.project.finish) == ("27-001", "galvanized")
+    assert {p.part.finish for p in session.shop.pieces()} == {"galvanized"}
+    d.enter("Job name", " ")
+    assert d.job.project.name == "Tern Point Boathouse"
+    QTest.qWait(350)
+    assert "27-001" in d.window.name.text()
+
+
+def test_panels_fold_and_the_proposal_shows_what_moved(full):
+    d, session = full, full.window.session
+    for name, panel in (("Fold the shelf", d.window.shelf), ("Fold the facts", d.window.facts)):
+        QTest.mouseClick(d.named(name, QAbstractButton), BUTTON.LeftButton)
+        assert not panel.isVisible()
+        QTest.mouseClick(d.named(name, QAbstractButton), BUTTON.LeftButton)
+        assert panel.isVisible()
+    session.go("Mark")
+    d.window.mark.apply()
+    purlin = d.members(Role.PURLIN)[0]
+    session.select([purlin.id])
+    session.go("Frame")
+    d.enter("Section", "W8X21")
+    session.go("Mark")
+    first = d.window.mark.table.rows.rows[0]
+    assert first[0].startswith("↦ moved") and "→" in first[1] and "changed" in first[-1]
+    d.window.mark.table.selectRow(0)
+    assert purlin.id in session.selection
+    assert d.model.colours[purlin.id] == d.window.theme.moved and d.model.key[2][1] != "moved 0"

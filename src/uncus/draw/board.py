@@ -7,7 +7,7 @@ order give the same places.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 import msgspec
 import numpy as np
@@ -22,24 +22,45 @@ def overlap(a: Box, b: Box) -> bool:
     return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
 
 
+class _Boxes:
+    """Boxes in one array that grows: how many a box lies on is one expression."""
+
+    def __init__(self) -> None:
+        self._rows = np.zeros((64, 4))
+        self._count = 0
+
+    def add(self, box: Box) -> None:
+        if self._count == len(self._rows):
+            self._rows = np.concatenate([self._rows, np.zeros_like(self._rows)])
+        self._rows[self._count] = box
+        self._count += 1
+
+    def hits(self, box: Box) -> int:
+        rows = self._rows[: self._count]
+        over = (rows[:, 0] < box[2]) & (rows[:, 2] > box[0]) & (rows[:, 1] < box[3]) & (rows[:, 3] > box[1])
+        return int(np.count_nonzero(over))
+
+    def __iter__(self) -> Iterator[Box]:
+        return iter(map(tuple, self._rows[: self._count].tolist()))  # type: ignore[arg-type]
+
+
 class Board:
     """Primitives and where text already is. Lines are kept as ink that text avoids where it can."""
 
     def __init__(self) -> None:
         self.items: list[Primitive] = []
-        self._boxes: list[Box] = []
-        self._ink: list[Box] = []
-        self._ink_array = np.zeros((0, 4))
+        self._boxes = _Boxes()
+        self._ink = _Boxes()
 
     # -- drawing ------------------------------------------------------------------------------------
     def line(self, layer: Layer, x1: float, y1: float, x2: float, y2: float) -> None:
         self.items.append(Line(layer, x1, y1, x2, y2))
         if layer in (Layer.OUTLINE, Layer.DIMENSION, Layer.STICK, Layer.CENTRE):
-            self._ink.append((min(x1, x2), min(y1, y2), max(x1, x2), max(y1, y2)))
+            self._ink.add((min(x1, x2), min(y1, y2), max(x1, x2), max(y1, y2)))
 
     def circle(self, layer: Layer, x: float, y: float, r: float) -> None:
         self.items.append(Circle(layer, x, y, r))
-        self._ink.append((x - r, y - r, x + r, y + r))
+        self._ink.add((x - r, y - r, x + r, y + r))
 
     def poly(
         self, layer: Layer, points: Iterable[tuple[float, float]], closed: bool = False, filled: bool = False
@@ -48,17 +69,17 @@ class Board:
 
     def keep_clear(self, box: Box) -> None:
         """No text goes here."""
-        self._boxes.append(box)
+        self._boxes.add(box)
 
     # -- text ---------------------------------------------------------------------------------------
     def is_free(self, box: Box) -> bool:
-        return not any(overlap(box, other) for other in self._boxes)
+        return self._boxes.hits(box) == 0
 
     def text(self, text: Text) -> None:
         """Put a text exactly here; the caller has seen to it that the place is free."""
         text = msgspec.structs.replace(text, text=clean(text.text))
         self.items.append(text)
-        self._boxes.append(box_of(text))
+        self._boxes.add(box_of(text))
 
     def place(self, candidates: Iterable[Text], most: int = 400) -> Text:
         """Put a text at the best of its candidates (in order of preference) that lies on no other text.
@@ -72,20 +93,13 @@ class Board:
             box = box_of(candidate)
             if not self.is_free(box):
                 continue
-            cost = rank * 0.5 + _LINE_COST * self._ink_under(box)
+            cost = rank * 0.5 + _LINE_COST * self._ink.hits(box)
             if best is None or cost < best[0]:
                 best = (cost, candidate)
         if best is None:
             raise RuntimeError("no free place for a text on the sheet")
         self.text(best[1])
         return best[1]
-
-    def _ink_under(self, box: Box) -> int:
-        if len(self._ink_array) != len(self._ink):
-            self._ink_array = np.array(self._ink).reshape(-1, 4)
-        ink = self._ink_array
-        hits = (ink[:, 0] < box[2]) & (ink[:, 2] > box[0]) & (ink[:, 1] < box[3]) & (ink[:, 3] > box[1])
-        return int(hits.sum())
 
     # -- as a whole ---------------------------------------------------------------------------------
     def extent(self) -> Box:
