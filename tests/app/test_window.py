@@ -270,6 +270,7 @@ def test_the_view_turns_pans_zooms_and_frames(full):
     d.window.session.select([d.members()[0].id])
     d.key(KEY.Key_F, on=d.model)
     assert camera.scale < start[2]
+    QTest.qWait(250)
     picture = d.model.grabFramebuffer()
     colours = {
         picture.pixelColor(x, y).name() for x in range(0, picture.width(), 7) for y in range(0, picture.height(), 7)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import sys
 import traceback
 from pathlib import Path
@@ -17,14 +16,12 @@ from uncus.job.job import Job
 
 
 def surface() -> QSurfaceFormat:
-    """OpenGL 3.3 core; four samples a pixel unless UNCUS_SAMPLES says otherwise (0 on slow machines)."""
+    """OpenGL 3.3 core; the model view sees to its own smoothing."""
     wanted = QSurfaceFormat()
     wanted.setVersion(3, 3)
     wanted.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)
     wanted.setDepthBufferSize(24)
     wanted.setStencilBufferSize(8)
-    samples = os.environ.get("UNCUS_SAMPLES", "4")
-    wanted.setSamples(int(samples) if samples.isdigit() else 4)
     return wanted
 
 

@@ -38,9 +38,8 @@ def cope_outline(part: Part, cope: Cope) -> list[tuple[float, float]]:
     return points
 
 
-def hole_outline(hole: Hole) -> Polygon:
-    """A hole as a polygon of the hole's own area."""
-    quarter = 16
+def hole_outline(hole: Hole, quarter: int = 16) -> Polygon:
+    """A hole as a polygon of the hole's own area, with so many pieces to a quarter circle."""
     step = math.pi / 2 / quarter
     radius = hole.d / 2 * math.sqrt(step / math.sin(step))
     reach = max(0.0, hole.slot - hole.d) / 2

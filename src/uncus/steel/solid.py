@@ -10,7 +10,7 @@ import numpy as np
 from manifold3d import CrossSection, Manifold
 from numpy.typing import NDArray
 
-from uncus.catalog.sections import Section
+from uncus.catalog.sections import Form, Section
 from uncus.steel import profile
 from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.flat import cope_outline, hole_outline
@@ -68,8 +68,8 @@ def _trim(solid: Manifold, cut: EndCut, right: bool) -> Manifold:
     return solid.trim_by_plane(tuple(sign * normal / length), sign * cut.at / length)
 
 
-def _hole_cutter(part: Part, hole: Hole) -> Manifold:
-    points = list(hole_outline(hole).exterior.coords)[:-1]
+def _hole_cutter(part: Part, hole: Hole, quarter: int) -> Manifold:
+    points = list(hole_outline(hole, quarter).exterior.coords)[:-1]
     if part.section is None:
         return _prism_y(points, -part.thickness / 2 - _OVER, part.thickness / 2 + _OVER)
     wall = profile.faces(part.section).get(hole.face)
@@ -81,7 +81,7 @@ def _hole_cutter(part: Part, hole: Hole) -> Manifold:
     return _prism_y(points, lo, hi) if wall.upright else _prism_z(points, lo, hi)
 
 
-def _build(part: Part, with_holes: bool) -> Manifold:
+def _build(part: Part, with_holes: bool, quarter: int = 16) -> Manifold:
     if part.section is None:
         solid = _prism_y(list(part.outline), -part.thickness / 2, part.thickness / 2)
     else:
@@ -96,7 +96,7 @@ def _build(part: Part, with_holes: bool) -> Manifold:
         prism = _prism_y if notch.face in (Face.WEB, Face.BACK) else _prism_z
         cutters.append(prism(list(notch.outline), lo, hi))
     if with_holes:
-        cutters += [_hole_cutter(part, hole) for hole in part.holes]
+        cutters += [_hole_cutter(part, hole, quarter) for hole in part.holes]
     if cutters:
         solid = solid - Manifold.batch_boolean(cutters, manifold3d.OpType.Add)
     return solid
@@ -153,6 +153,21 @@ def mesh(part: Part) -> Mesh:
 def plain_mesh(part: Part) -> Mesh:
     """Triangles of the part without holes: what hides in a drawing, and what the window shows while it moves."""
     return _mesh(_build(part, with_holes=False))
+
+
+@lru_cache(maxsize=8192)
+def view_mesh(part: Part) -> Mesh:
+    """Triangles of the part with its holes as twelve-sided ones: good enough to look at."""
+    return _mesh(_build(part, with_holes=True, quarter=3))
+
+
+@lru_cache(maxsize=8192)
+def stock_mesh(part: Part) -> Mesh:
+    """The part before any work, its section without fillets: what shows while a view of many moves."""
+    if part.section is None:
+        return plain_mesh(part)
+    sharp = msgspec.structs.replace(part.section, r=0.0) if part.section.form is not Form.TUBE else part.section
+    return _mesh(_rolled_stock(msgspec.structs.replace(part, section=sharp, features=())))
 
 
 @lru_cache(maxsize=8192)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QWheelEvent
@@ -12,7 +14,7 @@ from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.overlay import Overlay
 from uncus.app.canvas.picking import Pickables
 from uncus.app.canvas.renderer import Renderer
-from uncus.app.canvas.scene import Batch, batches, extent, part_shape
+from uncus.app.canvas.scene import Batch, Detail, batches, extent, moving_batches, part_shape
 from uncus.app.session import Session
 from uncus.app.theme import LIGHT, Theme
 from uncus.app.tools.connect_one import ConnectTool
@@ -27,6 +29,12 @@ _REACH = 12.0  # pixels within which a named point takes the pick
 _DRAG = 5.0  # pixels a press may wander and still be a click
 
 
+def samples_wanted() -> int:
+    """Samples a pixel for steel at rest: 4, or what UNCUS_SAMPLES says (0 on slow machines)."""
+    text = os.environ.get("UNCUS_SAMPLES", "4")
+    return int(text) if text.isdigit() else 4
+
+
 class ModelView(QOpenGLWidget):
     """`typed` carries the first character of what should go to the prompt."""
 
@@ -38,6 +46,7 @@ class ModelView(QOpenGLWidget):
         super().__init__(parent)
         self.session = session
         self.camera = Camera()
+        self.samples = samples_wanted()
         self.overlay = Overlay(session, self.camera)
         self.theme: Theme = LIGHT
         self.colours: dict[str, str] = {}
@@ -120,7 +129,7 @@ class ModelView(QOpenGLWidget):
 
     # -- OpenGL -----------------------------------------------------------------------------------
     def initializeGL(self) -> None:
-        self._renderer = Renderer()
+        self._renderer = Renderer(self.samples)
         self._stale = self._tints_stale = self._preview_stale = True
 
     def resizeGL(self, width: int, height: int) -> None:
@@ -134,7 +143,8 @@ class ModelView(QOpenGLWidget):
         if renderer is None:
             return
         if self._stale:
-            renderer.upload(batches(self.session.shop.assemblies.values()))
+            renderer.upload("rest", batches(self.session.shop.assemblies.values()))
+            renderer.upload("moving", moving_batches(self.session.shop.assemblies.values()))
             self._stale, self._tints_stale = False, True
         if self._tints_stale:
             renderer.tint(self._tints(), self.theme.steel)
@@ -310,4 +320,4 @@ def _member_batch(member: Member) -> list[Batch]:
         return []
     place = frame.moved((shift, 0, 0))
     matrix = np.hstack([place.axes, place.origin[:, None]]).ravel().astype(np.float32)[None]
-    return [Batch(part_shape(part, False), matrix, [member.id])]
+    return [Batch(part_shape(part, Detail.PLAIN), matrix, [member.id])]

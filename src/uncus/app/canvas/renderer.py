@@ -5,12 +5,9 @@ from __future__ import annotations
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtGui import QOpenGLContext
 
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.scene import Batch
-
-_DEPTH_BUFFER_BIT = 0x100
 
 _VERTEX = """
 #version 330
@@ -45,6 +42,20 @@ _LINE_FRAGMENT = """
 #version 330
 uniform vec3 ink; out vec4 pixel;
 void main() { pixel = vec4(ink, 1.0); }
+"""
+
+_QUAD_VERTEX = """
+#version 330
+out vec2 place;
+void main() {
+    place = vec2(gl_VertexID & 1, gl_VertexID >> 1);
+    gl_Position = vec4(place * 2.0 - 1.0, 0.0, 1.0);
+}
+"""
+_QUAD_FRAGMENT = """
+#version 330
+uniform sampler2D picture; in vec2 place; out vec4 pixel;
+void main() { pixel = texture(picture, place); }
 """
 
 
@@ -85,22 +96,51 @@ class _Uploaded:
                 thing.release()
 
 
-class Renderer:
-    """One per OpenGL context."""
+class _Target:
+    """A picture of the steel alone: drawn with some samples a pixel, read as a texture, kept until something changes."""
 
-    def __init__(self) -> None:
+    def __init__(self, ctx: moderngl.Context, size: tuple[int, int], samples: int) -> None:
+        self.size = size
+        self.texture = ctx.texture(size, 4)
+        self.plain = ctx.framebuffer([self.texture], ctx.depth_renderbuffer(size))
+        self.fine = self.plain
+        if samples:
+            self.fine = ctx.framebuffer(
+                [ctx.renderbuffer(size, 4, samples=samples)], ctx.depth_renderbuffer(size, samples=samples)
+            )
+
+    def release(self) -> None:
+        for thing in {self.plain, self.fine}:
+            thing.release()
+        self.texture.release()
+
+
+class Renderer:
+    """One per OpenGL context. Steel is drawn into a picture of its own and laid over the background, so that a pointer
+    that only hovers costs no drawing of steel; while the view moves a plainer set is drawn, with one sample a pixel."""
+
+    def __init__(self, samples: int) -> None:
         self.ctx = moderngl.create_context()
+        self.samples = min(samples, self.ctx.max_samples)
         self.face_program = self.ctx.program(vertex_shader=_VERTEX, fragment_shader=_FRAGMENT)
         self.line_program = self.ctx.program(vertex_shader=_LINE_VERTEX, fragment_shader=_LINE_FRAGMENT)
-        self._uploaded: list[_Uploaded] = []
+        program = self.ctx.program(vertex_shader=_QUAD_VERTEX, fragment_shader=_QUAD_FRAGMENT)
+        self._quad = self.ctx.vertex_array(program, [])
+        self._sets: dict[str, list[_Uploaded]] = {"rest": [], "moving": []}
         self._preview: list[_Uploaded] = []
+        self._target: _Target | None = None
+        self._drawn: object = None
+        self._version = 0
 
-    def upload(self, batches: list[Batch]) -> None:
-        for old in self._uploaded:
+    def upload(self, name: str, batches: list[Batch]) -> None:
+        """Take the batches of one set: `rest` or `moving`."""
+        for old in self._sets[name]:
             old.release()
-        self._uploaded = [_Uploaded(self, batch) for batch in batches]
+        self._sets[name] = [_Uploaded(self, batch) for batch in batches]
+        self._version += 1
 
     def upload_preview(self, batches: list[Batch], colour: str) -> None:
+        """What a tool is about to make; drawn over everything."""
         for old in self._preview:
             old.release()
         self._preview = [_Uploaded(self, batch) for batch in batches]
@@ -111,7 +151,7 @@ class Renderer:
         """Colour each instance by its owner."""
         plain = np.array(rgb(default), dtype=np.float32)
         known: dict[str, NDArray[np.float32]] = {c: np.array(rgb(c), dtype=np.float32) for c in set(colours.values())}
-        for one in self._uploaded:
+        for one in (*self._sets["rest"], *self._sets["moving"]):
             tints = np.tile(plain, (one.count, 1))
             if colours:
                 for i, owner in enumerate(one.batch.owners):
@@ -119,31 +159,61 @@ class Renderer:
                     if colour is not None:
                         tints[i] = known[colour]
             one.tints.write(tints.tobytes())
+        self._version += 1
 
     def draw(self, framebuffer: int, camera: Camera, pixels: tuple[int, int], edge: str, moving: bool) -> None:
-        """All faces, then edges (left out of a large model while it moves)."""
+        """Lay the steel over what the framebuffer shows, drawing it anew only where something changed."""
         ctx = self.ctx
-        target = ctx.detect_framebuffer(framebuffer)
-        target.use()
-        ctx.viewport = (0, 0, *pixels)
-        ctx.enable_only(moderngl.DEPTH_TEST)
         ctx.scissor = None
-        ctx.depth_func = "<="
-        target.depth_mask = True
-        gl = QOpenGLContext.currentContext().functions()
-        gl.glClearDepthf(1.0)
-        gl.glClear(_DEPTH_BUFFER_BIT)  # the background stays
+        screen = ctx.detect_framebuffer(framebuffer)
+        if self._target is None or self._target.size != pixels:
+            if self._target is not None:
+                self._target.release()
+            self._target, self._drawn = _Target(ctx, pixels, self.samples), None
+        state = (camera.yaw, camera.pitch, camera.scale, *camera.target.tolist(), edge, moving, self._version)
+        if state != self._drawn:
+            self._draw_steel(self._target, camera, edge, moving)
+            self._drawn = state
+        screen.use()
+        ctx.viewport = (0, 0, *pixels)
+        ctx.enable_only(moderngl.BLEND)
+        ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        self._target.texture.use(0)
+        self._quad.render(moderngl.TRIANGLE_STRIP, vertices=4)
+        if self._preview:
+            self._aim(camera, edge)
+            ctx.enable_only(moderngl.CULL_FACE)  # no depth here: of a preview the faces turned to the eye are enough
+            ctx.front_face = "ccw"
+            _render(self._preview, edges=True)
+        ctx.enable_only(moderngl.NOTHING)
+
+    def _aim(self, camera: Camera, edge: str) -> None:
         view = camera.matrix().T.astype(np.float32).tobytes()
         self.face_program["view"].write(view)
         self.face_program["turn"].write(camera.axes.T.astype(np.float32).tobytes())
         self.line_program["view"].write(view)
         self.line_program["lift"].value = 4.0 / camera.reach
         self.line_program["ink"].value = rgb(edge)
-        for one in (*self._uploaded, *self._preview):
-            one.faces.render(moderngl.TRIANGLES, instances=one.count)
-        heavy = sum(one.count for one in self._uploaded) > 3000
-        if not (moving and heavy):
-            for one in (*self._uploaded, *self._preview):
-                if one.edges is not None:
-                    one.edges.render(moderngl.LINES, instances=one.count)
-        ctx.disable(moderngl.DEPTH_TEST)
+
+    def _draw_steel(self, target: _Target, camera: Camera, edge: str, moving: bool) -> None:
+        buffer = target.plain if moving else target.fine
+        buffer.use()
+        self.ctx.viewport = (0, 0, *target.size)
+        buffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+        self.ctx.enable_only(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
+        self.ctx.depth_func = "<="
+        self._aim(camera, edge)
+        chosen = self._sets["moving" if moving else "rest"]
+        heavy = sum(one.count for one in chosen) > 1500
+        _render(chosen, edges=not (moving and heavy))
+        if buffer is not target.plain:
+            self.ctx.copy_framebuffer(target.plain, buffer)
+
+
+def _render(uploaded: list[_Uploaded], edges: bool) -> None:
+    for one in uploaded:
+        one.faces.render(moderngl.TRIANGLES, instances=one.count)
+    if edges:
+        for one in uploaded:
+            if one.edges is not None:
+                one.edges.render(moderngl.LINES, instances=one.count)

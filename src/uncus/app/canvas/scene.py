@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Iterable
+from enum import StrEnum
+from functools import lru_cache
 
 import msgspec
 import numpy as np
@@ -14,11 +16,11 @@ from uncus.catalog.bolts import bolt_sizes, rod_sizes
 from uncus.shop.pieces import Assembly, Piece
 from uncus.steel.joint import FastenerKind
 from uncus.steel.part import Part
-from uncus.steel.solid import Mesh, edges, mesh, plain_mesh, triangle_normals
+from uncus.steel.solid import Mesh, edges, plain_mesh, stock_mesh, triangle_normals, view_mesh
 
 Array32 = NDArray[np.float32]
 _SHARP = math.cos(math.radians(20))
-FINE_LIMIT = 400_000  # triangles beyond which holes are left out of the view
+FINE_LIMIT = 250_000  # triangles of holes and bolts beyond which they are left out of the view
 
 
 class Shape(msgspec.Struct, frozen=True, eq=False):
@@ -26,9 +28,6 @@ class Shape(msgspec.Struct, frozen=True, eq=False):
 
     triangles: Array32
     lines: Array32
-
-
-_SHAPES: dict[tuple[Part, bool], Shape] = {}
 
 
 def _shape(source: Mesh) -> Shape:
@@ -41,11 +40,20 @@ def _shape(source: Mesh) -> Shape:
     return Shape(np.hstack([corners, normals]).astype(np.float32), lines.astype(np.float32))
 
 
-def part_shape(part: Part, fine: bool) -> Shape:
-    key = (part, fine)
-    if key not in _SHAPES:
-        _SHAPES[key] = _shape(mesh(part) if fine else plain_mesh(part))
-    return _SHAPES[key]
+class Detail(StrEnum):
+    """How much of a part is drawn: with its holes, without them, or its stock alone."""
+
+    FINE = "fine"
+    PLAIN = "plain"
+    STOCK = "stock"
+
+
+_MESHES = {Detail.FINE: view_mesh, Detail.PLAIN: plain_mesh, Detail.STOCK: stock_mesh}
+
+
+@lru_cache(maxsize=16384)
+def part_shape(part: Part, detail: Detail) -> Shape:
+    return _shape(_MESHES[detail](part))
 
 
 def _bolt_shape(kind: str, size: str, length: float) -> Shape:
@@ -87,21 +95,34 @@ def _matrix(piece: Piece) -> NDArray[np.float64]:
     return np.hstack([piece.placement.axes, piece.placement.origin[:, None]]).ravel()
 
 
+def moving_batches(assemblies: Iterable[Assembly]) -> list[Batch]:
+    """What is drawn while the view moves: stock of main parts and plates without holes, no bolts."""
+    return _part_batches(list(assemblies), Detail.STOCK)
+
+
 def batches(assemblies: Iterable[Assembly]) -> list[Batch]:
-    """Everything to draw for some assemblies: parts, then bolts and rods."""
+    """Everything to draw for some assemblies: parts, then bolts and rods; of very many, without holes and bolts."""
     assemblies = list(assemblies)
+    holes = sum(len(piece.part.holes) for a in assemblies for piece in a.pieces)
+    bolts = sum(len(group.points) for a in assemblies for group in a.holds)
+    fine = 50 * holes + 80 * bolts < FINE_LIMIT  # triangles
+    out = _part_batches(assemblies, Detail.FINE if fine else Detail.PLAIN)
+    return out + (_fastener_batches(assemblies) if fine else [])
+
+
+def _part_batches(assemblies: list[Assembly], detail: Detail) -> list[Batch]:
     by_part: dict[Part, list[Piece]] = defaultdict(list)
     for assembly in assemblies:
         for piece in assembly.pieces:
             by_part[piece.part].append(piece)
-    # holes are shown where there is room for them: about 60 triangles each
-    weight = sum(len(p) * (60 + 60 * len(part.holes)) for part, p in by_part.items())
-    fine = weight < FINE_LIMIT
-    out = []
-    for part, pieces in by_part.items():
-        places = np.array([_matrix(p) for p in pieces], dtype=np.float32)
-        out.append(Batch(part_shape(part, fine), places, [p.owner for p in pieces]))
-    return out + (_fastener_batches(assemblies) if fine else [])
+    return [
+        Batch(
+            part_shape(part, detail),
+            np.array([_matrix(p) for p in pieces], dtype=np.float32),
+            [p.owner for p in pieces],
+        )
+        for part, pieces in by_part.items()
+    ]
 
 
 def _fastener_batches(assemblies: list[Assembly]) -> list[Batch]:
