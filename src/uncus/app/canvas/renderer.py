@@ -5,9 +5,12 @@ from __future__ import annotations
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
+from PySide6.QtGui import QOpenGLContext
 
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.scene import Batch
+
+_UNPACK_ALIGNMENT = 0x0CF5
 
 _VERTEX = """
 #version 330
@@ -186,6 +189,8 @@ class Renderer:
             ctx.front_face = "ccw"
             _render(self._preview, edges=True)
         ctx.enable_only(moderngl.NOTHING)
+        # the painter that follows uploads its letters in rows of four bytes
+        QOpenGLContext.currentContext().functions().glPixelStorei(_UNPACK_ALIGNMENT, 4)
 
     def _aim(self, camera: Camera, edge: str) -> None:
         view = camera.matrix().T.astype(np.float32).tobytes()
