@@ -44,7 +44,7 @@ def test_from_nothing_to_a_package(frame_file, tmp_path):
         p["mark"]: p["number"] for p in summary["parts"]
     }
     assert summary["members"] == sum(a["number"] for a in summary["assemblies"])
-    assert set(summary["assemblies"][0]) == {"mark", "number", "main section", "length_mm", "gross_kg", "net_kg"}
+    assert set(summary["assemblies"][0]) == {"mark", "number", "main_section", "length_mm", "gross_kg", "net_kg"}
     assert {"size", "length_mm", "number"} <= set(summary["bolts"][0])
     assert "assemblies:" in uncus("summary", frame_file).stdout
 

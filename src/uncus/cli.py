@@ -207,7 +207,7 @@ def _summary(job, shop) -> dict:  # type: ignore[no-untyped-def,type-arg]
             {
                 "mark": line.mark,
                 "number": len(line.assemblies),
-                "main section": line.first.member.section,
+                "main_section": line.first.member.section,
                 "length_mm": line.first.main.part.length,
                 "gross_kg": round(line.first.gross, 3),
                 "net_kg": round(line.first.net, 3),

@@ -13,7 +13,7 @@ from uncus.deliver.nc import Heading, nc_text
 from uncus.lens.criteria import lens_named, passes
 from uncus.mark.marking import Marks
 from uncus.standin.bench import work
-from uncus.steel.flat import net_volume, net_weight
+from uncus.steel.flat import gross_weight, net_volume, net_weight
 
 
 def written(job, shop, tmp_path, **more):
@@ -98,6 +98,7 @@ def test_what_is_in_it(sample, tmp_path):
     piece = next(iter(shop.pieces()))
     sizes = ifcopenshell.util.element.get_psets(model.by_guid(global_id(piece)))
     assert sizes["Steel"]["Mark"] == marks.of_part(piece.id)
+    assert sizes["Steel"]["GrossWeight"] == pytest.approx(gross_weight(piece.part), abs=1e-3)
     assert sizes["BaseQuantities"]["NetWeight"] == pytest.approx(net_weight(piece.part), abs=1e-3)
     assert sizes["BaseQuantities"]["Length"] == pytest.approx(piece.part.length)
     assert len(model.by_type("IfcGrid")[0].UAxes) == 4

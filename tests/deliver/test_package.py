@@ -14,7 +14,7 @@ from uncus.deliver.package import KINDS, Progress, Stopped, check_only, produce
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Lens
+from uncus.job.records import Lens, Member, Role
 from uncus.lens.criteria import passes
 from uncus.mark.marking import Marks
 from uncus.sample.boathouse import boathouse
@@ -155,6 +155,14 @@ def test_a_sheet_that_fails_is_named_and_the_rest_go_on(sample, tmp_path, monkey
         made = produce(*sample[:1], tmp_path / "p", only=["sheets"], shop=sample[1], executor=pool)
     assert len(made.failures) == 1 and "C1" in made.failures[0]
     assert len(made.files) == len(made.sheets) - 1
+
+
+def test_a_member_that_could_not_be_made_is_named(sample, tmp_path):
+    job = Job(sample[0].records.values())
+    with job.change("bad") as change:
+        change.put(Member(id="bad", role=Role.BEAM, section="W99X9", start=(0, 0, 0), end=(9000, 0, 0)))
+    made = produce(job, tmp_path / "p", only=["bills"])
+    assert len(made.failures) == 1 and "W99X9" in made.failures[0] and len(made.files) == 4
 
 
 def test_lenses_know_their_facts():

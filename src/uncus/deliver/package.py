@@ -177,7 +177,7 @@ class _Package:
         self.job, self.shop, self.marks, self.wanted = job, shop, marks, wanted
         self.folder, self.progress = folder, progress
         self.files: list[Listed] = []
-        self.failures: list[str] = []
+        self.failures = [f"Left out of the package: {f.text}" for found in shop.findings.values() for f in found]
         self.done = 0
         self.lines = assembly_lines(shop, marks, wanted)
         self.parts = part_lines([a for line in self.lines for a in line.assemblies], marks)
