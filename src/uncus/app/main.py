@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import signal
 import sys
 import traceback
 from pathlib import Path
 
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtWidgets import QApplication
 
@@ -47,9 +48,27 @@ def run(path: Path) -> int:
         sys.excepthook = lambda kind, value, trace: _unforeseen(window, kind, value, trace)
         window.resize(1280, 800)
         window.show()
-        return app.exec()
+        awake = _close_on_signals(app, window)
+        code = app.exec()
+        awake.stop()
+        return code
     finally:
         job.close()
+
+
+def _close_on_signals(app: QApplication, window: Window) -> QTimer:
+    """Close the window in order when the system asks the process to end. The timer lets Python see the signal."""
+
+    def close(*_: object) -> None:
+        window.close()
+        app.quit()
+
+    for one in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(one, close)
+    awake = QTimer(window, interval=300)
+    awake.timeout.connect(lambda: None)
+    awake.start()
+    return awake
 
 
 def _unforeseen(window: Window, kind, value, trace) -> None:  # type: ignore[no-untyped-def]
