@@ -10,6 +10,7 @@ import math
 from enum import StrEnum
 from functools import cache
 from importlib.resources import files
+from typing import TypeVar
 
 import msgspec
 
@@ -51,17 +52,25 @@ class BoltSize(msgspec.Struct, frozen=True):
         }[kind]
 
 
-@cache
-def bolt_sizes() -> dict[str, BoltSize]:
-    """Every size by name (`3/4`, `M20`), smallest first within each system."""
-    with (files(__package__) / "data" / "bolts.csv").open(encoding="utf-8") as source:
+T = TypeVar("T")
+
+
+def _table(file: str, kind: type[T]) -> dict[str, T]:
+    """A data file's rows by name, inches turned to mm."""
+    with (files(__package__) / "data" / file).open(encoding="utf-8") as source:
         rows = list(csv.DictReader(source))
     sizes = {}
     for row in rows:
         scale = INCH if row["system"] == "inch" else 1.0
         plain = {k: v if k in ("name", "system") else float(v) * scale for k, v in row.items()}
-        sizes[row["name"]] = msgspec.convert(plain, BoltSize)
+        sizes[row["name"]] = msgspec.convert(plain, kind)
     return sizes
+
+
+@cache
+def bolt_sizes() -> dict[str, BoltSize]:
+    """Every size by name (`3/4`, `M20`), smallest first within each system."""
+    return _table("bolts.csv", BoltSize)
 
 
 def bolt_size(name: str) -> BoltSize:
@@ -99,11 +108,5 @@ class RodSize(msgspec.Struct, frozen=True):
 
 @cache
 def rod_sizes() -> dict[str, RodSize]:
-    with (files(__package__) / "data" / "rods.csv").open(encoding="utf-8") as source:
-        rows = list(csv.DictReader(source))
-    sizes = {}
-    for row in rows:
-        scale = INCH if row["system"] == "inch" else 1.0
-        plain = {k: v if k in ("name", "system") else float(v) * scale for k, v in row.items()}
-        sizes[row["name"]] = msgspec.convert(plain, RodSize)
-    return sizes
+    """Every rod by name, smallest first within each system."""
+    return _table("rods.csv", RodSize)

@@ -1,6 +1,7 @@
 """Tern Point Boathouse: a rowing club's boat hall with a club room above and a pitched roof. All names are made up."""
 
 import math
+from functools import partial
 
 from uncus.frame.grids import make_grid
 from uncus.job.records import (
@@ -10,13 +11,11 @@ from uncus.job.records import (
     Level,
     Line,
     Member,
-    Point,
     Project,
     Role,
     ShopRules,
-    derived_id,
 )
-from uncus.sample.frames import SERIES, connected
+from uncus.sample.frames import SERIES, connected, placed
 from uncus.units import FOOT, INCH
 
 BAYS = (22 * FOOT, 20 * FOOT, 22 * FOOT)
@@ -24,29 +23,7 @@ AISLES = (20 * FOOT, 20 * FOOT)
 FLOOR, EAVES, RIDGE = 12 * FOOT, 21 * FOOT, 26 * FOOT
 
 
-def _member(
-    role: Role,
-    section: str,
-    a: Point,
-    b: Point,
-    line: Line = Line.TOP,
-    roll: float = 0.0,
-    rise: float = 0.0,
-    lot: str = "1",
-    right_back: float = 0.0,
-) -> Member:
-    return Member(
-        id=derived_id("boathouse", role, repr(a), repr(b)),
-        role=role,
-        section=section,
-        start=a,
-        end=b,
-        line=line,
-        roll=roll,
-        rise=rise,
-        lot=lot,
-        right_back=right_back,
-    )
+_member = partial(placed, "boathouse")
 
 
 def _columns(xs: list[float], ys: list[float]) -> list[Member]:

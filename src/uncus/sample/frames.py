@@ -1,5 +1,7 @@
 """Rectangular frames of any size: columns, girders, joists, base plates and shear tabs, for measuring."""
 
+from functools import partial
+
 from uncus.connect.by_rule import by_rule
 from uncus.frame.grids import make_grid
 from uncus.job.job import Job
@@ -9,6 +11,7 @@ from uncus.job.records import (
     Level,
     Line,
     Member,
+    Point,
     Project,
     Role,
     Series,
@@ -34,6 +37,14 @@ def connected(records: list[AnyRecord]) -> list[AnyRecord]:
     return [*records, *made]
 
 
+def placed(
+    job: str, role: Role, section: str, a: Point, b: Point, line: Line = Line.TOP, roll: float = 0.0, lot: str = "1"
+) -> Member:
+    """A member of a generated job: its id is made of where it is, so that the same job is made alike every time."""
+    id = derived_id(job, role, repr(a), repr(b))
+    return Member(id=id, role=role, section=section, start=a, end=b, line=line, roll=roll, lot=lot)
+
+
 def frame(bays: int, storeys: int) -> list[AnyRecord]:
     """Records of a frame of `bays` by 3 bays: W10 columns over all storeys, W16 girders, W12 joists at thirds.
 
@@ -49,24 +60,7 @@ def frame(bays: int, storeys: int) -> list[AnyRecord]:
     records.append(Level(id="level 0", name="Ground", elevation=0.0))
     records += [Level(id=f"level {n + 1}", name=f"Level {n + 1}", elevation=z) for n, z in enumerate(levels)]
 
-    def member(
-        role: Role,
-        section: str,
-        a: tuple[float, float, float],
-        b: tuple[float, float, float],
-        line: Line = Line.TOP,
-        roll: float = 0.0,
-    ) -> Member:
-        return Member(
-            id=derived_id("frame", role, repr(a), repr(b)),
-            role=role,
-            section=section,
-            start=a,
-            end=b,
-            line=line,
-            roll=roll,
-        )
-
+    member = partial(placed, "frame")
     xs, ys = [g.at for g in grid.numbers], [g.at for g in grid.letters]
     joist, girder = ("W12X19", "W12X26", "W14X22"), ("W16X31", "W18X35")
     for x in xs:

@@ -45,16 +45,29 @@ class ColumnTool(Tool):
         return Preview((self._column(self.pointer.point),)) if self.pointer else Preview()
 
 
-class BeamTool(Tool):
+class TwoPicks(Tool):
+    """A tool that takes a first point and then a second."""
+
+    picks_points = True
+
+    def __init__(self, units: Units) -> None:
+        super().__init__(units)
+        self.start: Snap | None = None
+
+    def back(self) -> bool:
+        had = self.start is not None
+        self.start = None
+        return had
+
+
+class BeamTool(TwoPicks):
     """Two picks: the left end, then the far end or a typed length along the pointer."""
 
     words = "Beam"
-    picks_points = True
 
     def __init__(self, units: Units, template: Member) -> None:
         super().__init__(units)
         self.template = template
-        self.start: Snap | None = None
 
     @property
     def prompt(self) -> str:  # type: ignore[override]
@@ -84,11 +97,6 @@ class BeamTool(Tool):
             raise JobError("A beam needs a length; type one such as 18'-0.")
         return self.picked(Snap(along(self.start.point, self.pointer.point, length), "typed"))
 
-    def back(self) -> bool:
-        had = self.start is not None
-        self.start = None
-        return had
-
     def preview(self) -> Preview:
         if self.start is None or self.pointer is None:
             return Preview()
@@ -98,15 +106,10 @@ class BeamTool(Tool):
         return Preview((beam,), words=format_length(beam.work_length, self.units))
 
 
-class MeasureTool(Tool):
+class MeasureTool(TwoPicks):
     """Two picks: straight, and along each axis, since points at different depths mislead."""
 
     words = "Measure"
-    picks_points = True
-
-    def __init__(self, units: Units) -> None:
-        super().__init__(units)
-        self.start: Snap | None = None
 
     @property
     def prompt(self) -> str:  # type: ignore[override]
@@ -119,11 +122,6 @@ class MeasureTool(Tool):
         found = Measure(self.start.point, snap.point)
         self.start = None
         return found
-
-    def back(self) -> bool:
-        had = self.start is not None
-        self.start = None
-        return had
 
     def preview(self) -> Preview:
         if self.start is None or self.pointer is None:
