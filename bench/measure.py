@@ -27,17 +27,25 @@ from uncus.job.job import Job
 from uncus.job.records import Member, Role
 from uncus.mark.lines import part_lines
 from uncus.mark.marking import Marks, apply, propose
+from uncus.mark.sameness import maps
 from uncus.sample.frames import frame_of
 from uncus.shop.shop import build
+from uncus.steel.flat import net_volume
 
 AIM = {"one-member edit / full build": 0.01, "growth per member": 1.15, "600 sheets (PDF), s": 60.0}
 
 
-def timed(work: Callable[[], object]) -> tuple[float, object]:
-    gc.collect()
-    start = time.perf_counter()
-    result = work()
-    return time.perf_counter() - start, result
+def timed(work: Callable[[], object], times: int = 1) -> tuple[float, object]:
+    """The best of some runs, each from cold caches, since other work on the machine only ever adds."""
+    best = float("inf")
+    for _ in range(times):
+        maps.cache_clear()
+        net_volume.cache_clear()
+        gc.collect()
+        start = time.perf_counter()
+        result = work()
+        best = min(best, time.perf_counter() - start)
+    return best, result
 
 
 def edit_time(job: Job, shop) -> float:  # type: ignore[no-untyped-def]
@@ -72,6 +80,11 @@ def sheets_time(job: Job, shop, wanted: int = 600) -> tuple[float, int]:  # type
     return time.perf_counter() - start, len(made)
 
 
+def _opened(path: Path) -> int:
+    with Job.open(path) as job:
+        return len(job.records)
+
+
 def window_rate(records_path: Path) -> str:
     """Frames a second while orbiting, measured in a process of its own under a virtual screen."""
     command = [
@@ -92,13 +105,13 @@ def measure(size: int, window: bool) -> dict[str, float | str]:
     records = frame_of(size)
     row: dict[str, float | str] = {}
     job = Job(records)
-    seconds, shop = timed(lambda: build(job))
+    seconds, shop = timed(lambda: build(job), 3)
     members = len(shop.assemblies)  # type: ignore[attr-defined]
     row["members"], row["parts"] = members, sum(1 for _ in shop.pieces())  # type: ignore[attr-defined]
     row["full build, s"] = seconds
     row["one-member edit, ms"] = edit_time(job, shop) * 1000
     row["one-member edit / full build"] = float(row["one-member edit, ms"]) / 1000 / seconds
-    row["marks, s"], proposal = timed(lambda: propose(job, shop))  # type: ignore[arg-type]
+    row["marks, s"], proposal = timed(lambda: propose(job, shop), 3)  # type: ignore[arg-type]
     apply(job, proposal)  # type: ignore[arg-type]
     row["sheets in the register"] = len(register(job, shop))  # type: ignore[arg-type]
     row["600 sheets (PDF), s"], _ = sheets_time(job, shop)
@@ -109,8 +122,7 @@ def measure(size: int, window: bool) -> dict[str, float | str]:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "bench.uncus"
         Job.create(path, job.records.values()).close()
-        row["open, s"], opened = timed(lambda: Job.open(path))
-        opened.close()  # type: ignore[attr-defined]
+        row["open, s"], _ = timed(lambda: _opened(path), 3)
         row["file, MB"] = path.stat().st_size / 1e6
         if window:
             row["frames a second, orbiting"] = window_rate(path)
