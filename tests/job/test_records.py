@@ -43,7 +43,6 @@ RECORDS = [
         end=End.RIGHT,
         support=None,
         params={"rows": 3, "bolt": "3/4", "gap": 12.7},
-        locked=True,
     ),
     ShopRules(pitch=70.5),
     Series(id="s", prefix="B", roles=("beam",), start=100, parts=True),

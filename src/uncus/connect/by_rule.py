@@ -120,12 +120,3 @@ def support_at(segments: _Segments, index: int, here: np.ndarray) -> int | None:
         if best is None or score < best[0]:
             best = (score, int(i))
     return best[1] if best else None
-
-
-def support_for(job: Job, member: Member, end: End) -> Member | None:
-    """What holds one end of a member, if anything does."""
-    members = job.all(Member)
-    segments = _Segments(members)
-    index = next(i for i, m in enumerate(members) if m.id == member.id)
-    found = support_at(segments, index, np.asarray(member.start if end is End.LEFT else member.end))
-    return members[found] if found is not None else None

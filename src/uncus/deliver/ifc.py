@@ -119,31 +119,9 @@ class _Writer:
         ]
         world = self.axis3(Placement.identity())
         context = add("IfcGeometricRepresentationContext", None, "Model", 3, 1e-5, world, None)
-        self.body = add(
-            "IfcGeometricRepresentationSubContext",
-            "Body",
-            "Model",
-            None,
-            None,
-            None,
-            None,
-            context,
-            None,
-            "MODEL_VIEW",
-            None,
-        )
-        self.axis = add(
-            "IfcGeometricRepresentationSubContext",
-            "Axis",
-            "Model",
-            None,
-            None,
-            None,
-            None,
-            context,
-            None,
-            "GRAPH_VIEW",
-            None,
+        self.body, self.axis = (
+            add("IfcGeometricRepresentationSubContext", name, "Model", ParentContext=context, TargetView=target)
+            for name, target in (("Body", "MODEL_VIEW"), ("Axis", "GRAPH_VIEW"))
         )
         self.project = add(
             "IfcProject",

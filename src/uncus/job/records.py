@@ -150,7 +150,6 @@ class Connection(Record, frozen=True, tag=True):
     end: End
     support: str | None = None
     params: dict[str, Any] = msgspec.field(default_factory=dict)
-    locked: bool = False
 
 
 class ShopRules(Record, frozen=True, tag=True):

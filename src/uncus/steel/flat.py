@@ -12,7 +12,7 @@ from shapely.geometry import LineString, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
 from uncus.steel import profile
-from uncus.steel.features import Cope, Face, Hole
+from uncus.steel.features import Cope, EndCut, Face, Hole
 from uncus.steel.part import Part
 from uncus.steel.profile import Wall
 from uncus.units import STEEL_DENSITY
@@ -54,14 +54,11 @@ def hole_outline(hole: Hole, quarter: int = 16) -> Polygon:
 def _cut_wall(part: Part, wall: Wall, lo: float, hi: float) -> BaseGeometry:
     """The outline of a wall's mid-plane between lo and hi after end cuts, copes and notches; holes not taken."""
 
-    def at(cut_x: float, w: float) -> tuple[float, float]:
-        return cut_x, w
-
-    def x(cut, w: float) -> float:  # type: ignore[no-untyped-def]
+    def x(cut: EndCut, w: float) -> float:
         return cut.x(wall.mid, w) if wall.upright else cut.x(w, wall.mid)
 
     shape: BaseGeometry = Polygon(
-        [at(x(part.left, lo), lo), at(x(part.right, lo), lo), at(x(part.right, hi), hi), at(x(part.left, hi), hi)]
+        [(x(part.left, lo), lo), (x(part.right, lo), lo), (x(part.right, hi), hi), (x(part.left, hi), hi)]
     )
     for cope in part.copes:
         region = Polygon(cope_outline(part, cope))

@@ -91,8 +91,7 @@ def _build(part: Part, with_holes: bool, quarter: int = 16) -> Manifold:
     for cope in part.copes:
         cutters.append(_prism_y(cope_outline(part, cope), y0 - _OVER, y1 + _OVER))
     for notch in part.notches:
-        through = Hole(notch.face, 0, 0, 1)
-        lo, hi = _notch_range(part, through.face)
+        lo, hi = _notch_range(part, notch.face)
         prism = _prism_y if notch.face in (Face.WEB, Face.BACK) else _prism_z
         cutters.append(prism(list(notch.outline), lo, hi))
     if with_holes:
@@ -171,10 +170,9 @@ def stock_mesh(part: Part) -> Mesh:
 
 
 @lru_cache(maxsize=8192)
-def sharp_edges(part: Part, plain: bool = True) -> NDArray[np.int64]:
-    """Edges (n, 4) of the mesh as point, point, triangle, triangle; every edge of two triangles not in one plane."""
-    source = plain_mesh(part) if plain else mesh(part)
-    return edges(source)
+def sharp_edges(part: Part) -> NDArray[np.int64]:
+    """Edges (n, 4) of the mesh without holes as point, point, triangle, triangle; every edge of two triangles not in one plane."""
+    return edges(plain_mesh(part))
 
 
 def edges(source: Mesh) -> NDArray[np.int64]:
