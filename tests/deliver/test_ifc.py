@@ -76,7 +76,7 @@ def _check_openings(product, part):
 @pytest.mark.parametrize("lens", [None, "columns"])
 def test_the_validator_finds_nothing(sample, tmp_path, lens):
     job, shop = sample
-    wanted = {"wanted": passes(lens_named(job, lens))} if lens else {}
+    wanted = {"wanted": passes(lens_named(job, lens).rule, job, shop)} if lens else {}
     model = written(job, shop, tmp_path, **wanted)
     log = ifcopenshell.validate.json_logger()
     ifcopenshell.validate.validate(model, log, express_rules=lens is not None)
@@ -106,5 +106,5 @@ def test_what_is_in_it(sample, tmp_path):
 
 def test_only_what_the_lens_lets_through(sample, tmp_path):
     job, shop = sample
-    model = written(job, shop, tmp_path, wanted=passes(lens_named(job, "roof")))
+    model = written(job, shop, tmp_path, wanted=passes(lens_named(job, "roof").rule, job, shop))
     assert len(model.by_type("IfcElementAssembly")) == sum(a.member.lot == "3" for a in shop.assemblies.values())

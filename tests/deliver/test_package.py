@@ -14,8 +14,7 @@ from uncus.deliver.package import KINDS, Progress, Stopped, check_only, produce
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Lens, Member, Role
-from uncus.lens.criteria import passes
+from uncus.job.records import Member, Role
 from uncus.mark.marking import Marks
 from uncus.sample.boathouse import boathouse
 from uncus.steel.flat import gross_weight
@@ -163,8 +162,3 @@ def test_a_member_that_could_not_be_made_is_named(sample, tmp_path):
         change.put(Member(id="bad", role=Role.BEAM, section="W99X9", start=(0, 0, 0), end=(9000, 0, 0)))
     made = produce(job, tmp_path / "p", only=["bills"])
     assert len(made.failures) == 1 and "W99X9" in made.failures[0] and len(made.files) == 4
-
-
-def test_lenses_know_their_facts():
-    with pytest.raises(JobError, match="which is not known"):
-        passes(Lens(name="x", facts=(("colour", "red"),)))

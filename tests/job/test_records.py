@@ -5,26 +5,48 @@ import pytest
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import (
+    Both,
     Connection,
+    Double,
+    Either,
     End,
+    Fact,
     Grid,
     GridLine,
+    Guide,
+    Layout,
+    Leg,
     Lens,
     Level,
     Line,
     Mark,
+    Measured,
     Member,
+    Not,
     Project,
     Role,
     Sent,
     Series,
     ShopRules,
+    View,
+    ViewFrame,
+    ViewKind,
+    WorkPlane,
 )
 from uncus.units import Units
 
+
+def beam(**values) -> Member:
+    return Member(role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(6000, 0, 0), **values)
+
+
 RECORDS = [
     Project(name="Ünïcode “job”", number="7", units=Units.METRIC, finish=""),
-    Grid(id="g", numbers=(GridLine("1", 0.1), GridLine("2", 1 / 3)), letters=(GridLine("A", -5.0),)),
+    Grid(
+        id="g",
+        numbers=(GridLine("1", 0.1), GridLine("2", 1 / 3, turn=-12.5, first=0.0, last=9e3)),
+        letters=(GridLine("A", -5.0),),
+    ),
     Level(id="l", name="Floor", elevation=-0.1),
     Member(
         id="m",
@@ -35,6 +57,7 @@ RECORDS = [
         roll=33.3,
         line=Line.BOTTOM,
         camber=12.7,
+        double=Double(layout=Layout.STAR, leg=Leg.SHORT, gap=12.7, stitches=3, spacing=None),
     ),
     Connection(
         id="c",
@@ -47,7 +70,12 @@ RECORDS = [
     ShopRules(pitch=70.5),
     Series(id="s", prefix="B", roles=("beam",), start=100, parts=True),
     Mark(id="mark:x", piece="m", mark="B1", content="abc", part=True),
-    Lens(id="n", name="roof", facts=(("lot", "3"), ("role", "beam"))),
+    Lens(id="n", name="roof", rule=Either((Fact("lot", "is", "3"), Not(Both((Fact("role", "is", "beam"),)))))),
+    WorkPlane(id="w", name="north wall", origin=(0.1, 2, 3), x=(1, 0, 0), y=(0, 0, 1), depth=-3.5),
+    Guide(id="gu", a=(0, 0, 0), b=(1, 1 / 3, 0), endless=False),
+    Measured(id="me", kind="chain", points=((0, 0, 0), (1, 2, 3)), words="to the eaves"),
+    View(id="v", name="south", kind=ViewKind.ELEVATION, target=(1, 2, 3), yaw=1.5, pitch=0, scale=20, behind=900.0),
+    ViewFrame(id="vf", name="grid 2", origin=(0, 0, 0), x=(0, 1, 0), y=(0, 0, 1), width=5000, height=4000),
     Sent(id="sent:B1", sheet="B1", content="abc", on="2026-01-01"),
 ]
 
@@ -82,6 +110,21 @@ def test_kinds_are_told_apart_and_kept_in_order():
     [
         (Grid(numbers=(GridLine("1", 0), GridLine("1", 5))), "Two grid lines"),
         (Grid(numbers=(GridLine("", 0),)), "needs a name"),
+        (Grid(numbers=(GridLine("1", 0, turn=80),)), "skewed by up to 75"),
+        (Grid(letters=(GridLine("A", 0, first=100, last=100),)), "must end after it begins"),
+        (WorkPlane(name="w", origin=(0, 0, 0), x=(1, 0, 0), y=(1, 0, 0)), "square to each other"),
+        (WorkPlane(name="", origin=(0, 0, 0), x=(1, 0, 0), y=(0, 1, 0)), "needs a name"),
+        (Guide(a=(5, 5, 5), b=(5, 5, 5)), "no length"),
+        (ViewFrame(name="f", origin=(0, 0, 0), x=(1, 0, 0), y=(0, 1, 0), width=0, height=5), "two opposite corners"),
+        (
+            ViewFrame(name="f", origin=(0, 0, 0), x=(1, 0, 0), y=(0, 1, 0), width=9, height=5, before=0, behind=0),
+            "depth",
+        ),
+        (View(name=" ", kind=ViewKind.FREE, target=(0, 0, 0), yaw=0, pitch=0, scale=1), "needs a name"),
+        (Lens(name=""), "needs a name"),
+        (beam(left_back=3000, right_back=3000), "pulled back to nothing"),
+        (beam(double=Double(gap=-1)), "gap between two angles"),
+        (beam(double=Double(stitches=None, spacing=5)), "at least 100 mm"),
         (Series(prefix="", roles=()), "needs a prefix"),
         (Series(prefix="B/1", roles=()), "letters, figures"),
     ],

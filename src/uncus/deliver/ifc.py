@@ -21,6 +21,7 @@ import numpy as np
 
 from uncus.catalog.bolts import bolt_sizes, rod_sizes
 from uncus.catalog.sections import Form, Section
+from uncus.frame.grids import Family, runs
 from uncus.frame.placement import Placement
 from uncus.job.job import Job
 from uncus.job.records import Grid, Level, Role, derived_id
@@ -480,14 +481,16 @@ class _Writer:
     def grid(self, grid: Grid) -> None:
         if not grid.numbers or not grid.letters:
             return
-        xs, ys = [g.at for g in grid.numbers], [g.at for g in grid.letters]
-        over = 1500.0
+        lines = runs(grid, 1500.0)
 
-        def axes(lines, make) -> list[Entity]:  # type: ignore[no-untyped-def]
-            return [self.add("IfcGridAxis", g.label, self.polyline(make(g.at), closed=False), True) for g in lines]
+        def axes(family: Family) -> list[Entity]:
+            return [
+                self.add("IfcGridAxis", r.label, self.polyline([r.at(r.first), r.at(r.last)], closed=False), True)
+                for r in lines
+                if r.family is family
+            ]
 
-        u = axes(grid.numbers, lambda x: [(x, min(ys) - over), (x, max(ys) + over)])
-        v = axes(grid.letters, lambda y: [(min(xs) - over, y), (max(xs) + over, y)])
+        u, v = axes(Family.NUMBERS), axes(Family.LETTERS)
         curves = [a.AxisCurve for a in (*u, *v)]
         footprint = self.add(
             "IfcShapeRepresentation",

@@ -117,7 +117,7 @@ def produce(
     chosen = check_only(only)
     progress = progress or Progress()
     shop = shop or build(job)
-    wanted = passes(lens_named(job, lens)) if lens else (lambda _: True)
+    wanted = passes(lens_named(job, lens).rule, job, shop) if lens else (lambda _: True)
     assemblies = [a for a in shop.assemblies.values() if wanted(a)]
     if not assemblies:
         raise JobError(

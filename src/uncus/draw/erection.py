@@ -16,6 +16,7 @@ from uncus.draw.dimension import TEXT, straight
 from uncus.draw.lettering import width
 from uncus.draw.sheet import Layer, Sheet, Text
 from uncus.frame.axes import is_vertical, work_axes
+from uncus.frame.grids import Family, runs
 from uncus.frame.placement import unit
 from uncus.job.records import Grid, Level, Member
 from uncus.mark.marking import natural
@@ -64,6 +65,12 @@ def passes(member: Member, level: Level) -> bool:
     return upright and low + 300.0 < level.elevation <= high + 1000.0
 
 
+def _beyond(p: tuple[float, float], q: tuple[float, float], by: float) -> tuple[float, float]:
+    """The point `by` mm past q on the way from p."""
+    size = math.dist(p, q) or 1.0
+    return q[0] + (q[0] - p[0]) / size * by, q[1] + (q[1] - p[1]) / size * by
+
+
 def content_of(job: PlanJob) -> str:
     plain = (
         job.level,
@@ -82,8 +89,10 @@ def _bounds(job: PlanJob) -> tuple[float, float, float, float]:
     points = [p for _, m in job.members for p in (m.start, m.end)]
     xs, ys = [p[0] for p in points], [p[1] for p in points]
     if job.grid:
-        xs += [g.at for g in job.grid.numbers]
-        ys += [g.at for g in job.grid.letters]
+        for run in runs(job.grid):
+            for x, y in (run.at(run.first), run.at(run.last)):
+                xs.append(x)
+                ys.append(y)
     return min(xs), min(ys), max(xs), max(ys)
 
 
@@ -174,24 +183,29 @@ class _Plan:
             return
         (left, low), (right, high) = self.at(*bounds[:2]), self.at(*bounds[2:])
         out = 30.0
-        for g in grid.numbers:
-            x, _ = self.at(g.at, 0)
-            self.board.line(Layer.CENTRE, x, low - 6, x, high + out)
-            self._bubble(x, high + out + _BUBBLE, g.label)
-        for g in grid.letters:
-            _, y = self.at(0, g.at)
-            self.board.line(Layer.CENTRE, left - out, y, right + 6, y)
-            self._bubble(left - out - _BUBBLE, y, g.label)
-        xs = [g.at for g in sorted(grid.numbers, key=lambda g: g.at)]
+        # bubbles stand above for numbers and at the left for letters, on the line's own continuation
+        for run in runs(grid):
+            p, q = self.at(*run.at(run.first)), self.at(*run.at(run.last))
+            straight_run = abs(run.along[0] * run.along[1]) < 1e-9
+            if run.family is Family.NUMBERS:
+                head = (q[0], high + out) if straight_run and q[1] > high - 1 else _beyond(p, q, 12.0)
+                tail = (p[0], low - 6) if straight_run and p[1] < low + 1 else p
+            else:
+                head = (left - out, p[1]) if straight_run and p[0] < left + 1 else _beyond(q, p, 12.0)
+                tail = (right + 6, q[1]) if straight_run and q[0] > right - 1 else q
+            self.board.line(Layer.CENTRE, *tail, *head)
+            self._bubble(*_beyond(tail, head, _BUBBLE), run.label)
+        xs = sorted(g.at for g in grid.numbers if not g.turn)
         for a, b in zip(xs, xs[1:], strict=False):
             straight(self.board, self.at(a, 0)[0], self.at(b, 0)[0], high + 6, high + 11, b - a, self.units)
-        straight(
-            self.board, self.at(xs[0], 0)[0], self.at(xs[-1], 0)[0], high + 12, high + 18, xs[-1] - xs[0], self.units
-        )
-        ys = [g.at for g in sorted(grid.letters, key=lambda g: g.at)]
+        if len(xs) > 1:
+            x1, x2 = self.at(xs[0], 0)[0], self.at(xs[-1], 0)[0]
+            straight(self.board, x1, x2, high + 12, high + 18, xs[-1] - xs[0], self.units)
+        ys = sorted(g.at for g in grid.letters if not g.turn)
         for a, b in zip(ys, ys[1:], strict=False):
             self._upright(self.at(0, a)[1], self.at(0, b)[1], left - 11, b - a)
-        self._upright(self.at(0, ys[0])[1], self.at(0, ys[-1])[1], left - 18, ys[-1] - ys[0])
+        if len(ys) > 1:
+            self._upright(self.at(0, ys[0])[1], self.at(0, ys[-1])[1], left - 18, ys[-1] - ys[0])
 
     def _bubble(self, x: float, y: float, label: str) -> None:
         self.board.circle(Layer.THIN, x, y, _BUBBLE)

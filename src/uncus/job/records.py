@@ -3,6 +3,8 @@
 Records refer to one another by id. Z is up; the frame is right-handed.
 """
 
+from __future__ import annotations
+
 import math
 import uuid
 from enum import StrEnum
@@ -73,23 +75,40 @@ class Project(Record, frozen=True, tag=True):
         return None if self.name.strip() else "The job needs a name."
 
 
-class GridLine(msgspec.Struct, frozen=True):
-    """A grid line: `across` lines stand at an x, the others at a y."""
+class GridLine(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A grid line. It crosses its family's base line (the x axis for numbers, the y axis for letters) at `at`.
+
+    `turn` skews it, degrees counter-clockwise seen from above about that crossing. `first` and `last` are where it
+    begins and ends along itself, measured from the crossing; None: it runs through.
+    """
 
     label: str
     at: float
+    turn: float = 0.0
+    first: float | None = None
+    last: float | None = None
+
+    def problem(self) -> str | None:
+        if not self.label.strip() or not abs(self.at) < FAR:
+            return f"Grid line “{self.label}” needs a name and a position within 10 km."
+        if not abs(self.turn) <= 75.0:
+            return f"Grid line “{self.label}” may be skewed by up to 75 degrees; beyond that it is of the other family."
+        ends = [end for end in (self.first, self.last) if end is not None]
+        if not all(abs(end) < FAR for end in ends) or (len(ends) == 2 and ends[1] - ends[0] < 1.0):
+            return f"Grid line “{self.label}” must end after it begins, within 10 km."
+        return None
 
 
 class Grid(Record, frozen=True, tag=True):
-    """Two families of parallel lines: `numbers` at x positions, `letters` at y positions."""
+    """Two families of lines, skewed or partial where wanted: `numbers` cross the x axis, `letters` the y axis."""
 
     numbers: tuple[GridLine, ...] = ()
     letters: tuple[GridLine, ...] = ()
 
     def problem(self) -> str | None:
         for line in (*self.numbers, *self.letters):
-            if not line.label.strip() or not abs(line.at) < FAR:
-                return f"Grid line “{line.label}” needs a name and a position within 10 km."
+            if problem := line.problem():
+                return problem
         labels = [line.label for line in (*self.numbers, *self.letters)]
         twice = next((label for label in labels if labels.count(label) > 1), None)
         return f"Two grid lines are called “{twice}”; give each its own name." if twice else None
@@ -100,7 +119,139 @@ class Level(Record, frozen=True, tag=True):
     elevation: float
 
     def problem(self) -> str | None:
+        if not self.name.strip():
+            return "A level needs a name."
         return None if abs(self.elevation) < FAR else f"Level “{self.name}” is out of reach (10 km)."
+
+
+class WorkPlane(Record, frozen=True, tag=True):
+    """A named plane that picks and typed points lie on: its origin, its x and y axes (unit, square), moved by `depth`
+    along x cross y."""
+
+    name: str
+    origin: Point
+    x: Point
+    y: Point
+    depth: float = 0.0
+
+    def problem(self) -> str | None:
+        numbers = (*self.origin, *self.x, *self.y, self.depth)
+        if not self.name.strip():
+            return "A work plane needs a name to be kept."
+        if not all(abs(n) < FAR for n in numbers):
+            return f"Work plane “{self.name}” is out of reach (10 km)."
+        square = abs(sum(a * b for a, b in zip(self.x, self.y, strict=True))) < 1e-6
+        if not square or any(abs(math.dist((0, 0, 0), axis) - 1) > 1e-6 for axis in (self.x, self.y)):
+            return f"Work plane “{self.name}” needs two axes square to each other."
+        return None
+
+
+class Guide(Record, frozen=True, tag=True):
+    """A throw-away line for picking, on no drawing: from `a` to `b`, or endless through both."""
+
+    a: Point
+    b: Point
+    endless: bool = True
+
+    def problem(self) -> str | None:
+        if not all(abs(n) < FAR for n in (*self.a, *self.b)):
+            return "The guide is out of reach (10 km)."
+        return None if math.dist(self.a, self.b) >= 1.0 else "The guide has no length; pick two different points."
+
+
+class Measured(Record, frozen=True, tag=True):
+    """A measure kept with the job: points in order of picking, and what was measured between them."""
+
+    kind: str
+    points: tuple[Point, ...]
+    words: str
+
+
+class ViewKind(StrEnum):
+    PLAN = "plan"
+    ELEVATION = "elevation"
+    SECTION = "section"
+    FREE = "free"
+
+
+class View(Record, frozen=True, tag=True):
+    """A named way to look at the model: where from, how near, and what is left out of it.
+
+    `yaw` and `pitch` in degrees, `scale` mm a pixel; `before` and `behind` clip by depth about `target` (None: no clip).
+    """
+
+    name: str
+    kind: ViewKind
+    target: Point
+    yaw: float
+    pitch: float
+    scale: float
+    before: float | None = None
+    behind: float | None = None
+    hidden: tuple[str, ...] = ()
+
+    def problem(self) -> str | None:
+        if not self.name.strip():
+            return "A view needs a name to be kept."
+        numbers = (*self.target, self.yaw, self.pitch, self.scale, self.before or 0.0, self.behind or 0.0)
+        return None if all(abs(n) < FAR for n in numbers) and self.scale > 0 else f"View “{self.name}” is out of reach."
+
+
+class ViewFrame(Record, frozen=True, tag=True):
+    """A placed box that a drawing view is made from: centre, look axes (`x` right, `y` up), size, depth before and
+    behind its face; the look direction is against x cross y."""
+
+    name: str
+    origin: Point
+    x: Point
+    y: Point
+    width: float
+    height: float
+    before: float = 300.0
+    behind: float = 300.0
+
+    def problem(self) -> str | None:
+        if not self.name.strip():
+            return "A view frame needs a name."
+        if not all(abs(n) < FAR for n in (*self.origin, *self.x, *self.y)):
+            return f"View frame “{self.name}” is out of reach (10 km)."
+        if not all(1.0 <= n < FAR for n in (self.width, self.height)):
+            return f"View frame “{self.name}” needs a width and a height; pick two opposite corners."
+        if not all(0.0 <= n < FAR for n in (self.before, self.behind)) or self.before + self.behind < 1.0:
+            return f"View frame “{self.name}” needs some depth before or behind it."
+        return None
+
+
+class Layout(StrEnum):
+    """How the two angles of a double angle stand to each other."""
+
+    BACK_TO_BACK = "back to back"
+    STAR = "star"
+
+
+class Leg(StrEnum):
+    LONG = "long"
+    SHORT = "short"
+
+
+class Double(msgspec.Struct, frozen=True, omit_defaults=True):
+    """Two angles as one member: `gap` between their backs, `leg` which legs lie back to back; stitch plates by
+    `stitches` (a count) or at most `spacing` apart."""
+
+    layout: Layout = Layout.BACK_TO_BACK
+    leg: Leg = Leg.LONG
+    gap: float = 9.525
+    stitches: int | None = None
+    spacing: float | None = 914.4
+
+    def problem(self) -> str | None:
+        if not 0 <= self.gap < 200:
+            return "The gap between two angles must lie between nothing and 200 mm."
+        if self.stitches is not None and not 0 <= self.stitches <= 200:
+            return "Give between 0 and 200 stitch plates."
+        if self.stitches is None and self.spacing is not None and not 100 <= self.spacing < FAR:
+            return "Stitch plates stand at least 100 mm apart."
+        return None
 
 
 class Member(Record, frozen=True, tag=True):
@@ -123,6 +274,7 @@ class Member(Record, frozen=True, tag=True):
     camber: float = 0.0
     lot: str = "1"
     finish: str = ""
+    double: Double | None = None
 
     @property
     def work_length(self) -> float:
@@ -136,7 +288,9 @@ class Member(Record, frozen=True, tag=True):
             )
         if self.work_length < 1.0:
             return f"The {self.role} ({self.section}) has no length; pick two different points."
-        return None
+        if self.work_length - self.left_back - self.right_back < 1.0:
+            return f"The {self.role} ({self.section}) is pulled back to nothing; give less at its ends."
+        return self.double.problem() if self.double else None
 
 
 class Connection(Record, frozen=True, tag=True):
@@ -205,11 +359,41 @@ class Mark(Record, frozen=True, tag=True):
     part: bool = False
 
 
+class Fact(msgspec.Struct, frozen=True, tag=True):
+    """One row of a lens: a fact of a piece, a relation and the value it is held against."""
+
+    fact: str
+    relation: str
+    value: str = ""
+
+
+class Not(msgspec.Struct, frozen=True, tag=True):
+    of: Rule
+
+
+class Both(msgspec.Struct, frozen=True, tag=True):
+    """Every one of these holds; of none, all do."""
+
+    of: tuple[Rule, ...] = ()
+
+
+class Either(msgspec.Struct, frozen=True, tag=True):
+    """At least one of these holds."""
+
+    of: tuple[Rule, ...] = ()
+
+
+Rule = Fact | Not | Both | Either
+
+
 class Lens(Record, frozen=True, tag=True):
-    """A named criterion: every (fact, value) pair must hold; see `uncus.lens`."""
+    """A named criterion on pieces; see `uncus.lens`."""
 
     name: str
-    facts: tuple[tuple[str, str], ...] = ()
+    rule: Rule = Both()
+
+    def problem(self) -> str | None:
+        return None if self.name.strip() else "A lens needs a name."
 
 
 class Sent(Record, frozen=True, tag=True):
@@ -220,4 +404,20 @@ class Sent(Record, frozen=True, tag=True):
     on: str
 
 
-AnyRecord = Project | Grid | Level | Member | Connection | ShopRules | Series | Mark | Lens | Sent
+AnyRecord = (
+    Project
+    | Grid
+    | Level
+    | WorkPlane
+    | Guide
+    | Measured
+    | View
+    | ViewFrame
+    | Member
+    | Connection
+    | ShopRules
+    | Series
+    | Mark
+    | Lens
+    | Sent
+)

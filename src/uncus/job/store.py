@@ -12,10 +12,11 @@ from pathlib import Path
 import msgspec
 
 from uncus.job.errors import JobError
+from uncus.job.migrations import record_from, step_from
 from uncus.job.records import AnyRecord
 
 APPLICATION_ID = 0x554E4355  # "UNCU"
-VERSION = 1
+VERSION = 2
 
 _SCHEMA = f"""
 PRAGMA application_id = {APPLICATION_ID};
@@ -70,6 +71,22 @@ def _spoken(path: Path) -> Iterator[None]:
         yield
     except (sqlite3.Error, msgspec.DecodeError) as error:
         raise _sentence(path, error) from error
+
+
+def _bring_up(db: sqlite3.Connection, version: int) -> None:
+    """Rewrite an older file's records and undo steps, all or nothing."""
+    try:
+        db.execute("BEGIN IMMEDIATE")
+        for table, key, convert in (("records", "id", record_from), ("steps", "number", step_from)):
+            rows = db.execute(f"SELECT {key}, body FROM {table}").fetchall()
+            db.executemany(
+                f"UPDATE {table} SET body = ? WHERE {key} = ?", [(convert(version, body), key) for key, body in rows]
+            )
+        db.execute(f"PRAGMA user_version = {VERSION}")
+        db.execute("COMMIT")
+    except (ValueError, LookupError, TypeError, AttributeError) as error:
+        db.execute("ROLLBACK")
+        raise sqlite3.DatabaseError("damaged") from error
 
 
 class Store:
@@ -143,6 +160,8 @@ class Store:
         db.execute("COMMIT")
         if db.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
             raise sqlite3.DatabaseError("damaged")
+        if version < VERSION:
+            _bring_up(db, version)
         row = db.execute("SELECT number FROM head").fetchone()
         if row is None:
             raise sqlite3.DatabaseError("damaged")

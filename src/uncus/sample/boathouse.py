@@ -6,6 +6,7 @@ from functools import partial
 from uncus.frame.grids import make_grid
 from uncus.job.records import (
     AnyRecord,
+    Fact,
     Grid,
     Lens,
     Level,
@@ -88,8 +89,8 @@ def boathouse() -> list[AnyRecord]:
         Level(id="level ground", name="Slab", elevation=0.0),
         Level(id="level floor", name="Club room", elevation=FLOOR),
         Level(id="level eaves", name="Eaves", elevation=EAVES),
-        Lens(id="lens columns", name="columns", facts=(("role", "column"),)),
-        Lens(id="lens roof", name="roof", facts=(("lot", "3"),)),
+        Lens(id="lens columns", name="columns", rule=Fact("role", "is", "column")),
+        Lens(id="lens roof", name="roof", rule=Fact("lot", "is", "3")),
         *_columns(xs, ys),
         *_floor(xs, ys),
         *_roof(xs, ys),

@@ -1,0 +1,40 @@
+"""Older job files brought up to date, one step a version, on the JSON of each record."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from typing import Any
+
+Body = dict[str, Any]
+
+
+def _lens_rules(record: Body) -> Body:
+    """Version 2: a lens holds a rule instead of pairs of fact and value, all of which had to hold."""
+    if record.get("type") != "Lens" or "rule" in record:
+        return record
+    pairs = record.pop("facts", None) or []
+    rows = [{"type": "Fact", "fact": fact, "relation": "is", "value": value} for fact, value in pairs]
+    return {**record, "rule": rows[0] if len(rows) == 1 else {"type": "Both", "of": rows}}
+
+
+STEPS: dict[int, Callable[[Body], Body]] = {1: _lens_rules}  # from this version to the next
+
+
+def record_from(version: int, body: bytes) -> bytes:
+    """A record's JSON as the newest version has it. Raises ValueError where it is no JSON object."""
+    record = json.loads(body)
+    for at in sorted(v for v in STEPS if v >= version):
+        record = STEPS[at](record)
+    return json.dumps(record).encode()
+
+
+def step_from(version: int, body: bytes) -> bytes:
+    """An undo step's JSON, its records brought up to date."""
+    step = json.loads(body)
+    for side in ("before", "after"):
+        step[side] = [
+            None if record is None else json.loads(record_from(version, json.dumps(record).encode()))
+            for record in step[side]
+        ]
+    return json.dumps(step).encode()

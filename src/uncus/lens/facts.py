@@ -1,0 +1,217 @@
+"""What can be asked of a piece: each fact as words or as a number, and how a value is held against it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable
+from enum import StrEnum
+
+import msgspec
+
+from uncus.catalog.sections import Form, section
+from uncus.frame.axes import is_vertical
+from uncus.frame.placement import unit
+from uncus.job.errors import JobError
+from uncus.job.job import Job
+from uncus.job.records import Fact, Level, Mark, Role, Sent
+from uncus.shop.pieces import Assembly
+from uncus.shop.shop import Shop
+from uncus.shop.whereabouts import whereabouts
+from uncus.steel.joint import FastenerKind
+from uncus.units import POUND, UnitError, Units, parse_length
+
+
+class Relation(StrEnum):
+    IS = "is"
+    BEGINS = "begins"
+    HAS = "has"
+    OVER = "over"
+    UNDER = "under"
+
+    @property
+    def words(self) -> str:
+        return {"is": "is", "begins": "begins with", "has": "has in it", "over": "is over", "under": "is under"}[self]
+
+
+class Known(msgspec.Struct, frozen=True, eq=False):
+    """What facts are read from: a job and its steel."""
+
+    job: Job
+    shop: Shop
+    sent: frozenset[str]
+    levels: tuple[Level, ...]
+
+    @classmethod
+    def of(cls, job: Job, shop: Shop) -> Known:
+        levels = tuple(sorted(job.all(Level), key=lambda level: level.elevation))
+        return cls(job, shop, frozenset(s.sheet for s in job.all(Sent)), levels)
+
+    def mark(self, assembly: Assembly) -> str:
+        found = self.job.get(f"mark:{assembly.id}", Mark)
+        return found.mark if found else ""
+
+    def contributions(self, assembly: Assembly):  # type: ignore[no-untyped-def]
+        for connection in self.shop.connections_at(assembly.id):
+            made = self.shop.connections.get(connection.id)
+            if made is not None:
+                yield connection, made
+
+
+class Measure(StrEnum):
+    """What kind of number a fact is."""
+
+    LENGTH = "length"
+    WEIGHT = "weight"
+    COUNT = "count"
+
+
+class Asked(msgspec.Struct, frozen=True):
+    """A fact: `read` gives the words a piece has for it (any of them may meet a lens), or one number (mm, kg)."""
+
+    words: str
+    read: Callable[[Known, Assembly], Iterable[str] | float]
+    measure: Measure | None = None
+    choices: tuple[str, ...] = ()
+    help: str = ""
+
+
+_FAMILY = {
+    Form.I: "I",
+    Form.CHANNEL: "channel",
+    Form.ANGLE: "angle",
+    Form.TEE: "tee",
+    Form.BOX: "tube",
+    Form.TUBE: "round tube",
+}
+
+
+def _shape(_: Known, a: Assembly) -> Iterable[str]:
+    return (_FAMILY[section(a.member.section).form], *(["double angle"] if a.member.double else []))
+
+
+def _level(known: Known, a: Assembly) -> Iterable[str]:
+    """A plumb piece is on every level it stands at or passes; another on the one its ends are at, or between."""
+    low, high = sorted((a.member.start[2], a.member.end[2]))
+    upright = is_vertical(unit([e - s for s, e in zip(a.member.start, a.member.end, strict=True)]))
+    if upright:
+        return [x.name for x in known.levels if low - 300 <= x.elevation <= high + 300]
+    at = [x.name for x in known.levels if low - 300 <= x.elevation <= high + 300]
+    below = [x.name for x in known.levels if x.elevation <= high + 300]
+    return at or below[-1:]
+
+
+def _bolts(known: Known, a: Assembly) -> Iterable[str]:
+    found = set()
+    for _, made in known.contributions(a):
+        for f in made.fasteners:
+            if f.kind is FastenerKind.ROD:
+                found.add("anchor rod")
+            else:
+                found.add("site" if f.field else "shop")
+    return found or {"none"}
+
+
+def _state(known: Known, a: Assembly) -> Iterable[str]:
+    return ["marked" if known.mark(a) else "unmarked"]
+
+
+def _findings(known: Known, a: Assembly) -> Iterable[str]:
+    if a.findings or any(made.findings for _, made in known.contributions(a)):
+        return ["some"]
+    return ["none"]
+
+
+def _sheet(known: Known, a: Assembly) -> Iterable[str]:
+    return ["sent" if known.mark(a) in known.sent and known.mark(a) else "not sent"]
+
+
+def _grid(known: Known, a: Assembly) -> Iterable[str]:
+    from uncus.job.records import Grid
+
+    return [whereabouts(next(iter(known.job.all(Grid)), None), a)]
+
+
+FACTS: dict[str, Asked] = {
+    "role": Asked("Role", lambda _, a: (str(a.member.role),), choices=tuple(str(r) for r in Role)),
+    "section": Asked("Section", lambda _, a: (a.member.section,), help="W12X26, or begins with W12"),
+    "shape": Asked("Shape", _shape, choices=(*_FAMILY.values(), "double angle")),
+    "grade": Asked("Grade", lambda _, a: (a.main.part.grade,)),
+    "lot": Asked("Lot", lambda _, a: (a.member.lot,)),
+    "finish": Asked("Finish", lambda _, a: (a.main.part.finish,)),
+    "level": Asked("Level", _level, help="The level a piece is on; a column is on each it passes"),
+    "place": Asked("Place", _grid, help="By the grid: 2/B, or has A"),
+    "mark": Asked("Mark", lambda k, a: (k.mark(a),)),
+    "joint": Asked("Connection", lambda k, a: {c.kind for c, _ in k.contributions(a)} or {"none"}),
+    "bolts": Asked("Bolts", _bolts, choices=("site", "shop", "anchor rod", "none")),
+    "state": Asked("State", _state, choices=("marked", "unmarked")),
+    "findings": Asked("Findings", _findings, choices=("some", "none")),
+    "sheet": Asked("Sheet", _sheet, choices=("sent", "not sent")),
+    "length": Asked("Cut length", lambda _, a: a.main.part.length, Measure.LENGTH),
+    "weight": Asked("Weight", lambda _, a: a.gross, Measure.WEIGHT),
+    "roll": Asked("Roll", lambda _, a: a.member.roll, Measure.COUNT),
+    "camber": Asked("Camber", lambda _, a: a.member.camber, Measure.LENGTH),
+    "parts": Asked("Parts", lambda _, a: float(len(a.pieces)), Measure.COUNT),
+}
+
+_WORDS = (Relation.IS, Relation.BEGINS, Relation.HAS)
+_NUMBERS = (Relation.IS, Relation.OVER, Relation.UNDER)
+
+
+def relations(fact: str) -> tuple[Relation, ...]:
+    """The relations that make sense for a fact."""
+    return _NUMBERS if FACTS[fact].measure else _WORDS
+
+
+def number(measure: Measure, text: str, units: Units) -> float:
+    """A typed value in mm, kg or as it stands. Raises JobError."""
+    try:
+        if measure is Measure.LENGTH:
+            return parse_length(text, units)
+        match = re.fullmatch(r"\s*(-?\d+(?:\.\d+)?)\s*(lb|kg|t)?\s*", text)
+        if match is None or (match[2] and measure is Measure.COUNT):
+            raise UnitError(f"“{text}” is not a {'weight such as 200 lb' if measure is Measure.WEIGHT else 'number'}.")
+        usual = ("lb" if units is Units.IMPERIAL else "kg") if measure is Measure.WEIGHT else ""
+        return float(match[1]) * {"lb": POUND, "kg": 1.0, "t": 1000.0, "": 1.0}[match[2] or usual]
+    except UnitError as error:
+        raise JobError(str(error)) from None
+
+
+def check(rule: Fact, units: Units = Units.IMPERIAL) -> None:
+    """Raises JobError where a row asks for a fact nobody knows, in a way that makes no sense, or of no value."""
+    asked = FACTS.get(rule.fact)
+    if asked is None:
+        raise JobError(f"A lens asks for “{rule.fact}”, which is not known; known are {', '.join(FACTS)}.")
+    if rule.relation not in relations(rule.fact):
+        can = ", ".join(relations(rule.fact))
+        raise JobError(f"“{rule.fact}” cannot be asked with “{rule.relation}”; it can with {can}.")
+    if asked.measure is not None:
+        number(asked.measure, rule.value, units)
+
+
+def meets(rule: Fact, units: Units) -> Callable[[Known, Assembly], bool]:
+    """Whether a piece meets one row; words are compared without regard to case. Raises JobError."""
+    check(rule, units)
+    asked = FACTS[rule.fact]
+    if asked.measure is not None:
+        wanted = number(asked.measure, rule.value, units)
+        # what is shown is rounded to a sixteenth or a pound: within half of that is the same
+        near = {Measure.LENGTH: 0.8, Measure.WEIGHT: 0.25, Measure.COUNT: 0.005}[asked.measure]
+
+        def compare(known: Known, a: Assembly) -> bool:
+            value = asked.read(known, a)
+            assert isinstance(value, float | int)
+            if rule.relation == Relation.OVER:
+                return value > wanted
+            if rule.relation == Relation.UNDER:
+                return value < wanted
+            return abs(value - wanted) <= near
+
+        return compare
+    value = rule.value.casefold()
+    test: dict[str, Callable[[str], bool]] = {
+        Relation.IS: lambda text: text == value,
+        Relation.BEGINS: lambda text: text.startswith(value),
+        Relation.HAS: lambda text: value in text,
+    }
+    holds = test[rule.relation]
+    return lambda known, a: any(holds(str(text).casefold()) for text in asked.read(known, a))  # type: ignore[union-attr]

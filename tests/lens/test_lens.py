@@ -1,0 +1,160 @@
+import json
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from uncus.job.errors import JobError
+from uncus.job.job import Job
+from uncus.job.records import Both, Either, Fact, Lens, Not
+from uncus.lens.criteria import chosen, from_json, lens_named, passes, to_json
+from uncus.lens.facts import FACTS, Relation, relations
+from uncus.lens.grammar import read, write
+
+ROLE, LOT = Fact("role", "is", "beam"), Fact("lot", "is", "3")
+
+
+@pytest.mark.parametrize(
+    ("text", "rule"),
+    [
+        ("role is beam", ROLE),
+        ("Role IS beam AND lot is 3", Both((ROLE, LOT))),
+        ("role is beam or lot is 3 and role is beam", Either((ROLE, Both((LOT, ROLE))))),
+        ("(role is beam or lot is 3) and role is beam", Both((Either((ROLE, LOT)), ROLE))),
+        ("not (role is beam and not lot is 3)", Not(Both((ROLE, Not(LOT))))),
+        ("lot is not 3", Not(LOT)),
+        ('finish is "shop (grey) and site"', Fact("finish", "is", "shop (grey) and site")),
+        ("role is eaves beam and weight over 1.5 t", Both((Fact("role", "is", "eaves beam"), Fact("weight", "over", "1.5 t")))),
+        ("length under 12'-6 1/2", Fact("length", "under", "12'-6 1/2")),
+        ("mark is", Fact("mark", "is", "")),
+        ("", Both()),
+        ("not anything", Not(Both())),
+    ],
+)  # fmt: skip
+def test_typed_lenses(text, rule):
+    assert read(text) == rule
+    assert read(write(rule)) == rule
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("colour is red", "known are"),
+        ("role", "relation is needed"),
+        ("role over 3", "cannot be asked"),
+        ("(role is beam", "not closed"),
+        ('role is "beam', "not closed"),
+        ("role is beam)", "does not belong"),
+        ("role is beam and", "the end"),
+        ("weight over much", "weight such as"),
+        ("length over 3 stones", "not a length"),
+        ("not " * 100 + "role is beam", "too deeply"),
+        ("(" * 3000, "too deeply"),
+        ("x" * 5000, "too long"),
+    ],
+)
+def test_what_cannot_be_read_says_why(text, says):
+    with pytest.raises(JobError, match=says):
+        read(text)
+
+
+def _rows():
+    def value(fact):
+        if FACTS[fact].measure:
+            return st.integers(0, 999).map(str)
+        return st.text(st.characters(codec="ascii", exclude_characters="\"'", min_codepoint=32), max_size=12)
+
+    pair = st.sampled_from(sorted(FACTS)).flatmap(
+        lambda f: st.tuples(st.just(f), st.sampled_from(relations(f)), value(f))
+    )
+    return pair.map(lambda t: Fact(t[0], str(t[1]), t[2]))  # fmt: skip
+
+
+RULES = st.recursive(
+    _rows(),
+    lambda inner: (
+        inner.map(Not)
+        | st.lists(inner, min_size=2, max_size=3).map(lambda of: Both(tuple(of)))
+        | st.lists(inner, min_size=2, max_size=3).map(lambda of: Either(tuple(of)))
+    ),
+    max_leaves=6,
+)
+
+
+@given(RULES)
+def test_what_is_written_reads_back_as_the_same_rule(rule):
+    assert read(write(rule)) == rule
+
+
+@given(RULES)
+def test_files_bring_the_same_lenses_back(rule):
+    lens = Lens(name="one", rule=rule)
+    assert from_json(to_json([lens])) == [lens]
+
+
+@pytest.mark.parametrize(
+    ("text", "count"),
+    [
+        ("role is column", 12),
+        ("role is column or role is post", 16),
+        ("not role is column", 56),
+        ("section begins w12 and not lot is 3", 15),
+        ("length over 20' and role is column", 12),
+        ("length under 20' and role is column", 0),
+        ("shape is tube", 4),
+        ("joint is base plate", 16),
+        ("bolts is anchor rod", 16),
+        ("state is unmarked and mark is", 68),
+        ("findings is some", 0),
+        ("level is Club room and role is beam", 23),
+        ("place has 2 and role is column", 3),
+        ("anything", 68),
+        ("nothing", 0),
+    ],
+)
+def test_facts_on_the_sample_job(boathouse_steel, text, count):
+    job, shop = boathouse_steel
+    found = chosen(read(text), job, shop)
+    assert len(found) == count
+    opposite = chosen(Not(read(text)), job, shop)
+    assert set(found) | set(opposite) == set(shop.assemblies) and not set(found) & set(opposite)
+
+
+@pytest.fixture(scope="module")
+def boathouse_steel():
+    from uncus.sample.boathouse import boathouse
+    from uncus.shop.shop import build
+
+    job = Job(boathouse())
+    return job, build(job)
+
+
+def test_a_lens_is_found_by_name_or_typed_in_its_place(boathouse_steel):
+    job, shop = boathouse_steel
+    assert chosen(lens_named(job, " COLUMNS ").rule, job, shop) == chosen(read("role is column"), job, shop)
+    assert lens_named(job, "lot is 3").rule == LOT
+    with pytest.raises(JobError, match="there are: “columns”, “roof”"):
+        lens_named(job, "walls")
+    with pytest.raises(JobError, match="which is not known"):
+        passes(Fact("colour", "is", "red"), job, shop)
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        b"",
+        b"[]",
+        b'{"lenses": [{"type": "Lens", "name": "x", "rule": {"type": "Fact", "fact": "colour", "relation": "is"}}]}',
+        b'{"lenses": [], "format": "other"}',
+        b'{"lenses": [{"type": "Lens", "name": " "}]}',
+        b'{"lenses":[{"type":"Lens","name":"x","rule":' + b'{"type":"Not","of":' * 900 + b"1" + b"}" * 900 + b"}]}",
+        json.dumps({"lenses": [{"type": "Lens", "name": "x", "rule": {"type": "Fact"}}]}).encode(),
+    ],
+)
+def test_files_that_hold_no_lenses_say_so(data):
+    with pytest.raises(JobError):
+        from_json(data)
+
+
+def test_every_relation_is_said_in_words():
+    assert all(relation.words for relation in Relation) and all(relations(fact) for fact in FACTS)
