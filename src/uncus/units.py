@@ -7,6 +7,7 @@ import math
 import re
 from enum import StrEnum
 from fractions import Fraction
+from typing import NoReturn
 
 INCH = 25.4
 FOOT = 12 * INCH
@@ -47,14 +48,106 @@ def _inches(match: re.Match[str]) -> float:
     return whole + float(fraction)
 
 
-def parse_length(text: str, units: Units = Units.IMPERIAL) -> float:
-    """Millimetres of a typed length: `12'-6 1/2`, `12-6.5`, `150.5"`, `3825`, `3.825m`, `-6`.
+def _plain_marks(text: str) -> str:
+    return text.strip().lower().replace("’", "'").replace("”", '"').replace("″", '"').replace("′", "'")
 
-    A bare number is inches in an imperial job and millimetres in a metric one.
+
+def parse_length(text: str, units: Units = Units.IMPERIAL) -> float:
+    """Millimetres of a typed length: `12'-6 1/2`, `12-6.5`, `150.5"`, `3825`, `3.825m`, `-6`, or of a sum of such:
+    `(24'-6 - 8")/3`.
+
+    A bare number is inches in an imperial job and millimetres in a metric one. A hyphen after feet joins the inches to
+    them; to take away from whole feet, type them as `12'-0 - 6`.
     Raises UnitError with a sentence for the user.
     """
-    shown = text
-    text = text.strip().lower().replace("’", "'").replace("”", '"').replace("″", '"').replace("′", "'")
+    plain = _single(text, units)
+    if plain is None and re.search(r"[-+*×/()]", text.strip()[1:] + text[:1].strip("+-")):
+        plain = _Sum(_plain_marks(text), units).value()
+    if plain is None:
+        raise UnitError(f"“{text}” is not a length; type one like 12'-6 1/2, 150.5\", 3825mm or 3.825m.")
+    return plain
+
+
+class _Sum:
+    """Lengths added and taken away, multiplied and divided by counts. `values` are (mm or count, is it bare)."""
+
+    _MARKS = re.compile(r"\s*([-+*×/()])")
+    _LENGTHS = tuple(re.compile(p.pattern.strip("^$")) for p in (_FEET_INCHES, _METRIC, _ONLY_INCHES))
+
+    def __init__(self, text: str, units: Units) -> None:
+        self.text, self.units, self.at = text[:300], units, 0
+
+    def value(self) -> float:
+        found = self.terms()
+        if self.at < len(self.text):
+            self.fail()
+        return self.length(found)
+
+    def fail(self) -> NoReturn:
+        at = f" at “{self.text[self.at :].strip()}”" if self.text[self.at :].strip() else ""
+        raise UnitError(f"“{self.text}” cannot be worked out{at}; type a sum such as (24'-6 - 8\")/3.")
+
+    def length(self, value: tuple[float, bool]) -> float:
+        size, bare = value
+        return size * (INCH if self.units is Units.IMPERIAL else 1.0) if bare else size
+
+    def mark(self, marks: str) -> str:
+        match = self._MARKS.match(self.text, self.at)
+        if match is None or match[1] not in marks:
+            return ""
+        self.at = match.end()
+        return match[1]
+
+    def terms(self) -> tuple[float, bool]:
+        total = self.factors()
+        while sign := self.mark("+-"):
+            other = self.factors()
+            if total[1] != other[1]:  # a bare number beside a length is a length
+                total, other = (self.length(total), False), (self.length(other), False)
+            total = (total[0] + (other[0] if sign == "+" else -other[0]), total[1])
+        return total
+
+    def factors(self) -> tuple[float, bool]:
+        product = self.one()
+        while sign := self.mark("*×/"):
+            other = self.one()
+            if not other[1] and not (sign != "/" and product[1]):
+                raise UnitError(f"“{self.text}”: lengths are multiplied and divided by plain counts only.")
+            if sign == "/" and abs(other[0]) < 1e-12:
+                raise UnitError(f"“{self.text}” divides by nothing.")
+            product = (product[0] / other[0] if sign == "/" else product[0] * other[0], product[1] and other[1])
+        return product
+
+    def one(self) -> tuple[float, bool]:
+        if self.mark("-"):
+            if self.mark("-"):
+                self.fail()
+            size, bare = self.one()
+            return -size, bare
+        if self.mark("("):
+            inner = self.terms()
+            if not self.mark(")"):
+                raise UnitError(f"“{self.text}” has a bracket that is not closed.")
+            return inner
+        while self.text[self.at : self.at + 1].isspace():
+            self.at += 1
+        longest = max((m.end() for p in self._LENGTHS if (m := p.match(self.text, self.at))), default=self.at)
+        word = self.text[self.at : longest].strip()
+        number = re.match(_NUMBER, word)
+        if not word or number is None:
+            self.fail()
+        self.at = longest
+        if number.end() == len(word):
+            return float(word), True
+        length = _single(word, self.units)
+        if length is None:
+            self.fail()
+        return length, False
+
+
+def _single(text: str, units: Units) -> float | None:
+    """Millimetres of one typed length; None where it is none."""
+    text = _plain_marks(text)
     sign = 1.0
     if text[:1] in "+-−" and text:
         sign = 1.0 if text[0] == "+" else -1.0
@@ -67,7 +160,7 @@ def parse_length(text: str, units: Units = Units.IMPERIAL) -> float:
         return sign * _inches(match) * INCH
     if match := _FEET_INCHES.match(text):
         return sign * (float(match["feet"]) * FOOT + _inches(match) * INCH)
-    raise UnitError(f"“{shown}” is not a length; type one like 12'-6 1/2, 150.5\", 3825mm or 3.825m.")
+    return None
 
 
 def parse_lengths(text: str, units: Units = Units.IMPERIAL) -> list[float]:

@@ -9,7 +9,6 @@ from uncus.catalog.sections import section
 from uncus.frame.axes import member_frame, work_axes
 from uncus.frame.grids import crossings, make_grid, where
 from uncus.frame.placement import Placement
-from uncus.frame.snaps import SnapPoints, on_plane
 from uncus.job.records import Line, Member, Role
 
 S = math.sqrt(0.5)
@@ -69,16 +68,3 @@ def test_grids_skip_letters_that_read_as_figures_and_name_places():
     assert where(grid, 3000, 5000) == "1-2, B"
     assert where(grid, 3000, 2000) == "1-2, A-B"
     assert where(None, 0, 0) == ""
-
-
-def test_snaps_take_the_nearest_name_and_the_one_in_front():
-    m = Member(role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(6000, 0, 0))
-    points = SnapPoints([m], make_grid([6000.0], [6000.0]), 0.0)
-    assert {"end of beam", "middle of beam", "grid 1/A"} <= set(points.words)
-    screen = np.array([[100.0 + 50 * i, 100.0, 0.0] for i in range(len(points.words))])
-    assert points.nearest(screen, (152, 101), 12) == 1
-    assert points.nearest(screen, (125, 140), 12) is None
-    screen[0] = screen[1] + (0, 0, -5)
-    assert points.nearest(screen, (150, 100), 12) == 0
-    assert np.allclose(on_plane(np.array([0, 0, 10.0]), np.array([1.0, 0, -1.0]), 4.0), (6, 0, 4))
-    assert on_plane(np.zeros(3), np.array([1.0, 0, 0]), 4.0) is None
