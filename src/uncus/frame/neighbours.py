@@ -84,3 +84,24 @@ class Segments:
         near &= np.abs(self.d @ x) / self.length < 0.995
         near &= np.abs(self.d[:, 2]) / self.length < 0.996
         return [self.members[int(i)] for i in np.flatnonzero(near) if self.members[int(i)].id != member.id]
+
+    def passing(self, point: Vec, normal: Vec) -> tuple[Member, float] | None:
+        """The nearest member whose work line passes a point as seen along a direction without meeting it, and how far
+        along that direction it does (+ or -)."""
+        if not self.members:
+            return None
+        flat = self.d - (self.d @ normal)[:, None] * normal
+        size = np.einsum("ij,ij->i", flat, flat)
+        w = point - self.a
+        with np.errstate(divide="ignore", invalid="ignore"):
+            t = np.einsum("ij,ij->i", w, flat) / size
+            foot = self.a + t[:, None] * self.d
+            off = foot - point
+            along = off @ normal
+            beside = np.linalg.norm(off - along[:, None] * normal, axis=1)
+            ok = (size > 1.0) & (t >= -1e-6) & (t <= 1 + 1e-6) & (beside <= 1.0)
+        hits = np.flatnonzero(ok)
+        if not len(hits):
+            return None
+        best = int(hits[np.argmin(np.abs(along[hits]))])
+        return (self.members[best], float(along[best])) if abs(along[best]) > 1.0 else None

@@ -1,0 +1,307 @@
+"""Members split, trimmed, extended and joined: what was done, and why nothing was done."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import msgspec
+import numpy as np
+
+from uncus.frame.moves import plain, replace
+from uncus.frame.placement import Placement, Vec, unit
+from uncus.frame.snaps import closest
+from uncus.job.errors import JobError
+from uncus.job.records import Connection, End, Member, derived_id, new_id
+from uncus.units import Units, format_length
+
+_LEAST = 10.0  # mm of a member that may be left by a cut
+
+
+class Done(msgspec.Struct, frozen=True):
+    """Records to put, ids to drop, and a sentence on what was done and what was not, and why."""
+
+    put: tuple[Member | Connection, ...] = ()
+    drop: tuple[str, ...] = ()
+    words: str = ""
+
+
+def _name(m: Member) -> str:
+    return f"{m.role} {m.section}"
+
+
+def _told(done: str, skipped: Sequence[str]) -> str:
+    """What was done, then each reason with how often it held."""
+    reasons = [f"{why} ({skipped.count(why)})" if skipped.count(why) > 1 else why for why in dict.fromkeys(skipped)]
+    more = f"; {len(reasons) - 2} more reasons" if len(reasons) > 2 else ""
+    return done + (f"; left: {'; '.join(reasons[:2])}{more}" if reasons else "") + "."
+
+
+def _nothing(what: str, skipped: Sequence[str]) -> JobError:
+    return JobError(_told(f"Nothing was {what}", skipped or ["nothing was picked to work on"]))
+
+
+# -- split ------------------------------------------------------------------------------------------------
+
+
+def share_at_plane(m: Member, plane: Placement) -> float | None:
+    """Where along a member (0 to 1, or beyond) its work line crosses a plane; None where it runs along it."""
+    a, b = (float(plane.to_local(p)[2]) for p in (m.start, m.end))
+    return None if abs(a - b) < 1e-6 * m.work_length else a / (a - b)
+
+
+def share_at_line(m: Member, line: tuple[Vec, Vec], normal: Vec) -> float | None:
+    """Where a member's work line crosses a line as seen along `normal`; None where it is parallel or out of reach of
+    a limited line."""
+    a, b = np.asarray(m.start), np.asarray(m.end)
+    u, v = b - a, line[1] - line[0]
+    turn = float(np.cross(u, v) @ normal)
+    if abs(turn) < 1e-9 * float(np.linalg.norm(u)) * float(np.linalg.norm(v)):
+        return None
+    s = float(np.cross(line[0] - a, u) @ normal) / turn
+    return float(np.cross(line[0] - a, v) @ normal) / turn if -1e-6 <= s <= 1 + 1e-6 else None
+
+
+def split(
+    members: Sequence[Member],
+    shares: Sequence[Sequence[float | None]],
+    connections: Sequence[Connection] = (),
+    there: Mapping[str, Member] | None = None,
+) -> Done:
+    """Each member cut at its own shares of length: the first piece keeps its identity and its left end's connection.
+
+    `shares[i]` are those of member i; None means that a cutter runs along it. What hangs on a split member goes with
+    the piece it hangs on (`there` are all members, by id). Raises JobError where nothing was cut, with why.
+    """
+    put: list[Member | Connection] = []
+    drop: list[str] = []
+    skipped: list[str] = []
+    pieces = 0
+    cut: dict[str, list[Member]] = {}
+    for m, at in zip(members, shares, strict=True):
+        wanted = sorted({round(t, 9) for t in at if t is not None})
+        inside = [t for t in wanted if _LEAST < t * m.work_length < m.work_length - _LEAST]
+        if not inside:
+            if any(t is None for t in at) and not wanted:
+                skipped.append(f"the {_name(m)} runs along the cut")
+            else:
+                skipped.append(f"the {_name(m)} ends before the cut reaches it")
+            continue
+        points = [np.asarray(m.start) + t * np.subtract(m.end, m.start) for t in inside]
+        ends = [m.start, *[plain(p) for p in points], m.end]
+        parts = []
+        for n, (a, b) in enumerate(zip(ends, ends[1:], strict=False)):
+            last = n == len(ends) - 2
+            piece = replace(
+                m,
+                id=m.id if n == 0 else new_id(),
+                start=a,
+                end=b,
+                left_back=m.left_back if n == 0 else 0.0,
+                right_back=m.right_back if last else 0.0,
+                camber=0.0,
+            )
+            if problem := piece.problem():
+                raise JobError(problem)
+            parts.append(piece)
+        cut[m.id] = parts
+        put += parts
+        pieces += len(parts)
+    if not cut:
+        raise _nothing("cut", skipped)
+    moved, gone = _rehung(cut, there or {}, connections)
+    put += moved
+    drop += gone
+    done = f"{len(cut)} cut into {pieces}"
+    if any(m.camber for m in members if m.id in cut):
+        done += ", their camber taken off"
+    return Done(tuple(put), tuple(drop), _told(done, skipped))
+
+
+def _rehung(
+    cut: dict[str, list[Member]], there: Mapping[str, Member], connections: Sequence[Connection]
+) -> tuple[list[Connection], list[str]]:
+    """Connections of split members, on the pieces they belong to now; ids of those that change with their member."""
+    put: list[Connection] = []
+    drop: list[str] = []
+    for c in connections:
+        joined = there.get(c.member)
+        if c.member in cut:
+            joined = cut[c.member][0 if c.end is End.LEFT else -1]
+        if joined is None:
+            continue
+        support = _nearest(cut[c.support], joined, c.end).id if c.support in cut else c.support
+        if joined.id != c.member:
+            drop.append(c.id)
+            put.append(replace(c, id=derived_id("connection", joined.id, c.end), member=joined.id, support=support))
+        elif support != c.support:
+            put.append(replace(c, support=support))
+    return put, drop
+
+
+def _nearest(parts: Sequence[Member], joined: Member, end: End) -> Member:
+    here = np.asarray(joined.start if end is End.LEFT else joined.end)
+
+    def away(m: Member) -> float:
+        a, d = np.asarray(m.start), np.subtract(m.end, m.start)
+        t = min(1.0, max(0.0, float((here - a) @ d / (d @ d))))
+        return float(np.linalg.norm(a + t * d - here))
+
+    return min(parts, key=away)
+
+
+# -- trim and extend -------------------------------------------------------------------------------------
+
+
+def to_member(members: Sequence[Member], target: Member, units: Units, extend: bool, reach: float = 100_000.0) -> Done:
+    """Each member's nearer end taken to where its work line meets the target's: shortened (trim) or lengthened.
+
+    Lines that pass each other without meeting meet where they come nearest, if within the size of a section (600 mm).
+    Raises JobError where nothing changed, with why.
+    """
+    put: list[Member | Connection] = []
+    skipped: list[str] = []
+    for m in members:
+        if m.id == target.id:
+            continue
+        changed = _met(m, target, units, extend, reach)
+        if isinstance(changed, str):
+            skipped.append(changed)
+        else:
+            put.append(changed)
+    word = "extended" if extend else "trimmed"
+    if not put:
+        raise _nothing(word, skipped)
+    return Done(tuple(put), words=_told(f"{len(put)} {word} to the {_name(target)}", skipped))
+
+
+def _met(m: Member, target: Member, units: Units, extend: bool, reach: float) -> Member | str:
+    met = closest(m.start, m.end, target.start, target.end)
+    if met is None:
+        return f"the {_name(m)} is parallel to the {_name(target)}"
+    t, _, away = met
+    if away > 600.0:
+        return f"the {_name(m)} passes the {_name(target)} {format_length(away, units)} off"
+    at = plain(np.asarray(m.start) + t * np.subtract(m.end, m.start))
+    outside = max(-t, t - 1) * m.work_length
+    if outside > reach:
+        return f"the {_name(m)} is out of reach ({format_length(outside, units)} away)"
+    if extend and outside < 0.5:
+        return f"the {_name(m)} reaches it already; trim it instead"
+    if not extend and outside > -0.5:
+        return f"the {_name(m)} ends before it; extend it instead"
+    near_left = t < 0.5
+    changed = replace(m, start=at) if near_left else replace(m, end=at)
+    return changed.problem() or changed
+
+
+def to_plane(members: Sequence[Member], plane: Placement, units: Units, extend: bool) -> Done:
+    """Each member's nearer end taken to a plane; see `to_member`."""
+    put: list[Member | Connection] = []
+    skipped: list[str] = []
+    for m in members:
+        t = share_at_plane(m, plane)
+        if t is None:
+            skipped.append(f"the {_name(m)} runs along the plane")
+            continue
+        outside = max(-t, t - 1) * m.work_length
+        if outside > 100_000.0:
+            skipped.append(f"the {_name(m)} is out of reach ({format_length(outside, units)} away)")
+        elif (extend == (outside < 0.5) and abs(outside) > 0.5) or abs(outside) <= 0.5:
+            skipped.append(f"the {_name(m)} {'reaches it already' if extend else 'ends before it'}")
+        else:
+            at = plain(np.asarray(m.start) + t * np.subtract(m.end, m.start))
+            changed = replace(m, start=at) if t < 0.5 else replace(m, end=at)
+            if problem := changed.problem():
+                skipped.append(problem.rstrip("."))
+            else:
+                put.append(changed)
+    word = "extended" if extend else "trimmed"
+    if not put:
+        raise _nothing(word, skipped)
+    return Done(tuple(put), words=_told(f"{len(put)} {word} to the plane", skipped))
+
+
+# -- join -------------------------------------------------------------------------------------------------
+
+_SAME = ("section", "grade", "roll", "line", "rise", "role", "finish", "double")
+
+
+def join(members: Sequence[Member], connections: Sequence[Connection], units: Units) -> Done:
+    """Members in line and end to end made one, which keeps the first one's identity and both outer connections.
+
+    Raises JobError with the first reason why they cannot be.
+    """
+    if len(members) < 2:
+        raise JobError("Pick two or more members in line to join.")
+    first = members[0]
+    x = unit(np.subtract(first.end, first.start))
+    a = np.asarray(first.start)
+    spans = []
+    for m in members:
+        for name in _SAME:
+            if getattr(m, name) != getattr(first, name):
+                raise JobError(f"The {_name(m)} cannot be joined to the {_name(first)}: their {name} differs.")
+        d = unit(np.subtract(m.end, m.start))
+        if np.linalg.norm(np.cross(d, x)) > 1e-4:
+            raise JobError(f"The {_name(m)} does not run in line with the {_name(first)}.")
+        off = float(np.linalg.norm(np.cross(np.asarray(m.start) - a, x)))
+        if off > 1.0:
+            raise JobError(f"The {_name(m)} lies {format_length(off, units)} beside the line of the {_name(first)}.")
+        if d @ x < 0:
+            raise JobError(f"The {_name(m)} runs the other way; flip its ends first.")
+        spans.append((float((np.asarray(m.start) - a) @ x), float((np.asarray(m.end) - a) @ x), m))
+    spans.sort(key=lambda span: span[0])
+    for (_, end, _m), (start, _e, m) in zip(spans, spans[1:], strict=False):
+        if abs(start - end) > 25.0:
+            word = "a gap" if start > end else "an overlap"
+            raise JobError(f"There is {word} of {format_length(abs(start - end), units)} before the {_name(m)}.")
+    left, right = spans[0][2], spans[-1][2]
+    whole = replace(
+        first, start=left.start, end=right.end, left_back=left.left_back, right_back=right.right_back, camber=0.0
+    )
+    ids = {m.id for m in members}
+    put: list[Member | Connection] = [whole]
+    drop = [m.id for m in members if m.id != first.id]
+    for c in connections:
+        if c.member in ids:
+            outer = (c.member == left.id and c.end is End.LEFT) or (c.member == right.id and c.end is End.RIGHT)
+            if not outer or c.support in ids:
+                drop.append(c.id)
+            elif c.member != first.id:
+                drop.append(c.id)
+                put.append(replace(c, id=derived_id("connection", first.id, c.end), member=first.id))
+        elif c.support in ids and c.support != first.id:
+            put.append(replace(c, support=first.id))
+    return Done(
+        tuple(put), tuple(drop), f"{len(members)} joined into one, {format_length(whole.work_length, units)} long."
+    )
+
+
+# -- doubles ------------------------------------------------------------------------------------------------
+
+
+def double_of(new: Sequence[Member], there: Sequence[Member]) -> tuple[Member, Member] | None:
+    """The first new member that lies on one that is there (either way round), and that one."""
+
+    def key(m: Member) -> tuple[frozenset[tuple[float, ...]], float]:
+        ends = frozenset(tuple(round(c) + 0.0 for c in p) for p in (m.start, m.end))
+        return ends, round(m.rise)
+
+    seen = {key(m): m for m in there}
+    for m in new:
+        other = seen.get(key(m))
+        if other is not None and other.id != m.id:
+            return m, other
+        seen[key(m)] = m
+    return None
+
+
+def refuse_doubles(new: Sequence[Member], there: Sequence[Member]) -> None:
+    """Raises JobError where a new member would lie on one that is there."""
+    found = double_of(new, [m for m in there if m.id not in {n.id for n in new}])
+    if found is not None:
+        m, other = found
+        raise JobError(
+            f"A {_name(other)} is there already, end to end with the new {_name(m)}; nothing was made. "
+            "Change its section instead, or delete it first."
+        )

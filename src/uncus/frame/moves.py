@@ -1,0 +1,310 @@
+"""Members copied, moved, turned, mirrored, arrayed and flipped, as new records; with the connections between them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Sequence
+
+import msgspec
+import numpy as np
+from numpy.typing import ArrayLike
+
+from uncus.catalog.sections import Form, UnknownSection, section
+from uncus.frame.axes import work_axes
+from uncus.frame.placement import Vec, unit
+from uncus.frame.roll import towards
+from uncus.job.errors import JobError
+from uncus.job.records import Connection, End, Line, Member, Point, derived_id, new_id
+
+MOST = 20_000  # new members in one go: ten times the largest job this is made for
+replace = msgspec.structs.replace
+
+
+def plain(v: ArrayLike) -> Point:
+    """A model point, to a ten-thousandth of a mm so that copies of copies do not drift."""
+    x, y, z = np.asarray(v, dtype=np.float64)
+    return round(float(x), 4) + 0.0, round(float(y), 4) + 0.0, round(float(z), 4) + 0.0
+
+
+class Motion(msgspec.Struct, frozen=True, eq=False):
+    """A rigid motion of points p -> turn @ p + shift; a mirror's determinant is -1."""
+
+    turn: Vec
+    shift: Vec
+
+    def __call__(self, point: ArrayLike) -> Vec:
+        return np.asarray(self.turn @ np.asarray(point, dtype=np.float64) + self.shift)
+
+    @property
+    def mirrors(self) -> bool:
+        return float(np.linalg.det(self.turn)) < 0
+
+    def then(self, other: Motion) -> Motion:
+        return Motion(other.turn @ self.turn, other.turn @ self.shift + other.shift)
+
+
+def move_by(vector: ArrayLike) -> Motion:
+    return Motion(np.eye(3), np.asarray(vector, dtype=np.float64))
+
+
+def turn_about(point: ArrayLike, axis: ArrayLike, degrees: float) -> Motion:
+    """Counter-clockwise about an axis through a point (Rodrigues)."""
+    k, p = unit(axis), np.asarray(point, dtype=np.float64)
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    cross = np.array([[0, -k[2], k[1]], [k[2], 0, -k[0]], [-k[1], k[0], 0]])
+    turn = np.eye(3) * c + cross * s + np.outer(k, k) * (1 - c)
+    turn = np.where(np.abs(turn - np.round(turn)) < 1e-12, np.round(turn), turn)
+    return Motion(turn, p - turn @ p)
+
+
+def mirror_in(point: ArrayLike, normal: ArrayLike) -> Motion:
+    n, p = unit(normal), np.asarray(point, dtype=np.float64)
+    turn = np.eye(3) - 2 * np.outer(n, n)
+    turn = np.where(np.abs(turn - np.round(turn)) < 1e-12, np.round(turn), turn)
+    return Motion(turn, p - turn @ p)
+
+
+# -- one member -----------------------------------------------------------------------------------------
+
+
+def _form(member: Member) -> Form:
+    try:
+        return section(member.section).form
+    except UnknownSection:
+        return Form.I
+
+
+def _roll_of(start: Point, end: Point, z: Vec) -> float:
+    probe = Member(role="beam", section="", start=start, end=end)  # type: ignore[arg-type]
+    degrees = towards(probe, z) % 360.0
+    near = round(degrees, 6) % 360.0
+    return near
+
+
+def transformed(member: Member, motion: Motion) -> Member:
+    """A member as a motion takes it: its steel comes to lie exactly there.
+
+    Mirrored, a section that is its own mirror image keeps its ends; a channel or angle is turned end for end, which
+    makes the mirror image of the same stock.
+    """
+    a, b = plain(motion(member.start)), plain(motion(member.end))
+    z = motion.turn @ work_axes(np.asarray(member.start), np.asarray(member.end), member.roll).z
+    if motion.mirrors and _form(member) in (Form.CHANNEL, Form.ANGLE) and member.double is None:
+        return replace(_turned_end_for_end(replace(member, start=a, end=b)), roll=_roll_of(b, a, z))
+    return replace(member, start=a, end=b, roll=_roll_of(a, b, z))
+
+
+def swaps_ends(member: Member, motion: Motion) -> bool:
+    """Whether `transformed` turns the member end for end."""
+    return motion.mirrors and _form(member) in (Form.CHANNEL, Form.ANGLE) and member.double is None
+
+
+def _turned_end_for_end(m: Member) -> Member:
+    return replace(m, start=m.end, end=m.start, left_back=m.right_back, right_back=m.left_back)
+
+
+def flipped(member: Member) -> Member:
+    """The other end called left, the steel staying where it is.
+
+    Raises JobError for an angle with unequal legs: the same steel seen from its other end is another piece.
+    """
+    form = _form(member)
+    axes = work_axes(np.asarray(member.start), np.asarray(member.end), member.roll)
+    turned = _turned_end_for_end(member)
+    if form is Form.CHANNEL:
+        # toes stay where they are: y keeps its way, so z and with it top and bottom change places
+        other = {Line.TOP: Line.BOTTOM, Line.CENTRE: Line.CENTRE, Line.BOTTOM: Line.TOP}[member.line]
+        return replace(turned, roll=_roll_of(member.end, member.start, -axes.z), line=other, rise=-member.rise + 0.0)
+    if form is Form.ANGLE and member.double is None:
+        found = section(member.section)
+        if abs(found.d - found.b) > 0.01 or abs(found.tw - found.tf) > 0.01:
+            raise JobError(
+                f"The {member.role} {member.section} has unequal legs and cannot keep its place with its ends exchanged; "
+                "mirror it or turn its toes instead."
+            )
+        if member.line is not Line.CENTRE or member.rise:
+            raise JobError(
+                f"The {member.role} {member.section} would leave its place: set its work line at centre first, then flip."
+            )
+        # the legs change names: the heel stays if z takes the old y's way
+        return replace(turned, roll=_roll_of(member.end, member.start, axes.y))
+    return replace(turned, roll=_roll_of(member.end, member.start, axes.z))
+
+
+# -- several, with their connections ----------------------------------------------------------------------
+
+
+def connections_among(members: Iterable[str], connections: Iterable[Connection]) -> list[Connection]:
+    """Connections whose members are all in a set (a base plate needs its column only)."""
+    ids = set(members)
+    return [c for c in connections if c.member in ids and (c.support is None or c.support in ids)]
+
+
+def mirrored_params(params: dict) -> dict:  # type: ignore[type-arg]
+    """A connection's values as the mirror shows them: near and far change places."""
+    other = {"near": "far", "far": "near"}
+    return {name: other.get(value, value) if isinstance(value, str) else value for name, value in params.items()}
+
+
+def _other(end: End) -> End:
+    return End.RIGHT if end is End.LEFT else End.LEFT
+
+
+def copies(
+    members: Sequence[Member], motions: Sequence[Motion], connections: Sequence[Connection] = ()
+) -> list[Member | Connection]:
+    """New members, one set a motion, and new connections among them. Raises JobError where it would be too many."""
+    if len(members) * len(motions) > MOST:
+        raise JobError(
+            f"That would make {len(members) * len(motions):,} members; {MOST:,} at once is the most. "
+            "Give a smaller count, or copy fewer."
+        )
+    made: list[Member | Connection] = []
+    for motion in motions:
+        ids = {m.id: new_id() for m in members}
+        made += [replace(transformed(m, motion), id=ids[m.id]) for m in members]
+        made += _joined(members, motion, connections, ids)
+    return made
+
+
+def _joined(
+    members: Sequence[Member], motion: Motion, connections: Sequence[Connection], ids: dict[str, str]
+) -> list[Connection]:
+    swapped = {m.id for m in members if swaps_ends(m, motion)}
+    out = []
+    for c in connections_among(ids, connections):
+        end = _other(c.end) if c.member in swapped else c.end
+        params = mirrored_params(_with_side(c)) if motion.mirrors else c.params
+        out.append(
+            Connection(
+                id=derived_id("connection", ids[c.member], end),
+                kind=c.kind,
+                member=ids[c.member],
+                end=end,
+                support=ids[c.support] if c.support else None,
+                params=params,
+            )
+        )
+    return out
+
+
+def _with_side(c: Connection) -> dict:  # type: ignore[type-arg]
+    """A shear tab says nothing where it is at the near side: in a mirror that silence would be wrong."""
+    return {"side": "near", **c.params} if c.kind == "shear tab" else c.params
+
+
+def moved(
+    members: Sequence[Member], motion: Motion, connections: Sequence[Connection]
+) -> tuple[list[Member | Connection], list[str]]:
+    """The same members elsewhere, and ids of what falls away where ends change over.
+
+    Connections stay with them; in a mirror their sides change places, and those of a member turned end for end go to
+    its other end.
+    """
+    put: list[Member | Connection] = [transformed(m, motion) for m in members]
+    drop: list[str] = []
+    if motion.mirrors:
+        swapped = {m.id for m in members if swaps_ends(m, motion)}
+        mine = {m.id for m in members}
+        for c in connections:
+            if c.member not in mine:
+                continue
+            end = _other(c.end) if c.member in swapped else c.end
+            put.append(replace(c, end=end, params=mirrored_params(_with_side(c))))
+    return put, drop
+
+
+def flipped_with(member: Member, connections: Sequence[Connection]) -> list[Member | Connection]:
+    """A flipped member and its own connections, which stay where they are in the model."""
+    out: list[Member | Connection] = [flipped(member)]
+    for c in connections:
+        if c.member == member.id:
+            out.append(replace(c, end=_other(c.end), params=mirrored_params(_with_side(c))))
+    return out
+
+
+# -- arrays -----------------------------------------------------------------------------------------------
+
+
+def array(count: int, step: ArrayLike) -> list[Motion]:
+    """`count` further copies, each a step on. Raises JobError for none or far too many."""
+    if count < 1:
+        raise JobError("An array needs at least one copy.")
+    if count > MOST:
+        raise JobError(
+            f"An array of {count:,} is more than the {MOST:,} that can be made at once; give a smaller count."
+        )
+    vector = np.asarray(step, dtype=np.float64)
+    if np.linalg.norm(vector) < 1.0:
+        raise JobError("The copies would lie on one another; give a spacing.")
+    return [move_by(vector * (n + 1)) for n in range(count)]
+
+
+def to_points(origin: ArrayLike, targets: Iterable[ArrayLike]) -> list[Motion]:
+    """A copy to each target point but the one it starts from."""
+    o = np.asarray(origin, dtype=np.float64)
+    steps = [np.asarray(t, dtype=np.float64) - o for t in targets]
+    return [move_by(s) for s in steps if np.linalg.norm(s) >= 1.0]
+
+
+# -- work points --------------------------------------------------------------------------------------------
+
+
+def move_work_point(members: Sequence[Member], old: ArrayLike, new: ArrayLike, reach: float = 1.0) -> list[Member]:
+    """All members with a work point at a place, with it moved; what lands along a member that swings follows too.
+
+    A point on the line of a member that swings keeps its share of the length; where a member only grows or shrinks
+    along its own line, what lands on it stays. Members that would shrink to nothing raise JobError.
+    """
+    start_at, to = np.asarray(old, dtype=np.float64), plain(new)
+    now = {m.id: m for m in members}
+    queue: list[Callable[[Vec], Vec | None]] = [
+        lambda p: np.asarray(to) if np.linalg.norm(p - start_at) <= reach else None
+    ]
+    settled: set[tuple[str, End]] = set()
+    changed: dict[str, Member] = {}
+    while queue:
+        rule = queue.pop(0)
+        for m in members:
+            ends = []
+            for end, p in ((End.LEFT, m.start), (End.RIGHT, m.end)):
+                there = None if (m.id, end) in settled else rule(np.asarray(p))
+                if there is not None:
+                    settled.add((m.id, end))
+                    if math.dist(there, p) > 1e-3:
+                        ends.append((end, plain(there)))
+            if not ends:
+                continue
+            current = now[m.id]
+            for end, p in ends:
+                current = replace(current, start=p) if end is End.LEFT else replace(current, end=p)
+            now[m.id] = changed[m.id] = current
+            if not _in_line(m, current):  # what stands on a column that only grows stays where it is
+                queue.append(_swing(m, current, reach))
+    for m in changed.values():
+        if problem := m.problem():
+            raise JobError(f"{problem[:-1]}: the work point cannot go there.")
+    return list(changed.values())
+
+
+def _in_line(before: Member, after: Member) -> bool:
+    x = unit(np.subtract(before.end, before.start))
+    points = np.subtract([after.start, after.end], before.start)
+    return bool(np.abs(points - np.outer(points @ x, x)).max() < 1e-6)
+
+
+def _swing(before: Member, after: Member, reach: float) -> Callable[[Vec], Vec | None]:
+    """Takes points along a member's line before to the same share of it after."""
+    a, b = np.asarray(before.start), np.asarray(before.end)
+    c, d = np.asarray(after.start), np.asarray(after.end)
+    size = float((b - a) @ (b - a))
+
+    def rule(p: Vec) -> Vec | None:
+        t = float((p - a) @ (b - a)) / size
+        if t * math.sqrt(size) < -reach or (t - 1) * math.sqrt(size) > reach:
+            return None
+        if np.linalg.norm(a + t * (b - a) - p) > reach:
+            return None
+        return np.asarray(c + t * (d - c))
+
+    return rule
