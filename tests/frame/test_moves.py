@@ -196,9 +196,11 @@ def test_moving_a_ridge_point_takes_rafters_and_what_lands_on_them_along(job):
     higher = (ridge[0], ridge[1], ridge[2] + 600.0)
     changed = {m.id: m for m in move_work_point(members, ridge, higher)}
     rafters = [m for m in members if m.role is Role.RAFTER and m.end == ridge]
-    assert len(rafters) == 2 and all(changed[r.id].end == higher and changed[r.id].start == r.start for r in rafters)
+    assert len(rafters) == 2
+    for r in rafters:
+        assert changed[r.id].end == pytest.approx(higher) and changed[r.id].start == r.start
     column = next(m for m in members if m.role is Role.COLUMN and m.end == ridge)
-    assert changed[column.id].end == higher and changed[column.id].start == column.start
+    assert changed[column.id].end == pytest.approx(higher) and changed[column.id].start == column.start
     # purlins at thirds of the slope rise by 1/3 and 2/3 of 600 at their end on this frame, and not at the other
     for m in members:
         if m.role is Role.PURLIN and m.start[0] == ridge[0]:
