@@ -9,7 +9,7 @@ import numpy as np
 
 from uncus.catalog.sections import Section
 from uncus.frame.placement import Placement, Vec, unit
-from uncus.job.records import Line, Member
+from uncus.job.records import Layout, Leg, Line, Member
 
 UP = np.array([0.0, 0.0, 1.0])
 NORTH = np.array([0.0, 1.0, 0.0])
@@ -37,8 +37,19 @@ def work_axes(start: Vec, end: Vec, roll: float = 0.0) -> Placement:
     return Placement(start, np.column_stack([x, y, z]))
 
 
+def overall_depth(member: Member, section: Section) -> float:
+    """Depth of what the member is made of: of a double angle, of the pair."""
+    double = member.double
+    if double is None:
+        return section.d
+    if double.layout is Layout.STAR:
+        return 2 * section.d + double.gap
+    return section.b if double.leg is Leg.SHORT else section.d
+
+
 def member_frame(member: Member, section: Section) -> Placement:
     """The frame of a member's section: origin on its centre (of the bounding box) at the left work point."""
     frame = work_axes(np.asarray(member.start), np.asarray(member.end), member.roll)
-    drop = {Line.TOP: -section.d / 2, Line.CENTRE: 0.0, Line.BOTTOM: section.d / 2}[member.line]
+    half = overall_depth(member, section) / 2
+    drop = {Line.TOP: -half, Line.CENTRE: 0.0, Line.BOTTOM: half}[member.line]
     return frame.moved((0.0, 0.0, drop + member.rise))

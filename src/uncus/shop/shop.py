@@ -16,6 +16,7 @@ from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
 from uncus.job.records import AnyRecord, Connection, End, Member, Project, ShopRules
 from uncus.shop.pieces import Assembly, Piece, Touched
+from uncus.steel.double import angles, fits, stitch_welds, stitches
 from uncus.steel.features import EndCut, Feature
 from uncus.steel.joint import Contribution, Fasteners, Finding, Weld
 from uncus.steel.part import Part, rolled
@@ -27,6 +28,8 @@ def _body(member: Member) -> Body | str:
         found = section(member.section)
     except UnknownSection as error:
         return str(error)
+    if member.double is not None and not fits(found):
+        return f"The {member.role} {member.section} cannot be a pair: only angles come in two; choose an L section."
     return Body(member, found, member_frame(member, found))
 
 
@@ -203,6 +206,13 @@ class Shop:
                 site_welds += [w for w in made.welds if w.field]
                 findings += made.findings
         grade = member.grade or usual_grade(body.section)
+        if member.double is not None:
+            return self._pair(
+                body,
+                grade,
+                finish,
+                Assembly(member, tuple(parts), tuple(welds), tuple(holds), tuple(site_welds), tuple(findings)),
+            )
         try:
             part, shift = rolled(body.section, grade, finish, cuts[End.LEFT], cuts[End.RIGHT], features)
         except ValueError as error:
@@ -210,6 +220,21 @@ class Shop:
             part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(member.work_length))
         main = Piece(member.id, part, body.frame.moved((shift, 0.0, 0.0)), member.id, str(member.role), member.id)
         return Assembly(member, (main, *parts), tuple(welds), tuple(holds), tuple(site_welds), tuple(findings))
+
+    def _pair(self, body: Body, grade: str, finish: str, bare: Assembly) -> Assembly:
+        """A double angle: both angles and their stitch plates, then what its connections bring."""
+        member, double = body.record, body.record.double
+        assert double is not None
+        left, right = member.left_back, member.work_length - member.right_back
+        first, second = angles(body.section, double, grade, finish, left, right)
+        plates = stitches(body.section, double, self._rules.plate_grade, finish, left, right)
+        own = [
+            Piece(f"{member.id}/{s.key}" if s.key else member.id, s.part, body.frame @ s.place, member.id,
+                  s.words if s.key else str(member.role), member.id)
+            for s in (first, second, *plates)
+        ]  # fmt: skip
+        welds = stitch_welds(plates, body.frame, member.id, body.section, double)
+        return msgspec.structs.replace(bare, pieces=(*own, *bare.pieces), welds=(*welds, *bare.welds))
 
 
 def _finished(part: Part, finish: str) -> Part:

@@ -1,0 +1,103 @@
+"""Two angles as one member: where each lies, and the stitch plates that hold them together.
+
+Seen from the left end the pair is symmetrical about the member's own axis: back to back with the upright legs at the
+gap, or as a star with the heels at the gap. The second angle of a back to back pair is the same stock turned end for
+end, that of a star turned half round.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+import msgspec
+import numpy as np
+
+from uncus.catalog.sections import Form, Section
+from uncus.frame.placement import Placement
+from uncus.job.records import Double, Layout, Leg
+from uncus.steel.features import EndCut
+from uncus.steel.joint import Weld, point
+from uncus.steel.part import Part, plate, rolled
+
+_OVER = 12.7  # mm a stitch plate stands out past the legs, for its weld
+_WIDE = 63.5  # mm of a stitch plate along the member
+_WELD = 4.7625  # mm: 3/16 in. fillets on both edges
+_X_QUARTER = np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])  # columns: section axes turned 90 degrees about x
+_X_HALF = np.diag([1.0, -1.0, -1.0])
+_Z_HALF = np.diag([-1.0, -1.0, 1.0])
+
+
+class Set(msgspec.Struct, frozen=True, eq=False):
+    """A part of the pair, where it lies in the member's frame, and its words."""
+
+    key: str
+    part: Part
+    place: Placement
+    words: str
+
+
+def fits(section: Section) -> bool:
+    return section.form is Form.ANGLE
+
+
+def _upright(section: Section, double: Double) -> float:
+    """Height of the legs that lie back to back."""
+    return section.b if double.leg is Leg.SHORT and double.layout is Layout.BACK_TO_BACK else section.d
+
+
+def angles(section: Section, double: Double, grade: str, finish: str, left: float, right: float) -> tuple[Set, Set]:
+    """Both angles, square at `left` and `right` along the member. Raises ValueError where nothing is left."""
+    part, _ = rolled(section, grade, finish, EndCut(0.0), EndCut(right - left))
+    g, b, d = double.gap / 2, section.b / 2, section.d / 2
+    plain = np.eye(3)
+    if double.layout is Layout.STAR:
+        first = Placement((left, g + b, g + d), plain)
+        second = Placement((left, -g - b, -g - d), _X_HALF)
+    elif double.leg is Leg.LONG:
+        first = Placement((left, g + b, 0.0), plain)
+        second = Placement((right, -g - b, 0.0), _Z_HALF)
+    else:
+        # a quarter turn brings the short leg upright, its back to +y: that is the pair's half at -y
+        second = Placement((left, -g - d, 0.0), _X_QUARTER)
+        first = Placement((right, g + d, 0.0), _Z_HALF @ _X_QUARTER)
+    return Set("", part, first, "angle"), Set("mate", part, second, "second angle")
+
+
+def stitch_positions(double: Double, length: float) -> list[float]:
+    """Where stitch plates stand along the pair: as many as asked, or no farther apart than the largest spacing."""
+    count = double.stitches
+    if count is None:
+        count = 0 if double.spacing is None else max(0, math.ceil(length / double.spacing - 1e-9) - 1)
+    return [length * (n + 1) / (count + 1) for n in range(count)]
+
+
+def stitches(section: Section, double: Double, grade: str, finish: str, left: float, right: float) -> list[Set]:
+    """The stitch plates; of a star every other one is turned a quarter."""
+    if double.gap < 3.0:
+        return []
+    out = []
+    for n, at in enumerate(stitch_positions(double, right - left)):
+        if double.layout is Layout.STAR:
+            flat = n % 2 == 1
+            half = (section.b if flat else section.d) + double.gap / 2 + _OVER
+            turn = _X_QUARTER if flat else np.eye(3)
+        else:
+            half, turn = _upright(section, double) / 2 + _OVER, np.eye(3)
+        part = plate([(0, -half), (_WIDE, -half), (_WIDE, half), (0, half)], double.gap, grade, finish)
+        out.append(Set(f"stitch{n + 1}", part, Placement((left + at - _WIDE / 2, 0, 0), turn), "stitch plate"))
+    return out
+
+
+def stitch_welds(plates: Iterable[Set], frame: Placement, owner: str, section: Section, double: Double) -> list[Weld]:
+    """A fillet along each upright edge of a stitch plate, to both angles."""
+    out = []
+    leg = _upright(section, double) / 2
+    for one in plates:
+        low, high = (-leg, leg) if double.layout is Layout.BACK_TO_BACK else (one.part.depth_range[0] + _OVER, one.part.depth_range[1] - _OVER)  # fmt: skip
+        for side, mate in ((1, owner), (-1, f"{owner}/mate")):
+            for x in (0.0, _WIDE):
+                a, b = (frame @ one.place).to_model([(x, side * double.gap / 2, low), (x, side * double.gap / 2, high)])
+                key = f"{one.key}/{'back' if side > 0 else 'front'}{x:.0f}"
+                out.append(Weld(key, _WELD, (point(a), point(b)), (f"{owner}/{one.key}", mate), 1, field=False))
+    return out
