@@ -116,6 +116,8 @@ def american(row: dict[str, str], family: str) -> dict[str, object]:
     if form == "TUBE":
         return out | {"d": g["OD"] * INCH, "b": g["OD"] * INCH, "tw": g["tnom"] * INCH, "tf": g["tnom"] * INCH, "r": 0}
     d, b = g["d"], g.get("bf") or g.get("b") or 0.0
+    if form == "L":
+        d, b = max(d, b), min(d, b)  # the long leg stands upright, as its name and NC files say it
     tw, tf = (g["t"], g["t"]) if form == "L" else (g["tw"], g["tf"])
     thick, spare = max(tf, 0), g["k"] - tf
     solved = math.sqrt(max(0.0, (g["area"] - straight_area(form, d, b, tw, tf)) / (FILLETS[form] * FILLET)))

@@ -138,3 +138,10 @@ def test_bolt_lengths_are_grip_washer_and_allowance_up_to_stock():
     assert all(rod.hole > rod.d for rod in rod_sizes().values())
     with pytest.raises(LookupError, match="no bolt size"):
         bolt_size("9/9")
+
+
+def test_the_long_leg_of_an_angle_stands_upright():
+    angles = [s for s in sections().values() if s.form is Form.ANGLE]
+    assert len(angles) > 100 and all(s.d >= s.b for s in angles)
+    s = section("L6X4X1/2")
+    assert (s.d, s.b, s.gage) == pytest.approx((6 * 25.4, 4 * 25.4, 3.5 * 25.4))
