@@ -4,10 +4,10 @@ import msgspec
 import numpy as np
 import pytest
 
-from uncus.connect.kind import checked, fields
 from uncus.connect.kinds import KINDS
 from uncus.connect.shear_tab import Params
 from uncus.job.errors import JobError
+from uncus.job.forms import checked, fields
 from uncus.job.job import Job
 from uncus.job.records import Connection, End, Line, Member, Role, ShopRules
 from uncus.shop.shop import Shop

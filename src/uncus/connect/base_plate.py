@@ -6,9 +6,10 @@ import msgspec
 import numpy as np
 
 from uncus.catalog.bolts import rod_sizes
-from uncus.connect.kind import About, Joint, Kind, checked, imperial, up_to
+from uncus.connect.kind import Joint, Kind, imperial, up_to
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement
+from uncus.job.forms import About, checked
 from uncus.job.records import End
 from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.joint import Contribution, FastenerKind, Fasteners, Finding, NewPart, Weld, point

@@ -12,9 +12,10 @@ import numpy as np
 
 from uncus.catalog.bolts import BoltSize, HoleKind, bolt_length, bolt_size, bolt_sizes
 from uncus.catalog.sections import Form
-from uncus.connect.kind import About, Body, Joint, Kind, checked, imperial, up_to
+from uncus.connect.kind import Body, Joint, Kind, imperial, up_to
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement, Vec
+from uncus.job.forms import About, checked
 from uncus.job.records import End
 from uncus.steel.features import Cope, EndCut, Face, Feature, Hole
 from uncus.steel.joint import Contribution, FastenerKind, Fasteners, Finding, NewPart, Severity, Weld, point

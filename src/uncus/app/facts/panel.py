@@ -15,9 +15,9 @@ from uncus.app.tools.draw_members import BeamTool, ColumnTool
 from uncus.catalog.bolts import bolt_sizes
 from uncus.catalog.grades import BOLT_GRADES, GRADES, usual_grade
 from uncus.catalog.sections import section, sections
-from uncus.connect.kind import About, checked, fields
 from uncus.connect.kinds import KINDS
 from uncus.job.errors import JobError
+from uncus.job.forms import About, checked, fields
 from uncus.job.records import Connection, Line, Member, Role
 from uncus.shop.whereabouts import whereabouts
 from uncus.units import format_angle, format_typed, format_weight, parse_angle, parse_length

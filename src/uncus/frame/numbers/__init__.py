@@ -1,0 +1,1 @@
+"""Frames from a few typed values: one file a kind, whose struct makes its form."""

@@ -1,0 +1,94 @@
+"""A bay of bracing: X, single or K between two corners, single or double angles or any section."""
+
+from typing import Annotated
+
+import msgspec
+import numpy as np
+
+from uncus.frame.axes import UP
+from uncus.frame.numbers.kind import ByNumbers, Placed, between
+from uncus.frame.placement import Vec, unit
+from uncus.job.errors import JobError
+from uncus.job.forms import About
+from uncus.job.records import Double, Layout, Leg, Member, Role
+from uncus.units import INCH
+
+_SHAPES = ("X", "rising left to right", "falling left to right", "K up", "K down")
+
+
+class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    shape: Annotated[
+        str,
+        About("Shape", unit="choice", choices=_SHAPES, help="K up: both braces rise to the middle of the beam above."),
+    ] = "X"
+    section: Annotated[str, About("Section", unit="section")] = "L4X4X3/8"
+    pair: Annotated[
+        str, About("Angles", unit="choice", choices=("single", *(str(x) for x in Layout)), help="One angle, or a pair.")
+    ] = "single"
+    leg: Annotated[
+        str,
+        About("Leg at the gusset", unit="choice", choices=tuple(str(x) for x in Leg), help="Of a pair back to back."),
+    ] = "long"
+    gap: Annotated[float, About("Gap in the pair", high=150)] = 3 / 8 * INCH
+    spacing: Annotated[
+        float, About("Stitches at most apart", low=100, high=20_000, help="Stitch plates of a pair.")
+    ] = 36 * INCH
+    drop: Annotated[
+        float, About("Work points drop", high=5_000, help="How far the upper work points lie below the corners picked.")
+    ] = 0.0
+    lift: Annotated[
+        float, About("Work points lift", high=5_000, help="How far the lower work points lie above the corners picked.")
+    ] = 0.0
+
+
+def build(p: Params, placed: Placed) -> list[Member]:
+    a, c = placed.points[0], placed.points[1]
+    x, y, wide, high = _bay(a, c)
+    if high < 0:
+        a, high = a + y * high, -high
+    low, top = p.lift, high - p.drop
+    if top - low < 100:
+        raise JobError("The work points drop and lift past each other; give less.")
+
+    def at(u: float, v: float) -> Vec:
+        return np.asarray(a + x * u + y * v)
+
+    shapes: dict[str, list[tuple[tuple[float, float], tuple[float, float]]]] = {
+        "X": [((0, low), (wide, top)), ((0, top), (wide, low))],
+        _SHAPES[1]: [((0, low), (wide, top))],
+        _SHAPES[2]: [((0, top), (wide, low))],
+        "K up": [((0, low), (wide / 2, top)), ((wide / 2, top), (wide, low))],
+        "K down": [((0, top), (wide / 2, low)), ((wide / 2, low), (wide, top))],
+    }
+    double = None if p.pair == "single" else Double(Layout(p.pair), Leg(p.leg), p.gap, None, p.spacing)
+    return [between(Role.BRACE, p.section, at(*s), at(*e), double=double) for s, e in shapes[p.shape]]
+
+
+def _bay(a: Vec, c: Vec) -> tuple[Vec, Vec, float, float]:
+    """Axes and size of the bay between opposite corners: upright where they differ in height, else in plan."""
+    d = c - a
+    level = d - (d @ UP) * UP
+    wide = float(np.linalg.norm(level))
+    high = float(d @ UP)
+    if abs(high) < 100.0:  # in plan: along the axis of the building that is longer
+        x = np.array([1.0, 0, 0]) if abs(d[0]) >= abs(d[1]) else np.array([0, 1.0, 0])
+        y = np.array([0, 1.0, 0]) if abs(d[0]) >= abs(d[1]) else np.array([1.0, 0, 0])
+        if float(d @ x) < 0:
+            x = -x
+        wide, high = float(d @ x), float(d @ y)
+        if min(wide, abs(high)) < 100:
+            raise JobError("The bay has no width or no height; pick two opposite corners.")
+        return x, y, wide, high
+    if wide < 100:
+        raise JobError("The bay has no width; pick two opposite corners.")
+    return unit(level), UP, wide, high
+
+
+BRACING = ByNumbers(
+    "bay of bracing",
+    "Bracing bay",
+    Params,
+    ("pick a lower corner of the bay", "pick the opposite upper corner"),
+    build,
+    "X, single or K bracing between two corners, in a wall or in plan.",
+)

@@ -1,0 +1,8 @@
+"""Every frame by numbers there is: a new one is one file and one line here."""
+
+from uncus.frame.numbers.bracing import BRACING
+from uncus.frame.numbers.portal import PORTAL
+from uncus.frame.numbers.runs import RUNS
+from uncus.frame.numbers.truss import TRUSS
+
+BY_NUMBERS = {kind.name: kind for kind in (PORTAL, BRACING, RUNS, TRUSS)}

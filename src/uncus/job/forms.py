@@ -1,0 +1,88 @@
+"""Structs of values that make their own forms: what each field is called, measured in, limited to and good for."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, get_args, get_origin, get_type_hints
+
+import msgspec
+
+from uncus.catalog.sections import section
+from uncus.job.errors import JobError
+from uncus.units import Units, format_angle, format_typed, parse_angle, parse_length, parse_lengths
+
+
+class About(msgspec.Struct, frozen=True):
+    """What a form says of a field. `unit`: length, count, angle, choice, section, spacings, text; a field that may be
+    None is worked out by rule where it is left empty."""
+
+    words: str
+    unit: str = "length"
+    low: float = 0.0
+    high: float = 10_000.0
+    choices: tuple[str, ...] = ()
+    help: str = ""
+
+
+def fields(params: type) -> dict[str, About]:
+    """Each parameter of a kind with what its form says of it."""
+    found = {}
+    for name, hint in get_type_hints(params, include_extras=True).items():
+        if get_origin(hint) is Annotated:
+            found[name] = next(a for a in get_args(hint) if isinstance(a, About))
+    return found
+
+
+def checked(params: type, given: dict[str, Any]) -> Any:
+    """The parameters of a kind from a record's values. Raises JobError naming the parameter and its limits."""
+    about = fields(params)
+    for name, value in given.items():
+        if name not in about:
+            raise JobError(f"There is no “{name}” to set here; there are {', '.join(a.words for a in about.values())}.")
+        if value is None:
+            continue
+        a = about[name]
+        if a.unit in ("section", "spacings", "text") and isinstance(value, str):
+            continue
+        if a.choices:
+            if value not in a.choices:
+                raise JobError(f"{a.words} must be one of {', '.join(a.choices)}; “{value}” is not.")
+        elif isinstance(value, str) or not math.isfinite(value) or not a.low <= value <= a.high:
+            span = f"{a.low:g} and {a.high:g}" + (" mm" if a.unit == "length" else "")
+            raise JobError(f"{a.words} must lie between {span}; “{value}” does not.")
+    try:
+        return msgspec.convert(given, params)
+    except msgspec.ValidationError as error:
+        raise JobError(f"A value of this connection cannot be used: {error}.") from error
+
+
+def shown_value(about: About, value: Any, units: Units) -> str:
+    """A field's value as it is shown and typed; empty where it is left to the rule."""
+    if value is None:
+        return ""
+    if about.unit == "length":
+        return format_typed(value, units)
+    return format_angle(value) if about.unit == "angle" else str(value)
+
+
+def typed_value(about: About, text: str, units: Units) -> Any:
+    """The value of what was typed into a field. Raises UnitError, UnknownSection or JobError with a sentence."""
+    text = text.strip()
+    if about.choices:
+        return text
+    match about.unit:
+        case "length":
+            return parse_length(text, units)
+        case "angle":
+            return parse_angle(text)
+        case "section":
+            return section(text).name
+        case "spacings":
+            parse_lengths(text, units)
+            return text
+        case "text":
+            return text
+    try:
+        return int(text)
+    except ValueError:
+        raise JobError(f"{about.words} is a whole number; “{text}” is not.") from None

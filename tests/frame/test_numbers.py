@@ -1,0 +1,170 @@
+"""Frames by numbers against figures worked by hand; every kind against every choice for soundness."""
+
+import itertools
+import math
+
+import msgspec
+import numpy as np
+import pytest
+
+from uncus.frame.cuts import double_of
+from uncus.frame.numbers.kind import made
+from uncus.frame.numbers.kinds import BY_NUMBERS
+from uncus.job.errors import JobError
+from uncus.job.forms import checked, fields, shown_value, typed_value
+from uncus.job.job import Job
+from uncus.job.records import Layout, Leg, Line, Member, Role
+from uncus.sample.boathouse import AISLES, BAYS, EAVES, RIDGE, boathouse
+from uncus.shop.shop import build
+from uncus.units import UnitError, Units
+
+MM = Units.METRIC
+
+
+def frame(name, *points, units=MM, **values):
+    kind = BY_NUMBERS[name]
+    return made(kind, checked(kind.params, values), points, units)
+
+
+def ends(members):
+    return [(str(m.role), tuple(np.round(m.start, 1)), tuple(np.round(m.end, 1))) for m in members]
+
+
+def test_a_pitched_portal_with_haunches():
+    # span 10 m at 3:4 slope: the ridge stands 5000 * 3/4 = 3750 above the eaves; 1250 along the rafter is 1000 level, 750 up
+    found = frame("portal frame", (0, 0, 100), (0, 10_000, 900), eaves=4000.0, pitch=math.degrees(math.atan2(3, 4)),
+                  haunch=1250.0, haunch_depth=500.0)  # fmt: skip
+    assert ends(found) == [
+        ("column", (0, 0, 100), (0, 0, 4100)),
+        ("column", (0, 10_000, 100), (0, 10_000, 4100)),
+        ("rafter", (0, 0, 4100), (0, 5000, 7850)),
+        ("rafter", (0, 10_000, 4100), (0, 5000, 7850)),
+        ("strut", (0, 0, 3600), (0, 1000, 4850)),
+        ("strut", (0, 10_000, 3600), (0, 9000, 4850)),
+    ]
+
+
+def test_a_mono_portal():
+    found = frame(
+        "portal frame", (0, 0, 0), (8000, 0, 0), shape="mono", eaves=4000.0, pitch=math.degrees(math.atan2(1, 8))
+    )
+    assert ends(found)[1:] == [("column", (8000, 0, 0), (8000, 0, 5000)), ("rafter", (0, 0, 4000), (8000, 0, 5000))]
+
+
+@pytest.mark.parametrize(
+    ("shape", "expected"),
+    [
+        ("X", [((0, 200), (6, 3700)), ((0, 3700), (6, 200))]),
+        ("rising left to right", [((0, 200), (6, 3700))]),
+        ("falling left to right", [((0, 3700), (6, 200))]),
+        ("K up", [((0, 200), (3, 3700)), ((3, 3700), (6, 200))]),
+        ("K down", [((0, 3700), (3, 200)), ((3, 200), (6, 3700))]),
+    ],
+)
+def test_bracing_between_corners(shape, expected):
+    for a, c in (((0, 9, 0), (6000, 9, 4000)), ((0, 9, 4000), (6000, 9, 0))):
+        found = frame("bay of bracing", a, c, shape=shape, drop=300.0, lift=200.0)
+        assert [((m.start[0] / 1000, m.start[2]), (m.end[0] / 1000, m.end[2])) for m in found] == expected
+        assert all(m.start[1] == m.end[1] == 9 and m.double is None for m in found)
+    found = frame("bay of bracing", (0, 0, 0), (6000, 0, 4000), shape=shape, pair="star", leg="short", gap=12.0)
+    assert all(m.double.layout is Layout.STAR and m.double.leg is Leg.SHORT and m.double.gap == 12 for m in found)
+
+
+def test_bracing_in_plan():
+    found = frame("bay of bracing", (0, 0, 50), (6000, -4000, 50))
+    assert {(m.start[:2], m.end[:2]) for m in found} == {((0, -4000), (6000, 0)), ((0, 0), (6000, -4000))}
+
+
+def test_purlins_of_the_sample_by_numbers():
+    """The south slope's purlins, given the sample's own figures, are the sample's members."""
+    pitch = math.hypot(AISLES[0], RIDGE - EAVES)
+    sample = [m for m in boathouse() if isinstance(m, Member) and m.role is Role.PURLIN and m.start[1] < AISLES[0]]
+    found = frame(
+        "run of purlins or girts", (0, 0, EAVES), (0, AISLES[0], RIDGE), (sum(BAYS), 0, EAVES), units=Units.IMPERIAL,
+        bays="22', 20', 22'", first=pitch / 3, last=pitch / 3, largest=pitch / 3, line="top of steel",
+    )  # fmt: skip
+    assert len(found) == len(sample) == 6
+
+    def key(m):
+        return (*np.round(m.start, 1), *np.round(m.end, 1), round(m.roll, 4), m.section, m.line, m.role)
+
+    assert sorted(map(key, found)) == sorted(map(key, sample))
+
+
+def test_girts_stand_plumb_on_a_wall_and_spacings_are_typed():
+    found = frame(
+        "run of purlins or girts", (0, 0, 0), (0, 0, 5000), (9000, 0, 0), role="girt", lines="2@1500", first=600.0
+    )
+    assert [m.start[2] for m in found] == [600, 2100, 3600] and all(m.roll == 0 and m.role is Role.GIRT for m in found)
+
+
+@pytest.mark.parametrize(
+    ("web", "diagonals"),
+    [  # n, up (1) or down (0) from panel point n to n + 1
+        ("Pratt", [0, 0, 1, 1]),
+        ("Howe", [1, 1, 0, 0]),
+        ("Warren", [1, 0, 1, 0]),
+    ],
+)
+def test_trusses(web, diagonals):
+    found = frame("flat truss", (0, 0, 9000), (8000, 0, 9000), web=web, panels=4, depth=1000.0)
+    braces = [m for m in found if m.role is Role.BRACE]
+    assert [int(m.end[2] > m.start[2]) for m in braces] == diagonals
+    assert [m.end[0] for m in braces] == [2000, 4000, 6000, 8000]
+    assert len([m for m in found if m.role is Role.POST]) == (2 if web == "Warren" else 5)
+    assert [(m.start[2], m.end[0]) for m in found[:2]] == [(9000, 8000), (8000, 8000)]
+
+
+@pytest.mark.parametrize(
+    ("name", "points", "values", "says"),
+    [
+        ("portal frame", [(0, 0, 0), (0, 0, 900)], {}, "above one another"),
+        ("portal frame", [(0, 0, 0), (6000, 0, 0)], {"haunch": 9000.0}, "longer than the rafter"),
+        ("portal frame", [(0, 0, 0), (6000, 0, 0)], {"eaves": 5.0}, "must lie between"),
+        ("portal frame", [(0, 0, 0), (6000, 0, 0)], {"haunch": 900.0, "eaves": 600.0, "haunch_depth": 700.0}, "below the column"),
+        ("bay of bracing", [(0, 0, 0), (0, 0, 3000)], {}, "no width"),
+        ("bay of bracing", [(0, 0, 0), (3000, 0, 0)], {}, "no width or no height"),
+        ("bay of bracing", [(0, 0, 0), (3000, 0, 3000)], {"drop": 2000.0, "lift": 1000.0}, "past each other"),
+        ("run of purlins or girts", [(0, 0, 0), (0, 9000, 0), (0, 5000, 0)], {}, "in line"),
+        ("run of purlins or girts", [(0, 0, 0), (0, 9000, 0), (5000, 0, 0)], {"bays": "2@2000"}, "do not add up"),
+        ("run of purlins or girts", [(0, 0, 0), (0, 9000, 0), (5000, 0, 0)], {"lines": "9@2000"}, "past the edge"),
+        ("run of purlins or girts", [(0, 0, 0), (0, 900, 0), (5000, 0, 0)], {"first": 1000.0}, "past each other"),
+        ("run of purlins or girts", [(0, 0, 0), (0, 9000, 0), (5000, 0, 0)], {"lines": "many"}, "not a length"),
+        ("run of purlins or girts", [(0, 0, 0), (0, 9e6, 0), (9e6, 0, 0)], {"largest": 250.0, "bays": "1000@9000"}, "at once"),
+        ("flat truss", [(0, 0, 0), (6000, 0, 0)], {"panels": 5}, "type 6"),
+        ("flat truss", [(0, 0, 0), (6000, 0, 0)], {"web": "Fink"}, "must be one of"),
+    ],
+)  # fmt: skip
+def test_what_does_not_work_says_why(name, points, values, says):
+    with pytest.raises((JobError, UnitError), match=says):
+        frame(name, *points, **values)
+
+
+@pytest.mark.parametrize("name", list(BY_NUMBERS))
+def test_every_choice_makes_sound_steel(name):
+    """All combinations of choices give members that can be made, none on another."""
+    kind = BY_NUMBERS[name]
+    about = fields(kind.params)
+    chosen = [a for a in about.items() if a[1].choices]
+    points = [(0, 0, 0), (0, 6000, 2500), (7000, 0, 0)][: len(kind.picks)]
+    for values in itertools.product(*(a.choices for _, a in chosen)):
+        given = dict(zip([n for n, _ in chosen], values, strict=True))
+        members = frame(name, *points, **given)
+        assert double_of(members, []) is None
+        shop = build(Job(members))
+        assert len(shop.assemblies) == len(members) and not shop.all_findings, given
+
+
+@pytest.mark.parametrize("kind", list(BY_NUMBERS.values()), ids=lambda k: k.name)
+@pytest.mark.parametrize("units", list(Units))
+def test_forms_show_what_they_read(kind, units):
+    defaults = kind.params()
+    for name, about in fields(kind.params).items():
+        value = getattr(defaults, name)
+        again = typed_value(about, shown_value(about, value, units), units)
+        assert again == (pytest.approx(value, abs=0.02) if isinstance(value, float) else value)
+        assert about.words and name in msgspec.structs.asdict(defaults)
+    assert Line("bottom") and kind.help and kind.picks
+    with pytest.raises(JobError, match="whole number"):
+        typed_value(fields(BY_NUMBERS["flat truss"].params)["panels"], "six", units)
+    assert shown_value(fields(BY_NUMBERS["flat truss"].params)["panels"], None, units) == ""
