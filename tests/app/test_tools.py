@@ -6,75 +6,368 @@ import pytest
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.picking import Pickables
 from uncus.app.canvas.scene import batches, extent
+from uncus.app.tools.change_members import (
+    ArrayTool,
+    CopyTool,
+    MirrorTool,
+    MoveTool,
+    RotateTool,
+    WorkPointTool,
+    labels_of,
+)
 from uncus.app.tools.connect_one import ConnectTool
-from uncus.app.tools.draw_members import BeamTool, ColumnTool, MeasureTool, measured
-from uncus.app.tools.tool import Tool
+from uncus.app.tools.cut_members import SplitTool, TrimTool
+from uncus.app.tools.draw_members import BeamTool, ColumnTool, NumbersTool, PolylineTool
+from uncus.app.tools.guide import ACROSS, BOLTS, GAGES, PARALLEL, ROUND, GuideTool
+from uncus.app.tools.lay_out import DepthTool, MemberPlaneTool, ThreePointsTool, ViewFrameTool, grips, stretched
+from uncus.app.tools.measure import MeasureTool
+from uncus.app.tools.tool import Commit, Tool
+from uncus.frame.numbers.kinds import BY_NUMBERS
+from uncus.frame.planes import Plane, level_plane
 from uncus.frame.snaps import Snap
 from uncus.job.errors import JobError
-from uncus.job.records import End, Line, Member, Role
+from uncus.job.job import Job
+from uncus.job.records import Connection, End, Grid, Guide, Level, Line, Member, Role, ViewFrame
+from uncus.sample.boathouse import boathouse
+from uncus.shop.shop import build
 from uncus.units import FOOT, UnitError, Units
 
-I = Units.IMPERIAL
 BEAM = Member(role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(1, 0, 0), line=Line.TOP)
 
 
-def at(*point, piece=""):
-    return Snap(point, "test", piece)
+class Place:
+    """Where tools work, without a window: a job, its steel, a plane, some members chosen."""
+
+    def __init__(self, records=(), chosen=(), **options):
+        self.job = Job(records)
+        self.shop = build(self.job)
+        self.plane = level_plane(Level(name="Floor", elevation=0.0))
+        self.chosen, self.options = list(chosen), options
+        self.grid = next(iter(self.job.all(Grid)), None)
+        self.units = Units.IMPERIAL
+
+    @property
+    def members(self):
+        return [m for id in self.chosen if (m := self.job.get(id, Member))]
+
+    def remembered(self, tool):
+        return self.options
+
+
+def at(*point, piece="", line=None):
+    return Snap(tuple(map(float, point)), "test", piece, line=line)
 
 
 def test_a_beam_from_two_picks_or_a_typed_length():
-    tool = BeamTool(I, BEAM)
+    tool = BeamTool(Place(), BEAM)
     assert tool.picked(at(0, 0, 0)) is None and "far end" in tool.prompt
     tool.moved(at(3000, 4000, 0))
-    assert tool.preview().members[0].end == (3000, 4000, 0) and tool.preview().words == "16'-4 7/8"
+    assert tool.preview().members[0].end == (3000, 4000, 0) and tool.preview().words.startswith("16'-4 7/8")
     done = tool.picked(at(3000, 4000, 0))
-    assert done.put[0].section == "W12X26" and done.put[0].work_length == 5000 and tool.start is None
+    assert done.put[0].section == "W12X26" and done.put[0].work_length == 5000 and not tool.picks
     tool.picked(at(0, 0, 0))
     tool.moved(at(0, 700, 0))
     assert tool.typed("18'").put[0].end == pytest.approx((0, 18 * FOOT, 0))
+    tool.picked(at(0, 0, 0))
+    assert tool.typed("3', 4'").put[0].end == pytest.approx((3 * FOOT, 4 * FOOT, 0))
     tool.picked(at(0, 0, 0))
     assert tool.back() and not tool.back()
 
 
 @pytest.mark.parametrize("text", ["18 parsecs", "0", ""])
 def test_a_bad_length_is_refused_and_the_first_pick_kept(text):
-    tool = BeamTool(I, BEAM)
+    tool = BeamTool(Place(), BEAM)
     with pytest.raises((JobError, UnitError)):
         tool.typed("18'")
     tool.picked(at(0, 0, 0))
     tool.moved(at(0, 700, 0))
     with pytest.raises((JobError, UnitError)):
         tool.typed(text)
-    assert tool.start is not None
+    assert len(tool.picks) == 1
     with pytest.raises(JobError, match="two different points"):
         tool.picked(at(0, 0, 0))
+    assert len(tool.picks) == 1
 
 
 def test_columns_stand_on_each_pick_at_the_typed_height():
-    tool = ColumnTool(I, BEAM, 12 * FOOT)
+    tool = ColumnTool(Place(boathouse()), BEAM, 12 * FOOT)
     assert tool.typed("14'") is None and "14'-0" in tool.prompt
     tool.moved(at(1, 2, 3))
-    assert tool.preview().members[0].end == (1, 2, 3 + 14 * FOOT)
+    assert tool.preview().members[0].end == pytest.approx((1, 2, 3 + 14 * FOOT))
     a, b = tool.picked(at(0, 0, 0)), tool.picked(at(1, 0, 0))
     assert a.put[0].id != b.put[0].id and a.put[0].start == (0, 0, 0)
-    with pytest.raises(JobError, match="too short"):
-        tool.typed("1")
+    assert tool.typed("2/B").put[0].start == pytest.approx((22 * FOOT, 20 * FOOT, 0))
+    for text, says in (("1", "too short"), ("tall", "not a length"), ("9/Z", "no grid crossing")):
+        with pytest.raises((JobError, UnitError), match=says):
+            tool.typed(text)
 
 
-def test_measures_show_each_axis():
-    tool = MeasureTool(I)
+def test_a_path_becomes_members():
+    tool = PolylineTool(Place(), BEAM)
+    with pytest.raises(JobError, match="two points"):
+        tool.typed("")
+    for p in ((0, 0, 0), (3000, 0, 0), (3000, 4000, 0)):
+        tool.picked(at(*p))
+    with pytest.raises(JobError, match="no length"):
+        tool.picked(at(3000, 4000, 0))
+    tool.moved(at(0, 4000, 0))
+    assert len(tool.preview().members) == 3 and "3 members" in tool.preview().words
+    assert [m.end for m in tool.typed("").put] == [(3000, 0, 0), (3000, 4000, 0)]
+
+
+def test_a_frame_by_numbers_is_seen_before_it_is_made():
+    tool = NumbersTool(Place(shape="mono", eaves=4000.0, nonsense=3), BY_NUMBERS["portal frame"])
+    assert tool.options.shape == "mono"
+    tool.set_option("shape", "pitched")
+    with pytest.raises(JobError, match="must lie between"):
+        tool.set_option("eaves", 1.0)
+    tool.picked(at(0, 0, 0))
+    tool.moved(at(0, 0, 5))
+    assert "above one another" in tool.preview().words
+    tool.moved(at(9000, 0, 0))
+    assert len(tool.preview().members) == 4
+    done = tool.picked(at(9000, 0, 0))
+    assert len(done.put) == 4 and "4 members made" in done.words and tool.options.eaves == 4000
+
+
+def test_measures_of_every_kind():
+    tool = MeasureTool(Place())
     tool.picked(at(0, 0, 0))
     tool.moved(at(0, 0, 10))
-    assert tool.preview().line
-    done = tool.picked(at(3 * FOOT, 4 * FOOT, 0))
-    assert measured(done.a, done.b, I) == "5'-0   x 3'-0  y 4'-0"
-    assert measured((0, 0, 0), (0, 0, 25.4), I) == "1"
-    assert Tool(I).picked(at(0, 0, 0)) is None and Tool(I).preview().members == ()
+    assert tool.preview().lines
+    assert tool.picked(at(3 * FOOT, 4 * FOOT, 0)).words == "5'-0   x 3'-0  y 4'-0"
+    tool.picked(at(0, 0, 0))
+    assert tool.picked(at(0, 0, 25.4)).words == "1"
+    tool.set_option("kind", "angle")
+    tool.picked(at(0, 0, 0)), tool.picked(at(1000, 0, 0))
+    assert tool.picked(at(500, 500, 1000)).words == "65.91°   on the plane 45°"
+    tool.picked(at(0, 0, 0)), tool.picked(at(1000, 0, 0))
+    with pytest.raises(JobError, match="three different"):
+        tool.picked(at(0, 0, 0))
+    tool.set_option("kind", "edge distance")
+    tool.picked(at(50.8, 38.1, 0))
+    with pytest.raises(JobError, match="Pick the edge"):
+        tool.picked(at(0, 0, 0))
+    done = tool.picked(at(0, 0, 0, line=((0, 0, 0), (9, 0, 0))))
+    assert done.words == "1 1/2" and done.points[1] == (50.8, 0, 0)
+    tool.set_option("kind", "chain")
+    for x in (0, 304.8, 914.4):
+        tool.picked(at(x, 0, 0))
+    assert tool.typed("").words == "1'-0 + 2'-0 = 3'-0"
+    with pytest.raises(JobError, match="two points"):
+        tool.typed("")
+    assert Tool(Place()).picked(at(0, 0, 0)) is None and Tool(Place()).preview().members == ()
+
+
+# -- changing the selected ------------------------------------------------------------------------------
+
+A = Member(id="a", role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(6000, 0, 0))
+B = Member(id="b", role=Role.BEAM, section="W12X26", start=(2000, 0, 0), end=(2000, 4000, 0))
+JOINT = Connection(id="j", kind="shear tab", member="b", end=End.LEFT, support="a")
+
+
+def ends(done):
+    return sorted((m.start[:2], m.end[:2]) for m in done.put if isinstance(m, Member))
+
+
+def test_copies_follow_one_another_with_or_without_connections():
+    tool = CopyTool(Place([A, B, JOINT], ["a", "b"]))
+    tool.picked(at(0, 0, 0))
+    tool.moved(at(0, -5000, 0))
+    assert len(tool.preview().members) == 2
+    done = tool.picked(at(0, -5000, 0))
+    assert ends(done) == [((0, -5000), (6000, -5000)), ((2000, -5000), (2000, -1000))]
+    assert "with 1 connections" in done.words
+    tool.set_option("connections", "without")
+    again = tool.picked(at(0, -9000, 0))
+    assert not any(isinstance(r, Connection) for r in again.put) and len(again.put) == 2
+    with pytest.raises(JobError, match="is there already"):
+        tool.picked(at(0, 0, 0))
+    with pytest.raises(JobError, match="works on members"):
+        CopyTool(Place([A])).picked(at(0, 0, 0))
+
+
+def test_moving_takes_connections_off_where_asked():
+    tool = MoveTool(Place([A, B, JOINT], ["b"], connections="without"))
+    tool.picked(at(0, 0, 0))
+    done = tool.typed("0, 0, 300mm")
+    assert done.put[0].start == (2000, 0, 300) and done.drop == ("j",)
+
+
+def test_rotating_by_angle_or_by_directions():
+    tool = RotateTool(Place([A, B], ["b"]))
+    tool.picked(at(2000, 0, 0))
+    assert ends(tool.typed("90")) == [((2000, 0), (-2000, 0))]
+    tool.picked(at(2000, 0, 0)), tool.picked(at(2000, 1000, 0))
+    tool.moved(at(1000, 0, 0))
+    assert tool.preview().words == "90°"
+    tool.set_option("originals", "stay")
+    done = tool.picked(at(1000, 0, 0))
+    assert done.put[0].id != "b" and ends(done) == [((2000, 0), (-2000, 0))]
+    tool.picked(at(0, 0, 0))
+    for text in ("0", "some"):
+        with pytest.raises((JobError, UnitError)):
+            tool.typed(text)
+
+
+def test_mirroring_in_a_line():
+    tool = MirrorTool(Place([A, B, JOINT], ["a", "b"]))
+    tool.picked(at(0, -1000, 0))
+    with pytest.raises(JobError, match="same"):
+        tool.picked(at(0, -1000, 50))
+    done = tool.picked(at(500, -1000, 0))
+    assert ends(done) == [((0, -2000), (6000, -2000)), ((2000, -2000), (2000, -6000))]
+    assert [r.params for r in done.put if isinstance(r, Connection)] == [{"side": "far"}]
+
+
+def test_arrays_by_count_and_to_grid_lines():
+    tool = ArrayTool(Place(boathouse(), ["x"], count=2))
+    column = Member(id="x", role=Role.COLUMN, section="W8X31", start=(0, -3000, 0), end=(0, -3000, 3000))
+    tool.site.job = Job([*boathouse(), column])
+    tool.chosen = [column]
+    tool.picked(at(0, 0, 0))
+    assert ends(tool.picked(at(0, -500, 0))) == [((0, -4000), (0, -4000)), ((0, -3500), (0, -3500))]
+    tool.set_option("lines", "2-4")
+    done = tool.picked(at(0, 0, 0))
+    assert [m.start[0] for m in done.put] == pytest.approx([22 * FOOT, 42 * FOOT, 64 * FOOT])
+    tool.set_option("lines", "9")
+    with pytest.raises(JobError, match="no grid line “9”"):
+        tool.picked(at(0, 0, 0))
+    tool.set_option("lines", "B")
+    assert tool.picked(at(1234, 0, 0)).put[0].start[1] == pytest.approx(20 * FOOT - 3000)
+    tool.set_option("lines", "")
+    tool.set_option("count", 10_000_000)
+    tool.picked(at(0, 0, 0))
+    with pytest.raises(JobError, match="20,000"):
+        tool.picked(at(0, -500, 0))
+    assert labels_of("4-2, 1", ["1", "2", "3", "4"]) == ["2", "3", "4", "1"]
+
+
+def test_a_work_point_moves_what_stands_on_it():
+    tool = WorkPointTool(Place([A, B]))
+    with pytest.raises(JobError, match="No member has its end"):
+        tool.picked(at(9, 9, 9))
+    tool.picked(at(6000, 0, 0))
+    tool.moved(at(6000, 600, 0))
+    assert "2 follow" in tool.preview().words
+    done = tool.picked(at(6000, 600, 0))
+    assert {m.id: m.start[:2] for m in done.put} == {"a": (0, 0), "b": (2000, 200)}
+
+
+def test_splitting_by_lines_and_keeping_a_side():
+    tool = SplitTool(Place([A, B, JOINT], ["a"]))
+    tool.picked(at(3000, -900, 0)), tool.picked(at(3000, 900, 0))
+    done = tool.typed("")
+    assert ends(done) == [((0, 0), (3000, 0)), ((3000, 0), (6000, 0))] and "1 cut into 2" in done.words
+    with pytest.raises(JobError, match="Pick both ends"):
+        tool.typed("")
+    tool = SplitTool(Place([A, B, JOINT], ["a"], keep="the right end's side"))
+    tool.picked(at(3000, -900, 0)), tool.picked(at(3000, 900, 0))
+    done = tool.typed("")
+    assert ends(done) == [((3000, 0), (6000, 0))] and set(done.drop) >= {"a", "j"}
+    tool = SplitTool(Place([B], ["b"], by="work plane"))
+    tool.site.plane = Plane("wall", tool.site.plane.base.__class__((0, 1000, 0), [[1, 0, 0], [0, 0, 1], [0, -1, 0]]))
+    assert ends(tool.typed("")) == [((2000, 0), (2000, 1000)), ((2000, 1000), (2000, 4000))]
+
+
+def test_trimming_to_a_picked_member_or_the_plane():
+    short = Member(id="s", role=Role.BEAM, section="W12X26", start=(0, 3000, 0), end=(1500, 3000, 0))
+    tool = TrimTool(Place([A, B, short], ["s"]))
+    with pytest.raises(JobError, match="no member here"):
+        tool.picked(at(0, 0, 0))
+    with pytest.raises(JobError, match="Pick the member"):
+        tool.typed("")
+    done = tool.picked(at(2000, 1000, 0, piece="b"))
+    assert done.put[0].end == (2000, 3000, 0) and "1 extended" in done.words
+    with pytest.raises(JobError, match="already"):
+        tool.picked(at(2000, 1000, 0, piece="b"))
+
+
+# -- laying out -------------------------------------------------------------------------------------------
+
+
+def test_guides_of_every_kind(sample):
+    job, shop = sample
+    tool = GuideTool(Place())
+    tool.picked(at(0, 0, 0))
+    (first,) = tool.picked(at(500, 0, 0)).put
+    assert first == Guide(id=first.id, a=(0, 0, 0), b=(500, 0, 0))
+    line = ((0, 0, 0), (6000, 0, 0))
+    tool.set_option("kind", PARALLEL)
+    with pytest.raises(JobError, match="between its ends"):
+        tool.picked(at(0, 0, 0))
+    tool.picked(at(0, 0, 0, line=line))
+    tool.moved(at(100, -50, 0))
+    assert tool.preview().words == "1 15/16"
+    guide = tool.typed("6'-8").put[0]
+    assert guide.a[1] == pytest.approx(-80 * 25.4) and guide.endless
+    tool.picked(at(0, 0, 0, line=line))
+    assert tool.picked(at(5, 700, 0)).put[0].a[1] == 700
+    tool.set_option("kind", ACROSS)
+    tool.set_option("angle", 45.0)
+    tool.picked(at(0, 0, 0, line=line))
+    guide = tool.picked(at(100, 0, 0)).put[0]
+    d = np.subtract(guide.b, guide.a)
+    assert d[0] == pytest.approx(d[1]) and guide.a == (100, 0, 0)
+    tool.site.job, tool.site.shop = job, shop
+    assembly = next(a for a in shop.assemblies.values() if a.member.role is Role.COLUMN)
+    plate = next(p for p in assembly.pieces if p.words == "base plate")
+    middle = plate.placement.to_model((plate.part.length / 2, 0, 0))
+    on_plate = at(*middle, piece=assembly.id)
+    tool.set_option("kind", ROUND)
+    ring = tool.picked(on_plate).put
+    assert len(ring) == 4 and not any(g.endless for g in ring)
+    tool.set_option("kind", BOLTS)
+    assert len(tool.picked(on_plate).put) == 4, "two rows each way of four rods"
+    tool.set_option("kind", GAGES)
+    main = assembly.main
+    flange = at(*main.placement.to_model((main.part.length / 2, 0, 0)), piece=assembly.id)
+    assert len(tool.picked(flange).put) == 4
+    with pytest.raises(JobError, match="no usual gage"):
+        tool.picked(on_plate)
+    with pytest.raises(JobError, match="no piece here"):
+        tool.picked(at(0, 0, 0))
+
+
+def test_planes_by_picking_and_depth():
+    tool = ThreePointsTool(Place())
+    tool.picked(at(0, 0, 0)), tool.picked(at(1000, 0, 0))
+    with pytest.raises(JobError, match="in line"):
+        tool.picked(at(5000, 0, 0))
+    plane = tool.picked(at(0, 0, 500))
+    assert np.allclose(plane.base.z, (0, -1, 0))
+    place = Place([A])
+    web = MemberPlaneTool(place, flat=False).picked(at(0, 0, 0, piece="a"))
+    assert np.allclose(np.abs(web.base.z), (0, 1, 0)) and web.name == "web of beam W12X26"
+    with pytest.raises(JobError, match="no member here"):
+        MemberPlaneTool(place, flat=True).picked(at(0, 0, 0))
+    depth = DepthTool(place)
+    assert depth.typed("-2'").depth == pytest.approx(-2 * FOOT)
+    assert depth.picked(at(9, 9, 700)).depth == 700
+    with pytest.raises(JobError, match="out of reach"):
+        depth.typed("20000000mm")
+
+
+def test_view_frames_are_placed_and_stretched_by_their_grips():
+    tool = ViewFrameTool(Place(before=100.0))
+    tool.picked(at(0, 0, 0))
+    frame = tool.picked(at(6000, -4000, 0)).put[0]
+    assert (frame.width, frame.height, frame.before, frame.origin) == (6000, 4000, 100, (3000, -2000, 0))
+    assert frame.name == "Floor 1"
+    for n, p in enumerate(grips(frame)):
+        assert stretched(frame, n, p) == frame, "a grip put where it is changes nothing"
+    wide = stretched(frame, 5, (9000, 77, 0))
+    assert (wide.width, wide.height, wide.origin) == (9000, 4000, (4500, -2000, 0))
+    assert stretched(frame, 0, (99_000, 99_000, 0)).width == 1.0, "never inside out"
+    tool.picked(at(0, 0, 0))
+    with pytest.raises(JobError, match="opposite corner"):
+        tool.picked(at(0, 5, 0))
+    assert isinstance(frame, ViewFrame) and Commit("x").put == ()
 
 
 def test_connecting_one_end_picks_the_nearer(job):
     beam = next(m for m in job.all(Member) if m.role is Role.BEAM)
-    tool = ConnectTool(job)
+    tool = ConnectTool(Place(job.records.values()))
     with pytest.raises(JobError, match="no member here"):
         tool.picked(at(0, 0, 0))
     with pytest.raises(JobError, match="first"):

@@ -162,7 +162,7 @@ def test_from_an_empty_job_to_a_package(empty, tmp_path, qtbot):
     ]
     d.key(KEY.Key_Escape)
     # two beams on the floor's plane: one between columns, one by a typed length
-    d.key(KEY.Key_W)
+    d.key(KEY.Key_PageUp, on=d.model)
     assert "Floor, +12'-6 1/2" in d.window.prompt.plane.text()
     d.model.frame()
     d.key(KEY.Key_B)

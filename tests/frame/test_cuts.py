@@ -67,45 +67,47 @@ def test_nothing_cut_says_why(shares, says):
 GIRDER = beam("g", (2000, -3000, 0), (2000, 3000, 0))
 
 
-def test_trimmed_and_extended_at_the_nearer_end():
+def test_taken_to_a_member_at_the_nearer_end():
     short = beam("s", (0, 500, 0), (1500, 500, 0))
-    assert to_member([short], GIRDER, MM, extend=True).put[0].end == (2000, 500, 0)
     long = beam("l", (0, 500, 0), (2600, 500, 0))
-    done = to_member([long, short, GIRDER], GIRDER, MM, extend=False)
-    assert done.put[0].end == (2000, 500, 0)
-    assert done.words == "1 trimmed to the beam W12X26; left: the beam W12X26 ends before it; extend it instead."
+    beside = beam("p", (0, 0, 0), (0, 900, 0))
+    done = to_member([long, short, GIRDER, beside], GIRDER, MM)
+    assert [m.end for m in done.put] == [(2000, 500, 0)] * 2
+    assert (
+        done.words
+        == "1 extended and 1 trimmed to the beam W12X26; left: the beam W12X26 is parallel to the beam W12X26."
+    )
     from_right = beam("r", (1700, 800, 0), (6000, 800, 0))
-    assert to_member([from_right], GIRDER, MM, extend=False).put[0].start == (2000, 800, 0)
+    assert to_member([from_right], GIRDER, MM).put[0].start == (2000, 800, 0)
     sloping = beam("u", (0, 0, 1000), (1000, 0, 500))
-    assert to_member([sloping], GIRDER, MM, extend=True).put[0].end == (2000, 0, 0)
+    assert to_member([sloping], GIRDER, MM).put[0].end == (2000, 0, 0)
     plane = Placement((2500.0, 0, 0), np.array([[0.0, 0, 1], [1, 0, 0], [0, 1, 0]]))
-    assert to_plane([short], plane, MM, extend=True).put[0].end == (2500, 500, 0)
-    assert to_plane([B], plane, MM, extend=False).put[0].start == (2500, 1000, 0)
+    done = to_plane([short, B, GIRDER], plane, MM)
+    assert (done.put[0].end, done.put[1].start) == ((2500, 500, 0), (2500, 1000, 0))
+    assert done.words == "1 extended and 1 trimmed to the plane; left: the beam W12X26 runs along the plane."
 
 
 @pytest.mark.parametrize(
-    ("member", "extend", "says"),
+    ("member", "says"),
     [
-        (beam("p", (0, 0, 0), (0, 900, 0)), True, "parallel to"),
-        (beam("o", (0, 0, 3000), (1000, 0, 3000)), True, "passes the beam W12X26 3000 off"),
-        (beam("l", (0, 0, 0), (2600, 0, 0)), True, "reaches it already"),
-        (beam("s", (0, 0, 0), (900, 0, 0)), False, "ends before it"),
-        (beam("f", (-200_000, 0, 0), (-199_000, 0, 0)), True, r"out of reach \(201000 away\)"),
+        (beam("p", (0, 0, 0), (0, 900, 0)), "parallel to"),
+        (beam("o", (0, 0, 3000), (1000, 0, 3000)), "passes the beam W12X26 3000 off"),
+        (beam("l", (0, 0, 0), (2000, 0, 0)), "ends at the beam W12X26 already"),
+        (beam("f", (-200_000, 0, 0), (-199_000, 0, 0)), r"out of reach \(201000 away\)"),
     ],
 )
-def test_nothing_trimmed_says_why(member, extend, says):
+def test_nothing_trimmed_says_why(member, says):
     with pytest.raises(JobError, match=says):
-        to_member([member], GIRDER, MM, extend)
+        to_member([member], GIRDER, MM)
 
 
 @pytest.mark.parametrize(
-    ("member", "extend", "says"),
-    [(GIRDER, True, "runs along"), (B, True, "reaches it already"), (beam("s", (0, 0, 0), (900, 0, 0)), False, "ends before")],
-)  # fmt: skip
-def test_nothing_taken_to_a_plane_says_why(member, extend, says):
+    ("member", "says"), [(GIRDER, "runs along"), (beam("s", (0, 0, 0), (3000, 0, 0)), "ends at the plane already")]
+)
+def test_nothing_taken_to_a_plane_says_why(member, says):
     plane = Placement((3000.0, 0, 0), np.array([[0.0, 0, 1], [1, 0, 0], [0, 1, 0]]))
     with pytest.raises(JobError, match=says):
-        to_plane([member], plane, MM, extend)
+        to_plane([member], plane, MM)
 
 
 def test_split_then_joined_is_what_it_was():

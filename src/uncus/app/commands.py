@@ -2,115 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
-import msgspec
-
+from uncus.app.command import Command, ask, go, some_selected, some_steel
+from uncus.app.frame_commands import FRAME
 from uncus.app.session import STAGES, Session
 
-
-class Command(msgspec.Struct, frozen=True):
-    """`stage` "" means everywhere; `group` is its heading on the shelf ("" keeps it off the shelf)."""
-
-    id: str
-    words: str
-    key: str
-    stage: str
-    group: str
-    icon: str
-    help: str
-    do: Callable[[Session], None]
-    when: Callable[[Session], bool] = lambda _: True
-
-
-def _any(session: Session) -> bool:
-    return bool(session.shop.assemblies)
-
-
-def _selected(session: Session) -> bool:
-    return bool(session.selection)
-
-
-def _ask(what: str) -> Callable[[Session], None]:
-    return lambda session: session.asked.emit(what)
-
-
-def _go(stage: str) -> Callable[[Session], None]:
-    return lambda session: session.go(stage)
-
-
 COMMANDS: tuple[Command, ...] = (
-    Command(
-        "plane",
-        "Work plane",
-        "W",
-        "Frame",
-        "Lay out",
-        "plane",
-        "Go to the next level's work plane: picks and new steel lie on it.",
-        Session.next_plane,
-    ),
-    Command(
-        "grid",
-        "Grid and levels",
-        "G",
-        "Frame",
-        "Lay out",
-        "grid",
-        "Type the spacings of the grid and the heights of the levels.",
-        _ask("grid"),
-    ),
-    Command(
-        "column",
-        "Column",
-        "C",
-        "Frame",
-        "Steel",
-        "column",
-        "Pick a foot for each column; type its height.",
-        Session.column,
-    ),
-    Command(
-        "beam",
-        "Beam",
-        "B",
-        "Frame",
-        "Steel",
-        "beam",
-        "Pick the left end, then the far end or type a length.",
-        Session.beam,
-    ),
-    Command(
-        "delete",
-        "Delete",
-        "Del",
-        "Frame",
-        "Change",
-        "delete",
-        "Delete what is selected, with its connections.",
-        Session.delete,
-        _selected,
-    ),
-    Command(
-        "measure",
-        "Measure",
-        "M",
-        "Frame",
-        "See",
-        "measure",
-        "Pick two points: straight, and along each axis.",
-        Session.measure,
-    ),
-    Command(
-        "clear",
-        "Clear measures",
-        "Shift+M",
-        "Frame",
-        "See",
-        "clear",
-        "Take all measures out of the view.",
-        Session.clear_measures,
-    ),
+    *FRAME,
     Command(
         "rule",
         "Connect by rule",
@@ -120,7 +17,7 @@ COMMANDS: tuple[Command, ...] = (
         "rule",
         "Connect the free ends of what is selected, or of everything.",
         Session.connect_by_rule,
-        _any,
+        some_steel,
     ),
     Command(
         "one",
@@ -131,7 +28,7 @@ COMMANDS: tuple[Command, ...] = (
         "connect",
         "Pick a member near its end, then what holds it; Enter for a base plate.",
         Session.connect_one,
-        _any,
+        some_steel,
     ),
     Command(
         "uncouple",
@@ -142,7 +39,7 @@ COMMANDS: tuple[Command, ...] = (
         "delete",
         "Delete the selected connections.",
         Session.delete,
-        _selected,
+        some_selected,
     ),
     Command(
         "findings",
@@ -152,7 +49,7 @@ COMMANDS: tuple[Command, ...] = (
         "Findings",
         "look",
         "List what does not fit, with the piece and what to do.",
-        _ask("findings"),
+        ask("findings"),
     ),
     Command(
         "propose",
@@ -162,8 +59,8 @@ COMMANDS: tuple[Command, ...] = (
         "Marks",
         "mark",
         "See every mark before it is applied.",
-        _ask("propose"),
-        _any,
+        ask("propose"),
+        some_steel,
     ),
     Command(
         "apply",
@@ -173,8 +70,8 @@ COMMANDS: tuple[Command, ...] = (
         "Marks",
         "rule",
         "Write the proposed marks as one step.",
-        _ask("apply"),
-        _any,
+        ask("apply"),
+        some_steel,
     ),
     Command(
         "sheet",
@@ -184,11 +81,19 @@ COMMANDS: tuple[Command, ...] = (
         "Sheets",
         "sheet",
         "From the selected piece to its sheet, and back to the model.",
-        _ask("sheet"),
-        _any,
+        ask("sheet"),
+        some_steel,
     ),
     Command(
-        "fit", "Fit the sheet", "Shift+F", "Draw", "Sheets", "frame", "Show the whole sheet.", _ask("fit sheet"), _any
+        "fit",
+        "Fit the sheet",
+        "Shift+F",
+        "Draw",
+        "Sheets",
+        "frame",
+        "Show the whole sheet.",
+        ask("fit sheet"),
+        some_steel,
     ),
     Command(
         "produce",
@@ -198,8 +103,8 @@ COMMANDS: tuple[Command, ...] = (
         "Package",
         "package",
         "Write sheets, NC, DXF, IFC and bills into one folder.",
-        _ask("produce"),
-        _any,
+        ask("produce"),
+        some_steel,
     ),
     Command(
         "frame",
@@ -209,9 +114,9 @@ COMMANDS: tuple[Command, ...] = (
         "View",
         "frame",
         "Show all of the selection, or of everything.",
-        _ask("frame"),
+        ask("frame"),
     ),
-    Command("all", "Select all", "Ctrl+A", "", "", "select", "Select every piece.", Session.select_all, _any),
+    Command("all", "Select all", "Ctrl+A", "", "", "select", "Select every piece.", Session.select_all, some_steel),
     Command("undo", "Undo", "Ctrl+Z", "", "", "undo", "Take the last change back, however long ago.", Session.undo),
     Command("redo", "Redo", "Ctrl+Shift+Z", "", "", "redo", "Do again what was taken back.", Session.redo),
     Command("repeat", "Last tool again", "Space", "", "", "redo", "Take up the last tool again.", Session.repeat),
@@ -223,11 +128,11 @@ COMMANDS: tuple[Command, ...] = (
         "",
         "find",
         "Type a few letters of a command, a mark or a piece.",
-        _ask("find"),
+        ask("find"),
     ),
-    Command("dark", "Light or dark", "", "", "", "look", "Change between the light and the dark look.", _ask("dark")),
+    Command("dark", "Light or dark", "", "", "", "look", "Change between the light and the dark look.", ask("dark")),
     *(
-        Command(f"stage {s.lower()}", f"Go to {s}", f"Ctrl+{n}", "", "", "frame", f"Open the stage {s}.", _go(s))
+        Command(f"stage {s.lower()}", f"Go to {s}", f"Ctrl+{n}", "", "", "frame", f"Open the stage {s}.", go(s))
         for n, s in enumerate(STAGES, 1)
     ),
 )

@@ -7,13 +7,15 @@ import sys
 import traceback
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtWidgets import QApplication
 
+from uncus.app import preferences as settings
 from uncus.app.canvas.model_view import samples_wanted
 from uncus.app.theme import load_fonts
 from uncus.app.window import Window
+from uncus.job.errors import JobError
 from uncus.job.job import Job
 
 
@@ -44,7 +46,13 @@ def run(path: Path) -> int:
     job = Job.open(path)
     try:
         app = application()
-        window = Window(job, QSettings("uncus", "uncus"))
+        keep = settings.place()
+        try:
+            preferences = settings.read(keep) if keep.exists() else None
+        except JobError as error:
+            preferences = None
+            QTimer.singleShot(0, lambda words=str(error): window.session.said.emit(words, True))
+        window = Window(job, preferences, keep)
         sys.excepthook = lambda kind, value, trace: _unforeseen(window, kind, value, trace)
         window.resize(1280, 800)
         window.show()

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QWidget
 
+from uncus.app import framing
+from uncus.app.command import Command
+from uncus.app.frame_commands import PLANES, SNAPS
 from uncus.app.session import Session
 from uncus.frame.snaps import Snap
-from uncus.units import format_elevation
 
 
 class Entry(QLineEdit):
@@ -39,23 +41,41 @@ class Prompt(QWidget):
         self.words = QLabel()
         self.words.setAccessibleName("What comes next")
         self.entry = Entry()
-        self.entry.setFixedWidth(130)
+        self.entry.setFixedWidth(140)
         self.entry.setAccessibleName("Typed value")
-        self.entry.setToolTip("Lengths like 12'-6 1/2, 150.5\", 3825mm; just type, no click needed")
+        self.entry.setToolTip(
+            "Just type, no click needed (F2 for letters):\n"
+            "12'-6 or (24'-6)/3   so far along the pointer\n"
+            "12' at 30 or 12' at 4:12   at an angle\n"
+            "3', -2'   along the plane's x and y; a third goes out of it\n"
+            "2/B or 2/B + 3', -2'   from a grid crossing, or origin + ..."
+        )
         self.entry.returnPressed.connect(self._entered)
         self.entry.left.connect(self.left)
-        self.snap, self.plane = QLabel(), QLabel()
-        for chip, name in ((self.snap, "Snap"), (self.plane, "Work plane")):
+        self.snap, self.plane, self.held = QPushButton(), QPushButton(), QLabel("▰ held to the plane")
+        for chip, name, help in (
+            (self.snap, "Snap", "What the pointer snaps to; press to take one kind only, or hold picks to the plane"),
+            (self.plane, "Work plane", "What picks and typed values lie on; press to choose another (W)"),
+        ):
             chip.setProperty("chip", True)
             chip.setAccessibleName(name)
+            chip.setToolTip(help)
+            chip.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.held.setProperty("chip", True)
+        self.held.setProperty("error", True)
+        self.held.setAccessibleName("Held to the plane")
+        self.held.setToolTip("Every pick is dropped onto the work plane; Alt+H lets go")
+        self.snap.clicked.connect(self.choose_snap)
+        self.plane.clicked.connect(self.choose_plane)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 2, 14, 2)
         layout.setSpacing(10)
         for widget in (self.tool, self.words, self.entry):
             layout.addWidget(widget)
         layout.addStretch(1)
-        for widget in (self.snap, self.plane):
+        for widget in (self.held, self.snap, self.plane):
             layout.addWidget(widget)
+        self._snap: Snap | None = None
         self._calm = QTimer(self, singleShot=True, interval=9000)
         self._calm.timeout.connect(self.refresh)
         session.tool_changed.connect(self.refresh)
@@ -78,9 +98,11 @@ class Prompt(QWidget):
         )
         self._show(words, False)
         self.entry.setVisible(in_model)
-        self.snap.setVisible(session.tool.picks_points and in_model)
+        self.snap.setVisible(session.tool.picks_points and not session.tool.picks_pieces and in_model)
+        self.held.setVisible(session.held and in_model)
         self.plane.setVisible(in_model)
-        self.plane.setText(f"plane: {session.plane.name}, {format_elevation(session.plane.elevation, session.units)}")
+        self.plane.setText(f"plane: {session.plane_words()}")
+        self.show_snap(self._snap)
 
     def _show(self, words: str, error: bool) -> None:
         self.words.setProperty("error", error)
@@ -95,7 +117,48 @@ class Prompt(QWidget):
         self._calm.start()
 
     def show_snap(self, snap: Snap | None) -> None:
-        self.snap.setText(f"snap: {snap.words}" if snap else "snap: none")
+        self._snap = snap
+        only = f"{self.session.only} only: " if self.session.only else ""
+        words = f"snap: {only}{snap.words if snap else 'none'}"
+        self.snap.setText(words if len(words) < 52 else words[:50] + "…")
+        self.snap.setToolTip(words)
+
+    # -- menus ------------------------------------------------------------------------------------
+    def _menu(self, over: QWidget, fill) -> None:  # type: ignore[no-untyped-def]
+        menu = QMenu(self)
+        fill(menu)
+        menu.popup(over.mapToGlobal(QPoint(0, 0)) - QPoint(0, menu.sizeHint().height() + 4))
+
+    def _add(self, menu: QMenu, command: Command) -> None:
+        if command.when(self.session):
+            action = menu.addAction(command.words + (f"\t{command.key}" if command.key else ""))
+            action.setToolTip(command.help)
+            action.triggered.connect(lambda: command.do(self.session))
+
+    def choose_snap(self) -> None:
+        """The kinds of snap with their keys."""
+
+        def fill(menu: QMenu) -> None:
+            for command in SNAPS:
+                self._add(menu, command)
+
+        self._menu(self.snap, fill)
+
+    def choose_plane(self) -> None:
+        """Every work plane there is, then ways to get another."""
+
+        def fill(menu: QMenu) -> None:
+            for n, plane in enumerate(framing.planes(self.session)):
+                key = f"&{n + 1} " if n < 9 else ""
+                action = menu.addAction(f"{key}{plane.name}")
+                action.setCheckable(True)
+                action.setChecked(plane.name == self.session.plane.name)
+                action.triggered.connect(lambda _=False, plane=plane: self.session.set_plane(plane))
+            menu.addSeparator()
+            for command in PLANES:
+                self._add(menu, command)
+
+        self._menu(self.plane, fill)
 
     def take(self, text: str) -> None:
         """A character typed on the canvas; a line end enters what is there."""

@@ -3,21 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from pathlib import Path
+from typing import Any
 
+import msgspec
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from uncus.app import preferences as settings
+from uncus.app.preferences import Preferences
+from uncus.app.seeing import Seeing
 from uncus.app.tools.connect_one import ConnectTool
-from uncus.app.tools.draw_members import BeamTool, ColumnTool, MeasureTool
-from uncus.app.tools.tool import Commit, Measure, Tool
+from uncus.app.tools.tool import Commit, Result, Tool
 from uncus.connect.by_rule import by_rule
-from uncus.frame.snaps import Snap
+from uncus.frame.cuts import refuse_doubles
+from uncus.frame.neighbours import Segments
+from uncus.frame.planes import Plane, kept_plane, level_plane
+from uncus.frame.snaps import Snap, SnapKind
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
-from uncus.job.records import AnyRecord, Connection, Grid, Level, Line, Member, Role, Sent
+from uncus.job.records import AnyRecord, Connection, Grid, Guide, Level, Measured, Member, Point, Role, Sent, WorkPlane
 from uncus.mark.marking import Marks, Proposal, assembly_content
 from uncus.shop.pieces import Touched
 from uncus.shop.shop import Shop, build
-from uncus.units import FOOT, UnitError, format_elevation, format_length
+from uncus.units import UnitError, format_elevation, format_length
 
 STAGES = ("Frame", "Connect", "Check", "Mark", "Draw", "Deliver")
 
@@ -33,30 +42,25 @@ class Session(QObject):
     said = Signal(str, bool)
     asked = Signal(str)  # a command for the window: frame, find ...
 
-    def __init__(self, job: Job) -> None:
+    def __init__(self, job: Job, preferences: Preferences | None = None, keep: Path | None = None) -> None:
         super().__init__()
         self.job = job
+        self.preferences = preferences or Preferences()
+        self._keep = keep  # where preferences are written; None: nowhere
+        self.seeing = Seeing()
         self.shop: Shop = build(job)
         self.selection: frozenset[str] = frozenset()
         self.stage = "Frame"
-        self.tool: Tool = Tool(self.units)
+        self.plane: Plane = level_plane(self.levels[0])
+        self.held = False  # picks are dropped onto the work plane
+        self.only: SnapKind | None = None  # the one kind of snap that the next pick takes
+        self.tool: Tool = Tool(self)
         self.last_tool: Callable[[], Tool] | None = None
-        self.plane: Level = self._levels()[0]
-        self.measures: list[Measure] = []
+        self.measures: list[Measured] = job.all(Measured)
         self.proposal: Proposal | None = None
         self._marks: Marks | None = None
         self._contents: dict[str, tuple[object, str]] = {}
-        preset = "W10X49" if self.imperial else "HEB200"
-        self.column_template = Member(
-            role=Role.COLUMN, section=preset, start=(0, 0, 0), end=(0, 0, 1000), line=Line.CENTRE
-        )
-        self.beam_template = Member(
-            role=Role.BEAM,
-            section="W12X26" if self.imperial else "IPE300",
-            start=(0, 0, 0),
-            end=(1000, 0, 0),
-            line=Line.TOP,
-        )
+        self.templates: dict[str, Member] = {}
         self._stop = job.follow(self._followed)
 
     # -- facts of the job -------------------------------------------------------------------------
@@ -68,7 +72,9 @@ class Session(QObject):
     def imperial(self) -> bool:
         return self.units == "imperial"
 
-    def _levels(self) -> list[Level]:
+    @property
+    def levels(self) -> list[Level]:
+        """From the lowest up; an empty job has a ground."""
         found = sorted(self.job.all(Level), key=lambda level: level.elevation)
         return found or [Level(id="level 0", name="Ground", elevation=0.0)]
 
@@ -119,8 +125,11 @@ class Session(QObject):
     def _followed(self, delta: Delta) -> None:
         touched: Touched = self.shop.follow(delta)
         self.proposal = self._marks = None
-        if not any(level.id == self.plane.id for level in self._levels()):
-            self.plane = self._levels()[0]
+        self._follow_plane(delta)
+        self.seeing.forget(e.id for e in delta.edits if e.after is None)
+        known = {m.id for m in self.measures}
+        self.measures = [m for m in self.measures if m.id not in {e.id for e in delta.edits if e.after is None}]
+        self.measures += [m for m in self.job.all(Measured) if m.id not in known]
         gone = self.selection - self.shop.assemblies.keys() - self.job.records.keys()
         self.steel.emit(touched)
         if gone:
@@ -128,13 +137,42 @@ class Session(QObject):
         else:
             self.selection_changed.emit()
 
-    def commit(self, done: Commit | Measure | None) -> None:
-        """Take what a tool gives."""
-        if isinstance(done, Measure):
+    def commit(self, done: Result) -> None:
+        """Take what a tool gives. Raises JobError where a new member would lie on another."""
+        if isinstance(done, Measured):
             self.measures.append(done)
-        elif isinstance(done, Commit) and self.change(done.label, done.put, done.drop) and not self._findings_of(done):
-            self.said.emit(f"{done.label} made; Ctrl+Z takes it back.", False)
+            self.said.emit(f"{done.kind}: {done.words}", False)
+        elif isinstance(done, Plane):
+            self.set_plane(done)
+            self.use(None)
+        elif isinstance(done, Commit):
+            new = [r for r in done.put if isinstance(r, Member) and r.id not in self.job.records]
+            refuse_doubles(new, self.job.all(Member))
+            missed = self._missed(done.landing)
+            if self.change(done.label, done.put, done.drop) and not self._findings_of(done):
+                words = done.words.rstrip(".") or f"{done.label} made"
+                self.said.emit(missed or f"{words}; Ctrl+Z takes it back.", bool(missed))
+        self.only = None
         self.tool_changed.emit()
+
+    def _missed(self, points: Iterable[Point]) -> str:
+        """What new ends pass over or under without landing on it: the usual mistake on sloping work."""
+        if self.preferences.land != "yes":
+            return ""
+        among: Segments | None = None
+        for p in points:
+            among = among or Segments([m for m in self.job.all(Member) if abs(m.start[2] - m.end[2]) > 1.0])
+            up = np.array([0.0, 0.0, 1.0])
+            upright = [m for m in among.members if abs(m.start[0] - m.end[0]) + abs(m.start[1] - m.end[1]) < 1.0]
+            found = among.passing(np.asarray(p), up) if len(upright) < len(among.members) else None
+            if found is not None:
+                member, away = found
+                side = "under" if away > 0 else "over"
+                return (
+                    f"Made, but the end is {self.length(abs(away))} {side} the {member.role} {member.section} that it "
+                    "crosses in plan; Ctrl+Z and hold “lifted” (Alt+L) to land on it."
+                )
+        return ""
 
     def _findings_of(self, done: Commit) -> bool:
         for record in done.put:
@@ -190,22 +228,12 @@ class Session(QObject):
         """Take a tool; None goes back to selecting."""
         if make is not None:
             self.last_tool = make
-        self.tool = make() if make else Tool(self.units)
+        self.tool = make() if make else Tool(self)
+        self.only = None
         self.tool_changed.emit()
 
-    def column(self) -> None:
-        above = [level.elevation for level in self._levels() if level.elevation > self.plane.elevation + 1]
-        height = (above[0] - self.plane.elevation) if above else 12 * FOOT
-        self.use(lambda: ColumnTool(self.units, self.column_template, height))
-
-    def beam(self) -> None:
-        self.use(lambda: BeamTool(self.units, self.beam_template))
-
-    def measure(self) -> None:
-        self.use(lambda: MeasureTool(self.units))
-
     def connect_one(self) -> None:
-        self.use(lambda: ConnectTool(self.job))
+        self.use(lambda: ConnectTool(self))
 
     def repeat(self) -> None:
         if self.last_tool is not None:
@@ -227,17 +255,91 @@ class Session(QObject):
         """What was entered in the prompt; True where the tool took it."""
         return self.attempt(lambda: self.commit(self.tool.typed(text)))
 
-    def next_plane(self) -> None:
-        levels = self._levels()
-        at = next((i for i, level in enumerate(levels) if level.id == self.plane.id), -1)
-        self.plane = levels[(at + 1) % len(levels)]
+    def again(self) -> None:
+        """The tool's options changed."""
+        self.tool_changed.emit()
+
+    # -- work plane, snaps, preferences -------------------------------------------------------------
+    def set_plane(self, plane: Plane) -> None:
+        self.plane = plane
         self.view_changed.emit()
         self.tool_changed.emit()
-        self.said.emit(f"Work plane: {self.plane.name}, {format_elevation(self.plane.elevation, self.units)}", False)
+        self.said.emit(f"Work plane: {self.plane_words()}", False)
 
-    def clear_measures(self) -> None:
-        self.measures.clear()
+    def plane_words(self) -> str:
+        plane = self.plane
+        if plane.level:
+            height = format_elevation(float(plane.place.origin[2]), self.units)
+            return f"{plane.name}, {height}"
+        return plane.name + (f", {self.length(plane.depth)} out" if abs(plane.depth) > 0.05 else "")
+
+    def _follow_plane(self, delta: Delta) -> None:
+        """The plane in use follows its level or record; where that is gone, the lowest level's is taken."""
+        touched = {e.id: e.after for e in delta.edits}
+        if self.plane.id in touched or not self.plane.id:
+            record = touched.get(self.plane.id)
+            if isinstance(record, Level):
+                self.plane = level_plane(record).deeper(self.plane.depth)
+            elif isinstance(record, WorkPlane):
+                self.plane = kept_plane(record)
+            elif self.plane.id:
+                self.plane = level_plane(self.levels[0])
+        if self.plane.id == "level 0" and self.job.all(Level):
+            self.plane = level_plane(self.levels[0])
+
+    def hold(self) -> None:
+        """Picks are dropped onto the work plane, or no more."""
+        self.held = not self.held
+        self.tool_changed.emit()
+        self.said.emit("Picks are held to the work plane." if self.held else "Picks land where they snap.", False)
+
+    def force(self, kind: SnapKind) -> None:
+        """The next pick takes this kind of snap only; asked twice, any again."""
+        self.only = None if self.only is kind else kind
+        self.tool_changed.emit()
+
+    def remembered(self, tool: str) -> dict[str, Any]:
+        return dict(self.preferences.tools.get(tool, {}))
+
+    def prefer(self, **values: Any) -> None:
+        """Change preferences, and keep them. Raises JobError."""
+        self.preferences = msgspec.structs.replace(self.preferences, **values)
+        if self._keep is not None:
+            settings.write(self._keep, self.preferences)
         self.view_changed.emit()
+
+    def set_option(self, name: str, value: Any) -> None:
+        """Change an option of the tool at hand; it is the tool's own next time. Raises JobError."""
+        self.tool.set_option(name, value)
+        kept = {**self.preferences.tools, self.tool.words: msgspec.structs.asdict(self.tool.options)}
+        self.prefer(tools=kept)
+        self.again()
+
+    # -- guides and measures --------------------------------------------------------------------------
+    def clear_measures(self) -> None:
+        kept = {m.id for m in self.job.all(Measured)}
+        gone = [m.id for m in self.measures if m.id in kept]
+        self.measures.clear()
+        if gone:
+            self.change("Clear measures", drop=gone)
+        self.view_changed.emit()
+
+    def keep_measures(self) -> None:
+        """Keep what is measured with the job."""
+        new = [m for m in self.measures if m.id not in self.job.records]
+        if new and self.change(f"Keep {len(new)} measures", new):
+            self.said.emit(f"{len(new)} measures are kept with the job.", False)
+        elif not new:
+            self.said.emit("There is no measure to keep.", True)
+
+    def clear_guides(self) -> None:
+        """The selected guides, or all."""
+        guides = [g.id for g in self.job.all(Guide)]
+        chosen = [id for id in guides if id in self.selection] or guides
+        if not chosen:
+            self.said.emit("There are no guides.", True)
+        elif self.change(f"Clear {len(chosen)} guides", drop=chosen):
+            self.said.emit(f"{len(chosen)} guides cleared; Ctrl+Z brings them back.", False)
 
     # -- by rule ----------------------------------------------------------------------------------
     def connect_by_rule(self) -> None:

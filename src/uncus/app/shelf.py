@@ -8,9 +8,10 @@ from importlib.resources import files
 from PySide6.QtCore import QByteArray, QSize, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from uncus.app.commands import Command, on_shelf
+from uncus.app.command import Command
+from uncus.app.commands import on_shelf
 from uncus.app.session import Session
 
 
@@ -53,16 +54,21 @@ class ToolButton(QPushButton):
         self.command.do(session)
 
 
-class Shelf(QWidget):
+class Shelf(QScrollArea):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self.setObjectName("shelf")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAccessibleName("Shelf")
         self.setMinimumWidth(200)
-        self._layout = QVBoxLayout(self)
-        self._layout.setContentsMargins(0, 12, 0, 8)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        body = QWidget()
+        body.setObjectName("shelf")
+        body.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setWidget(body)
+        self._layout = QVBoxLayout(body)
+        self._layout.setContentsMargins(0, 4, 0, 4)
         self._layout.setSpacing(0)
         self.buttons: dict[str, ToolButton] = {}
         session.stage_changed.connect(self.show_stage)
@@ -84,7 +90,7 @@ class Shelf(QWidget):
                 group = command.group
                 heading = QLabel(group)
                 heading.setProperty("quiet", True)
-                heading.setContentsMargins(14, 10, 0, 4)
+                heading.setContentsMargins(14, 7, 0, 2)
                 font = heading.font()
                 font.setPixelSize(11)
                 font.setBold(True)

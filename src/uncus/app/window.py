@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSettings, Qt, QTimer
+from pathlib import Path
+
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QMainWindow,
     QPushButton,
@@ -16,10 +19,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from uncus.app import framing
 from uncus.app.canvas.model_view import ModelView
-from uncus.app.commands import COMMANDS, Command
+from uncus.app.command import Command
+from uncus.app.commands import COMMANDS
 from uncus.app.facts.panel import Facts
 from uncus.app.palette import Palette
+from uncus.app.preferences import Preferences
 from uncus.app.prompt import Prompt
 from uncus.app.rail import Rail
 from uncus.app.session import Session
@@ -28,19 +34,35 @@ from uncus.app.stages.check import CheckPanel
 from uncus.app.stages.deliver import DeliverPanel
 from uncus.app.stages.draw import DrawPanel
 from uncus.app.stages.grid import GridDialog
+from uncus.app.stages.lens import LensDialog
 from uncus.app.stages.mark import MarkPanel
+from uncus.app.stages.preferences import PreferencesDialog
 from uncus.app.theme import DARK, LIGHT, Theme, style
+from uncus.app.tools.lay_out import FacePlaneTool
+from uncus.app.view_strip import ViewStrip
+from uncus.frame.planes import view_plane
+from uncus.job.errors import JobError
 from uncus.job.job import Job
+from uncus.job.records import View, ViewFrame, ViewKind, new_id
+from uncus.lens.criteria import chosen, lens_named
 
-_CANVAS_ONLY = {"Tab", "Space", "Del", "Shift+Del"}  # keys that mean something else in fields and buttons
+_CANVAS_ONLY = {
+    "Tab",
+    "Space",
+    "Del",
+    "Shift+Del",
+    "PgUp",
+    "PgDown",
+}  # keys that mean something else in fields and buttons
 
 
 class Window(QMainWindow):
-    def __init__(self, job: Job, settings: QSettings | None = None) -> None:
+    def __init__(self, job: Job, preferences: Preferences | None = None, keep: Path | None = None) -> None:
+        """`preferences` are the user's, written to `keep` whenever they change (None: nowhere)."""
         super().__init__()
-        self.settings = settings
-        self.session = Session(job)
-        self.theme: Theme = DARK if settings is not None and settings.value("theme") == "dark" else LIGHT
+        self.session = Session(job, preferences, keep)
+        self.theme: Theme = DARK if self.session.preferences.theme == "dark" else LIGHT
+        self.lens: LensDialog | None = None
         self.setMinimumSize(960, 600)
         self._build()
         self._shortcuts()
@@ -61,7 +83,14 @@ class Window(QMainWindow):
         self.below.addWidget(self.check)
         self.below.addWidget(self.mark)
         self.model_split = QSplitter(Qt.Orientation.Vertical)
-        self.model_split.addWidget(self.model)
+        self.strip = ViewStrip(session)
+        canvas = QWidget()
+        column = QVBoxLayout(canvas)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.strip)
+        column.addWidget(self.model, 1)
+        self.model_split.addWidget(canvas)
         self.model_split.addWidget(self.below)
         self.model_split.setStretchFactor(0, 3)
         self.model_split.setStretchFactor(1, 2)
@@ -193,7 +222,22 @@ class Window(QMainWindow):
             self.draw.refresh()
         elif stage == "Deliver":
             self.deliver.refresh()
+        if self.session.seeing.lens and stage in ("Frame", "Connect"):
+            colours, key = self._lens_colours()
         self.model.colour(colours, key)
+
+    def _lens_colours(self) -> tuple[dict[str, str], list[tuple[str, str, str]]]:
+        """What the lens in use lets through, coloured, with its key."""
+        session = self.session
+        try:
+            rule = lens_named(session.job, session.seeing.lens).rule
+            found = chosen(rule, session.job, session.shop)
+        except JobError as error:
+            session.seeing.lens = ""
+            session.said.emit(str(error), True)
+            return {}, []
+        words = f"{session.seeing.lens[:40]}: {len(found)}"
+        return dict.fromkeys(found, self.theme.moved), [("●", words, self.theme.moved)]
 
     def _asked(self, what: str) -> None:
         match what:
@@ -219,10 +263,75 @@ class Window(QMainWindow):
             case "produce":
                 self.deliver.start()
             case "dark":
-                self.theme = LIGHT if self.theme is DARK else DARK
-                if self.settings is not None:
-                    self.settings.setValue("theme", "dark" if self.theme is DARK else "light")
-                self.apply_theme()
+                dark = self.session.preferences.theme == "dark"
+                self.session.attempt(lambda: self.session.prefer(theme="light" if dark else "dark"))
+                self._prefer()
+            case "type":
+                self.prompt.entry.setFocus()
+            case "lens":
+                self._open_lens()
+            case "colours":
+                self._refresh_stage()
+                self.session.view_changed.emit()
+            case "preferences":
+                PreferencesDialog(self.session, self._prefer, self).exec()
+            case _:
+                self._asked_of_view(what)
+
+    def _asked_of_view(self, what: str) -> None:
+        """Work planes and views."""
+        session, camera = self.session, self.model.camera
+        match what.split(" ", 1):
+            case ["plane"]:
+                self.prompt.choose_plane()
+            case ["face", "plane"]:
+                session.use(lambda: FacePlaneTool(session, self.model.pointer.normal))
+            case ["view", "plane"]:
+                session.set_plane(view_plane(session.plane.onto(camera.target), camera.axes[0], camera.axes[1]))
+            case ["view", kind]:
+                self.model.look(ViewKind(kind))
+            case ["keep", "plane"]:
+                if name := self._name("Keep the work plane", session.plane.name):
+                    session.attempt(lambda: framing.keep_plane(session, name))
+            case ["keep", "view"]:
+                if name := self._name("Keep this view", f"{session.seeing.kind} {len(session.job.all(View)) + 1}"):
+                    self.keep_view(name)
+            case ["through", "frame"]:
+                frames = [r for id in session.selection if (r := session.job.get(id, ViewFrame))]
+                if frames:
+                    self.model.show_frame(frames[0])
+                else:
+                    session.said.emit("Select a view frame first: pick its edge.", True)
+            case ["show", id]:
+                record = session.job.records.get(id)
+                if isinstance(record, View):
+                    self.model.show_view(record)
+                elif isinstance(record, ViewFrame):
+                    self.model.show_frame(record)
+
+    def keep_view(self, name: str) -> None:
+        """Keep the view as it is; one of the same name is replaced."""
+        session = self.session
+        old = next((v for v in session.job.all(View) if v.name == name), None)
+        view = self.model.view(old.id if old else new_id(), name)
+        if session.change(f"Keep view {name}", (view,)):
+            session.said.emit(f"View “{name}” is kept; find it under views.", False)
+
+    def _name(self, title: str, offer: str) -> str:
+        name, taken = QInputDialog.getText(self, title, "Name", text=offer)
+        return name.strip() if taken else ""
+
+    def _open_lens(self) -> None:
+        if self.lens is None or not self.lens.isVisible():
+            self.lens = LensDialog(self.session, self)
+        self.lens.show()
+        self.lens.raise_()
+        self.lens.activateWindow()
+
+    def _prefer(self) -> None:
+        """Follow the preferences."""
+        self.theme = DARK if self.session.preferences.theme == "dark" else LIGHT
+        self.apply_theme()
 
     def _to_sheet_or_back(self) -> None:
         if self.session.stage == "Draw":

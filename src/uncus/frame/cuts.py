@@ -151,74 +151,71 @@ def _nearest(parts: Sequence[Member], joined: Member, end: End) -> Member:
 
 # -- trim and extend -------------------------------------------------------------------------------------
 
+_FAR = 100_000.0  # mm beyond an end that a line is still taken to
 
-def to_member(members: Sequence[Member], target: Member, units: Units, extend: bool, reach: float = 100_000.0) -> Done:
-    """Each member's nearer end taken to where its work line meets the target's: shortened (trim) or lengthened.
 
-    Lines that pass each other without meeting meet where they come nearest, if within the size of a section (600 mm).
+def _taken(m: Member, t: float, units: Units, target: str) -> Member | str:
+    """A member's nearer end taken to a share of its length, or why not."""
+    outside = max(-t, t - 1) * m.work_length
+    if outside > _FAR:
+        return f"the {_name(m)} is out of reach ({format_length(outside, units)} away)"
+    if abs(outside) < 0.5:
+        return f"the {_name(m)} ends at {target} already"
+    at = plain(np.asarray(m.start) + t * np.subtract(m.end, m.start))
+    changed = replace(m, start=at) if t < 0.5 else replace(m, end=at)
+    problem = changed.problem()
+    return problem.rstrip(".") if problem else changed
+
+
+def _told_taken(before: Sequence[Member], put: Sequence[Member], skipped: Sequence[str], target: str) -> Done:
+    if not put:
+        raise _nothing("trimmed or extended", skipped)
+    was = {m.id: m.work_length for m in before}
+    longer = sum(m.work_length > was[m.id] for m in put)
+    words = [f"{n} {word}" for n, word in ((longer, "extended"), (len(put) - longer, "trimmed")) if n]
+    return Done(tuple(put), words=_told(f"{' and '.join(words)} to {target}", skipped))
+
+
+def to_member(members: Sequence[Member], target: Member, units: Units) -> Done:
+    """Each member's nearer end taken to where its work line meets the target's: lengthened or shortened.
+
+    Lines that pass each other without meeting are taken to where they come nearest, if within 600 mm.
     Raises JobError where nothing changed, with why.
     """
-    put: list[Member | Connection] = []
+    put: list[Member] = []
     skipped: list[str] = []
     for m in members:
         if m.id == target.id:
             continue
-        changed = _met(m, target, units, extend, reach)
-        if isinstance(changed, str):
-            skipped.append(changed)
-        else:
-            put.append(changed)
-    word = "extended" if extend else "trimmed"
-    if not put:
-        raise _nothing(word, skipped)
-    return Done(tuple(put), words=_told(f"{len(put)} {word} to the {_name(target)}", skipped))
+        met = closest(m.start, m.end, target.start, target.end)
+        if met is None:
+            skipped.append(f"the {_name(m)} is parallel to the {_name(target)}")
+            continue
+        if met[2] > 600.0:
+            skipped.append(f"the {_name(m)} passes the {_name(target)} {format_length(met[2], units)} off")
+            continue
+        _keep(_taken(m, met[0], units, f"the {_name(target)}"), put, skipped)
+    return _told_taken(members, put, skipped, f"the {_name(target)}")
 
 
-def _met(m: Member, target: Member, units: Units, extend: bool, reach: float) -> Member | str:
-    met = closest(m.start, m.end, target.start, target.end)
-    if met is None:
-        return f"the {_name(m)} is parallel to the {_name(target)}"
-    t, _, away = met
-    if away > 600.0:
-        return f"the {_name(m)} passes the {_name(target)} {format_length(away, units)} off"
-    at = plain(np.asarray(m.start) + t * np.subtract(m.end, m.start))
-    outside = max(-t, t - 1) * m.work_length
-    if outside > reach:
-        return f"the {_name(m)} is out of reach ({format_length(outside, units)} away)"
-    if extend and outside < 0.5:
-        return f"the {_name(m)} reaches it already; trim it instead"
-    if not extend and outside > -0.5:
-        return f"the {_name(m)} ends before it; extend it instead"
-    near_left = t < 0.5
-    changed = replace(m, start=at) if near_left else replace(m, end=at)
-    return changed.problem() or changed
-
-
-def to_plane(members: Sequence[Member], plane: Placement, units: Units, extend: bool) -> Done:
+def to_plane(members: Sequence[Member], plane: Placement, units: Units) -> Done:
     """Each member's nearer end taken to a plane; see `to_member`."""
-    put: list[Member | Connection] = []
+    put: list[Member] = []
     skipped: list[str] = []
     for m in members:
         t = share_at_plane(m, plane)
         if t is None:
             skipped.append(f"the {_name(m)} runs along the plane")
-            continue
-        outside = max(-t, t - 1) * m.work_length
-        if outside > 100_000.0:
-            skipped.append(f"the {_name(m)} is out of reach ({format_length(outside, units)} away)")
-        elif (extend == (outside < 0.5) and abs(outside) > 0.5) or abs(outside) <= 0.5:
-            skipped.append(f"the {_name(m)} {'reaches it already' if extend else 'ends before it'}")
         else:
-            at = plain(np.asarray(m.start) + t * np.subtract(m.end, m.start))
-            changed = replace(m, start=at) if t < 0.5 else replace(m, end=at)
-            if problem := changed.problem():
-                skipped.append(problem.rstrip("."))
-            else:
-                put.append(changed)
-    word = "extended" if extend else "trimmed"
-    if not put:
-        raise _nothing(word, skipped)
-    return Done(tuple(put), words=_told(f"{len(put)} {word} to the plane", skipped))
+            _keep(_taken(m, t, units, "the plane"), put, skipped)
+    return _told_taken(members, put, skipped, "the plane")
+
+
+def _keep(found: Member | str, put: list[Member], skipped: list[str]) -> None:
+    if isinstance(found, str):
+        skipped.append(found)
+    else:
+        put.append(found)
 
 
 # -- join -------------------------------------------------------------------------------------------------

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from enum import StrEnum
 from typing import Protocol
 
@@ -54,6 +54,15 @@ class Sight(Protocol):
 
     def ray(self, x: float, y: float) -> tuple[Array, Array]:
         """Origin and direction of the line of sight through a pixel."""
+
+
+class NamedLine(msgspec.Struct, frozen=True, eq=False):
+    """A further line to snap along, such as a piece's edge."""
+
+    a: Array
+    b: Array
+    words: str
+    piece: str
 
 
 class Wanted(msgspec.Struct, frozen=True, eq=False):
@@ -179,16 +188,28 @@ class SnapIndex:
             self._lines.append((f"level {level.name}", ""))
 
     # -- finding ------------------------------------------------------------------------------------
-    def find(self, at: tuple[float, float], sight: Sight, wanted: Wanted, extra: Iterable[Snap] = ()) -> Snap | None:
-        """Where a pick at a pixel lands. `extra` are further named points (holes, corners) near the pointer."""
+    def find(
+        self,
+        at: tuple[float, float],
+        sight: Sight,
+        wanted: Wanted,
+        extra: Iterable[Snap] = (),
+        edges: Sequence[NamedLine] = (),
+    ) -> Snap | None:
+        """Where a pick at a pixel lands. `extra` are further named points (holes, corners) near the pointer, `edges`
+        further lines to land on."""
         found = _Candidates()
         origin, direction = sight.ray(*at)
         self._from_points(at, sight, wanted, found)
         for snap in extra:
             found.add(np.asarray(snap.point), snap.kind, snap.words, snap.piece)
-        near = self._near_lines(at, sight, wanted.reach)
+        near = _near_lines(self.a, self.b, at, sight, wanted.reach)
         self._crossings(near, found)
-        self._from_lines(near, wanted, origin, direction, found)
+        lines = [NamedLine(self.a[i], self.b[i], *self._lines[i]) for i in near.tolist()]
+        if edges:
+            a, b = np.array([e.a for e in edges]), np.array([e.b for e in edges])
+            lines += [edges[i] for i in _near_lines(a, b, at, sight, wanted.reach).tolist()]
+        _from_lines(lines, wanted, origin, direction, found)
         best = self._best(at, sight, wanted, found)
         if best is None and wanted.only in (None, SnapKind.PLANE):
             met = self.plane.under(origin, direction)
@@ -206,18 +227,6 @@ class SnapIndex:
         for i in np.flatnonzero(np.hypot(screen[:, 0] - at[0], screen[:, 1] - at[1]) <= wanted.reach):
             kind, words, piece = self._named[i]
             found.add(self.points[i], kind, words, piece)
-
-    def _near_lines(self, at: tuple[float, float], sight: Sight, reach: float) -> NDArray[np.int64]:
-        """Lines that pass near the pointer on screen, nearest first."""
-        if not len(self.a):
-            return np.zeros(0, dtype=np.int64)
-        p, q = sight.to_screen(self.a)[:, :2], sight.to_screen(self.b)[:, :2]
-        d = q - p
-        size = np.maximum(np.einsum("ij,ij->i", d, d), 1e-9)
-        t = np.clip(((at - p) * d).sum(axis=1) / size, 0.0, 1.0)
-        away = np.hypot(*(p + t[:, None] * d - at).T)
-        close = np.flatnonzero(away <= reach)
-        return close[np.argsort(away[close], kind="stable")][:_MOST]
 
     def _crossings(self, near: NDArray[np.int64], found: _Candidates) -> None:
         """True crossings between lines near the pointer; crossings as the plane sees them, lifted onto members and as
@@ -272,21 +281,6 @@ class SnapIndex:
     def _piece(self, i: int, j: int) -> str:
         return self._lines[i][1] or self._lines[j][1]
 
-    def _from_lines(
-        self, near: NDArray[np.int64], wanted: Wanted, origin: Array, direction: Array, found: _Candidates
-    ) -> None:
-        for i in near.tolist():
-            a, d = self.a[i], self.b[i] - self.a[i]
-            words, piece = self._lines[i]
-            line = (_plain(self.a[i]), _plain(self.b[i]))
-            if wanted.last is not None:
-                t = float((np.asarray(wanted.last) - a) @ d / (d @ d))
-                if -1e-9 <= t <= 1 + 1e-9:
-                    found.add(a + t * d, SnapKind.SQUARE, f"square to {words}", piece, line)
-            met = closest(a, self.b[i], origin, origin + direction)
-            if met is not None:
-                found.add(a + min(1.0, max(0.0, met[0])) * d, SnapKind.NEAREST, f"nearest on {words}", piece, line)
-
     def _best(self, at: tuple[float, float], sight: Sight, wanted: Wanted, found: _Candidates) -> Snap | None:
         use = [k for k, named in enumerate(found.named) if wanted.only is None or named[0] is wanted.only]
         if not use:
@@ -305,6 +299,37 @@ class SnapIndex:
         k = use[int(tied[np.argmin(screen[tied, 2])])]
         kind, words, piece, line = found.named[k]
         return Snap(_plain(found.points[k]), words, piece, kind, line)
+
+
+def _near_lines(a: Array, b: Array, at: tuple[float, float], sight: Sight, reach: float) -> NDArray[np.int64]:
+    """Lines that pass near the pointer on screen, nearest first."""
+    if not len(a):
+        return np.zeros(0, dtype=np.int64)
+    p, q = sight.to_screen(a)[:, :2], sight.to_screen(b)[:, :2]
+    d = q - p
+    size = np.maximum(np.einsum("ij,ij->i", d, d), 1e-9)
+    t = np.clip(((at - p) * d).sum(axis=1) / size, 0.0, 1.0)
+    away = np.hypot(*(p + t[:, None] * d - at).T)
+    close = np.flatnonzero(away <= reach)
+    return close[np.argsort(away[close], kind="stable")][:_MOST]
+
+
+def _from_lines(
+    lines: Iterable[NamedLine], wanted: Wanted, origin: Array, direction: Array, found: _Candidates
+) -> None:
+    """The foot of the square from the point before, and the point nearest the line of sight."""
+    for one in lines:
+        d = one.b - one.a
+        line = (_plain(one.a), _plain(one.b))
+        if wanted.last is not None:
+            t = float((np.asarray(wanted.last) - one.a) @ d / (d @ d))
+            if -1e-9 <= t <= 1 + 1e-9:
+                found.add(one.a + t * d, SnapKind.SQUARE, f"square to {one.words}", one.piece, line)
+        met = closest(one.a, one.b, origin, origin + direction)
+        if met is not None:
+            found.add(
+                one.a + min(1.0, max(0.0, met[0])) * d, SnapKind.NEAREST, f"nearest on {one.words}", one.piece, line
+            )
 
 
 def _plain(v: Array) -> Point:

@@ -48,6 +48,15 @@ class Camera:
         self.pitch = max(-90.0, min(90.0, self.pitch + dy * 0.4))
         self.target = about - before @ self.axes
 
+    def look_from(self, back: ArrayLike) -> None:
+        """Look from a direction: `back` points to the eye."""
+        b = np.asarray(back, dtype=np.float64) / float(np.linalg.norm(back))
+        self.pitch = math.degrees(math.asin(max(-1.0, min(1.0, float(b[2])))))
+        if abs(b[2]) > 1 - 1e-9:
+            self.yaw = 0.0
+        else:
+            self.yaw = math.degrees(math.atan2(float(b[0]), -float(b[1])))
+
     def pan(self, dx: float, dy: float) -> None:
         right, up, _ = self.axes
         self.target = self.target - right * dx * self.scale + up * dy * self.scale

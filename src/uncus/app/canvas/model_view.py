@@ -12,20 +12,31 @@ from PySide6.QtWidgets import QWidget
 
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.overlay import Overlay
-from uncus.app.canvas.picking import Pickables
+from uncus.app.canvas.pointer import Pointer
 from uncus.app.canvas.renderer import Renderer
-from uncus.app.canvas.scene import Batch, Detail, batches, extent, moving_batches, part_shape
+from uncus.app.canvas.scene import (
+    Batch,
+    Detail,
+    batches,
+    extent,
+    ghost_batches,
+    moving_batches,
+    outline_batches,
+    part_shape,
+    stick_batches,
+)
+from uncus.app.seeing import Style
 from uncus.app.session import Session
 from uncus.app.theme import LIGHT, Theme
-from uncus.app.tools.connect_one import ConnectTool
+from uncus.app.tools.lay_out import stretched
 from uncus.catalog.sections import UnknownSection, section
 from uncus.frame.axes import member_frame
-from uncus.frame.snaps import Snap, SnapPoints, on_plane
-from uncus.job.records import Member
+from uncus.frame.grids import bounds
+from uncus.frame.snaps import Snap
+from uncus.job.records import Member, View, ViewFrame, ViewKind
 from uncus.steel.features import EndCut
 from uncus.steel.part import rolled
 
-_REACH = 12.0  # pixels within which a named point takes the pick
 _DRAG = 5.0  # pixels a press may wander and still be a click
 
 
@@ -55,9 +66,9 @@ class ModelView(QOpenGLWidget):
         self.snap: Snap | None = None
         self._renderer: Renderer | None = None
         self._stale, self._tints_stale, self._preview_stale = True, True, True
-        self._pickables: Pickables | None = None
-        self._corners: np.ndarray | None = None
-        self._points: SnapPoints | None = None
+        self.pointer = Pointer(session, self.camera)
+        self._seen = -1  # version of what is shown that the uploaded sets are of
+        self._grip: tuple[str, int] | None = None
         self._press: QPointF | None = None
         self._last = QPointF()
         self._box: QRectF | None = None
@@ -80,7 +91,7 @@ class ModelView(QOpenGLWidget):
     # -- what is shown ----------------------------------------------------------------------------
     def _steel_changed(self, _touched: object = None) -> None:
         self._stale = self._preview_stale = True
-        self._pickables = self._corners = self._points = None
+        self.pointer.forget_steel()
         self.hovered = ""
         self.update()
 
@@ -89,14 +100,23 @@ class ModelView(QOpenGLWidget):
         self.update()
 
     def _view_changed(self) -> None:
-        self._points = None
+        if self.session.seeing.version != self._seen:
+            self._stale = True
+            self.pointer.forget_steel()
+        self.pointer.forget_snaps()
         self.update()
 
     def _tool_changed(self) -> None:
-        self._points = None
+        self.pointer.forget_snaps()
         self._preview_stale = True
-        self.setCursor(Qt.CursorShape.CrossCursor if self.session.tool.picks_points else Qt.CursorShape.ArrowCursor)
+        crossed = self._picks
+        self.setCursor(Qt.CursorShape.CrossCursor if crossed else Qt.CursorShape.ArrowCursor)
         self.update()
+
+    @property
+    def _picks(self) -> bool:
+        """Whether a click goes to the tool at hand."""
+        return self.session.tool.picks_points or self.session.tool.picks_pieces
 
     def colour(self, colours: dict[str, str], key: list[tuple[str, str, str]]) -> None:
         """Colour pieces by owner, with a key of (sign, words, colour)."""
@@ -107,25 +127,81 @@ class ModelView(QOpenGLWidget):
         self.theme = theme
         self._retint()
 
-    @property
-    def pickables(self) -> Pickables:
-        if self._pickables is None:
-            self._pickables = Pickables(self.session.shop.assemblies, self.session.shop.assemblies)
-        return self._pickables
-
     def frame(self) -> None:
         """Show all of the selection; where nothing is selected, everything and the grid."""
-        chosen = [self.session.shop.assemblies[i] for i in self.session.selection if i in self.session.shop.assemblies]
-        points = extent(chosen or self.session.shop.assemblies.values())
-        grid = self.session.grid
-        if not chosen and grid is not None and grid.numbers and grid.letters:
-            crossings = [(n.at, c.at, self.session.plane.elevation) for n in grid.numbers for c in grid.letters]
-            points = np.concatenate([points, np.array(crossings)])
+        assemblies, seeing = self.session.shop.assemblies, self.session.seeing
+        chosen = [assemblies[i] for i in self.session.selection if i in assemblies]
+        points = extent(chosen or [a for a in assemblies.values() if seeing.shown(a.id)])
+        around = bounds(self.session.grid) if self.session.grid else None
+        if not chosen and around is not None and not seeing.hidden:
+            x0, y0, x1, y1 = around
+            z = self.session.levels[0].elevation
+            points = np.concatenate([points, [(x0, y0, z), (x1, y0, z), (x1, y1, z), (x0, y1, z)]])
         self.camera.frame(points if len(points) else np.array([(0, 0, 0), (12000, 12000, 4000)]))
         everything = extent(self.session.shop.assemblies.values())
         if len(everything):
             self.camera.reach = max(100_000.0, 2.0 * float(np.linalg.norm(np.ptp(everything, axis=0))))
         self.update()
+
+    def look(self, kind: ViewKind) -> None:
+        """Take one of the four views: a plan from above; an elevation or section square to the work plane where that
+        is upright, else from the south; free as it is."""
+        seeing, plane = self.session.seeing, self.session.plane
+        upright = abs(float(plane.base.z[2])) < 0.7
+        if kind is ViewKind.PLAN:
+            self.camera.look_from((0.0, 0.0, 1.0))
+        elif kind in (ViewKind.ELEVATION, ViewKind.SECTION):
+            self.camera.look_from(plane.base.z if upright else (0.0, -1.0, 0.0))
+        else:
+            self.camera.yaw, self.camera.pitch = -35.0, 28.0
+        before = behind = None
+        if kind is ViewKind.SECTION:
+            before, behind = 500.0, 2500.0
+        seeing.kind = kind
+        seeing.clip(None, None)
+        self.frame()
+        if kind is ViewKind.SECTION:
+            # the cut is at the work plane: the depth of the view is measured from there
+            n = self.camera.axes[2]
+            self.camera.target = self.camera.target + float((plane.place.origin - self.camera.target) @ n) * n
+            seeing.clip(before, behind)
+        self.session.view_changed.emit()
+
+    def view(self, id: str, name: str) -> View:
+        """The view as it is now, to be kept."""
+        camera, seeing = self.camera, self.session.seeing
+        return View(
+            id=id,
+            name=name,
+            kind=seeing.kind,
+            target=_plain(camera.target),
+            yaw=camera.yaw,
+            pitch=camera.pitch,
+            scale=camera.scale,
+            before=seeing.before,
+            behind=seeing.behind,
+            hidden=tuple(sorted(seeing.hidden)),
+        )
+
+    def show_view(self, view: View) -> None:
+        """Go back to a kept view."""
+        camera, seeing = self.camera, self.session.seeing
+        camera.target = np.array(view.target)
+        camera.yaw, camera.pitch, camera.scale = view.yaw, view.pitch, view.scale
+        seeing.kind = view.kind
+        seeing.set_hidden(view.hidden)
+        seeing.clip(view.before, view.behind)
+        self.session.view_changed.emit()
+
+    def show_frame(self, frame: ViewFrame) -> None:
+        """Look through a view frame: square at it, with its depth."""
+        camera, seeing = self.camera, self.session.seeing
+        camera.look_from(np.cross(frame.x, frame.y))
+        camera.target = np.array(frame.origin)
+        camera.scale = 1.12 * max(frame.width / max(50, camera.width), frame.height / max(50, camera.height - 60))
+        seeing.kind = ViewKind.PLAN if abs(float(camera.axes[2][2])) > 0.99 else ViewKind.SECTION
+        seeing.clip(frame.before, frame.behind)
+        self.session.view_changed.emit()
 
     # -- OpenGL -----------------------------------------------------------------------------------
     def initializeGL(self) -> None:
@@ -143,8 +219,7 @@ class ModelView(QOpenGLWidget):
         if renderer is None:
             return
         if self._stale:
-            renderer.upload("rest", batches(self.session.shop.assemblies.values()))
-            renderer.upload("moving", moving_batches(self.session.shop.assemblies.values()))
+            self._upload(renderer)
             self._stale, self._tints_stale = False, True
         if self._tints_stale:
             renderer.tint(self._tints(), self.theme.steel)
@@ -157,10 +232,27 @@ class ModelView(QOpenGLWidget):
         painter.beginNativePainting()
         ratio = self.devicePixelRatio()
         pixels = (round(self.width() * ratio), round(self.height() * ratio))
-        renderer.draw(self.defaultFramebufferObject(), self.camera, pixels, self.theme.edge, self._moving)
+        seeing = self.session.seeing
+        clip = tuple(1e9 if depth is None else depth for depth in (seeing.before, seeing.behind))
+        renderer.draw(self.defaultFramebufferObject(), self.camera, pixels, self.theme.edge, self._moving, clip)
         painter.endNativePainting()
-        self.overlay.over(painter, self.theme, self.snap, self._box, self.key)
+        self.overlay.over(painter, self.theme, self.snap, self._box, self.key, self.hovered)
         painter.end()
+
+    def _upload(self, renderer: Renderer) -> None:
+        """The steel, sorted by how it is shown."""
+        seeing = self.session.seeing
+        self._seen = seeing.version
+        shown = [a for a in self.session.shop.assemblies.values() if seeing.shown(a.id)]
+        ghosts = [a for a in shown if a.id in seeing.ghosted]
+        solid = [a for a in shown if a.id not in seeing.ghosted and a.id not in seeing.styles]
+        styled = [a for a in shown if a.id not in seeing.ghosted and a.id in seeing.styles]
+        renderer.upload("rest", batches(solid))
+        renderer.upload("moving", moving_batches(solid))
+        outlined = [a for a in styled if seeing.styles[a.id] is Style.OUTLINE]
+        sticks = [a for a in styled if seeing.styles[a.id] is Style.STICK]
+        renderer.upload("lines", outline_batches(outlined) + stick_batches(sticks))
+        renderer.upload("ghost", ghost_batches(ghosts))
 
     def _tints(self) -> dict[str, str]:
         tints = dict(self.colours)
@@ -179,44 +271,38 @@ class ModelView(QOpenGLWidget):
         return out
 
     # -- pointer ----------------------------------------------------------------------------------
-    def _ray(self, at: QPointF) -> tuple[np.ndarray, np.ndarray]:
-        return self.camera.ray(at.x(), at.y())
-
-    def _under(self, at: QPointF) -> tuple[str, np.ndarray] | None:
-        hit = self.pickables.at(*self._ray(at))
-        return (hit[0].owner, hit[1]) if hit else None
+    @property
+    def _turn_button(self) -> Qt.MouseButton:
+        right = self.session.preferences.orbit == "right"
+        return Qt.MouseButton.RightButton if right else Qt.MouseButton.MiddleButton
 
     def snap_at(self, at: QPointF) -> Snap | None:
         """Where a pick here would land."""
-        tool = self.session.tool
-        if isinstance(tool, ConnectTool) or not tool.picks_points:
-            hit = self._under(at)
-            return Snap(_plain(hit[1]), "face", hit[0]) if hit else None
-        if self._points is None:
-            self._points = SnapPoints(self.session.job.all(Member), self.session.grid, self.session.plane.elevation)
-        index = self._points.nearest(self.camera.to_screen(self._points.points), (at.x(), at.y()), _REACH)
-        if index is not None:
-            return Snap(_plain(self._points.points[index]), self._points.words[index], self._points.pieces[index])
-        point = on_plane(*self._ray(at), self.session.plane.elevation)
-        return Snap(_plain(np.round(point, 1)), "on the plane") if point is not None else None
+        return self.pointer.snap(at.x(), at.y())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._press = self._last = event.position()
-        if event.button() == Qt.MouseButton.MiddleButton:
-            hit = self._under(event.position())
+        if event.button() in (self._turn_button, Qt.MouseButton.MiddleButton):
+            hit = self.pointer.piece(event.position().x(), event.position().y())
             self._about = hit[1] if hit else self.camera.target.copy()
+        elif event.button() == Qt.MouseButton.LeftButton and not self._picks:
+            self._grip = self.pointer.grip(event.position().x(), event.position().y())
         self.setFocus(Qt.FocusReason.MouseFocusReason)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at, buttons = event.position(), event.buttons()
         d = at - self._last
-        if buttons & Qt.MouseButton.MiddleButton:
+        if buttons & self._turn_button or buttons & Qt.MouseButton.MiddleButton:
             if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
                 self.camera.pan(d.x(), d.y())
             else:
                 self.camera.orbit(d.x(), d.y(), self._about)
+                self.session.seeing.kind = ViewKind.FREE
             self._start_moving()
-        elif buttons & Qt.MouseButton.LeftButton and self._press is not None and not self.session.tool.picks_points:
+        elif self._grip is not None and buttons & Qt.MouseButton.LeftButton:
+            self.overlay.stretching = self._stretch(at)
+            self.update()
+        elif buttons & Qt.MouseButton.LeftButton and self._press is not None and not self._picks:
             if (at - self._press).manhattanLength() > _DRAG:
                 self._box = QRectF(self._press, at)
             self.update()
@@ -224,14 +310,27 @@ class ModelView(QOpenGLWidget):
             self._hover(at)
         self._last = at
 
+    def _stretch(self, at: QPointF) -> ViewFrame | None:
+        """The view frame as dragging its grip to a pixel makes it."""
+        frame = self.session.job.get(self._grip[0], ViewFrame) if self._grip else None
+        if frame is None or self._grip is None:
+            return None
+        origin, way = self.camera.ray(at.x(), at.y())
+        normal = np.cross(frame.x, frame.y)
+        slope = float(way @ normal)
+        if abs(slope) < 1e-6:
+            return frame
+        to = origin + way * (float((np.asarray(frame.origin) - origin) @ normal) / slope)
+        return stretched(frame, self._grip[1], _plain(np.round(to, 1)))
+
     def _hover(self, at: QPointF) -> None:
         self.snap = self.snap_at(at)
         self.snapped.emit(self.snap)
         tool = self.session.tool
-        if tool.picks_points:
-            if self.snap is not None:
-                tool.moved(self.snap)
-                self._preview_stale = True
+        if self.snap is not None and self._picks:
+            tool.moved(self.snap)
+            self._preview_stale = True
+        if tool.picks_points and not tool.picks_pieces:
             self.update()
             return
         now = self.snap.piece if self.snap else ""
@@ -245,42 +344,48 @@ class ModelView(QOpenGLWidget):
             return
         box, self._box, self._press = self._box, None, None
         add = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
-        if box is not None:
+        if self._grip is not None:
+            frame = self._stretch(event.position())
+            self._grip = self.overlay.stretching = None
+            if frame is not None:
+                self.session.change(f"Stretch view frame {frame.name}", (frame,))
+        elif box is not None:
             self._select_box(box, add)
         else:
             self._click(event.position(), add)
         self.update()
 
     def _click(self, at: QPointF, add: bool) -> None:
-        tool = self.session.tool
-        if tool.picks_points or isinstance(tool, ConnectTool):
+        session = self.session
+        if self._picks:
             snap = self.snap_at(at)
             if snap is None:
-                self.session.said.emit("There is nothing to pick here.", True)
+                words = f"There is no “{session.only}” here; Esc or its key again takes any." if session.only else ""
+                session.said.emit(words or "There is nothing to pick here.", True)
                 return
             self.snap = snap
-            tool.moved(snap)
-            self.session.picked(snap)
+            session.tool.moved(snap)
+            session.picked(snap)
             self._preview_stale = True
             return
-        hit = self._under(at)
-        self.session.select({hit[0]} if hit else (), add)
+        hit = self.pointer.piece(at.x(), at.y())
+        found = hit[0] if hit else self.pointer.line(at.x(), at.y())
+        session.select({found} if found else (), add)
 
     def _select_box(self, box: QRectF, add: bool) -> None:
-        if self._corners is None:
-            self._corners = self.pickables.corners()
-        screen = self.camera.to_screen(self._corners.reshape(-1, 3))[:, :2].reshape(-1, 8, 2)
         plain = box.normalized()
         edges = (plain.left(), plain.top(), plain.right(), plain.bottom())
-        self.session.select(self.pickables.within(screen, edges, whole=box.width() > 0), add)
+        self.session.select(self.pointer.within(edges, whole=box.width() > 0), add)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if not self.session.tool.picks_points and (hit := self._under(event.position())):
+        hit = self.pointer.piece(event.position().x(), event.position().y())
+        if not self._picks and hit:
             self.opened.emit(hit[0])
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         at = event.position()
-        self.camera.zoom(0.8 ** (event.angleDelta().y() / 120), at.x(), at.y())
+        sense = 1 if self.session.preferences.wheel == "zooms in" else -1
+        self.camera.zoom(0.8 ** (sense * event.angleDelta().y() / 120), at.x(), at.y())
         self._start_moving()
 
     def _start_moving(self) -> None:
@@ -297,7 +402,7 @@ class ModelView(QOpenGLWidget):
         plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.typed.emit("\n")
-        elif plain and text and (text.isdigit() or text in "-+.'\""):
+        elif plain and text and (text.isdigit() or text in "-+.'\"(,"):
             self.typed.emit(text)
         else:
             super().keyPressEvent(event)

@@ -9,8 +9,12 @@ from PySide6.QtGui import QColor, QFont, QLinearGradient, QPainter, QPen, QPolyg
 from uncus.app.canvas.camera import Camera
 from uncus.app.session import Session
 from uncus.app.theme import Theme
-from uncus.app.tools.draw_members import measured
-from uncus.frame.snaps import Snap
+from uncus.app.tools.lay_out import corners, grips
+from uncus.frame.grids import bounds, runs
+from uncus.frame.guides import stretch
+from uncus.frame.snaps import OVER, Snap
+from uncus.job.records import Grid, Guide, Member, ViewFrame
+from uncus.units import format_elevation
 
 
 def _pen(colour: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
@@ -24,6 +28,7 @@ class Overlay:
 
     def __init__(self, session: Session, camera: Camera) -> None:
         self.session, self.camera = session, camera
+        self.stretching: ViewFrame | None = None
 
     def _at(self, *points: tuple[float, float, float]) -> list[QPointF]:
         return [QPointF(x, y) for x, y, _ in self.camera.to_screen(np.array(points)).tolist()]
@@ -39,26 +44,68 @@ class Overlay:
         self._plane_and_grid(painter, theme)
 
     def _plane_and_grid(self, painter: QPainter, theme: Theme) -> None:
-        grid, z = self.session.grid, self.session.plane.elevation
-        if grid is None or not grid.numbers or not grid.letters:
+        """The grid as the view sees it, and the work plane with its name."""
+        grid = self.session.grid
+        if self.session.stage in ("Frame", "Connect"):
+            self._plane(painter, theme)
+        pen = _pen(theme.slate, 1)
+        pen.setDashPattern([12, 3, 2, 3])
+        if abs(self.camera.pitch) < 12.0:
+            self._upright_grid(painter, theme, grid, pen)
             return
-        xs, ys = [g.at for g in grid.numbers], [g.at for g in grid.letters]
-        over = 1800.0
-        x0, x1, y0, y1 = min(xs) - over, max(xs) + over, min(ys) - over, max(ys) + over
+        if grid is None:
+            return
+        z = float(self.session.plane.place.origin[2]) if self.session.plane.level else self.session.levels[0].elevation
+        for run in runs(grid, OVER):
+            near, far = run.at(run.first), run.at(run.last)
+            p, q = self._at((*near, z), (*far, z))
+            painter.setPen(pen)
+            painter.drawLine(p, q)
+            self._bubble(painter, theme, p, q, run.label)
+
+    def _upright_grid(self, painter: QPainter, theme: Theme, grid: Grid | None, pen: QPen) -> None:
+        """Seen level: grid lines that run with the line of sight stand upright, levels lie across with their heights."""
+        heights = [level.elevation for level in self.session.levels]
+        heights += [z for m in self.session.job.all(Member) for z in (m.start[2], m.end[2])]
+        low, high = min(heights) - OVER, max(heights) + OVER
+        back = self.camera.axes[2]
+        for run in runs(grid, OVER) if grid is not None else ():
+            if abs(float(run.along @ back[:2])) < 0.7:
+                continue
+            x, y = run.at((run.first + run.last) / 2)
+            p, q = self._at((x, y, low), (x, y, high))
+            painter.setPen(pen)
+            painter.drawLine(p, q)
+            self._bubble(painter, theme, p, q, run.label)
+        for level in self.session.levels:
+            (p,) = self._at((*self.camera.target[:2].tolist(), level.elevation))
+            painter.setPen(pen)
+            painter.drawLine(QPointF(0, p.y()), QPointF(self.camera.width, p.y()))
+            words = f"{level.name}  {format_elevation(level.elevation, self.session.units)}"
+            self._tag(painter, theme, QPointF(10, p.y() - 3), words, quiet=True)
+
+    def _plane(self, painter: QPainter, theme: Theme) -> None:
+        """The work plane as a sheet over the job, its name at a corner."""
+        place = self.session.plane.place
+        points = [p for m in self.session.job.all(Member)[:4000] for p in (m.start, m.end)]
+        around = bounds(self.session.grid) if self.session.grid else None
+        if around is not None:
+            x0, y0, x1, y1 = around
+            z = self.session.levels[-1].elevation
+            points += [(x, y, h) for x in (x0, x1) for y in (y0, y1) for h in (self.session.levels[0].elevation, z)]
+        if not points:
+            return
+        local = place.to_local(np.array(points))[:, :2]
+        (u0, v0), (u1, v1) = local.min(axis=0) - OVER, local.max(axis=0) + OVER
+        ring = place.to_model(np.array([(u0, v0, 0), (u1, v0, 0), (u1, v1, 0), (u0, v1, 0)]))
+        outline = self._at(*ring.tolist())
         wash = QColor(theme.go)
         wash.setAlpha(18)
         painter.setBrush(wash)
         painter.setPen(_pen(theme.go, 1, Qt.PenStyle.DashLine))
-        painter.drawPolygon(QPolygonF(self._at((x0, y0, z), (x1, y0, z), (x1, y1, z), (x0, y1, z))))
-        pen = _pen(theme.slate, 1)
-        pen.setDashPattern([12, 3, 2, 3])
-        lines = [(g.label, (g.at, y0, z), (g.at, y1, z)) for g in grid.numbers]
-        lines += [(g.label, (x0, g.at, z), (x1, g.at, z)) for g in grid.letters]
-        for label, a, b in lines:
-            p, q = self._at(a, b)
-            painter.setPen(pen)
-            painter.drawLine(p, q)
-            self._bubble(painter, theme, p, q, label)
+        painter.drawPolygon(QPolygonF(outline))
+        lowest = max(outline, key=lambda c: (round(c.y() / 8), -c.x()))
+        self._tag(painter, theme, lowest + QPointF(6, 20), f"plane: {self.session.plane_words()}", quiet=True)
 
     def _bubble(self, painter: QPainter, theme: Theme, p: QPointF, q: QPointF, label: str) -> None:
         d = p - q
@@ -73,13 +120,22 @@ class Overlay:
 
     # -- over the steel ---------------------------------------------------------------------------
     def over(
-        self, painter: QPainter, theme: Theme, snap: Snap | None, box: QRectF | None, key: list[tuple[str, str, str]]
+        self,
+        painter: QPainter,
+        theme: Theme,
+        snap: Snap | None,
+        box: QRectF | None,
+        key: list[tuple[str, str, str]],
+        hovered: str = "",
     ) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._guides(painter, theme)
+        self._frames(painter, theme)
         self._selected(painter, theme)
+        self._left_ends(painter, theme, hovered)
         self._measures(painter, theme)
         self._preview(painter, theme)
-        if snap is not None and self.session.tool.picks_points:
+        if snap is not None and self.session.tool.picks_points and not self.session.tool.picks_pieces:
             self._snap(painter, theme, snap)
         if box is not None:
             self._box(painter, theme, box)
@@ -87,6 +143,53 @@ class Overlay:
         self._key(painter, theme, key)
         if not self.session.shop.assemblies:
             self._empty(painter, theme)
+
+    def _guides(self, painter: QPainter, theme: Theme) -> None:
+        for guide in self.session.job.all(Guide):
+            p, q = self._at(*(tuple(v.tolist()) for v in stretch(guide)))
+            chosen = guide.id in self.session.selection
+            painter.setPen(_pen(theme.go if chosen else theme.look, 2 if chosen else 1, Qt.PenStyle.DashLine))
+            painter.drawLine(p, q)
+
+    def _frames(self, painter: QPainter, theme: Theme) -> None:
+        """View frames: their face, depth behind, name, and grips where selected."""
+        for frame in self.session.job.all(ViewFrame):
+            if self.stretching is not None and self.stretching.id == frame.id:
+                frame = self.stretching
+            chosen = frame.id in self.session.selection
+            face = self._at(*corners(frame))
+            out = np.cross(frame.x, frame.y)
+            back = self._at(*(tuple((np.asarray(c) - out * frame.behind).tolist()) for c in corners(frame)))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(_pen(theme.new, 1, Qt.PenStyle.DotLine))
+            painter.drawPolygon(QPolygonF(back))
+            painter.setPen(_pen(theme.new, 2 if chosen else 1.3))
+            painter.drawPolygon(QPolygonF(face))
+            self._tag(painter, theme, face[3] + QPointF(0, -4), f"view: {frame.name}", quiet=True)
+            if chosen:
+                painter.setBrush(QColor(theme.bone))
+                for p in self._at(*grips(frame)):
+                    painter.drawRect(QRectF(p.x() - 4, p.y() - 4, 8, 8))
+
+    def _left_ends(self, painter: QPainter, theme: Theme, hovered: str) -> None:
+        """The left end of the piece under the pointer; of every piece where asked for."""
+        session = self.session
+        shown = [hovered] if hovered and hovered not in session.selection else []
+        if session.seeing.left_ends:
+            shown = [id for id in session.shop.assemblies if session.seeing.shown(id)]
+        if not shown:
+            return
+        members = [m for id in shown if (m := session.job.get(id, Member))]
+        starts = self._at(*(m.start for m in members)) if members else []
+        painter.setPen(_pen(theme.bone, 1.5))
+        painter.setBrush(QColor(theme.look))
+        for p in starts:
+            painter.drawEllipse(p, 4, 4)
+        if len(members) == 1:
+            m = members[0]
+            mark = session.marks.of_assembly(m.id)
+            words = f"left end of {mark or m.role} {m.section}"
+            self._tag(painter, theme, starts[0] + QPointF(9, -9), words)
 
     def _selected(self, painter: QPainter, theme: Theme) -> None:
         """The left end of each selected member, and marks where they matter."""
@@ -122,23 +225,27 @@ class Overlay:
 
     def _measures(self, painter: QPainter, theme: Theme) -> None:
         for m in self.session.measures:
-            p, q = self._at(m.a, m.b)
+            points = self._at(*m.points)
+            if m.kind == "angle":
+                points = [points[1], points[0], points[2]]
             painter.setPen(_pen(theme.look, 2))
-            painter.drawLine(p, q)
-            self._tag(painter, theme, (p + q) / 2, measured(m.a, m.b, self.session.units), centred=True)
+            painter.drawPolyline(QPolygonF(points))
+            at = points[1] if m.kind == "angle" else (points[0] + points[-1]) / 2
+            kept = " kept" if m.id in self.session.job.records else ""
+            self._tag(painter, theme, at, m.words + kept, centred=True)
 
     def _preview(self, painter: QPainter, theme: Theme) -> None:
         preview = self.session.tool.preview()
-        line = preview.line or ((preview.members[0].start, preview.members[0].end) if preview.members else ())
-        if not line:
-            return
-        p, q = self._at(*line)
         painter.setPen(_pen(theme.go, 2))
-        painter.drawLine(p, q)
-        painter.setBrush(QColor(theme.bone))
-        painter.drawEllipse(p, 4, 4)
-        if preview.words:
-            self._tag(painter, theme, (p + q) / 2 + QPointF(0, -16), preview.words, centred=True)
+        for path in preview.lines:
+            points = self._at(*path)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolyline(QPolygonF(points))
+            painter.setBrush(QColor(theme.bone))
+            painter.drawEllipse(points[0], 4, 4)
+        if preview.words and preview.at is not None:
+            (p,) = self._at(preview.at)
+            self._tag(painter, theme, p + QPointF(14, 30), preview.words)
 
     def _snap(self, painter: QPainter, theme: Theme, snap: Snap) -> None:
         (p,) = self._at(snap.point)
@@ -146,6 +253,19 @@ class Overlay:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(p, 8, 8)
         self._tag(painter, theme, p + QPointF(14, -14), snap.words)
+        away = self.session.plane.away(snap.point)
+        if abs(away) > 1.0:  # say how far a pick is off the plane, and show where it stands on it
+            (foot,) = self._at(tuple(self.session.plane.onto(snap.point).tolist()))
+            painter.setPen(_pen(theme.wrong, 1, Qt.PenStyle.DotLine))
+            painter.drawLine(p, foot)
+            side = "out of" if away > 0 else "behind"
+            if self.session.plane.level:
+                side = "above" if away > 0 else "below"
+            words = f"{self.session.length(abs(away))} {side} the plane"
+            self._tag(painter, theme, p + QPointF(14, 8), words, quiet=True)
+        if self.session.held:
+            painter.setPen(_pen(theme.wrong, 2))
+            painter.drawLine(p + QPointF(-11, 11), p + QPointF(11, 11))  # the plane, under the mark
 
     def _tag(
         self, painter: QPainter, theme: Theme, at: QPointF, words: str, centred: bool = False, quiet: bool = False
@@ -200,7 +320,7 @@ class Overlay:
     def _empty(self, painter: QPainter, theme: Theme) -> None:
         painter.setPen(QColor(theme.slate))
         self._font(painter, 15)
-        words = "No steel yet.\nPress G to type the grid and levels, C to place columns, B to draw beams."
+        words = "No steel yet.\nPress G to type the grid and levels, C to place columns, B to draw beams; or make a portal frame by numbers."
         painter.drawText(QRectF(0, 0, self.camera.width, self.camera.height * 0.5), Qt.AlignmentFlag.AlignCenter, words)
 
     def _font(self, painter: QPainter, pixels: int) -> None:

@@ -5,6 +5,7 @@ Done on the processor and not with a pass of ids: on a software renderer such a 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping
 
 import numpy as np
@@ -30,28 +31,58 @@ class Pickables:
             self.origin[i], self.axes[i] = piece.placement.origin, piece.placement.axes
             self.low[i], self.high[i] = (0, y0, z0), (part.length, y1, z1)
 
-    def at(self, origin: Array, direction: Array) -> tuple[Piece, Array] | None:
-        """The first piece a sight line meets, and where (model)."""
-        if not self.pieces:
-            return None
+    def _boxes(self, origin: Array, direction: Array, grow: float = 0.0) -> tuple[Array, Array, Array, Array]:
+        """Local sight lines (n, 3) origins and directions, and where they enter and leave each box."""
         o = np.einsum("ni,nij->nj", origin - self.origin, self.axes)
         d = np.einsum("i,nij->nj", direction, self.axes)
         with np.errstate(divide="ignore", invalid="ignore"):
-            t1, t2 = (self.low - o) / d, (self.high - o) / d
-        near = np.nanmax(np.minimum(t1, t2), axis=1)
-        far = np.nanmin(np.maximum(t1, t2), axis=1)
-        hits = np.flatnonzero(near <= far)
-        best: tuple[float, int] | None = None
+            t1, t2 = (self.low - grow - o) / d, (self.high + grow - o) / d
+        return o, d, np.nanmax(np.minimum(t1, t2), axis=1), np.nanmin(np.maximum(t1, t2), axis=1)
+
+    def at(
+        self, origin: Array, direction: Array, span: tuple[float, float] = (-math.inf, math.inf)
+    ) -> tuple[Piece, Array] | None:
+        """The first piece a sight line meets within a span of its length (what is clipped away is not met), and where
+        (model)."""
+        hit = self._first(origin, direction, span)
+        return (self.pieces[hit[1]], origin + direction * hit[0]) if hit else None
+
+    def _first(self, origin: Array, direction: Array, span: tuple[float, float]) -> tuple[float, int, int] | None:
+        """Distance, piece and triangle of the first hit."""
+        if not self.pieces:
+            return None
+        o, d, near, far = self._boxes(origin, direction)
+        hits = np.flatnonzero((near <= far) & (far >= span[0]) & (near <= span[1]))
+        best: tuple[float, int, int] | None = None
         for i in hits[np.argsort(near[hits])]:
             if best is not None and near[i] > best[0]:
                 break
-            t = self._exact(int(i), o[i], d[i])
-            if t is not None and (best is None or t < best[0]):
-                best = (t, int(i))
-        return (self.pieces[best[1]], origin + direction * best[0]) if best else None
+            met = self._exact(int(i), o[i], d[i], span)
+            if met is not None and (best is None or met[0] < best[0]):
+                best = (met[0], int(i), met[1])
+        return best
 
-    def _exact(self, i: int, o: Array, d: Array) -> float | None:
-        """Distance to the nearest triangle of a piece along a local sight line."""
+    def normal_at(self, origin: Array, direction: Array) -> Array | None:
+        """The outward normal (model) of the first face a sight line meets."""
+        hit = self._first(origin, direction, (-math.inf, math.inf))
+        if hit is None:
+            return None
+        piece = self.pieces[hit[1]]
+        mesh = plain_mesh(piece.part)
+        a, b, c = mesh.points[mesh.triangles[hit[2]]]
+        n = np.cross(b - a, c - a)
+        return np.asarray(piece.placement.axes @ (n / np.linalg.norm(n)))
+
+    def near(self, origin: Array, direction: Array, grow: float, most: int = 8) -> list[Piece]:
+        """Pieces whose boxes, grown by some mm, a sight line meets; those in front first."""
+        if not self.pieces:
+            return []
+        _, _, near, far = self._boxes(origin, direction, grow)
+        hits = np.flatnonzero(near <= far)
+        return [self.pieces[i] for i in hits[np.argsort(near[hits])][:most]]
+
+    def _exact(self, i: int, o: Array, d: Array, span: tuple[float, float]) -> tuple[float, int] | None:
+        """Distance to the nearest triangle of a piece along a local sight line, and which."""
         mesh = plain_mesh(self.pieces[i].part)
         t = mesh.points[mesh.triangles]
         e1, e2 = t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]
@@ -64,7 +95,11 @@ class Pickables:
             v = q @ d / det
             far = np.einsum("ij,ij->i", e2, q) / det
         hit = (np.abs(det) > 1e-12) & (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9)
-        return float(far[hit].min()) if hit.any() else None
+        hit &= (far >= span[0]) & (far <= span[1])
+        if not hit.any():
+            return None
+        k = int(np.flatnonzero(hit)[np.argmin(far[hit])])
+        return float(far[k]), k
 
     def corners(self) -> Array:
         """(n, 8, 3) corners of every piece in the model."""
@@ -87,12 +122,12 @@ class Pickables:
         found = set()
         for i in np.flatnonzero(rough):
             a, b = screen[i, ::2].mean(axis=0), screen[i, 1::2].mean(axis=0)
-            if _crosses(a, b, box, float(np.ptp(screen[i, ::2], axis=0).max()) / 2):
+            if crosses(a, b, box, float(np.ptp(screen[i, ::2], axis=0).max()) / 2):
                 found.add(self.pieces[i].owner)
         return found
 
 
-def _crosses(a: Array, b: Array, box: tuple[float, float, float, float], grow: float) -> bool:
+def crosses(a: Array, b: Array, box: tuple[float, float, float, float], grow: float) -> bool:
     """Whether a segment meets a box grown by some pixels (Liang-Barsky)."""
     low, high = 0.0, 1.0
     d = b - a

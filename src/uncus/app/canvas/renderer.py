@@ -14,7 +14,7 @@ _UNPACK_ALIGNMENT = 0x0CF5
 
 _VERTEX = """
 #version 330
-uniform mat4 view; uniform mat3 turn;
+uniform mat4 view; uniform mat3 turn; uniform vec4 eye; uniform vec2 clip;
 in vec3 at; in vec3 normal; in vec4 row0; in vec4 row1; in vec4 row2; in vec3 tint;
 out vec3 colour;
 void main() {
@@ -24,27 +24,34 @@ void main() {
     float light = 0.78 + 0.26 * max(dot(n, vec3(-0.35, 0.75, 0.56)), 0.0) + 0.08 * n.z;
     colour = tint * light;
     gl_Position = view * vec4(world, 1.0);
+    float depth = dot(eye.xyz, world) - eye.w;
+    gl_ClipDistance[0] = clip.x - depth;
+    gl_ClipDistance[1] = depth + clip.y;
 }
 """
 _LINE_VERTEX = """
 #version 330
-uniform mat4 view; uniform float lift;
+uniform mat4 view; uniform float lift; uniform vec4 eye; uniform vec2 clip;
 in vec3 at; in vec4 row0; in vec4 row1; in vec4 row2;
 void main() {
     vec4 p = vec4(at, 1.0);
-    gl_Position = view * vec4(dot(row0, p), dot(row1, p), dot(row2, p), 1.0);
+    vec3 world = vec3(dot(row0, p), dot(row1, p), dot(row2, p));
+    gl_Position = view * vec4(world, 1.0);
     gl_Position.z -= lift;
+    float depth = dot(eye.xyz, world) - eye.w;
+    gl_ClipDistance[0] = clip.x - depth;
+    gl_ClipDistance[1] = depth + clip.y;
 }
 """
 _FRAGMENT = """
 #version 330
-in vec3 colour; out vec4 pixel;
-void main() { pixel = vec4(colour, 1.0); }
+uniform float alpha; in vec3 colour; out vec4 pixel;
+void main() { pixel = vec4(colour * alpha, alpha); }
 """
 _LINE_FRAGMENT = """
 #version 330
-uniform vec3 ink; out vec4 pixel;
-void main() { pixel = vec4(ink, 1.0); }
+uniform vec3 ink; uniform float alpha; out vec4 pixel;
+void main() { pixel = vec4(ink * alpha, alpha); }
 """
 
 _QUAD_VERTEX = """
@@ -68,22 +75,29 @@ def rgb(colour: str) -> tuple[float, float, float]:
     return r, g, b
 
 
+SETS = ("rest", "moving", "lines", "ghost")  # solid, solid while moving, edges or work lines alone, see-through
+_CLIP_DISTANCES = (0x3000, 0x3001)  # GL_CLIP_DISTANCE0, 1
+_GHOST = 0.16
+
+
 class _Uploaded:
     def __init__(self, renderer: Renderer, batch: Batch) -> None:
         ctx = renderer.ctx
         self.batch = batch
         n = len(batch.places)
-        self.triangles = ctx.buffer(batch.shape.triangles.tobytes())
         self.places = ctx.buffer(batch.places.tobytes())
         self.tints = ctx.buffer(reserve=12 * n)
-        self.faces = ctx.vertex_array(
-            renderer.face_program,
-            [
-                (self.triangles, "3f 3f", "at", "normal"),
-                (self.places, "4f 4f 4f /i", "row0", "row1", "row2"),
-                (self.tints, "3f /i", "tint"),
-            ],
-        )
+        self.triangles = self.faces = None
+        if len(batch.shape.triangles):
+            self.triangles = ctx.buffer(batch.shape.triangles.tobytes())
+            self.faces = ctx.vertex_array(
+                renderer.face_program,
+                [
+                    (self.triangles, "3f 3f", "at", "normal"),
+                    (self.places, "4f 4f 4f /i", "row0", "row1", "row2"),
+                    (self.tints, "3f /i", "tint"),
+                ],
+            )
         self.count = n
         self.edges = None
         self.lines = None
@@ -129,14 +143,15 @@ class Renderer:
         self.line_program = self.ctx.program(vertex_shader=_LINE_VERTEX, fragment_shader=_LINE_FRAGMENT)
         program = self.ctx.program(vertex_shader=_QUAD_VERTEX, fragment_shader=_QUAD_FRAGMENT)
         self._quad = self.ctx.vertex_array(program, [])
-        self._sets: dict[str, list[_Uploaded]] = {"rest": [], "moving": []}
+        self._sets: dict[str, list[_Uploaded]] = {name: [] for name in SETS}
         self._preview: list[_Uploaded] = []
         self._target: _Target | None = None
         self._drawn: object = None
         self._version = 0
+        self._clip = (1e9, 1e9)
 
     def upload(self, name: str, batches: list[Batch]) -> None:
-        """Take the batches of one set: `rest` or `moving`."""
+        """Take the batches of one of the SETS."""
         for old in self._sets[name]:
             old.release()
         self._sets[name] = [_Uploaded(self, batch) for batch in batches]
@@ -154,7 +169,7 @@ class Renderer:
         """Colour each instance by its owner."""
         plain = np.array(rgb(default), dtype=np.float32)
         known: dict[str, NDArray[np.float32]] = {c: np.array(rgb(c), dtype=np.float32) for c in set(colours.values())}
-        for one in (*self._sets["rest"], *self._sets["moving"]):
+        for one in (one for name in SETS for one in self._sets[name]):
             tints = np.tile(plain, (one.count, 1))
             if colours:
                 for i, owner in enumerate(one.batch.owners):
@@ -164,8 +179,20 @@ class Renderer:
             one.tints.write(tints.tobytes())
         self._version += 1
 
-    def draw(self, framebuffer: int, camera: Camera, pixels: tuple[int, int], edge: str, moving: bool) -> None:
-        """Lay the steel over what the framebuffer shows, drawing it anew only where something changed."""
+    def draw(
+        self,
+        framebuffer: int,
+        camera: Camera,
+        pixels: tuple[int, int],
+        edge: str,
+        moving: bool,
+        clip: tuple[float, float] = (1e9, 1e9),
+    ) -> None:
+        """Lay the steel over what the framebuffer shows, drawing it anew only where something changed.
+
+        `clip` is how far before and behind the camera's target anything is drawn.
+        """
+        self._clip = clip
         ctx = self.ctx
         ctx.scissor = None
         screen = ctx.detect_framebuffer(framebuffer)
@@ -173,7 +200,7 @@ class Renderer:
             if self._target is not None:
                 self._target.release()
             self._target, self._drawn = _Target(ctx, pixels, self.samples), None
-        state = (camera.yaw, camera.pitch, camera.scale, *camera.target.tolist(), edge, moving, self._version)
+        state = (camera.yaw, camera.pitch, camera.scale, *camera.target.tolist(), edge, moving, self._version, clip)
         if state != self._drawn:
             self._draw_steel(self._target, camera, edge, moving)
             self._drawn = state
@@ -189,6 +216,8 @@ class Renderer:
             ctx.front_face = "ccw"
             _render(self._preview, edges=True)
         ctx.enable_only(moderngl.NOTHING)
+        for name in _CLIP_DISTANCES:
+            ctx.disable_direct(name)
         # the painter that follows uploads its letters in rows of four bytes
         QOpenGLContext.currentContext().functions().glPixelStorei(_UNPACK_ALIGNMENT, 4)
 
@@ -199,6 +228,13 @@ class Renderer:
         self.line_program["view"].write(view)
         self.line_program["lift"].value = 4.0 / camera.reach
         self.line_program["ink"].value = rgb(edge)
+        back = camera.axes[2]
+        for program in (self.face_program, self.line_program):
+            program["eye"].value = (*back.tolist(), float(back @ camera.target))
+            program["clip"].value = self._clip
+            program["alpha"].value = 1.0
+        for name in _CLIP_DISTANCES:
+            self.ctx.enable_direct(name)
 
     def _draw_steel(self, target: _Target, camera: Camera, edge: str, moving: bool) -> None:
         buffer = target.plain if moving else target.fine
@@ -211,13 +247,32 @@ class Renderer:
         chosen = self._sets["moving" if moving else "rest"]
         heavy = sum(one.count for one in chosen) > 1500
         _render(chosen, edges=not (moving and heavy))
+        for one in self._sets["lines"]:
+            if one.edges is not None:
+                one.edges.render(moderngl.LINES, instances=one.count)
+        self._draw_ghosts(buffer, moving and heavy)
         if buffer is not target.plain:
             self.ctx.copy_framebuffer(target.plain, buffer)
+
+    def _draw_ghosts(self, buffer: moderngl.Framebuffer, hurried: bool) -> None:
+        """What is ghosted, thin over what is solid; it hides nothing."""
+        ghosts = self._sets["ghost"]
+        if not ghosts:
+            return
+        self.ctx.enable(moderngl.BLEND)
+        self.ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        buffer.depth_mask = False
+        for program in (self.face_program, self.line_program):
+            program["alpha"].value = _GHOST
+        _render(ghosts, edges=not hurried)
+        buffer.depth_mask = True
+        self.ctx.disable(moderngl.BLEND)
 
 
 def _render(uploaded: list[_Uploaded], edges: bool) -> None:
     for one in uploaded:
-        one.faces.render(moderngl.TRIANGLES, instances=one.count)
+        if one.faces is not None:
+            one.faces.render(moderngl.TRIANGLES, instances=one.count)
     if edges:
         for one in uploaded:
             if one.edges is not None:

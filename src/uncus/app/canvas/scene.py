@@ -95,6 +95,33 @@ def _matrix(piece: Piece) -> NDArray[np.float64]:
     return np.hstack([piece.placement.axes, piece.placement.origin[:, None]]).ravel()
 
 
+_NO_TRIANGLES = np.zeros((0, 6), dtype=np.float32)
+_STICK = Shape(_NO_TRIANGLES, np.array([(0, 0, 0), (1, 0, 0)], dtype=np.float32))
+
+
+def outline_batches(assemblies: Iterable[Assembly]) -> list[Batch]:
+    """Edges alone."""
+    return [
+        Batch(Shape(_NO_TRIANGLES, b.shape.lines), b.places, b.owners)
+        for b in _part_batches(list(assemblies), Detail.PLAIN)
+    ]
+
+
+def stick_batches(assemblies: Iterable[Assembly]) -> list[Batch]:
+    """Work lines alone."""
+    places, owners = [], []
+    for a in assemblies:
+        start, way = np.asarray(a.member.start), np.subtract(a.member.end, a.member.start)
+        places.append(np.column_stack([way, np.zeros(3), np.zeros(3), start]).ravel())
+        owners.append(a.id)
+    return [Batch(_STICK, np.array(places, dtype=np.float32), owners)] if places else []
+
+
+def ghost_batches(assemblies: Iterable[Assembly]) -> list[Batch]:
+    """What is seen through: plain parts, no bolts."""
+    return _part_batches(list(assemblies), Detail.STOCK)
+
+
 def moving_batches(assemblies: Iterable[Assembly]) -> list[Batch]:
     """What is drawn while the view moves: stock of main parts and plates without holes, no bolts."""
     return _part_batches(list(assemblies), Detail.STOCK)

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import math
 
-from uncus.app.tools.tool import Commit, Tool
+from uncus.app.tools.tool import Commit, Site, Tool
 from uncus.frame.snaps import Snap
 from uncus.job.errors import JobError
-from uncus.job.job import Job
 from uncus.job.records import Connection, End, Member, derived_id
 
 
@@ -16,9 +15,11 @@ class ConnectTool(Tool):
 
     words = "Connect one"
 
-    def __init__(self, job: Job) -> None:
-        super().__init__(job.project.units)
-        self.job = job
+    picks_pieces = True
+
+    def __init__(self, site: Site) -> None:
+        super().__init__(site)
+        self.job = site.job
         self.member: Member | None = None
         self.end = End.LEFT
 

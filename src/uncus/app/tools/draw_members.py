@@ -1,26 +1,49 @@
-"""Drawing columns and beams."""
+"""Placing columns and beams by picks and typed values, one by one or along a path."""
 
 from __future__ import annotations
 
-import math
+import msgspec
+import numpy as np
 
-from uncus.app.tools.copying import fresh
-from uncus.app.tools.tool import Commit, Measure, Preview, Tool, along, between
+from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site, plain
+from uncus.frame.numbers.kind import ByNumbers, made
 from uncus.frame.snaps import Snap
 from uncus.job.errors import JobError
-from uncus.job.records import Member, Point
-from uncus.units import Units, format_length, parse_length
+from uncus.job.forms import fields
+from uncus.job.records import Member, Point, new_id
+from uncus.units import UnitError, format_length, parse_length
 
 
-class ColumnTool(Tool):
+def fresh(template: Member, start: Point, end: Point) -> Member:
+    """A new member like the template between two points."""
+    return msgspec.structs.replace(template, id=new_id(), start=start, end=end)
+
+
+def checked_member(member: Member) -> Member:
+    if problem := member.problem():
+        raise JobError(problem)
+    return member
+
+
+class TemplateTool(PointTool):
+    """Makes members like a template, which the facts show and change."""
+
+    def __init__(self, site: Site, template: Member) -> None:
+        super().__init__(site)
+        self.template = template
+
+    @property
+    def role(self) -> str:
+        return str(self.template.role).capitalize()
+
+
+class ColumnTool(TemplateTool):
     """One pick a column: its foot; its height is typed or that to the next level."""
 
     words = "Column"
-    picks_points = True
 
-    def __init__(self, units: Units, template: Member, height: float) -> None:
-        super().__init__(units)
-        self.template = template
+    def __init__(self, site: Site, template: Member, height: float) -> None:
+        super().__init__(site, template)
         self.height = height
 
     @property
@@ -28,113 +51,135 @@ class ColumnTool(Tool):
         return f"pick the foot; height {format_length(self.height, self.units)}, or type another"
 
     def _column(self, foot: Point) -> Member:
-        return fresh(self.template, foot, (foot[0], foot[1], foot[2] + self.height))
+        return fresh(self.template, foot, plain((foot[0], foot[1], foot[2] + self.height)))
 
-    def picked(self, snap: Snap) -> Commit:
-        return Commit("Column", (self._column(snap.point),))
+    def taken(self) -> Result:
+        foot = self.picks.pop().point
+        return Commit(self.role, (checked_member(self._column(foot)),))
 
-    def typed(self, text: str) -> None:
-        height = parse_length(text, self.units)
-        if height < 100:
-            raise JobError(
-                f"A column {format_length(height, self.units)} high is too short; type a height such as 12'-0."
-            )
+    def typed(self, text: str) -> Result:
+        try:
+            height = parse_length(text, self.units)
+        except UnitError:
+            if any(mark in text for mark in ",/") or " at " in text:
+                return super().typed(text)  # a place
+            raise
+        if not 100 <= height < 1e6:
+            shown = format_length(height, self.units)
+            raise JobError(f"A column {shown} high is too short or too tall; type a height such as 12'-0.")
         self.height = height
+        return None
 
     def preview(self) -> Preview:
         return Preview((self._column(self.pointer.point),)) if self.pointer else Preview()
 
 
-class TwoPicks(Tool):
-    """A tool that takes a first point and then a second."""
-
-    picks_points = True
-
-    def __init__(self, units: Units) -> None:
-        super().__init__(units)
-        self.start: Snap | None = None
-
-    def back(self) -> bool:
-        had = self.start is not None
-        self.start = None
-        return had
-
-
-class BeamTool(TwoPicks):
+class BeamTool(TemplateTool):
     """Two picks: the left end, then the far end or a typed length along the pointer."""
 
     words = "Beam"
 
-    def __init__(self, units: Units, template: Member) -> None:
-        super().__init__(units)
-        self.template = template
-
     @property
     def prompt(self) -> str:  # type: ignore[override]
-        return "pick the far end, or type a length" if self.start else "pick the left end"
+        return "pick the far end, or type a length" if self.picks else "pick the left end, or type a point such as 2/B"
 
-    def _beam(self, end: Point) -> Member:
-        assert self.start is not None
-        return fresh(self.template, self.start.point, end)
-
-    def picked(self, snap: Snap) -> Commit | None:
-        if self.start is None:
-            self.start = snap
+    def taken(self) -> Result:
+        if len(self.picks) < 2:
             return None
-        beam = self._beam(snap.point)
-        if problem := beam.problem():
-            raise JobError(problem)
-        self.start = None
-        return Commit("Beam", (beam,))
-
-    def typed(self, text: str) -> Commit | None:
-        length = parse_length(text, self.units)
-        if self.start is None:
-            raise JobError("Pick the left end first; then type the length.")
-        if self.pointer is None or self.pointer.point == self.start.point:
-            raise JobError("Point in the beam's direction first; then type the length.")
-        if abs(length) < 1:
-            raise JobError("A beam needs a length; type one such as 18'-0.")
-        return self.picked(Snap(along(self.start.point, self.pointer.point, length), "typed"))
+        a, b = self.points
+        beam = checked_member(fresh(self.template, a, b))
+        self.picks.clear()
+        return Commit(self.role, (beam,), landing=(a, b))
 
     def preview(self) -> Preview:
-        if self.start is None or self.pointer is None:
+        if not self.picks or self.pointer is None:
             return Preview()
-        beam = self._beam(self.pointer.point)
+        beam = fresh(self.template, self.points[0], self.pointer.point)
         if beam.problem():
             return Preview()
-        return Preview((beam,), words=format_length(beam.work_length, self.units))
+        words = f"{format_length(beam.work_length, self.units)}   left end first"
+        return Preview((beam,), (beam.start, beam.end) and ((beam.start, beam.end),), words, _middle(beam))
 
 
-class MeasureTool(TwoPicks):
-    """Two picks: straight, and along each axis, since points at different depths mislead."""
+class PolylineTool(TemplateTool):
+    """Points one after the other; Enter makes a member of each side."""
 
-    words = "Measure"
+    words = "Along a path"
 
     @property
     def prompt(self) -> str:  # type: ignore[override]
-        return "pick the second point" if self.start else "pick the first point"
+        if not self.picks:
+            return "pick the first point of the path"
+        return "pick the next point, or Enter to make the members"
 
-    def picked(self, snap: Snap) -> Measure | None:
-        if self.start is None:
-            self.start = snap
-            return None
-        found = Measure(self.start.point, snap.point)
-        self.start = None
-        return found
+    def taken(self) -> Result:
+        if len(self.picks) > 1:
+            checked_member(fresh(self.template, *self.points[-2:]))
+        return None
+
+    def _sides(self, points: tuple[Point, ...]) -> tuple[Member, ...]:
+        return tuple(fresh(self.template, a, b) for a, b in zip(points, points[1:], strict=False))
+
+    def typed(self, text: str) -> Result:
+        if text.strip():
+            return super().typed(text)
+        if len(self.picks) < 2:
+            raise JobError("A path needs two points at least; pick another one first.")
+        members = self._sides(tuple(self.points))
+        points = tuple(self.points)
+        self.picks.clear()
+        return Commit(f"{len(members)} along a path", members, landing=points)
 
     def preview(self) -> Preview:
-        if self.start is None or self.pointer is None:
+        path = self._path()
+        members = tuple(m for m in self._sides(path) if not m.problem())
+        if not members:
             return Preview()
-        return Preview(
-            line=(self.start.point, self.pointer.point),
-            words=measured(self.start.point, self.pointer.point, self.units),
+        total = format_length(sum(m.work_length for m in members), self.units)
+        return Preview(members, (path,), f"{len(members)} members, {total} in all", path[-1])
+
+
+class NumbersTool(PointTool):
+    """A frame from typed values, shown as it will be, and placed by picks."""
+
+    def __init__(self, site: Site, kind: ByNumbers) -> None:
+        self.words = kind.words  # type: ignore[misc]
+        super().__init__(site)
+        self.kind = kind
+        self.options = self._remembered(kind.params)
+
+    @property
+    def prompt(self) -> str:  # type: ignore[override]
+        return self.kind.picks[len(self.picks)] + ("; its values are at the right" if not self.picks else "")
+
+    def taken(self) -> Result:
+        if len(self.picks) < len(self.kind.picks):
+            return None
+        members = made(self.kind, self.options, [np.asarray(p) for p in self.points], self.units)
+        self.picks.clear()
+        count = f"{len(members)} members"
+        return Commit(self.kind.words, tuple(members), words=f"{self.kind.words}: {count} made, kept as plain members")
+
+    def preview(self) -> Preview:
+        path = self._path()
+        if len(path) < len(self.kind.picks):
+            return Preview(lines=(path,) if len(path) > 1 else ())
+        try:
+            members = made(self.kind, self.options, [np.asarray(p) for p in path], self.units)
+        except (JobError, UnitError) as error:
+            return Preview(lines=(path,), words=str(error), at=path[-1])
+        words = (
+            f"{len(members)} members, {format_length(float(np.linalg.norm(np.subtract(path[1], path[0]))), self.units)}"
         )
+        return Preview(tuple(members[:400]), (path,), words, path[-1])
+
+    @property
+    def form(self) -> list[str]:
+        return list(fields(self.kind.params))
 
 
-def measured(a: Point, b: Point, units: Units) -> str:
-    """A measure in words: straight, then what of it lies along x, y and z."""
-    d = between(a, b)
-    parts = [f"{axis} {format_length(abs(c), units)}" for axis, c in zip("xyz", d, strict=True) if abs(c) > 0.5]
-    straight = format_length(math.sqrt(sum(c * c for c in d)), units)
-    return straight if len(parts) < 2 else f"{straight}   {'  '.join(parts)}"
+def _middle(m: Member) -> Point:
+    return plain((np.asarray(m.start) + np.asarray(m.end)) / 2)
+
+
+__all__ = ["BeamTool", "ColumnTool", "NumbersTool", "PolylineTool", "Snap", "TemplateTool", "fresh"]

@@ -3,56 +3,96 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any, Protocol
 
 import msgspec
+import numpy as np
 
-from uncus.frame.snaps import Snap
-from uncus.job.records import AnyRecord, Member, Point
+from uncus.frame.planes import Plane
+from uncus.frame.snaps import Snap, SnapKind
+from uncus.frame.typed import typed_point
+from uncus.job.forms import checked
+from uncus.job.job import Job
+from uncus.job.records import AnyRecord, Grid, Measured, Member, Point
+from uncus.shop.shop import Shop
 from uncus.units import Units
 
 
+class Site(Protocol):
+    """What a tool may know of where it works."""
+
+    job: Job
+    shop: Shop
+    plane: Plane
+
+    @property
+    def units(self) -> Units: ...
+
+    @property
+    def grid(self) -> Grid | None: ...
+
+    @property
+    def members(self) -> list[Member]:
+        """The selected members."""
+
+    def remembered(self, tool: str) -> dict[str, Any]:
+        """The user's own values of a tool's options."""
+
+
 class Commit(msgspec.Struct, frozen=True):
-    """One change to make, under one undo step."""
+    """One change to make, under one undo step. `words` say more than the label what was done; `landing` are points of
+    new members that may have missed the steel over them."""
 
     label: str
     put: tuple[AnyRecord, ...] = ()
     drop: tuple[str, ...] = ()
-
-
-class Measure(msgspec.Struct, frozen=True):
-    """A measure that stays in the view until cleared."""
-
-    a: Point
-    b: Point
+    words: str = ""
+    landing: tuple[Point, ...] = ()
 
 
 class Preview(msgspec.Struct, frozen=True):
     """What a tool is about to make, and lines to show on the way (model points)."""
 
     members: tuple[Member, ...] = ()
-    line: tuple[Point, ...] = ()
+    lines: tuple[tuple[Point, ...], ...] = ()
     words: str = ""
+    at: Point | None = None  # where the words stand
+
+
+Result = Commit | Measured | Plane | None
 
 
 class Tool:
-    """Base: takes nothing, shows nothing. `units` is the job's."""
+    """Base: takes nothing, shows nothing."""
 
     words = "Select"
     prompt = "pick a piece, or drag a box; then edit its facts at the right"
-    picks_points = False
+    picks_points = False  # points by snap
+    picks_pieces = False  # pieces or their faces
+    picks_edges = False  # edges of pieces too, not only their work lines
+    options: Any = None  # a struct of values that makes its own form
 
-    def __init__(self, units: Units) -> None:
-        self.units = units
+    def __init__(self, site: Site) -> None:
+        self.site = site
         self.pointer: Snap | None = None
+
+    @property
+    def units(self) -> Units:
+        return self.site.units
+
+    @property
+    def last(self) -> Point | None:
+        """The point picked before, from which typed values count."""
+        return None
 
     def moved(self, snap: Snap) -> None:
         self.pointer = snap
 
-    def picked(self, snap: Snap) -> Commit | Measure | None:
-        """A click on a point."""
+    def picked(self, snap: Snap) -> Result:
+        """A click."""
         return None
 
-    def typed(self, text: str) -> Commit | Measure | None:
+    def typed(self, text: str) -> Result:
         """Text entered in the prompt. Raises UnitError or JobError with a sentence."""
         return None
 
@@ -63,14 +103,63 @@ class Tool:
     def preview(self) -> Preview:
         return Preview()
 
+    def set_option(self, name: str, value: Any) -> None:
+        """Change one option. Raises JobError where it cannot be."""
+        self.options = checked(type(self.options), {**msgspec.structs.asdict(self.options), name: value})
 
-def between(a: Point, b: Point) -> tuple[float, float, float]:
-    return b[0] - a[0], b[1] - a[1], b[2] - a[2]
+    def _remembered(self, options: type) -> Any:
+        """The options as the user left them; what no longer fits falls back to the tool's own."""
+        known = set(options.__struct_fields__)
+        own = {k: v for k, v in self.site.remembered(self.words).items() if k in known}
+        try:
+            return checked(options, own)
+        except (ValueError, LookupError):
+            return options()
 
 
-def along(a: Point, b: Point, length: float) -> Point:
-    """The point `length` from a towards b; along x where b is a."""
-    d = between(a, b)
-    size = sum(c * c for c in d) ** 0.5
-    u: Sequence[float] = [c / size for c in d] if size > 1e-6 else (1.0, 0.0, 0.0)
-    return a[0] + u[0] * length, a[1] + u[1] * length, a[2] + u[2] * length
+class PointTool(Tool):
+    """Takes points one after the other, by pick or typed; `taken` says what comes of them."""
+
+    picks_points = True
+
+    def __init__(self, site: Site) -> None:
+        super().__init__(site)
+        self.picks: list[Snap] = []
+
+    @property
+    def points(self) -> list[Point]:
+        return [p.point for p in self.picks]
+
+    @property
+    def last(self) -> Point | None:
+        return self.picks[-1].point if self.picks else None
+
+    def picked(self, snap: Snap) -> Result:
+        before = list(self.picks)
+        self.picks.append(snap)
+        try:
+            return self.taken()
+        except Exception:
+            self.picks = before
+            raise
+
+    def taken(self) -> Result:
+        """Called after each pick: None to go on."""
+        raise NotImplementedError
+
+    def typed(self, text: str) -> Result:
+        pointer = np.asarray(self.pointer.point) if self.pointer else None
+        last = np.asarray(self.last) if self.last else None
+        point = typed_point(text, self.site.plane, self.site.grid, self.units, last, pointer)
+        return self.picked(Snap(plain(point), "typed", kind=SnapKind.PLANE))
+
+    def back(self) -> bool:
+        return bool(self.picks and self.picks.pop())
+
+    def _path(self) -> tuple[Point, ...]:
+        return (*self.points, *([self.pointer.point] if self.pointer and self.picks else []))
+
+
+def plain(v: Sequence[float] | np.ndarray) -> Point:
+    """A model point from an array, free of the last bits of noise."""
+    return round(float(v[0]), 6) + 0.0, round(float(v[1]), 6) + 0.0, round(float(v[2]), 6) + 0.0

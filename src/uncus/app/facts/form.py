@@ -1,0 +1,52 @@
+"""A form made from a struct of values: a row a field, in the job's units."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtWidgets import QFormLayout, QLabel, QWidget
+
+from uncus.app.facts.fields import ChoiceField, TextField
+from uncus.catalog.sections import sections
+from uncus.job.forms import fields, shown_value, typed_value
+from uncus.units import Units
+
+
+def new_form() -> QFormLayout:
+    form = QFormLayout()
+    form.setHorizontalSpacing(10)
+    form.setVerticalSpacing(4)
+    form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.AllNonFixedFieldsGrow)
+    return form
+
+
+def add_row(form: QFormLayout, words: str, field: QWidget, help: str = "") -> None:
+    label = QLabel(words)
+    label.setProperty("quiet", True)
+    label.setBuddy(field)
+    label.setToolTip(help)
+    label.setWordWrap(True)
+    if help:
+        field.setToolTip(help)
+    form.addRow(label, field)
+
+
+def struct_form(
+    form: QFormLayout, values: Any, units: Units, enter: Callable[[str, Any], bool], prefix: str = ""
+) -> None:
+    """Rows for each described field of a struct. `enter` takes a field's name and new value and says whether it was
+    taken; what cannot be read raises inside it."""
+    for name, about in fields(type(values)).items():
+        value = getattr(values, name)
+
+        def take(text: str, name: str = name, about=about) -> bool:  # type: ignore[no-untyped-def]
+            return enter(name, lambda: typed_value(about, text, units))
+
+        accessible = f"{prefix}{about.words}"
+        if about.choices:
+            field: QWidget = ChoiceField(accessible, str(value), about.choices, take)
+        else:
+            offers = list(sections()) if about.unit == "section" else ()
+            field = TextField(accessible, shown_value(about, value, units), take, offers=offers)
+        add_row(form, about.words, field, about.help)

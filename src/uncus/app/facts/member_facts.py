@@ -1,0 +1,300 @@
+"""Facts of members: one or many, each value shared or mixed, each edit one undo."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import msgspec
+
+from uncus.app import framing
+from uncus.app.facts.fields import ChoiceField, TextField, shared
+from uncus.app.facts.page import Page
+from uncus.catalog.grades import GRADES, usual_grade
+from uncus.catalog.sections import Form, section, sections
+from uncus.frame.roll import RollBy, Toes
+from uncus.job.errors import JobError
+from uncus.job.records import Connection, Double, Layout, Leg, Line, Member, Role
+from uncus.shop.whereabouts import whereabouts
+from uncus.units import format_angle, format_typed, format_weight, parse_angle, parse_length
+
+Edit = Callable[[str, Callable[[Member], Member]], bool]
+
+
+def show_members(page: Page, members: list[Member]) -> None:
+    session = page.session
+    marks = session.marks
+    roles = sorted({str(m.role) for m in members})
+    if len(members) == 1:
+        m = members[0]
+        mark = marks.of_assembly(m.id)
+        page.title(
+            f"{str(m.role).capitalize()}{' ' + mark if mark else ''}",
+            f"{whereabouts(session.grid, session.shop.assemblies[m.id])}"
+            if m.id in session.shop.assemblies
+            else "not in the catalogue",
+        )
+    else:
+        page.title(f"{len(members)} members", ", ".join(roles))
+    member_fields(page, members, lambda label, change: _edit(page, label, members, change))
+    if len(members) == 1:
+        _work_points(page, members[0])
+    page.button(
+        "Flip ends", "Exchange which end is the left one; the steel stays (X)", lambda: framing.flip(page.session)
+    )
+    _results(page, members)
+    _ends(page, members)
+
+
+def _edit(page: Page, label: str, members: Sequence[Member], change: Callable[[Member], Member]) -> bool:
+    return page.session.attempt(lambda: _put(page, label, [change(m) for m in members]))
+
+
+def _put(page: Page, label: str, records: Sequence[Member]) -> None:
+    with page.session.job.change(label) as c:
+        for record in records:
+            c.put(record)
+
+
+def member_fields(page: Page, members: Sequence[Member], edit: Edit) -> None:
+    replace = msgspec.structs.replace
+    page.heading("Section")
+    page.row(
+        "Section",
+        TextField(
+            "Section",
+            shared([m.section for m in members]),
+            lambda t: edit("Section", lambda m: replace(m, section=section(t).name)),
+            offers=list(sections()),
+        ),
+        "Any usual spelling: w12x26, HSS6X6X1/4, IPE200",
+    )
+    usual = shared([_usual(m) for m in members]) or "usual"
+    grades = [m.grade for m in members]
+    page.row(
+        "Grade",
+        ChoiceField(
+            "Grade",
+            (shared(grades) or f"{usual} (usual)") if shared(grades) is not None else None,
+            [f"{usual} (usual)", *GRADES],
+            lambda t: edit("Grade", lambda m: replace(m, grade="" if "(usual)" in t else t)),
+        ),
+    )
+    page.row(
+        "Role",
+        ChoiceField(
+            "Role",
+            shared([str(m.role) for m in members]),
+            [str(r) for r in Role],
+            lambda t: edit("Role", lambda m: replace(m, role=Role(t))),
+        ),
+    )
+    page.row(
+        "Lot",
+        TextField("Lot", shared([m.lot for m in members]), lambda t: edit("Lot", lambda m: replace(m, lot=t or "1"))),
+    )
+    finishes = shared([m.finish for m in members])
+    page.row(
+        "Finish",
+        TextField(
+            "Finish",
+            finishes,
+            lambda t: edit("Finish", lambda m: replace(m, finish=t)),
+            placeholder=page.session.job.project.finish,
+        ),
+    )
+    page.heading("Position")
+    page.row(
+        "Work line at",
+        ChoiceField(
+            "Work line at",
+            shared([str(m.line) for m in members]),
+            [str(x) for x in Line],
+            lambda t: edit("Work line", lambda m: replace(m, line=Line(t))),
+        ),
+        "Which line of the section lies on the work line",
+    )
+    _length(
+        page, "Above it", "rise", members, edit, "How far the section is raised above the work line; minus lowers it"
+    )
+    page.row(
+        "Roll",
+        TextField(
+            "Roll",
+            shared([format_angle(m.roll) for m in members]),
+            lambda t: edit("Roll", lambda m: replace(m, roll=parse_angle(t) % 360)),
+        ),
+        "Degrees about the member's own line",
+    )
+    _turning(page, members, edit)
+    if any(_is_angle(m) for m in members):
+        _pair(page, [m for m in members if _is_angle(m)], edit)
+    page.heading("Ends")
+    _length(page, "Pull back left", "left_back", members, edit, "Takes from the left end; minus runs it on")
+    _length(page, "Pull back right", "right_back", members, edit, "Takes from the right end; minus runs it on")
+    _length(page, "Camber", "camber", members, edit, "Mill camber at the middle")
+
+
+_BY = "worked out..."
+
+
+def _turning(page: Page, members: Sequence[Member], edit: Edit) -> None:
+    """Roll worked out from supports, and which way toes point: for what is placed."""
+    session = page.session
+    if not all(m.id in session.job.records for m in members):
+        return
+    field = ChoiceField("Roll by", _BY, [_BY, *(str(by) for by in RollBy)], lambda t: _roll(page, t))
+    page.row("Roll by", field, "What the member rests on gives the angle; what was used is said below.")
+    if any(framing.has_toes(m) for m in members):
+        choices = ["as they are", *(str(t) for t in Toes)]
+        field = ChoiceField("Toes", choices[0], choices, lambda t: _toes(page, t))
+        page.row("Toes", field, "In: to the middle of the building.")
+
+
+def _roll(page: Page, text: str) -> bool:
+    if text != _BY:
+        framing.roll_by(page.session, RollBy(text))
+    return True
+
+
+def _toes(page: Page, text: str) -> bool:
+    if text in list(Toes):
+        framing.point_toes(page.session, Toes(text))
+    return True
+
+
+def _is_angle(m: Member) -> bool:
+    try:
+        return section(m.section).form is Form.ANGLE
+    except LookupError:
+        return False
+
+
+def _pair(page: Page, members: Sequence[Member], edit: Edit) -> None:
+    """One angle, or two: how they stand, their gap and stitches."""
+    replace = msgspec.structs.replace
+    units = page.session.units
+
+    def change(**values: object) -> Callable[[Member], Member]:
+        return lambda m: replace(m, double=replace(m.double or Double(), **values)) if _is_angle(m) else m
+
+    def layout(text: str) -> bool:
+        if text == "single":
+            return edit("Single angle", lambda m: replace(m, double=None))
+        return edit("Double angle", change(layout=Layout(text)))
+
+    page.heading("Angles")
+    shown = shared([str(m.double.layout) if m.double else "single" for m in members])
+    page.row(
+        "Angles", ChoiceField("Angles", shown, ["single", *(str(x) for x in Layout)], layout), "One angle, or a pair."
+    )
+    pairs = [m.double for m in members if m.double]
+    if not pairs:
+        return
+    legs = shared([str(p.leg) for p in pairs])
+    page.row(
+        "Legs together",
+        ChoiceField("Legs together", legs, [str(x) for x in Leg], lambda t: edit("Leg", change(leg=Leg(t)))),
+    )
+    gap = shared([format_typed(p.gap, units) for p in pairs])
+    page.row("Gap", TextField("Gap", gap, lambda t: edit("Gap", change(gap=parse_length(t, units)))))
+    count = shared(["" if p.stitches is None else str(p.stitches) for p in pairs])
+    page.row(
+        "Stitches",
+        TextField("Stitches", count, lambda t: edit("Stitches", change(stitches=_count(t))), placeholder="by spacing"),
+        "How many stitch plates; empty: by the spacing below.",
+    )
+    apart = shared(["" if p.spacing is None else format_typed(p.spacing, units) for p in pairs])
+    page.row(
+        "At most apart",
+        TextField(
+            "At most apart",
+            apart,
+            lambda t: edit("Stitch spacing", change(spacing=parse_length(t, units) if t else None)),
+            placeholder="none",
+        ),
+        "The largest spacing of stitch plates, where no count is given.",
+    )
+
+
+def _count(text: str) -> int | None:
+    if not text:
+        return None
+    if not text.isdigit():
+        raise JobError(f"Stitches is a whole number; “{text}” is not.")
+    return int(text[:6])
+
+
+def _work_points(page: Page, m: Member) -> None:
+    """Where the ends are, and what moves them."""
+    page.heading("Work points")
+    for words, p in (("Left", m.start), ("Right", m.end)):
+        page.fact(words, "  ".join(page.session.length(c) for c in p))
+
+
+def _length(
+    page: Page,
+    words: str,
+    name: str,
+    members: Sequence[Member],
+    edit: Edit,
+    help: str,
+) -> None:
+    units = page.session.units
+    values = [format_typed(getattr(m, name), units) for m in members]
+    page.row(
+        words,
+        TextField(
+            words,
+            shared(values),
+            lambda t: edit(words, lambda m: msgspec.structs.replace(m, **{name: parse_length(t, units)})),
+        ),
+        help,
+    )
+
+
+def _results(page: Page, members: Sequence[Member]) -> None:
+    shop, units = page.session.shop, page.session.units
+    found = [shop.assemblies[m.id] for m in members if m.id in shop.assemblies]
+    if not found:
+        return
+    page.heading("Steel")
+    if len(found) == 1:
+        a = found[0]
+        page.fact("Cut length", page.session.length(a.main.part.length))
+        page.fact("Work points", page.session.length(a.member.work_length))
+        page.fact("Parts", str(len(a.pieces)))
+    page.fact("Gross", format_weight(sum(a.gross for a in found), units))
+    page.fact("Net", format_weight(sum(a.net for a in found), units))
+
+
+def _ends(page: Page, members: Sequence[Member]) -> None:
+    """The connections of the members: pick one to edit it, or all of a kind."""
+    found: dict[str, list[Connection]] = {}
+    for m in members:
+        for c in page.session.shop.connections_at(m.id):
+            if c.member == m.id:
+                found.setdefault(c.kind, []).append(c)
+    page.heading("Connections")
+    if not found:
+        page.fact("None", "stage Connect, R joins the ends")
+    for kind, connections in found.items():
+        if len(members) == 1:
+            for c in connections:
+                _choose(page, f"{str(c.end).capitalize()} end: {kind}", [c])
+        else:
+            _choose(page, f"{len(connections)} {kind}s", connections)
+
+
+def _choose(page: Page, words: str, connections: list[Connection]) -> None:
+    wrong = any(
+        page.session.shop.connections[c.id].findings for c in connections if c.id in page.session.shop.connections
+    )
+    ids = {c.id for c in connections}
+    page.button(("▲ " if wrong else "") + words, "Edit its facts", lambda: page.session.select(ids), words)
+
+
+def _usual(member: Member) -> str:
+    try:
+        return usual_grade(section(member.section))
+    except LookupError:
+        return "usual"

@@ -1,0 +1,203 @@
+"""The commands of the stage Frame: laying out, steel, changes, seeing; and the snaps that keys force."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from uncus.app import framing
+from uncus.app.command import Command, ask, some_members, some_selected, some_steel
+from uncus.app.framing import take_up
+from uncus.app.seeing import Style
+from uncus.app.session import Session
+from uncus.frame.numbers.kinds import BY_NUMBERS
+from uncus.frame.roll import RollBy, Toes
+from uncus.frame.snaps import SnapKind
+from uncus.job.records import Role
+
+Do = Callable[[Session], None]
+
+
+def _frame(
+    id: str,
+    words: str,
+    key: str,
+    group: str,
+    icon: str,
+    help: str,
+    do: Do,
+    when: Callable[[Session], bool] = lambda _: True,
+) -> Command:
+    return Command(id, words, key, "Frame", group, icon, help, do, when)
+
+
+def _anywhere(
+    id: str, words: str, key: str, help: str, do: Do, when: Callable[[Session], bool] = lambda _: True
+) -> Command:
+    return Command(id, words, key, "", "", "frame", help, do, when)
+
+
+SNAP_KEYS = {
+    SnapKind.END: "Alt+E",
+    SnapKind.MIDDLE: "Alt+M",
+    SnapKind.CROSSING: "Alt+X",
+    SnapKind.LIFTED: "Alt+L",
+    SnapKind.APPARENT: "Alt+A",
+    SnapKind.GRID: "Alt+G",
+    SnapKind.SQUARE: "Alt+Q",
+    SnapKind.NEAREST: "Alt+N",
+    SnapKind.HOLE: "Alt+O",
+    SnapKind.CORNER: "Alt+C",
+    SnapKind.PLANE: "Alt+P",
+}
+_SNAP_HELP = {
+    SnapKind.END: "ends of members and guides",
+    SnapKind.MIDDLE: "middles of members",
+    SnapKind.CROSSING: "where two lines meet",
+    SnapKind.LIFTED: "a plan crossing, lifted onto the member that passes there",
+    SnapKind.APPARENT: "a plan crossing, left on the work plane",
+    SnapKind.GRID: "crossings of grid lines",
+    SnapKind.SQUARE: "square to a line, from the last point",
+    SnapKind.NEAREST: "the nearest point of a line or edge",
+    SnapKind.HOLE: "centres of holes",
+    SnapKind.CORNER: "corners of pieces",
+    SnapKind.PLANE: "the work plane itself",
+}
+_NUMBER_KEYS = {
+    "portal frame": "N",
+    "bay of bracing": "Shift+B",
+    "run of purlins or girts": "Shift+P",
+    "flat truss": "Shift+T",
+}
+_NUMBER_ICONS = {
+    "portal frame": "portal",
+    "bay of bracing": "bracing",
+    "run of purlins or girts": "runs",
+    "flat truss": "truss",
+}
+
+LAY_OUT = (
+    _frame("grid", "Grid and levels", "G", "Lay out", "grid", "Type the spacings of the grid and the heights of the levels; move and skew lines.", ask("grid")),
+    _frame("plane", "Work plane", "W", "Lay out", "plane", "Choose what picks lie on: a level, a grid wall, a face, a member, three points, the view.", ask("plane")),
+    _frame("guide", "Guide", "U", "Lay out", "guide", "Throw-away lines for picking: parallel, square, round a plate, along bolts.", take_up("guide")),
+)  # fmt: skip
+
+STEEL = (
+    _frame("column", "Column", "C", "Steel", "column", "Pick a foot for each column; type its height.", framing.column),
+    _frame("beam", "Beam", "B", "Steel", "beam", "Pick the left end, then the far end or type a length.", framing.beam),
+    _frame("polyline", "Along a path", "Y", "Steel", "path", "Pick point after point; Enter makes a member of each side.", framing.polyline),
+    *(
+        _frame(name, kind.words, _NUMBER_KEYS[name], "Steel", _NUMBER_ICONS[name], f"By numbers: {kind.help}", lambda s, n=name: framing.by_numbers(s, n))
+        for name, kind in BY_NUMBERS.items()
+    ),
+    *(
+        _frame(f"draw {role}", f"Draw a {role}", "", "", "beam", f"Pick both ends of a {role}.", lambda s, r=role: framing.beam(s, r))
+        for role in Role if role not in (Role.COLUMN, Role.BEAM)
+    ),
+)  # fmt: skip
+
+CHANGE = (
+    _frame("copy", "Copy", "K", "Change", "copy", "From a point to as many others as you pick.", take_up("copy"), some_members),
+    _frame("move", "Move", "V", "Change", "move", "From a point to another, or by typed distances.", take_up("move"), some_members),
+    _frame("rotate", "Rotate", "T", "Change", "rotate", "About a point, square to the work plane.", take_up("rotate"), some_members),
+    _frame("mirror", "Mirror", "I", "Change", "mirror", "In a line; channels and connections are mirrored too.", take_up("mirror"), some_members),
+    _frame("array", "Array", "A", "Change", "array", "Copies at even steps, or onto other grid lines.", take_up("array"), some_members),
+    _frame("split", "Split", "S", "Change", "split", "Cut what is selected by lines or the work plane.", take_up("split"), some_members),
+    _frame("trim", "Trim or extend", "E", "Change", "trim", "Take the nearer ends to another member or the work plane.", take_up("trim"), some_members),
+    _frame("join", "Join in line", "J", "Change", "join", "Make members in line and end to end one.", framing.join_members, some_members),
+    _frame("work point", "Move work point", "Q", "Change", "point", "Move a point that members share; what stands on it follows.", take_up("work point"), some_steel),
+    _frame("flip", "Flip ends", "X", "", "copy", "Exchange which end is the left one; the steel stays.", framing.flip, some_members),
+    _frame("delete", "Delete", "Del", "Change", "delete", "Delete what is selected: members with their connections, guides, view frames.", Session.delete, some_selected),
+    *(
+        _frame(f"roll {by.name}", f"Roll: {by}", "", "", "rotate", "Worked out from what the member rests on.", lambda s, b=by: framing.roll_by(s, b), some_members)
+        for by in RollBy
+    ),
+    *(
+        _frame(f"toes {toes}", f"Toes {toes}", "", "", "rotate", "Turn channels and angles.", lambda s, t=toes: framing.point_toes(s, t), some_members)
+        for toes in Toes
+    ),
+)  # fmt: skip
+
+SEE = (
+    _frame("measure", "Measure", "M", "Measure", "measure", "Straight and along the plane, an angle, an edge distance, a chain.", take_up("measure")),
+    _frame("clear", "Clear measures", "Shift+M", "Measure", "clear", "Take all measures out of the view and the job.", Session.clear_measures),
+    _frame("keep measures", "Keep measures", "", "", "measure", "Keep what is measured with the job.", Session.keep_measures),
+    _frame("clear guides", "Clear guides", "Shift+U", "", "clear", "The selected guides, or all.", Session.clear_guides),
+    _frame("view frame", "View frame", "Z", "Measure", "view", "Place the box that a drawing view is made from.", take_up("view frame")),
+)  # fmt: skip
+
+PLANES = (
+    _frame("next level", "Next level up", "PgUp", "", "plane", "Work on the plane of the next level.", lambda s: framing.next_level(s, 1)),
+    _frame("level down", "Next level down", "PgDown", "", "plane", "Work on the plane of the level below.", lambda s: framing.next_level(s, -1)),
+    _frame("depth", "Plane in or out", "D", "", "plane", "Move the work plane by a typed depth.", take_up("depth")),
+    _frame("three points", "Plane by three points", "", "", "plane", "Origin, the way of x, the side of y.", take_up("three points")),
+    _frame("web plane", "Plane of a member's web", "", "", "plane", "Through its work line.", take_up("web plane"), some_steel),
+    _frame("flange plane", "Plane of a member's flange", "", "", "plane", "Through its work line.", take_up("flange plane"), some_steel),
+    _frame("face plane", "Plane of a face", "", "", "plane", "The face of a piece that you pick.", ask("face plane"), some_steel),
+    _frame("view plane", "Plane of the view", "", "", "plane", "Square to the line of sight.", ask("view plane")),
+    _frame("keep plane", "Keep the work plane", "", "", "plane", "Give the plane in use a name.", ask("keep plane")),
+    _frame("forget plane", "Forget the work plane", "", "", "plane", "Take the kept plane in use away.", lambda s: s.attempt(lambda: framing.forget_plane(s))),
+)  # fmt: skip
+
+
+def _hide(session: Session) -> None:
+    session.seeing.hide(session.selection)
+    session.select(())
+    session.view_changed.emit()
+
+
+def _only(session: Session) -> None:
+    session.seeing.show_only(session.selection, session.shop.assemblies)
+    session.view_changed.emit()
+
+
+def _ghost(session: Session) -> None:
+    session.seeing.ghost_rest(session.selection, session.shop.assemblies)
+    session.view_changed.emit()
+
+
+def _all(session: Session) -> None:
+    session.seeing.show_all()
+    session.seeing.clip(None, None)
+    session.view_changed.emit()
+
+
+def _style(style: Style) -> Do:
+    def do(session: Session) -> None:
+        session.seeing.set_style(session.selection or session.shop.assemblies, style)
+        session.view_changed.emit()
+
+    return do
+
+
+def _left_ends(session: Session) -> None:
+    session.seeing.left_ends = not session.seeing.left_ends
+    session.view_changed.emit()
+
+
+VIEW = (
+    _anywhere("hide", "Hide", "H", "Leave what is selected out of the view.", _hide, some_members),
+    _anywhere("only", "Show only", "Shift+H", "Leave all but what is selected out of the view.", _only, some_members),
+    _anywhere("ghost", "Ghost the rest", "Ctrl+H", "See through all but what is selected.", _ghost, some_members),
+    _anywhere("show all", "Show all", "Shift+A", "Nothing hidden, ghosted or clipped.", _all),
+    *(_anywhere(f"style {s}", f"Draw as {s}", "", "What is selected, or everything.", _style(s), some_steel) for s in Style),
+    _anywhere("left ends", "Show left ends", "Shift+L", "Mark the left end of every member.", _left_ends, some_steel),
+    _anywhere("view plan", "View: plan", "F5", "From above.", ask("view plan")),
+    _anywhere("view elevation", "View: elevation", "F6", "Square to an upright work plane, else from the south.", ask("view elevation")),
+    _anywhere("view section", "View: section", "F7", "Cut at the work plane, with a little depth.", ask("view section")),
+    _anywhere("view free", "View: free", "F8", "From a corner; middle drag turns.", ask("view free")),
+    _anywhere("through frame", "Look through the view frame", "", "The selected frame's own view.", ask("through frame")),
+    _anywhere("keep view", "Keep this view", "", "Give the view a name, with what is hidden and clipped.", ask("keep view")),
+    _anywhere("lens", "Lens", "Ctrl+L", "Pick out pieces by what is known of them: select, colour, show only.", ask("lens")),
+    _anywhere("preferences", "Preferences", "Ctrl+,", "Look, snap distance, mouse, usual offsets.", ask("preferences")),
+    _anywhere("type", "Type a value", "F2", "Put the keys into the prompt.", ask("type")),
+)  # fmt: skip
+
+SNAPS = (
+    _anywhere("hold", "Hold picks to the work plane", "Alt+H", "Every pick is dropped onto the work plane until you let go.", Session.hold),
+    *(
+        _anywhere(f"snap {kind}", f"Snap: {kind} only", key, f"The next pick takes only {_SNAP_HELP[kind]}.", lambda s, k=kind: s.force(k))
+        for kind, key in SNAP_KEYS.items()
+    ),
+)  # fmt: skip
+
+FRAME = (*LAY_OUT, *STEEL, *CHANGE, *SEE, *PLANES, *VIEW, *SNAPS)

@@ -1,0 +1,242 @@
+"""What the stage Frame does with a session: work planes, tools to take up, and changes of the selection at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+import msgspec
+import numpy as np
+
+from uncus.app.session import Session
+from uncus.app.tools.change_members import ArrayTool, CopyTool, MirrorTool, MoveTool, RotateTool, WorkPointTool
+from uncus.app.tools.cut_members import SplitTool, TrimTool
+from uncus.app.tools.draw_members import BeamTool, ColumnTool, NumbersTool, PolylineTool
+from uncus.app.tools.guide import GuideTool
+from uncus.app.tools.lay_out import DepthTool, MemberPlaneTool, ThreePointsTool, ViewFrameTool
+from uncus.app.tools.measure import MeasureTool
+from uncus.catalog.sections import Form, UnknownSection, section
+from uncus.frame.cuts import join
+from uncus.frame.grids import bounds, runs
+from uncus.frame.moves import flipped_with
+from uncus.frame.neighbours import Segments
+from uncus.frame.numbers.kinds import BY_NUMBERS
+from uncus.frame.planes import Plane, kept_plane, level_plane, wall_plane
+from uncus.frame.roll import RollBy, Rolled, Toes, by_supports, turned_toes
+from uncus.job.errors import JobError
+from uncus.job.records import Connection, Member, Role, WorkPlane, new_id
+from uncus.units import FOOT
+
+_USUAL = {
+    Role.COLUMN: ("W10X49", "HEB200"),
+    Role.BEAM: ("W12X26", "IPE300"),
+    Role.RAFTER: ("W14X22", "IPE330"),
+    Role.EAVES: ("C10X15.3", "UPN240"),
+    Role.PURLIN: ("W8X18", "IPE200"),
+    Role.GIRT: ("C8X11.5", "UPN200"),
+    Role.BRACE: ("L4X4X3/8", "L4X4X3/8"),
+    Role.POST: ("HSS5X5X1/4", "HEA140"),
+    Role.STRUT: ("HSS5X5X1/4", "HEA140"),
+    Role.HANGER: ("L4X4X3/8", "L4X4X3/8"),
+}
+
+# -- new members ------------------------------------------------------------------------------------------
+
+
+def template(session: Session, role: Role) -> Member:
+    """What the next member of a role is like: as the last one was set, else the user's offset and a usual size."""
+    known = session.templates.get(str(role))
+    if known is not None:
+        return known
+    line, rise = session.preferences.offset(role)
+    size = _USUAL[role][0 if session.imperial else 1]
+    made = Member(role=role, section=size, start=(0, 0, 0), end=(1000, 0, 0), line=line, rise=rise)
+    session.templates[str(role)] = made
+    return made
+
+
+def column(session: Session) -> None:
+    z = float(session.plane.place.origin[2])
+    above = [level.elevation for level in session.levels if level.elevation > z + 1]
+    height = (above[0] - z) if above else 12 * FOOT
+    session.use(lambda: ColumnTool(session, template(session, Role.COLUMN), height))
+
+
+def beam(session: Session, role: Role = Role.BEAM) -> None:
+    session.use(lambda: BeamTool(session, template(session, role)))
+
+
+def polyline(session: Session) -> None:
+    session.use(lambda: PolylineTool(session, template(session, Role.BEAM)))
+
+
+def by_numbers(session: Session, name: str) -> None:
+    session.use(lambda: NumbersTool(session, BY_NUMBERS[name]))
+
+
+# -- tools ------------------------------------------------------------------------------------------------
+
+_TOOLS: dict[str, Callable[[Session], object]] = {
+    "copy": CopyTool,
+    "move": MoveTool,
+    "rotate": RotateTool,
+    "mirror": MirrorTool,
+    "array": ArrayTool,
+    "split": SplitTool,
+    "trim": TrimTool,
+    "work point": WorkPointTool,
+    "guide": GuideTool,
+    "measure": MeasureTool,
+    "depth": DepthTool,
+    "three points": ThreePointsTool,
+    "view frame": ViewFrameTool,
+    "web plane": lambda session: MemberPlaneTool(session, flat=False),
+    "flange plane": lambda session: MemberPlaneTool(session, flat=True),
+}
+
+
+def take_up(name: str) -> Callable[[Session], None]:
+    """A command that takes up a tool."""
+    return lambda session: session.use(lambda: _TOOLS[name](session))  # type: ignore[arg-type,return-value]
+
+
+# -- work planes --------------------------------------------------------------------------------------------
+
+
+def planes(session: Session) -> list[Plane]:
+    """Every plane there is to choose: levels from below, kept ones, then the grid's walls."""
+    out = [level_plane(level) for level in session.levels]
+    out += [kept_plane(record) for record in session.job.all(WorkPlane)]
+    grid = session.grid
+    if grid is not None and bounds(grid) is not None:
+        out += [wall_plane(run) for run in runs(grid)]
+    return out
+
+
+def next_level(session: Session, step: int = 1) -> None:
+    levels = session.levels
+    at = next((i for i, level in enumerate(levels) if level.id == session.plane.id), -1)
+    session.set_plane(level_plane(levels[(at + step) % len(levels)]))
+
+
+def keep_plane(session: Session, name: str) -> None:
+    """Keep the plane in use under a name. Raises JobError."""
+    if any(p.name.casefold() == name.strip().casefold() for p in session.job.all(WorkPlane)):
+        raise JobError(f"A work plane “{name}” is kept already; choose another name.")
+    record = session.plane.record(new_id(), name.strip())
+    with session.job.change(f"Keep work plane {name}") as change:
+        change.put(record)
+    session.set_plane(kept_plane(record))
+
+
+def forget_plane(session: Session) -> None:
+    if not isinstance(session.job.records.get(session.plane.id), WorkPlane):
+        raise JobError("The plane in use is not a kept one; there is nothing to take away.")
+    session.change(f"Forget work plane {session.plane.name}", drop=[session.plane.id])
+
+
+# -- the selection, at once -----------------------------------------------------------------------------------
+
+
+def _members(session: Session) -> list[Member]:
+    if not session.members:
+        raise JobError("No member is selected; pick some first.")
+    return session.members
+
+
+def flip(session: Session) -> None:
+    """Exchange which end is the left one; the steel stays."""
+
+    def work() -> None:
+        members = _members(session)
+        records: list[Member | Connection] = []
+        refused = []
+        for m in members:
+            try:
+                records += flipped_with(m, session.shop.connections_at(m.id))
+            except JobError as error:
+                refused.append(str(error))
+        if not records:
+            raise JobError(refused[0])
+        session.change(f"Flip ends of {len(members)}", records)
+        words = f"{len(members) - len(refused)} flipped: their left end is the other one now"
+        session.said.emit(words + (f"; {len(refused)} left: {refused[0]}" if refused else "."), bool(refused))
+
+    session.attempt(work)
+
+
+def join_members(session: Session) -> None:
+    """Make members in line one."""
+
+    def work() -> None:
+        done = join(_members(session), session.job.all(Connection), session.units)
+        if session.change("Join", done.put, done.drop):
+            session.select(r.id for r in done.put if isinstance(r, Member))
+            session.said.emit(done.words, False)
+
+    session.attempt(work)
+
+
+def _turn(session: Session, label: str, turn: Callable[[Member], Rolled], members: Iterable[Member]) -> None:
+    """Turn members, each as it can be; what was used and what could not be is said."""
+
+    def work() -> None:
+        done: list[Rolled] = []
+        refused = []
+        for m in members:
+            try:
+                done.append(turn(m))
+            except JobError as error:
+                refused.append(str(error))
+        if not done:
+            raise JobError(refused[0])
+        put: list[Member | Connection] = [r.member for r in done]
+        session.change(f"{label} of {len(done)}", put)
+        words = sorted({r.words for r in done})
+        more = f" and {len(words) - 1} more ways" if len(words) > 1 else ""
+        told = f"{len(done)} turned: {words[0]}{more}"
+        session.said.emit(told + (f"; {len(refused)} left: {refused[0]}" if refused else "."), bool(refused))
+
+    session.attempt(work)
+
+
+def roll_by(session: Session, by: RollBy) -> None:
+    """Roll worked out from what the selected members rest on."""
+    members = session.job.all(Member)
+    among = Segments(members)
+    chosen = session.members
+    if not chosen:
+        session.said.emit("No member is selected; pick some first.", True)
+        return
+    _turn(session, "Roll", lambda m: by_supports(m, among, by), chosen)
+
+
+def point_toes(session: Session, toes: Toes, leg_up: bool | None = None) -> None:
+    """Toes of the selected channels and angles in, out, up or down."""
+    members = [m for m in session.members if has_toes(m)]
+    if not members:
+        session.said.emit("No channel or angle is selected; only they have toes.", True)
+        return
+    _turn(session, "Toes", lambda m: turned_toes(m, toes, middle(session), leg_up), members)
+
+
+def has_toes(m: Member) -> bool:
+    try:
+        return section(m.section).form in (Form.CHANNEL, Form.ANGLE) and m.double is None
+    except UnknownSection:
+        return False
+
+
+def middle(session: Session) -> np.ndarray:
+    """The middle of the building in plan: of its grid, else of its members."""
+    around = bounds(session.grid) if session.grid else None
+    if around is None:
+        points = np.array([p for m in session.job.all(Member) for p in (m.start, m.end)])
+        return np.asarray((points.min(axis=0) + points.max(axis=0)) / 2)
+    x0, y0, x1, y1 = around
+    return np.array([(x0 + x1) / 2, (y0 + y1) / 2, 0.0])
+
+
+def role_changed(session: Session, before: Member, role: Role) -> Member:
+    """A template for another role: its own offset, the rest as it was."""
+    line, rise = session.preferences.offset(role)
+    return msgspec.structs.replace(before, role=role, line=line, rise=rise)

@@ -1,0 +1,85 @@
+"""The user's own settings, in a file that can be carried to another machine."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Annotated, Any
+
+import msgspec
+from platformdirs import user_config_path
+
+from uncus.job.errors import JobError
+from uncus.job.forms import About, checked
+from uncus.job.records import Line, Role
+from uncus.units import Units
+
+_ON = ("yes", "no")
+
+
+class Preferences(msgspec.Struct, frozen=True):
+    """Values that make their own form; `offsets` are where each role's steel lies on its work line, `tools` what was
+    last chosen in each tool's options."""
+
+    theme: Annotated[str, About("Look", unit="choice", choices=("light", "dark"))] = "light"
+    units: Annotated[
+        str,
+        About("Units of new jobs", unit="choice", choices=tuple(str(u) for u in Units), help="A job keeps its own."),
+    ] = "imperial"
+    snap: Annotated[int, About("Snap distance, pixels", unit="count", low=3, high=60)] = 12
+    orbit: Annotated[
+        str, About("Turn with", unit="choice", choices=("middle", "right"), help="The button that is dragged.")
+    ] = "middle"
+    wheel: Annotated[str, About("Wheel forward", unit="choice", choices=("zooms in", "zooms out"))] = "zooms in"
+    land: Annotated[
+        str,
+        About(
+            "Warn of missed steel",
+            unit="choice",
+            choices=_ON,
+            help="Say so where a new end passes under or over a member.",
+        ),
+    ] = "yes"
+    offsets: dict[str, tuple[str, float]] = msgspec.field(default_factory=dict)
+    tools: dict[str, dict[str, Any]] = msgspec.field(default_factory=dict)
+
+    def offset(self, role: Role) -> tuple[Line, float]:
+        """Which line of the section lies on a role's work line, and how far above."""
+        usual = {Role.COLUMN: Line.CENTRE, Role.POST: Line.CENTRE, Role.BRACE: Line.CENTRE, Role.HANGER: Line.CENTRE}
+        line, rise = self.offsets.get(str(role), (str(usual.get(role, Line.TOP)), 0.0))
+        return Line(line), rise
+
+
+def place() -> Path:
+    """Where the settings live: what UNCUS_PREFERENCES says, else the user's configuration folder."""
+    own = os.environ.get("UNCUS_PREFERENCES")
+    return Path(own) if own else user_config_path("uncus") / "preferences.json"
+
+
+def read(path: Path) -> Preferences:
+    """Settings from a file. Raises JobError with what is wrong in it."""
+    try:
+        found = msgspec.json.decode(path.read_bytes(), type=Preferences)
+        plain = {k: v for k, v in msgspec.structs.asdict(found).items() if k not in ("offsets", "tools")}
+        checked(Preferences, plain)
+        for role, (line, rise) in found.offsets.items():
+            Role(role), Line(line)
+            if not abs(rise) < 100_000:
+                raise ValueError(f"{role} lies too far off")
+    except OSError as error:
+        raise JobError(f"The settings {path} cannot be read: {error.strerror}.") from None
+    except (msgspec.MsgspecError, ValueError) as error:
+        raise JobError(f"The settings {path} cannot be used ({error}).") from None
+    return found
+
+
+def write(path: Path, preferences: Preferences) -> None:
+    """Settings to a file, beside it first and then moved into place. Raises JobError."""
+    beside = path.with_name(f".{path.name}.{os.getpid()}.new")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        beside.write_bytes(msgspec.json.format(msgspec.json.encode(preferences), indent=1))
+        os.replace(beside, path)
+    except OSError as error:
+        beside.unlink(missing_ok=True)
+        raise JobError(f"The settings {path} cannot be written: {error.strerror}.") from None

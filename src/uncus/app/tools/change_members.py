@@ -1,0 +1,390 @@
+"""Copying, moving, turning, mirroring and arraying the selected members."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Any
+
+import msgspec
+import numpy as np
+
+from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site
+from uncus.frame.cuts import refuse_doubles
+from uncus.frame.grids import crossings, runs
+from uncus.frame.moves import (
+    MOST,
+    Motion,
+    array,
+    copies,
+    mirror_in,
+    move_by,
+    move_work_point,
+    moved,
+    to_points,
+    transformed,
+    turn_about,
+)
+from uncus.frame.placement import Vec
+from uncus.job.errors import JobError
+from uncus.job.forms import About
+from uncus.job.records import Connection, Member
+from uncus.units import UnitError, format_angle, format_length, parse_angle
+
+_SHOWN = 300  # members of a preview that are drawn
+WITH = Annotated[
+    str,
+    About(
+        "Connections",
+        unit="choice",
+        choices=("with", "without"),
+        help="With: joints among what is picked go along. What you choose is your default next time.",
+    ),
+]
+KEEP = Annotated[str, About("The picked ones", unit="choice", choices=("stay", "go"), help="Stay: a copy is made.")]
+
+
+class CopyOptions(msgspec.Struct, frozen=True):
+    connections: WITH = "with"
+
+
+class TurnOptions(msgspec.Struct, frozen=True):
+    originals: KEEP = "go"
+    connections: WITH = "with"
+
+
+class MirrorOptions(msgspec.Struct, frozen=True):
+    originals: KEEP = "stay"
+    connections: WITH = "with"
+
+
+class ArrayOptions(msgspec.Struct, frozen=True):
+    count: Annotated[int, About("Copies", unit="count", low=1, high=10**9, help="Besides the ones that are there.")] = 3
+    lines: Annotated[
+        str,
+        About(
+            "To grid lines",
+            unit="text",
+            help="Instead of a count: 2-5 or 2, 4; pick a point on the line they stand on.",
+        ),
+    ] = ""
+    connections: WITH = "with"
+
+
+class ChangeTool(PointTool):
+    """Works on the members that were selected when it was taken up."""
+
+    options_type: type = CopyOptions
+
+    def __init__(self, site: Site) -> None:
+        super().__init__(site)
+        self.chosen = site.members
+        self.options = self._remembered(self.options_type)
+
+    def _joints(self) -> list[Connection]:
+        return self.site.job.all(Connection) if self.options.connections == "with" else []
+
+    def _need_some(self) -> None:
+        if not self.chosen:
+            raise JobError(f"{self.words} works on members: press Esc, pick some, then take it up again.")
+
+    def _copied(self, motions: Sequence[Motion]) -> Commit:
+        self._need_some()
+        made = copies(self.chosen, motions, self._joints())
+        members = [r for r in made if isinstance(r, Member)]
+        refuse_doubles(members, self.site.job.all(Member))
+        joints = len(made) - len(members)
+        words = f"{len(members)} members copied" + (f" with {joints} connections" if joints else "")
+        return Commit(f"{self.words} {len(self.chosen)}", tuple(made), words=words)
+
+    def _moved(self, motion: Motion) -> Commit:
+        self._need_some()
+        joints = self.site.job.all(Connection)
+        put, drop = moved(self.chosen, motion, joints)
+        mine = {m.id for m in self.chosen}
+        refuse_doubles(
+            [r for r in put if isinstance(r, Member)], [m for m in self.site.job.all(Member) if m.id not in mine]
+        )
+        if self.options.connections == "without":
+            drop = [c.id for c in joints if c.member in mine or c.support in mine]
+            put = [r for r in put if isinstance(r, Member)]
+        words = f"{len(self.chosen)} members moved" + (f", {len(drop)} connections taken off" if drop else "")
+        return Commit(f"{self.words} {len(self.chosen)}", tuple(put), tuple(drop), words)
+
+    def _shown(self, motions: Sequence[Motion], words: str) -> Preview:
+        members: list[Member] = []
+        for motion in motions:
+            members += [transformed(m, motion) for m in self.chosen[: max(0, _SHOWN - len(members))]]
+            if len(members) >= _SHOWN:
+                break
+        path = self._path()
+        return Preview(tuple(members), (path,), words, path[-1])
+
+
+def _vector(points: Sequence[Sequence[float]]) -> Vec:
+    return np.subtract(points[1], points[0])
+
+
+class CopyTool(ChangeTool):
+    """From a point to as many others as are picked."""
+
+    words = "Copy"
+
+    @property
+    def prompt(self) -> str:  # type: ignore[override]
+        if not self.chosen:
+            return "nothing is selected: Esc, pick what to copy, then take it up again"
+        return (
+            "pick where the copy goes, or type how far"
+            if self.picks
+            else f"{len(self.chosen)} members: pick a point on them"
+        )
+
+    def taken(self) -> Result:
+        self._need_some()
+        if len(self.picks) < 2:
+            return None
+        done = self._copied([move_by(_vector(self.points))])
+        self.picks.pop()  # the next pick makes another copy from the same point
+        return done
+
+    def preview(self) -> Preview:
+        path = self._path()
+        if len(path) < 2:
+            return Preview()
+        return self._shown([move_by(_vector(path))], format_length(float(np.linalg.norm(_vector(path))), self.units))
+
+
+class MoveTool(CopyTool):
+    words = "Move"
+
+    @property
+    def prompt(self) -> str:  # type: ignore[override]
+        if not self.chosen:
+            return "nothing is selected: Esc, pick what to move, then take it up again"
+        return (
+            "pick where it goes, or type how far" if self.picks else f"{len(self.chosen)} members: pick a point on them"
+        )
+
+    def taken(self) -> Result:
+        self._need_some()
+        if len(self.picks) < 2:
+            return None
+        done = self._moved(move_by(_vector(self.points)))
+        self.picks.clear()
+        self.chosen = [r for r in done.put if isinstance(r, Member)]
+        return done
+
+
+class RotateTool(ChangeTool):
+    """About a point, by a typed angle or from one picked direction to another; square to the work plane."""
+
+    words = "Rotate"
+    options_type = TurnOptions
+
+    @property
+    def prompt(self) -> str:  # type: ignore[override]
+        return (
+            f"{len(self.chosen)} members: pick the point to turn about",
+            "type the angle, or pick a direction to turn from",
+            "pick the direction to turn to, or type the angle",
+        )[len(self.picks)]
+
+    def _motion(self, degrees: float) -> Motion:
+        return turn_about(self.points[0], self.site.plane.base.z, degrees)
+
+    def _done(self, degrees: float) -> Commit:
+        if abs(degrees) < 1e-6:
+            raise JobError("An angle of nothing turns nothing; type another.")
+        motion = self._motion(degrees)
+        done = self._copied([motion]) if self.options.originals == "stay" else self._moved(motion)
+        self.picks.clear()
+        return done
+
+    def taken(self) -> Result:
+        self._need_some()
+        return self._done(self._angle(self.points)) if len(self.picks) == 3 else None
+
+    def _angle(self, points: Sequence[Sequence[float]]) -> float:
+        base = self.site.plane.base
+        a, b = (np.subtract(p, points[0]) for p in points[1:])
+        turns = [np.arctan2(float(v @ base.y), float(v @ base.x)) for v in (a, b)]
+        return float(np.degrees(turns[1] - turns[0]))
+
+    def typed(self, text: str) -> Result:
+        if self.picks:
+            try:
+                return self._done(parse_angle(text))
+            except UnitError:
+                if "," not in text and "/" not in text:
+                    raise
+        return super().typed(text)
+
+    def preview(self) -> Preview:
+        path = self._path()
+        if len(path) < 3:
+            return Preview(lines=(path,) if len(path) > 1 else ())
+        degrees = self._angle(path)
+        return self._shown([self._motion(degrees)], format_angle(degrees))
+
+
+class MirrorTool(ChangeTool):
+    """In the plane through two points, square to the work plane."""
+
+    words = "Mirror"
+    options_type = MirrorOptions
+
+    @property
+    def prompt(self) -> str:  # type: ignore[override]
+        return (
+            "pick a second point of the mirror line"
+            if self.picks
+            else f"{len(self.chosen)} members: pick a point of the mirror line"
+        )
+
+    def _motion(self, points: Sequence[Sequence[float]]) -> Motion:
+        normal = np.cross(_vector(points), self.site.plane.base.z)
+        if np.linalg.norm(normal) < 1.0:
+            raise JobError("The two points are the same, or stand over each other; pick another second point.")
+        return mirror_in(points[0], normal)
+
+    def taken(self) -> Result:
+        self._need_some()
+        if len(self.picks) < 2:
+            return None
+        motion = self._motion(self.points)
+        done = self._copied([motion]) if self.options.originals == "stay" else self._moved(motion)
+        self.picks.clear()
+        return done
+
+    def preview(self) -> Preview:
+        path = self._path()
+        try:
+            return self._shown([self._motion(path)], "mirrored") if len(path) == 2 else Preview()
+        except JobError:
+            return Preview()
+
+
+class ArrayTool(ChangeTool):
+    """Copies at even steps, or onto other grid lines."""
+
+    words = "Array"
+    options_type = ArrayOptions
+
+    @property
+    def prompt(self) -> str:  # type: ignore[override]
+        if self.options.lines:
+            return f"{len(self.chosen)} members: pick a point on the grid line they stand on"
+        if self.picks:
+            return f"pick one step on, or type it; {self.options.count} copies"
+        return f"{len(self.chosen)} members: pick a point on them"
+
+    def taken(self) -> Result:
+        self._need_some()
+        if self.options.lines:
+            motions = self._to_lines()
+        elif len(self.picks) < 2:
+            return None
+        else:
+            motions = array(self.options.count, _vector(self.points))
+        done = self._copied(motions)
+        self.picks.clear()
+        return done
+
+    def _to_lines(self) -> list[Motion]:
+        grid = self.site.grid
+        if grid is None:
+            raise JobError("The job has no grid yet; press G and type one.")
+        x, y, _ = self.points[0]
+        on = [r for r in runs(grid) if abs(r.away(x, y)) <= 5.0]
+        wanted = labels_of(self.options.lines, [r.label for r in runs(grid)])
+        family = {r.family for r in runs(grid) if r.label in wanted}
+        start = next((r for r in on if r.family in family), None)
+        if start is None or len(family) != 1:
+            raise JobError(
+                f"The point is on no grid line of the same family as {self.options.lines}; pick one that is."
+            )
+        other = next((r.label for r in on if r.family not in family), None)
+        at = {name: (cx, cy) for name, cx, cy in crossings(grid)}
+        targets = []
+        for label in wanted:
+            if label == start.label:
+                continue
+            target = next(r for r in runs(grid) if r.label == label)
+            name = f"{label}/{other}" if f"{label}/{other}" in at else f"{other}/{label}"
+            if other is not None and name in at:
+                targets.append((*at[name], self.points[0][2]))
+            else:
+                gap = -target.away(x, y)
+                side = np.array([target.along[1], -target.along[0]]) * (1 if str(target.family) == "numbers" else -1)
+                targets.append((x + gap * side[0], y + gap * side[1], self.points[0][2]))
+        if not targets:
+            raise JobError(f"There is no other grid line in “{self.options.lines}”.")
+        return to_points(self.points[0], targets)
+
+    def preview(self) -> Preview:
+        path = self._path()
+        if len(path) < 2 or self.options.lines or self.options.count > MOST:
+            return Preview()
+        try:
+            motions = array(self.options.count, _vector(path))
+        except JobError:
+            return Preview()
+        step = format_length(float(np.linalg.norm(_vector(path))), self.units)
+        return self._shown(motions, f"{self.options.count} at {step}")
+
+
+def labels_of(text: str, known: Sequence[str]) -> list[str]:
+    """Grid lines of a typed list such as `2-5, 7`, in order. Raises JobError naming one that is not there."""
+    out: list[str] = []
+    for item in filter(None, (piece.strip() for piece in text.split(","))):
+        first, dash, last = item.partition("-")
+        if item in known:
+            out.append(item)
+        elif dash and first.strip() in known and last.strip() in known:
+            a, b = known.index(first.strip()), known.index(last.strip())
+            out += known[min(a, b) : max(a, b) + 1]
+        else:
+            raise JobError(f"There is no grid line “{item}”; there are {', '.join(known)}.")
+    return list(dict.fromkeys(out))
+
+
+class WorkPointTool(PointTool):
+    """A work point and where it goes; all that stands on it follows."""
+
+    words = "Move work point"
+
+    @property
+    def prompt(self) -> str:  # type: ignore[override]
+        return "pick where it goes, or type how far" if self.picks else "pick the work point: an end that members share"
+
+    def _moves(self, points: Sequence[Sequence[float]]) -> list[Member]:
+        return move_work_point(self.site.job.all(Member), points[0], points[1])
+
+    def taken(self) -> Result:
+        if len(self.picks) < 2:
+            a = np.asarray(self.points[0])
+            if not any(
+                min(np.linalg.norm(a - m.start), np.linalg.norm(a - m.end)) <= 1 for m in self.site.job.all(Member)
+            ):
+                raise JobError("No member has its end here; pick a work point (hold it with Alt+E).")
+            return None
+        changed = self._moves(self.points)
+        self.picks.clear()
+        if not changed:
+            raise JobError("The point is where it was; nothing moved.")
+        return Commit("Move work point", tuple(changed), words=f"{len(changed)} members follow the work point")
+
+    def preview(self) -> Preview:
+        path = self._path()
+        if len(path) < 2:
+            return Preview()
+        try:
+            changed = self._moves(path)
+        except JobError as error:
+            return Preview(lines=(path,), words=str(error), at=path[-1])
+        return Preview(tuple(changed[:_SHOWN]), (path,), f"{len(changed)} follow", path[-1])
+
+
+def option_types() -> dict[str, Any]:
+    """The options of each tool that has some, by its words."""
+    return {tool.words: tool.options_type for tool in (CopyTool, MoveTool, RotateTool, MirrorTool, ArrayTool)}

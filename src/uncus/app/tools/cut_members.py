@@ -1,0 +1,144 @@
+"""Splitting the selected members by lines or the work plane; taking them to another member or the plane."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import msgspec
+import numpy as np
+
+from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site, Tool
+from uncus.frame.cuts import Done, share_at_line, share_at_plane, split, to_member, to_plane
+from uncus.frame.snaps import Snap
+from uncus.job.errors import JobError
+from uncus.job.forms import About
+from uncus.job.records import Connection, Member, Point
+
+_BY = ("lines", "work plane")
+_PARTS = ("both sides", "the left end's side", "the right end's side")
+
+
+class SplitOptions(msgspec.Struct, frozen=True):
+    by: Annotated[
+        str, About("Cut by", unit="choice", choices=_BY, help="Lines are picked; the work plane cuts with Enter.")
+    ] = "lines"
+    keep: Annotated[str, About("Keep", unit="choice", choices=_PARTS)] = "both sides"
+
+
+class SplitTool(PointTool):
+    """Lines of two points each, then Enter; or the work plane with Enter alone."""
+
+    words = "Split"
+
+    def __init__(self, site: Site) -> None:
+        super().__init__(site)
+        self.chosen = site.members
+        self.options = self._remembered(SplitOptions)
+
+    @property
+    def prompt(self) -> str:  # type: ignore[override]
+        if not self.chosen:
+            return "nothing is selected: Esc, pick what to cut, then take it up again"
+        if self.options.by == "work plane":
+            return f"Enter cuts {len(self.chosen)} members at the plane {self.site.plane.name}"
+        if len(self.picks) % 2:
+            return "pick the line's other end"
+        lines = len(self.picks) // 2
+        return (f"{lines} lines: Enter cuts, or " if lines else "") + "pick the first end of a cutting line"
+
+    def taken(self) -> Result:
+        if not self.chosen:
+            raise JobError("Split works on members: press Esc, pick some, then take it up again.")
+        if len(self.picks) % 2 == 0 and np.linalg.norm(np.subtract(*self.points[-2:])) < 1.0:
+            raise JobError("The cutting line has no length; pick another second point.")
+        return None
+
+    def typed(self, text: str) -> Result:
+        if text.strip():
+            return super().typed(text)
+        plane = self.site.plane
+        if self.options.by == "work plane":
+            shares = [[share_at_plane(m, plane.place)] for m in self.chosen]
+        else:
+            pairs = list(zip(self.points[::2], self.points[1::2], strict=False))
+            if not pairs:
+                raise JobError("Pick both ends of a cutting line first; or choose the work plane at the right.")
+            lines = [(np.asarray(a), np.asarray(b)) for a, b in pairs]
+            shares = [[share_at_line(m, line, plane.base.z) for line in lines] for m in self.chosen]
+        there = {m.id: m for m in self.site.job.all(Member)}
+        done = self._kept(split(self.chosen, shares, self.site.job.all(Connection), there))
+        self.picks.clear()
+        self.chosen = [r for r in done.put if isinstance(r, Member)]
+        return Commit("Split", done.put, done.drop, done.words)
+
+    def _kept(self, done: Done) -> Done:
+        if self.options.keep == "both sides":
+            return done
+        pieces = [r for r in done.put if isinstance(r, Member)]
+        keep_left = self.options.keep == _PARTS[1]
+        first = {m.id: m for m in self.chosen}
+        lost = []
+        for piece in pieces:
+            whole = first.get(piece.id)
+            at_left = whole is not None
+            at_right = any(piece.end == m.end for m in self.chosen)
+            if (keep_left and not at_left) or (not keep_left and not at_right):
+                lost.append(piece.id)
+        put = tuple(
+            r
+            for r in done.put
+            if not (isinstance(r, Member) and r.id in lost)
+            and not (isinstance(r, Connection) and (r.member in lost or r.support in lost))
+        )
+        gone = [c.id for c in self.site.job.all(Connection) if c.member in lost or c.support in lost]
+        return Done(put, (*done.drop, *lost, *gone), f"{done.words[:-1]}; kept {self.options.keep}.")
+
+    def preview(self) -> Preview:
+        pairs: list[tuple[Point, ...]] = list(zip(self.points[::2], self.points[1::2], strict=False))
+        if len(self.picks) % 2 and self.pointer:
+            pairs.append((self.points[-1], self.pointer.point))
+        return Preview(lines=tuple(pairs))
+
+
+class TrimOptions(msgspec.Struct, frozen=True):
+    to: Annotated[
+        str, About("Take ends to", unit="choice", choices=("a member", "work plane"), help="The plane: with Enter.")
+    ] = "a member"
+
+
+class TrimTool(Tool):
+    """The selected members' nearer ends go to a picked member, or with Enter to the work plane."""
+
+    words = "Trim or extend"
+    picks_pieces = True
+
+    def __init__(self, site: Site) -> None:
+        super().__init__(site)
+        self.chosen = site.members
+        self.options = self._remembered(TrimOptions)
+
+    @property
+    def prompt(self) -> str:  # type: ignore[override]
+        if not self.chosen:
+            return "nothing is selected: Esc, pick what to trim or extend, then take it up again"
+        if self.options.to == "work plane":
+            return f"Enter takes the ends of {len(self.chosen)} members to the plane {self.site.plane.name}"
+        return f"pick the member that the ends of {len(self.chosen)} members go to"
+
+    def picked(self, snap: Snap) -> Result:
+        target = self.site.job.get(snap.piece, Member)
+        if target is None:
+            raise JobError("There is no member here; pick the one to trim or extend to.")
+        if not self.chosen:
+            raise JobError("Trim or extend works on members: press Esc, pick some, then take it up again.")
+        return self._commit(to_member(self.chosen, target, self.units))
+
+    def typed(self, text: str) -> Result:
+        if self.options.to != "work plane":
+            raise JobError("Pick the member to go to; or choose the work plane at the right, then Enter.")
+        return self._commit(to_plane(self.chosen, self.site.plane.place, self.units))
+
+    def _commit(self, done: Done) -> Commit:
+        changed = {m.id: m for m in done.put if isinstance(m, Member)}
+        self.chosen = [changed.get(m.id, m) for m in self.chosen]
+        return Commit("Trim or extend", done.put, done.drop, done.words)
