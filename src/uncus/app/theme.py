@@ -86,6 +86,7 @@ def load_fonts() -> QFont:
 
 def style(t: Theme) -> str:
     """The Qt style sheet of a theme."""
+    arrow = str(files("uncus") / "app" / "icons" / "down.svg").replace("\\", "/")
     return f"""
     * {{ color: {t.ink}; font-family: "IBM Plex Sans"; }}
     QMainWindow, QWidget#body, QDialog {{ background: {t.paper}; }}
@@ -107,7 +108,8 @@ def style(t: Theme) -> str:
         selection-background-color: {t.go}; selection-color: {t.bone}; min-height: 18px; }}
     QLineEdit:focus, QComboBox:focus {{ border: 1px solid {t.go}; }}
     QLineEdit[bad="true"] {{ border: 1px solid {t.wrong}; }}
-    QComboBox::drop-down {{ border: none; width: 16px; }}
+    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QComboBox::down-arrow {{ image: url("{arrow}"); width: 11px; height: 11px; }}
     QComboBox QAbstractItemView, QListView, QMenu {{ background: {t.bone}; border: 1px solid {t.rule}; selection-background-color: {t.wash};
         selection-color: {t.ink}; outline: none; }}
     QPushButton {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 5px; padding: 5px 13px; }}

@@ -94,11 +94,19 @@ class _Candidates:
     def __init__(self) -> None:
         self.points: list[Array] = []
         self.named: list[tuple[SnapKind, str, str, tuple[Point, Point] | None]] = []
+        self.more: list[float] = []  # what a candidate costs beyond its kind
 
     def add(
-        self, point: Array, kind: SnapKind, words: str, piece: str = "", line: tuple[Point, Point] | None = None
+        self,
+        point: Array,
+        kind: SnapKind,
+        words: str,
+        piece: str = "",
+        line: tuple[Point, Point] | None = None,
+        more: float = 0.0,
     ) -> None:
         self.points.append(point)
+        self.more.append(more)
         self.named.append((kind, words, piece, line))
 
 
@@ -251,9 +259,9 @@ class SnapIndex:
                         found.add(mine, SnapKind.CROSSING, self._crossing_words(i, j), self._piece(i, j))
                     continue
                 if i < self._members:
-                    found.add(
-                        mine, SnapKind.LIFTED, f"{self._lines[j][0]} lifted onto {self._lines[i][0]}", self._lines[i][1]
-                    )
+                    words = f"{self._lines[j][0]} lifted onto {self._lines[i][0]}"
+                    # the crossing of a grid line or guide says more than that of another member
+                    found.add(mine, SnapKind.LIFTED, words, self._lines[i][1], more=1.0 if j < self._members else 0.0)
                 member = i if i < self._members else j
                 if member < self._members and (i < j or j not in near):
                     gap = float((mine - away.origin) @ n) if member == i else float((theirs - away.origin) @ n)
@@ -288,7 +296,7 @@ class SnapIndex:
         points = np.array([found.points[k] for k in use])
         screen = sight.to_screen(points)
         away = np.hypot(screen[:, 0] - at[0], screen[:, 1] - at[1])
-        cost = away + np.array([_COST.get(found.named[k][0], 0.0) for k in use])
+        cost = away + np.array([_COST.get(found.named[k][0], 0.0) + found.more[k] for k in use])
         off = np.abs(self.plane.place.to_local(points)[:, 2]) > _TOUCH
         lifted = np.array([found.named[k][0] is SnapKind.LIFTED for k in use])
         cost += np.where(off & ~lifted, _OFF_PLANE, 0.0)

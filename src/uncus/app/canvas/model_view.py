@@ -32,7 +32,7 @@ from uncus.app.tools.lay_out import stretched
 from uncus.catalog.sections import UnknownSection, section
 from uncus.frame.axes import member_frame
 from uncus.frame.grids import bounds
-from uncus.frame.snaps import Snap
+from uncus.frame.snaps import OVER, Snap
 from uncus.job.records import Member, View, ViewFrame, ViewKind
 from uncus.steel.features import EndCut
 from uncus.steel.part import rolled
@@ -134,7 +134,7 @@ class ModelView(QOpenGLWidget):
         points = extent(chosen or [a for a in assemblies.values() if seeing.shown(a.id)])
         around = bounds(self.session.grid) if self.session.grid else None
         if not chosen and around is not None and not seeing.hidden:
-            x0, y0, x1, y1 = around
+            x0, y0, x1, y1 = np.add(around, (-OVER, -OVER, OVER, OVER)).tolist()
             z = self.session.levels[0].elevation
             points = np.concatenate([points, [(x0, y0, z), (x1, y0, z), (x1, y1, z), (x0, y1, z)]])
         self.camera.frame(points if len(points) else np.array([(0, 0, 0), (12000, 12000, 4000)]))

@@ -104,8 +104,10 @@ class Overlay:
         painter.setBrush(wash)
         painter.setPen(_pen(theme.go, 1, Qt.PenStyle.DashLine))
         painter.drawPolygon(QPolygonF(outline))
-        lowest = max(outline, key=lambda c: (round(c.y() / 8), -c.x()))
-        self._tag(painter, theme, lowest + QPointF(6, 20), f"plane: {self.session.plane_words()}", quiet=True)
+        corner = min(outline, key=lambda c: (round(c.y() / 8), c.x()))  # bubbles stand at the low corners
+        x = min(max(corner.x(), 6.0), self.camera.width - 200.0)
+        y = min(max(corner.y(), 4.0), self.camera.height - 40.0)
+        self._tag(painter, theme, QPointF(x + 4, y + 20), f"plane: {self.session.plane_words()}", quiet=True)
 
     def _bubble(self, painter: QPainter, theme: Theme, p: QPointF, q: QPointF, label: str) -> None:
         d = p - q
