@@ -139,21 +139,30 @@ class Session(QObject):
 
     def commit(self, done: Result) -> None:
         """Take what a tool gives. Raises JobError where a new member would lie on another."""
+        words, wrong = "", False
         if isinstance(done, Measured):
             self.measures.append(done)
-            self.said.emit(f"{done.kind}: {done.words}", False)
+            words = f"{done.kind}: {done.words}"
         elif isinstance(done, Plane):
-            self.set_plane(done)
             self.use(None)
+            self.set_plane(done)
+            return
         elif isinstance(done, Commit):
             new = [r for r in done.put if isinstance(r, Member) and r.id not in self.job.records]
             refuse_doubles(new, self.job.all(Member))
             missed = self._missed(done.landing)
-            if self.change(done.label, done.put, done.drop) and not self._findings_of(done):
-                words = done.words.rstrip(".") or f"{done.label} made"
-                self.said.emit(missed or f"{words}; Ctrl+Z takes it back.", bool(missed))
+            with self.job.change(done.label) as change:
+                for id in done.drop:
+                    change.drop(id)
+                for record in done.put:
+                    change.put(record)
+            found = self._findings_of(done)
+            words, wrong = found or missed, bool(found or missed)
+            words = words or f"{done.words.rstrip('.') or f'{done.label} made'}; Ctrl+Z takes it back."
         self.only = None
         self.tool_changed.emit()
+        if words:
+            self.said.emit(words, wrong)
 
     def _missed(self, points: Iterable[Point]) -> str:
         """What new ends pass over or under without landing on it: the usual mistake on sloping work."""
@@ -174,14 +183,13 @@ class Session(QObject):
                 )
         return ""
 
-    def _findings_of(self, done: Commit) -> bool:
+    def _findings_of(self, done: Commit) -> str:
+        """The first finding on a connection that was just made."""
         for record in done.put:
-            if isinstance(record, Connection):
-                found = self.shop.connections.get(record.id)
-                if found and found.findings:
-                    self.said.emit(found.findings[0].text, True)
-                    return True
-        return False
+            found = self.shop.connections.get(record.id) if isinstance(record, Connection) else None
+            if found and found.findings:
+                return found.findings[0].text
+        return ""
 
     def undo(self) -> None:
         delta = self.job.undo()
@@ -249,11 +257,19 @@ class Session(QObject):
             self.select(())
 
     def picked(self, snap: Snap) -> None:
-        self.attempt(lambda: self.commit(self.tool.picked(snap)))
+        self._taken(lambda: self.tool.picked(snap))
 
     def typed(self, text: str) -> bool:
         """What was entered in the prompt; True where the tool took it."""
-        return self.attempt(lambda: self.commit(self.tool.typed(text)))
+        return self._taken(lambda: self.tool.typed(text))
+
+    def _taken(self, give: Callable[[], Result]) -> bool:
+        """Give the tool something; what is refused leaves its picks as they were."""
+        tool, before = self.tool, self.tool.state()
+        if self.attempt(lambda: self.commit(give())):
+            return True
+        tool.restore(before)
+        return False
 
     def again(self) -> None:
         """The tool's options changed."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QCompleter, QLineEdit
 
@@ -65,9 +65,41 @@ class ChoiceField(QComboBox):
         self.setCurrentIndex(list(choices).index(shown) if shown in choices else -1)
         self.setPlaceholderText(MIXED)
         self.textActivated.connect(lambda text: enter(text))
+        self.view().installEventFilter(self)
+
+    def event(self, event: QEvent) -> bool:
+        """Letters search in the list: they are no keys of the window's while it has the focus."""
+        if _is_letter(event):
+            event.accept()
+            return True
+        return super().event(event)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if _is_letter(event):
+            event.accept()
+            return True
+        return super().eventFilter(watched, event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Letters and arrows open the list and search in it; nothing is taken before Enter."""
+        letter = event.text().strip()
+        if letter.isprintable() and letter and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.showPopup()
+            self.view().keyboardSearch(letter)
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Space):
+            self.showPopup()
+        else:
+            super().keyPressEvent(event)
 
     def wheelEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         event.ignore()  # scrolling the panel must not change the job
+
+
+def _is_letter(event: QEvent) -> bool:
+    if event.type() != QEvent.Type.ShortcutOverride or not isinstance(event, QKeyEvent):
+        return False
+    plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+    return plain and bool(event.text().strip()) and event.text().isprintable()
 
 
 def shared(values: Sequence[str]) -> str | None:

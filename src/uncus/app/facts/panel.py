@@ -61,5 +61,9 @@ class Facts(QScrollArea):
             show_job(page)
         page.column.addStretch(1)
         where = self.verticalScrollBar().value()
+        old = self.takeWidget()
+        if old is not None:  # a field of it may be at work still: it must not go before it is done
+            old.hide()
+            old.deleteLater()
         self.setWidget(page)
         self.verticalScrollBar().setValue(where)

@@ -146,7 +146,6 @@ class GridDialog(QDialog):
         self._preview()
 
     def _fill_levels(self, rows: list[tuple[str, str, float]]) -> None:
-        self.levels.setText(", ".join(f"{name} {format_length(z, self.session.units)}" for _, name, z in rows))
         self.heights.blockSignals(True)
         self.heights.setRowCount(0)
         for id, name, z in rows:
@@ -170,19 +169,22 @@ class GridDialog(QDialog):
         self._take_spacings(self.up, Family.LETTERS)
 
     def _take_spacings(self, field: QLineEdit, family: Family) -> None:
+        if not field.isModified():
+            return
         grid, old = self._grid()
         now = grid.numbers if family is Family.NUMBERS else grid.letters
-        if field.text().strip() == spacings_words([g.at for g in sorted(now, key=lambda g: g.at)], self.session.units):
-            return
         spacings = parse_lengths(field.text(), self.session.units)
         if min(spacings, default=1) <= 0:
             raise UnitError("Spacings run one way: each must be more than nothing.")
         names = {g.label: old.get(g.label, "") for g in (*grid.numbers, *grid.letters)}
         lines = respaced(now, spacings, family) if spacings or now else ()
         numbers, letters = (lines, grid.letters) if family is Family.NUMBERS else (grid.numbers, lines)
+        field.setModified(False)
         self._fill_lines(numbers, letters, {k: v for k, v in names.items() if v})
 
     def _take_levels(self) -> None:
+        if not self.levels.isModified():
+            return
         typed = parse_levels(self.levels.text(), self.session.units)
         known = {name: id for id, name, _ in self._rows()}
         taken = {known[name] for name, _ in typed if name in known}
@@ -193,8 +195,8 @@ class GridDialog(QDialog):
             if not id and len(typed) == len(self._rows()):  # the same number of levels: one was given another name
                 id = self._rows()[n][0] if self._rows()[n][0] in spare else ""
             rows.append((id, name, z))
-        if [r[1:] for r in rows] != [r[1:] for r in self._rows()]:
-            self._fill_levels(rows)
+        self.levels.setModified(False)
+        self._fill_levels(rows)
 
     # -- reading the tables -------------------------------------------------------------------------------
     def _grid(self) -> tuple[Grid, dict[str, str]]:
@@ -254,8 +256,19 @@ class GridDialog(QDialog):
             self.asked.hide()
             return
         self.error.setText(" ")
+        self._type_out()
         self.count.setText(f"{count} members stand on lines or levels that move; they")
         self.asked.setVisible(count > 0)
+
+    def _type_out(self) -> None:
+        """The typed lists as the tables have them now."""
+        grid, _ = self._grid()
+        units = self.session.units
+        for field, lines in ((self.across, grid.numbers), (self.up, grid.letters)):
+            if not field.isModified():
+                field.setText(spacings_words([g.at for g in lines], units))
+        if not self.levels.isModified():
+            self.levels.setText(", ".join(f"{name} {format_length(z, units)}" for _, name, z in self._rows()))
 
     # -- changing -----------------------------------------------------------------------------------------
     def _add_line(self) -> None:

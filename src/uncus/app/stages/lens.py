@@ -190,7 +190,8 @@ class LensDialog(QDialog):
         self._counting.timeout.connect(self._count)
         self._lay_out()
         self.text.textEdited.connect(lambda _: self._typed())
-        self.lenses.currentTextChanged.connect(self._opened)
+        for picked in (self.lenses.itemClicked, self.lenses.itemActivated):
+            picked.connect(lambda item: self._opened(item.text()))
         stop = session.steel.connect(lambda _: self._counting.start())
         self.finished.connect(lambda _: session.steel.disconnect(stop))
         self._list()

@@ -103,6 +103,13 @@ class Tool:
     def preview(self) -> Preview:
         return Preview()
 
+    def state(self) -> Any:
+        """What a refused pick must leave as it was."""
+        return None
+
+    def restore(self, state: Any) -> None:
+        """Go back to an earlier state."""
+
     def set_option(self, name: str, value: Any) -> None:
         """Change one option. Raises JobError where it cannot be."""
         self.options = checked(type(self.options), {**msgspec.structs.asdict(self.options), name: value})
@@ -135,12 +142,12 @@ class PointTool(Tool):
         return self.picks[-1].point if self.picks else None
 
     def picked(self, snap: Snap) -> Result:
-        before = list(self.picks)
+        before = self.state()
         self.picks.append(snap)
         try:
             return self.taken()
         except Exception:
-            self.picks = before
+            self.restore(before)
             raise
 
     def taken(self) -> Result:
@@ -155,6 +162,12 @@ class PointTool(Tool):
 
     def back(self) -> bool:
         return bool(self.picks and self.picks.pop())
+
+    def state(self) -> list[Snap]:
+        return list(self.picks)
+
+    def restore(self, state: list[Snap]) -> None:
+        self.picks = list(state)
 
     def _path(self) -> tuple[Point, ...]:
         return (*self.points, *([self.pointer.point] if self.pointer and self.picks else []))
