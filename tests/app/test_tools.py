@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from uncus.app.canvas.camera import Camera
+from uncus.app.canvas.laid import Layouts
 from uncus.app.canvas.picking import Pickables
 from uncus.app.canvas.scene import batches, extent
 from uncus.app.tools.change_members import (
@@ -411,7 +412,7 @@ def test_framing_shows_everything(sample):
 
 def test_a_sight_line_meets_the_nearest_piece(sample):
     shop = sample[1]
-    camera, pickables = Camera(), Pickables(shop.assemblies, shop.assemblies)
+    camera, pickables = Camera(), Pickables(Layouts().of(shop.assemblies.values()))
     camera.frame(extent(shop.assemblies.values()))
     hits = 0
     for assembly in shop.assemblies.values():
@@ -427,7 +428,7 @@ def test_a_sight_line_meets_the_nearest_piece(sample):
 
 def test_boxes_take_what_is_inside_or_what_they_touch(sample):
     shop = sample[1]
-    camera, pickables = Camera(), Pickables(shop.assemblies, shop.assemblies)
+    camera, pickables = Camera(), Pickables(Layouts().of(shop.assemblies.values()))
     camera.frame(extent(shop.assemblies.values()))
     screen = camera.to_screen(pickables.corners().reshape(-1, 3))[:, :2].reshape(-1, 8, 2)
     everything = (-50.0, -50.0, camera.width + 50.0, camera.height + 50.0)
@@ -435,12 +436,13 @@ def test_boxes_take_what_is_inside_or_what_they_touch(sample):
     half = (0.0, 0.0, camera.width / 2, float(camera.height))
     inside, touched = pickables.within(screen, half, True), pickables.within(screen, half, False)
     assert inside < touched < set(shop.assemblies)
-    assert Pickables({}, ()).within(np.zeros((0, 8, 2)), half, True) == set()
+    assert Pickables([]).within(np.zeros((0, 8, 2)), half, True) == set()
 
 
 def test_equal_parts_are_drawn_as_one_batch(sample):
     shop = sample[1]
-    made = batches(shop.assemblies.values())
+    layouts = Layouts()
+    made = batches(layouts.of(shop.assemblies.values()), layouts.parts)
     assert len(made) < 40
     parts = sum(len(b.places) for b in made)
     assert parts == len(list(shop.pieces())) + sum(len(f.points) for f in shop.fasteners())

@@ -12,7 +12,6 @@ from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtWidgets import QApplication
 
 from uncus.app import preferences as settings
-from uncus.app.canvas.model_view import samples_wanted
 from uncus.app.theme import load_fonts
 from uncus.app.window import Window
 from uncus.job.errors import JobError
@@ -20,13 +19,12 @@ from uncus.job.job import Job
 
 
 def surface() -> QSurfaceFormat:
-    """OpenGL 3.3 core, smoothed (UNCUS_SAMPLES=0 on slow machines): grid and words want it as well as steel."""
+    """OpenGL 3.3 core. Steel is smoothed in a picture of its own (see Renderer), so the window needs no samples."""
     wanted = QSurfaceFormat()
     wanted.setVersion(3, 3)
     wanted.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)
     wanted.setDepthBufferSize(24)
     wanted.setStencilBufferSize(8)
-    wanted.setSamples(samples_wanted())
     return wanted
 
 

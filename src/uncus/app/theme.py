@@ -116,6 +116,9 @@ def style(t: Theme) -> str:
     QPushButton:hover {{ background: {t.wash}; }}
     QPushButton:focus {{ border: 1px solid {t.go}; }}
     QPushButton:disabled {{ color: {t.slate}; }}
+    QPushButton[small="true"] {{ padding: 3px 2px; }}
+    QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
+    QDialog {{ border: 1px solid {t.rule}; }}
     QPushButton[main="true"] {{ background: {t.go}; color: {t.bone}; border: 1px solid {t.go}; font-weight: 600; }}
     QPushButton[main="true"]:disabled {{ background: {t.rule}; border: 1px solid {t.rule}; color: {t.slate}; }}
     QPushButton[tool="true"] {{ background: transparent; border: none; border-radius: 0; text-align: left; padding: 3px 12px; }}

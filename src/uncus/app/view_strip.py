@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QSizePolicy, QWidget
 
 from uncus.app.command import Command
 from uncus.app.frame_commands import VIEW
@@ -22,6 +22,7 @@ class ViewStrip(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAccessibleName("View")
         self.setFixedHeight(32)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.commands = {c.id: c for c in VIEW}
         self.kinds: dict[ViewKind, QPushButton] = {}
         row = QHBoxLayout(self)
@@ -81,7 +82,7 @@ class ViewStrip(QWidget):
         field.setAccessibleName(name)
         field.setPlaceholderText(placeholder)
         field.setToolTip(f"How far {placeholder} the middle of the view steel is still shown; empty: all of it")
-        field.setFixedWidth(70)
+        field.setFixedWidth(58)
         field.editingFinished.connect(self._clip)
         return field
 
@@ -154,4 +155,6 @@ class ViewStrip(QWidget):
                 field.setText("" if depth is None else self.session.length(depth))
         self.partly.setText(f"◐ {seeing.partly}")
         self.partly.setVisible(bool(seeing.partly))
-        self.lens.setText(f"lens: {seeing.lens[:22]} ▾" if seeing.lens else "lens ▾")
+        self.lens.setText(f"lens: {seeing.lens[:9]}… ▾" if len(seeing.lens) > 10 else f"lens: {seeing.lens} ▾")
+        if not seeing.lens:
+            self.lens.setText("lens ▾")

@@ -236,7 +236,8 @@ class Window(QMainWindow):
             session.seeing.lens = ""
             session.said.emit(str(error), True)
             return {}, []
-        words = f"{session.seeing.lens[:40]}: {len(found)}"
+        lens = session.seeing.lens
+        words = f"{lens if len(lens) < 56 else lens[:54] + '…'}: {len(found)}"
         return dict.fromkeys(found, self.theme.moved), [("●", words, self.theme.moved)]
 
     def _asked(self, what: str) -> None:
@@ -324,6 +325,8 @@ class Window(QMainWindow):
     def _open_lens(self) -> None:
         if self.lens is None or not self.lens.isVisible():
             self.lens = LensDialog(self.session, self)
+            corner = self.model.mapToGlobal(self.model.rect().bottomLeft())
+            self.lens.move(corner.x() + 12, corner.y() - self.lens.height() - 12)  # the model stays in sight
         self.lens.show()
         self.lens.raise_()
         self.lens.activateWindow()

@@ -6,6 +6,7 @@ import math
 import string
 from collections.abc import Iterable, Iterator, Sequence
 from enum import StrEnum
+from functools import lru_cache
 
 import msgspec
 import numpy as np
@@ -102,7 +103,8 @@ def crossing(a: Run, b: Run) -> tuple[float, float] | None:
     return (x, y) if a.reaches(x, y) and b.reaches(x, y) else None
 
 
-def crossings(grid: Grid) -> list[tuple[str, float, float]]:
+@lru_cache(maxsize=64)
+def crossings(grid: Grid) -> tuple[tuple[str, float, float], ...]:
     """Every crossing as (name, x, y), such as `2/B`."""
     found = []
     numbers = [_run(g, Family.NUMBERS) for g in grid.numbers]
@@ -111,10 +113,11 @@ def crossings(grid: Grid) -> list[tuple[str, float, float]]:
         for c in letters:
             if (at := crossing(n, c)) is not None:
                 found.append((f"{n.label}/{c.label}", *at))
-    return found
+    return tuple(found)
 
 
-def runs(grid: Grid, over: float = 0.0) -> list[Run]:
+@lru_cache(maxsize=64)
+def runs(grid: Grid, over: float = 0.0) -> tuple[Run, ...]:
     """Every line with its ends: a partial line's own, else past the outermost crossings by `over` mm."""
     points = np.array([(x, y) for _, x, y in crossings(grid)]).reshape(-1, 2)
     if not len(points):
@@ -126,7 +129,7 @@ def runs(grid: Grid, over: float = 0.0) -> list[Run]:
             r = _run(line, family)
             t = (points - r.origin) @ r.along
             out.append(_run(line, family, (float(t.min()) - over, float(t.max()) + over)))
-    return out
+    return tuple(out)
 
 
 def bounds(grid: Grid) -> tuple[float, float, float, float] | None:

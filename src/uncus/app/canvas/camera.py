@@ -24,9 +24,8 @@ class Camera:
     def axes(self) -> Array:
         """Rows: right, up, towards the eye."""
         y, p = math.radians(self.yaw), math.radians(self.pitch)
-        right = np.array([math.cos(y), math.sin(y), 0.0])
-        back = np.array([math.sin(y) * math.cos(p), -math.cos(y) * math.cos(p), math.sin(p)])
-        return np.stack([right, np.cross(back, right), back])
+        cy, sy, cp, sp = math.cos(y), math.sin(y), math.cos(p), math.sin(p)
+        return np.array([(cy, sy, 0.0), (-sy * sp, cy * sp, cp), (sy * cp, -cy * cp, sp)])
 
     def to_screen(self, points: ArrayLike) -> Array:
         """(n, 3): pixel x, pixel y, depth (less is nearer)."""

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QWheelEvent
+from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
@@ -92,6 +93,7 @@ class ModelView(QOpenGLWidget):
     def _steel_changed(self, _touched: object = None) -> None:
         self._stale = self._preview_stale = True
         self.pointer.forget_steel()
+        self.overlay.forget()
         self.hovered = ""
         self.update()
 
@@ -227,8 +229,12 @@ class ModelView(QOpenGLWidget):
         if self._preview_stale:
             renderer.upload_preview(self._preview(), self.theme.go)
             self._preview_stale = False
+        # lines and letters are painted into pictures of their own, which the processor does finely and fast; as parts of
+        # the scene they would need several samples a pixel of the whole widget
+        under = self._painted(lambda p: self.overlay.under(p, self.theme))
+        over = self._painted(lambda p: self.overlay.over(p, self.theme, self.snap, self._box, self.key, self.hovered))
         painter = QPainter(self)
-        self.overlay.under(painter, self.theme)
+        painter.drawImage(0, 0, under)
         painter.beginNativePainting()
         ratio = self.devicePixelRatio()
         pixels = (round(self.width() * ratio), round(self.height() * ratio))
@@ -236,8 +242,20 @@ class ModelView(QOpenGLWidget):
         clip = tuple(1e9 if depth is None else depth for depth in (seeing.before, seeing.behind))
         renderer.draw(self.defaultFramebufferObject(), self.camera, pixels, self.theme.edge, self._moving, clip)
         painter.endNativePainting()
-        self.overlay.over(painter, self.theme, self.snap, self._box, self.key, self.hovered)
+        painter.drawImage(0, 0, over)
         painter.end()
+
+    def _painted(self, paint: Callable[[QPainter], None]) -> QImage:
+        ratio = self.devicePixelRatio()
+        image = QImage(
+            round(self.width() * ratio), round(self.height() * ratio), QImage.Format.Format_ARGB32_Premultiplied
+        )
+        image.setDevicePixelRatio(ratio)
+        image.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(image)
+        paint(painter)
+        painter.end()
+        return image
 
     def _upload(self, renderer: Renderer) -> None:
         """The steel, sorted by how it is shown."""
@@ -247,12 +265,15 @@ class ModelView(QOpenGLWidget):
         ghosts = [a for a in shown if a.id in seeing.ghosted]
         solid = [a for a in shown if a.id not in seeing.ghosted and a.id not in seeing.styles]
         styled = [a for a in shown if a.id not in seeing.ghosted and a.id in seeing.styles]
-        renderer.upload("rest", batches(solid))
-        renderer.upload("moving", moving_batches(solid))
+        layouts = self.pointer.layouts
+        layouts.forget(self.session.shop.assemblies)
+        laid, parts = layouts.of(solid), layouts.parts
+        renderer.upload("rest", batches(laid, parts))
+        renderer.upload("moving", moving_batches(laid, parts))
         outlined = [a for a in styled if seeing.styles[a.id] is Style.OUTLINE]
         sticks = [a for a in styled if seeing.styles[a.id] is Style.STICK]
-        renderer.upload("lines", outline_batches(outlined) + stick_batches(sticks))
-        renderer.upload("ghost", ghost_batches(ghosts))
+        renderer.upload("lines", outline_batches(layouts.of(outlined), parts) + stick_batches(sticks))
+        renderer.upload("ghost", ghost_batches(layouts.of(ghosts), parts))
 
     def _tints(self) -> dict[str, str]:
         tints = dict(self.colours)

@@ -29,6 +29,8 @@ class Overlay:
     def __init__(self, session: Session, camera: Camera) -> None:
         self.session, self.camera = session, camera
         self.stretching: ViewFrame | None = None
+        self._corners: np.ndarray | None = None
+        self._plane_at: QPointF | None = None  # where the work plane's name stands
 
     def _at(self, *points: tuple[float, float, float]) -> list[QPointF]:
         return [QPointF(x, y) for x, y, _ in self.camera.to_screen(np.array(points)).tolist()]
@@ -46,6 +48,7 @@ class Overlay:
     def _plane_and_grid(self, painter: QPainter, theme: Theme) -> None:
         """The grid as the view sees it, and the work plane with its name."""
         grid = self.session.grid
+        self._plane_at = None
         if self.session.stage in ("Frame", "Connect"):
             self._plane(painter, theme)
         pen = _pen(theme.slate, 1)
@@ -66,7 +69,7 @@ class Overlay:
     def _upright_grid(self, painter: QPainter, theme: Theme, grid: Grid | None, pen: QPen) -> None:
         """Seen level: grid lines that run with the line of sight stand upright, levels lie across with their heights."""
         heights = [level.elevation for level in self.session.levels]
-        heights += [z for m in self.session.job.all(Member) for z in (m.start[2], m.end[2])]
+        heights += self._extent()[:, 2].tolist()
         low, high = min(heights) - OVER, max(heights) + OVER
         back = self.camera.axes[2]
         for run in runs(grid, OVER) if grid is not None else ():
@@ -84,18 +87,32 @@ class Overlay:
             words = f"{level.name}  {format_elevation(level.elevation, self.session.units)}"
             self._tag(painter, theme, QPointF(10, p.y() - 3), words, quiet=True)
 
+    def forget(self) -> None:
+        """The steel, grid or levels changed."""
+        self._corners = None
+
+    def _extent(self) -> np.ndarray:
+        """The eight corners of the box round the grid, the levels and all work points; nothing where there is none."""
+        if self._corners is None:
+            points = [p for m in self.session.job.all(Member) for p in (m.start, m.end)]
+            around = bounds(self.session.grid) if self.session.grid else None
+            if around is not None:
+                x0, y0, x1, y1 = around
+                low, high = self.session.levels[0].elevation, self.session.levels[-1].elevation
+                points += [(x0, y0, low), (x1, y1, high)]
+            box = np.array(points).reshape(-1, 3)
+            ends = np.array([box.min(axis=0), box.max(axis=0)]) if len(box) else np.zeros((0, 3))
+            pick = np.array([[(i >> k) & 1 for k in range(3)] for i in range(8)])
+            self._corners = np.stack([ends[pick[:, k], k] for k in range(3)], axis=1) if len(box) else ends
+        return self._corners
+
     def _plane(self, painter: QPainter, theme: Theme) -> None:
         """The work plane as a sheet over the job, its name at a corner."""
         place = self.session.plane.place
-        points = [p for m in self.session.job.all(Member)[:4000] for p in (m.start, m.end)]
-        around = bounds(self.session.grid) if self.session.grid else None
-        if around is not None:
-            x0, y0, x1, y1 = around
-            z = self.session.levels[-1].elevation
-            points += [(x, y, h) for x in (x0, x1) for y in (y0, y1) for h in (self.session.levels[0].elevation, z)]
-        if not points:
+        points = self._extent()
+        if not len(points):
             return
-        local = place.to_local(np.array(points))[:, :2]
+        local = place.to_local(points)[:, :2]
         (u0, v0), (u1, v1) = local.min(axis=0) - OVER, local.max(axis=0) + OVER
         ring = place.to_model(np.array([(u0, v0, 0), (u1, v0, 0), (u1, v1, 0), (u0, v1, 0)]))
         outline = self._at(*ring.tolist())
@@ -104,10 +121,7 @@ class Overlay:
         painter.setBrush(wash)
         painter.setPen(_pen(theme.go, 1, Qt.PenStyle.DashLine))
         painter.drawPolygon(QPolygonF(outline))
-        corner = min(outline, key=lambda c: (round(c.y() / 8), c.x()))  # bubbles stand at the low corners
-        x = min(max(corner.x(), 6.0), self.camera.width - 200.0)
-        y = min(max(corner.y(), 4.0), self.camera.height - 40.0)
-        self._tag(painter, theme, QPointF(x + 4, y + 20), f"plane: {self.session.plane_words()}", quiet=True)
+        self._plane_at = min(outline, key=lambda c: (round(c.y() / 8), c.x()))  # bubbles stand at the low corners
 
     def _bubble(self, painter: QPainter, theme: Theme, p: QPointF, q: QPointF, label: str) -> None:
         d = p - q
@@ -131,6 +145,7 @@ class Overlay:
         hovered: str = "",
     ) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._plane_name(painter, theme)
         self._guides(painter, theme)
         self._frames(painter, theme)
         self._selected(painter, theme)
@@ -145,6 +160,14 @@ class Overlay:
         self._key(painter, theme, key)
         if not self.session.shop.assemblies:
             self._empty(painter, theme)
+
+    def _plane_name(self, painter: QPainter, theme: Theme) -> None:
+        """The work plane's name at a corner of it that is in sight."""
+        if self._plane_at is None:
+            return
+        x = min(max(self._plane_at.x(), 6.0), self.camera.width - 200.0)
+        y = min(max(self._plane_at.y(), 4.0), self.camera.height - 40.0)
+        self._tag(painter, theme, QPointF(x + 4, y + 20), f"plane: {self.session.plane_words()}", quiet=True)
 
     def _guides(self, painter: QPainter, theme: Theme) -> None:
         for guide in self.session.job.all(Guide):

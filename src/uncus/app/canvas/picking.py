@@ -6,12 +6,13 @@ Done on the processor and not with a pass of ids: on a software renderer such a 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
-from uncus.shop.pieces import Assembly, Piece
+from uncus.app.canvas.laid import Laid
+from uncus.shop.pieces import Piece
 from uncus.steel.solid import plain_mesh
 
 Array = NDArray[np.float64]
@@ -20,16 +21,16 @@ Array = NDArray[np.float64]
 class Pickables:
     """All pieces as oriented boxes in arrays."""
 
-    def __init__(self, assemblies: Mapping[str, Assembly], shown: Iterable[str]) -> None:
-        self.pieces: list[Piece] = [p for id in shown for p in assemblies[id].pieces]
+    def __init__(self, laid: Sequence[Laid]) -> None:
+        self.pieces: list[Piece] = [p for one in laid for p in one.pieces]
         n = len(self.pieces)
-        self.origin, self.axes = np.zeros((n, 3)), np.zeros((n, 3, 3))
-        self.low, self.high = np.zeros((n, 3)), np.zeros((n, 3))
-        for i, piece in enumerate(self.pieces):
-            part = piece.part
-            (y0, y1), (z0, z1) = part.y_range, part.depth_range
-            self.origin[i], self.axes[i] = piece.placement.origin, piece.placement.axes
-            self.low[i], self.high[i] = (0, y0, z0), (part.length, y1, z1)
+
+        def stacked(name: str, wide: int) -> Array:
+            return np.concatenate([getattr(one, name) for one in laid]) if n else np.zeros((0, wide))
+
+        rows = stacked("places", 12).reshape(n, 3, 4)
+        self.origin, self.axes = rows[:, :, 3], rows[:, :, :3]
+        self.low, self.high = stacked("low", 3), stacked("high", 3)
 
     def _boxes(self, origin: Array, direction: Array, grow: float = 0.0) -> tuple[Array, Array, Array, Array]:
         """Local sight lines (n, 3) origins and directions, and where they enter and leave each box."""

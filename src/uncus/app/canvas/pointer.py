@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from uncus.app.canvas.camera import Camera
+from uncus.app.canvas.laid import Layouts
 from uncus.app.canvas.picking import Pickables, crosses
 from uncus.app.session import Session
 from uncus.app.tools.lay_out import grips
@@ -23,6 +24,7 @@ class Pointer:
 
     def __init__(self, session: Session, camera: Camera) -> None:
         self.session, self.camera = session, camera
+        self.layouts = Layouts()
         self._pickables: Pickables | None = None
         self._corners: np.ndarray | None = None
         self._index: SnapIndex | None = None
@@ -36,8 +38,9 @@ class Pointer:
     @property
     def pickables(self) -> Pickables:
         if self._pickables is None:
-            shop, seeing = self.session.shop, self.session.seeing
-            self._pickables = Pickables(shop.assemblies, [id for id in shop.assemblies if seeing.shown(id)])
+            seeing = self.session.seeing
+            shown = [a for a in self.session.shop.assemblies.values() if seeing.shown(a.id)]
+            self._pickables = Pickables(self.layouts.of(shown))
         return self._pickables
 
     @property

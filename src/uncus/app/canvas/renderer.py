@@ -99,6 +99,9 @@ class _Uploaded:
                 ],
             )
         self.count = n
+        self.rows: dict[str, list[int]] = {}  # which instances an owner has
+        for row, owner in enumerate(batch.owners):
+            self.rows.setdefault(owner, []).append(row)
         self.edges = None
         self.lines = None
         if len(batch.shape.lines):
@@ -171,11 +174,10 @@ class Renderer:
         known: dict[str, NDArray[np.float32]] = {c: np.array(rgb(c), dtype=np.float32) for c in set(colours.values())}
         for one in (one for name in SETS for one in self._sets[name]):
             tints = np.tile(plain, (one.count, 1))
-            if colours:
-                for i, owner in enumerate(one.batch.owners):
-                    colour = colours.get(owner)
-                    if colour is not None:
-                        tints[i] = known[colour]
+            for owner in colours if len(colours) < len(one.rows) else colours.keys() & one.rows.keys():
+                rows = one.rows.get(owner)
+                if rows is not None:
+                    tints[rows] = known[colours[owner]]
             one.tints.write(tints.tobytes())
         self._version += 1
 

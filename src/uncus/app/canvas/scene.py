@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from enum import StrEnum
 from functools import lru_cache
 
@@ -12,8 +12,9 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from uncus.app.canvas.laid import Laid
 from uncus.catalog.bolts import bolt_sizes, rod_sizes
-from uncus.shop.pieces import Assembly, Piece
+from uncus.shop.pieces import Assembly
 from uncus.steel.joint import FastenerKind
 from uncus.steel.part import Part
 from uncus.steel.solid import Mesh, edges, plain_mesh, stock_mesh, triangle_normals, view_mesh
@@ -91,20 +92,14 @@ class Batch(msgspec.Struct, eq=False):
     owners: list[str]
 
 
-def _matrix(piece: Piece) -> NDArray[np.float64]:
-    return np.hstack([piece.placement.axes, piece.placement.origin[:, None]]).ravel()
-
-
 _NO_TRIANGLES = np.zeros((0, 6), dtype=np.float32)
 _STICK = Shape(_NO_TRIANGLES, np.array([(0, 0, 0), (1, 0, 0)], dtype=np.float32))
 
 
-def outline_batches(assemblies: Iterable[Assembly]) -> list[Batch]:
+def outline_batches(laid: Sequence[Laid], parts: Sequence[Part]) -> list[Batch]:
     """Edges alone."""
-    return [
-        Batch(Shape(_NO_TRIANGLES, b.shape.lines), b.places, b.owners)
-        for b in _part_batches(list(assemblies), Detail.PLAIN)
-    ]
+    found = _part_batches(laid, parts, Detail.PLAIN)
+    return [Batch(Shape(_NO_TRIANGLES, b.shape.lines), b.places, b.owners) for b in found]
 
 
 def stick_batches(assemblies: Iterable[Assembly]) -> list[Batch]:
@@ -117,38 +112,41 @@ def stick_batches(assemblies: Iterable[Assembly]) -> list[Batch]:
     return [Batch(_STICK, np.array(places, dtype=np.float32), owners)] if places else []
 
 
-def ghost_batches(assemblies: Iterable[Assembly]) -> list[Batch]:
-    """What is seen through: plain parts, no bolts."""
-    return _part_batches(list(assemblies), Detail.STOCK)
+MANY = 3_000  # parts beyond which a moving view shows main parts alone
 
 
-def moving_batches(assemblies: Iterable[Assembly]) -> list[Batch]:
-    """What is drawn while the view moves: stock of main parts and plates without holes, no bolts."""
-    return _part_batches(list(assemblies), Detail.STOCK)
+def moving_batches(laid: Sequence[Laid], parts: Sequence[Part]) -> list[Batch]:
+    """What is drawn while the view moves: stock without holes or bolts; of very many, without plates."""
+    many = sum(len(one.parts) for one in laid) > MANY
+    return _part_batches(laid, parts, Detail.STOCK, most=1 if many else None)
 
 
-def batches(assemblies: Iterable[Assembly]) -> list[Batch]:
+def ghost_batches(laid: Sequence[Laid], parts: Sequence[Part]) -> list[Batch]:
+    """What is seen through: stock of all parts, no bolts."""
+    return _part_batches(laid, parts, Detail.STOCK)
+
+
+def batches(laid: Sequence[Laid], parts: Sequence[Part]) -> list[Batch]:
     """Everything to draw for some assemblies: parts, then bolts and rods; of very many, without holes and bolts."""
-    assemblies = list(assemblies)
-    holes = sum(len(piece.part.holes) for a in assemblies for piece in a.pieces)
-    bolts = sum(len(group.points) for a in assemblies for group in a.holds)
+    holes = sum(len(piece.part.holes) for one in laid for piece in one.pieces)
+    bolts = sum(len(group.points) for one in laid for group in one.assembly.holds)
     fine = 50 * holes + 80 * bolts < FINE_LIMIT  # triangles
-    out = _part_batches(assemblies, Detail.FINE if fine else Detail.PLAIN)
-    return out + (_fastener_batches(assemblies) if fine else [])
+    out = _part_batches(laid, parts, Detail.FINE if fine else Detail.PLAIN)
+    return out + (_fastener_batches([one.assembly for one in laid]) if fine else [])
 
 
-def _part_batches(assemblies: list[Assembly], detail: Detail) -> list[Batch]:
-    by_part: dict[Part, list[Piece]] = defaultdict(list)
-    for assembly in assemblies:
-        for piece in assembly.pieces:
-            by_part[piece.part].append(piece)
+def _part_batches(laid: Sequence[Laid], parts: Sequence[Part], detail: Detail, most: int | None = None) -> list[Batch]:
+    """Equal parts together; of each assembly its first `most` parts (the main one first)."""
+    if not laid:
+        return []
+    index = np.concatenate([one.parts[:most] for one in laid])
+    places = np.concatenate([one.places[:most] for one in laid]).astype(np.float32)
+    owners = [one.assembly.id for one in laid for _ in one.pieces[:most]]
+    order = np.argsort(index, kind="stable")
+    starts = np.flatnonzero(np.diff(index[order], prepend=-1))
     return [
-        Batch(
-            part_shape(part, detail),
-            np.array([_matrix(p) for p in pieces], dtype=np.float32),
-            [p.owner for p in pieces],
-        )
-        for part, pieces in by_part.items()
+        Batch(part_shape(parts[int(index[rows[0]])], detail), places[rows], [owners[i] for i in rows.tolist()])
+        for rows in np.split(order, starts[1:])
     ]
 
 

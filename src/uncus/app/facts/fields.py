@@ -61,6 +61,8 @@ class ChoiceField(QComboBox):
         super().__init__()
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(7)
         self.addItems(list(choices))
         self.setCurrentIndex(list(choices).index(shown) if shown in choices else -1)
         self.setPlaceholderText(MIXED)

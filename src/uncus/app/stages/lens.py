@@ -60,6 +60,7 @@ class RuleRow(QWidget):
         away = QPushButton("×")
         away.setAccessibleName("Take this row away")
         away.setFixedWidth(28)
+        away.setProperty("small", True)
         away.setAutoDefault(False)
         away.clicked.connect(lambda: remove())
         layout = QHBoxLayout(self)
@@ -122,6 +123,7 @@ class RuleGroup(QWidget):
             away = QPushButton("×")
             away.setAccessibleName("Take this group away")
             away.setFixedWidth(28)
+            away.setProperty("small", True)
             away.setAutoDefault(False)
             away.clicked.connect(lambda: remove())
             head.addWidget(away)
@@ -172,7 +174,7 @@ class LensDialog(QDialog):
         self.rule: Rule = Fact("role", "is", "beam")
         self.lenses = QListWidget()
         self.lenses.setAccessibleName("Kept lenses")
-        self.lenses.setMaximumWidth(190)
+        self.lenses.setMaximumWidth(130)
         self.name, self.text = QLineEdit(), QLineEdit()
         self.name.setAccessibleName("Name of the lens")
         self.name.setPlaceholderText("name, to keep it")
@@ -230,7 +232,7 @@ class LensDialog(QDialog):
         layout.addLayout(grid, 1)
         layout.addLayout(keep)
         layout.addLayout(use)
-        self.resize(820, 460)
+        self.resize(700, 380)
 
     # -- rule, text and rows follow one another -------------------------------------------------------------
     def _show_rule(self, rule: Rule) -> None:
