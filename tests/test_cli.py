@@ -97,3 +97,21 @@ def uncus_in_process(job):
     from uncus.shop.shop import build
 
     return msgspec.json.encode(_summary(job, build(job)))
+
+
+def test_lenses_on_the_command_line(tmp_path):
+    path, file = tmp_path / "b.uncus", tmp_path / "lenses.json"
+    assert uncus("sample", path).returncode == 0
+    assert "12  columns: role is column" in uncus("lenses", path, "--export", file).stdout
+    text = file.read_text().replace('"columns"', '"uprights"').replace('"column"', '"post"')
+    file.write_text(text)
+    shown = uncus("lenses", path, "--import", file).stdout
+    assert "12  columns: role is column" in shown and "4  uprights: role is post" in shown
+    assert uncus("lenses", path, "--try", "role is rafter or lot is 3").stdout.split()[0] == "29"
+    lensed = json.loads(uncus("summary", path, "--json", "--lens", "role is rafter").stdout)
+    assert lensed["members"] == 8
+    refused(uncus("summary", path, "--lens", "walls"), "no lens “walls”", "columns")
+    refused(uncus("lenses", path, "--try", "role is beam and"), "fact was expected")
+    file.write_text("[1, 2")
+    refused(uncus("lenses", path, "--import", file), "no lenses that can be read")
+    refused(uncus("lenses", path, "--import", tmp_path / "none.json"), "could not be read")

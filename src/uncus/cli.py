@@ -24,6 +24,9 @@ app = typer.Typer(
     help="Uncus: structural steel detailing.",
 )
 
+Lens = Annotated[
+    str | None, typer.Option(help="Only what this lens lets through: a name, or text such as: role is beam.")
+]
 JobFile = Annotated[Path, typer.Argument(metavar="JOB", help="The job's .uncus file.")]
 
 
@@ -141,7 +144,7 @@ def mark(job: JobFile) -> None:
 def produce(
     job: JobFile,
     out: Annotated[Path, typer.Option(help="The folder of the package.")],
-    lens: Annotated[str | None, typer.Option(help="Only what this lens lets through.")] = None,
+    lens: Lens = None,
     only: Annotated[str, typer.Option(help="Some of sheets,nc,dxf,ifc,bills.")] = "",
 ) -> None:
     """Write sheets, NC, DXF, IFC and bills into one folder."""
@@ -170,14 +173,21 @@ def produce(
 
 
 @app.command()
-def summary(job: JobFile, as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False) -> None:
+def summary(
+    job: JobFile,
+    as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
+    lens: Lens = None,
+) -> None:
     """What is in a job: members, assemblies, parts, bolts."""
     with _sentences():
         from uncus.job.job import Job
+        from uncus.lens.criteria import lens_named, passes
         from uncus.shop.shop import build
 
         with Job.open(job) as opened:
-            content = _summary(opened, build(opened))
+            shop = build(opened)
+            wanted = passes(lens_named(opened, lens).rule, opened, shop) if lens else (lambda _: True)
+            content = _summary(opened, shop, wanted)
         if as_json:
             print(msgspec.json.format(msgspec.json.encode(content), indent=1).decode())
             return
@@ -186,7 +196,41 @@ def summary(job: JobFile, as_json: Annotated[bool, typer.Option("--json", help="
             print(f"{words}: {value if isinstance(value, int) else len(value)}")
 
 
-def _summary(job, shop) -> dict:  # type: ignore[no-untyped-def,type-arg]
+@app.command()
+def lenses(
+    job: JobFile,
+    write_to: Annotated[Path | None, typer.Option("--export", help="Write them to this file.")] = None,
+    read_from: Annotated[
+        Path | None, typer.Option("--import", help="Take the lenses of this file into the job.")
+    ] = None,
+    try_out: Annotated[str | None, typer.Option("--try", help="Count what a typed lens lets through.")] = None,
+) -> None:
+    """The lenses of a job, each as text with what it lets through; taken to and from files."""
+    with _sentences():
+        from uncus.job import records
+        from uncus.job.job import Job
+        from uncus.lens.criteria import chosen, from_json, lens_named, to_json
+        from uncus.lens.grammar import write
+        from uncus.shop.shop import build
+
+        with Job.open(job) as opened:
+            if read_from is not None:
+                known = {lens.name.casefold(): lens.id for lens in opened.all(records.Lens)}
+                with opened.change("Import lenses") as change:
+                    for lens in from_json(read_from.read_bytes(), read_from):
+                        own = known.get(lens.name.casefold(), records.new_id())
+                        change.put(msgspec.structs.replace(lens, id=own))
+            if write_to is not None:
+                beside = write_to.with_name(f".{write_to.name}.new")
+                beside.write_bytes(to_json(opened.all(records.Lens)))
+                beside.replace(write_to)
+            shop = build(opened)
+            shown = [lens_named(opened, try_out)] if try_out else opened.all(records.Lens)
+            for lens in shown:
+                print(f"{len(chosen(lens.rule, opened, shop)):6}  {lens.name}: {write(lens.rule) or 'anything'}")
+
+
+def _summary(job, shop, wanted=lambda _: True) -> dict:  # type: ignore[no-untyped-def,type-arg]
     from uncus.bill.lists import bolt_counts
     from uncus.mark.lines import assembly_lines, part_lines
     from uncus.mark.marking import Marks
@@ -194,13 +238,13 @@ def _summary(job, shop) -> dict:  # type: ignore[no-untyped-def,type-arg]
     from uncus.steel.flat import gross_weight, net_weight
 
     marks = Marks(job)
-    lines = assembly_lines(shop, marks)
-    chosen = list(shop.assemblies.values())
+    chosen = [a for a in shop.assemblies.values() if wanted(a)]
+    lines = assembly_lines(shop, marks, wanted)
     return {
         "job": job.project.name,
         "number": job.project.number,
         "units": job.project.units,
-        "members": len(shop.assemblies),
+        "members": len(chosen),
         "unmarked": marks.unmarked(chosen),
         "findings": [f.text for f in shop.all_findings],
         "assemblies": [

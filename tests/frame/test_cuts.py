@@ -161,6 +161,23 @@ def test_a_member_on_another_is_refused_either_way_round():
     assert double_of([beam("n", A.start, A.end, rise=300)], [A]) is None
 
 
+@pytest.mark.parametrize(
+    ("start", "end", "doubled"),
+    [
+        ((5000, 0, 0), (9000, 0, 0), True),
+        ((9000, 0, 0), (-500, 0, 0), True),
+        ((1000, 0, 0), (2000, 0, 0), True),
+        ((6000, 0, 0), (9000, 0, 0), False),
+        ((5995, 0, 0), (9000, 0, 0), False),
+        ((1000, 5, 0), (2000, 5, 0), False),
+        ((1000, 0, 0), (2000, 900, 0), False),
+        ((0, 0, 0), (0, 0, 3000), False),
+    ],
+)
+def test_members_that_overlap_in_part_are_doubles_too(start, end, doubled):
+    assert (double_of([beam("n", start, end)], [B, A]) is not None) == doubled
+
+
 def test_what_a_plan_point_misses():
     rafter = beam("r", (0, 0, 6400), (0, 6096, 7924), role=Role.RAFTER)
     among = Segments([rafter, A])

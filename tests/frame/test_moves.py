@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from uncus.catalog.sections import section
+from uncus.connect.mirror import mirrored
 from uncus.frame.axes import member_frame
 from uncus.frame.moves import (
     MOST,
@@ -146,7 +147,7 @@ def test_a_connected_bay_goes_with_its_connections(job, what):
         "mirrored": mirror_in((40_000, 0, 0), (1, 0, 0)),
     }[what]
     before = _mesh_corners(build(Job([*members, *inner])), ids)
-    made = copies(members, [motion], inner)
+    made = copies(members, [motion], inner, mirrored)
     assert sum(isinstance(r, Connection) for r in made) == len(inner) > 30
     shop = build(Job(made))
     assert not shop.all_findings
@@ -164,10 +165,10 @@ def test_a_mirrored_channel_is_turned_end_for_end_and_its_connections_with_it():
     joint = Connection(id="j", kind="shear tab", member="c", end=End.LEFT, support="s", params={"rows": 2})
     motion = mirror_in((5000, 0, 0), (1, 0, 0))
     assert swaps_ends(c, motion)
-    put, _ = moved([c], motion, [joint])
+    put = moved([c], motion, [joint], mirrored)
     assert put[0].start == (7000, 0, 0) and put[0].end == (10000, 0, 0) and put[0].right_back == 10
     assert put[1].end is End.RIGHT and put[1].params == {"rows": 2, "side": "far"} and put[1].id == "j"
-    again = flipped_with(c, [joint])
+    again = flipped_with(c, [joint], mirrored)
     assert again[1].end is End.RIGHT and again[1].params["side"] == "far"
 
 

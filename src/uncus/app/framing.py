@@ -15,6 +15,7 @@ from uncus.app.tools.guide import GuideTool
 from uncus.app.tools.lay_out import DepthTool, MemberPlaneTool, ThreePointsTool, ViewFrameTool
 from uncus.app.tools.measure import MeasureTool
 from uncus.catalog.sections import Form, UnknownSection, section
+from uncus.connect.mirror import mirrored
 from uncus.frame.cuts import join
 from uncus.frame.grids import bounds, runs
 from uncus.frame.moves import flipped_with
@@ -152,7 +153,7 @@ def flip(session: Session) -> None:
         refused = []
         for m in members:
             try:
-                records += flipped_with(m, session.shop.connections_at(m.id))
+                records += flipped_with(m, session.shop.connections_at(m.id), mirrored)
             except JobError as error:
                 refused.append(str(error))
         if not records:

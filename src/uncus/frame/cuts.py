@@ -276,29 +276,45 @@ def join(members: Sequence[Member], connections: Sequence[Connection], units: Un
 
 # -- doubles ------------------------------------------------------------------------------------------------
 
+_OVERLAP = 10.0  # mm that members on one work line may lie over each other
+
 
 def double_of(new: Sequence[Member], there: Sequence[Member]) -> tuple[Member, Member] | None:
-    """The first new member that lies on one that is there (either way round), and that one."""
+    """The first new member that lies on another's work line, whole or in part and either way round, and that one."""
 
-    def key(m: Member) -> tuple[frozenset[tuple[float, ...]], float]:
-        ends = frozenset(tuple(round(c) + 0.0 for c in p) for p in (m.start, m.end))
-        return ends, round(m.rise)
+    def ends(m: Member) -> frozenset[tuple[float, ...]]:
+        return frozenset(tuple(round(c) + 0.0 for c in p) for p in (m.start, m.end))
 
-    seen = {key(m): m for m in there}
+    seen: dict[object, Member] = {}
     for m in new:
-        other = seen.get(key(m))
-        if other is not None and other.id != m.id:
-            return m, other
-        seen[key(m)] = m
+        key = (ends(m), round(m.rise))
+        if key in seen:
+            return m, seen[key]
+        seen[key] = m
+    if not there:
+        return None
+    a, b = (np.array([getattr(m, name) for m in there]) for name in ("start", "end"))
+    rise = np.array([m.rise for m in there])
+    for m in new:
+        start, x = np.asarray(m.start), unit(np.subtract(m.end, m.start))
+        ta, tb = (a - start) @ x, (b - start) @ x
+        off = np.maximum(
+            np.linalg.norm(a - start - ta[:, None] * x, axis=1), np.linalg.norm(b - start - tb[:, None] * x, axis=1)
+        )
+        over = np.minimum(np.maximum(ta, tb), m.work_length) - np.maximum(np.minimum(ta, tb), 0.0)
+        hits = np.flatnonzero((off <= 1.0) & (over > _OVERLAP) & (np.abs(rise - m.rise) <= 1.0))
+        if len(hits):
+            return m, there[int(hits[0])]
     return None
 
 
 def refuse_doubles(new: Sequence[Member], there: Sequence[Member]) -> None:
     """Raises JobError where a new member would lie on one that is there."""
-    found = double_of(new, [m for m in there if m.id not in {n.id for n in new}])
+    mine = {m.id for m in new}
+    found = double_of(new, [m for m in there if m.id not in mine])
     if found is not None:
         m, other = found
         raise JobError(
-            f"A {_name(other)} is there already, end to end with the new {_name(m)}; nothing was made. "
+            f"A {_name(other)} is there already, on the line of the new {_name(m)}; nothing was made. "
             "Change its section instead, or delete it first."
         )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Sequence
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -140,10 +141,11 @@ def connections_among(members: Iterable[str], connections: Iterable[Connection])
     return [c for c in connections if c.member in ids and (c.support is None or c.support in ids)]
 
 
-def mirrored_params(params: dict) -> dict:  # type: ignore[type-arg]
-    """A connection's values as the mirror shows them: near and far change places."""
-    other = {"near": "far", "far": "near"}
-    return {name: other.get(value, value) if isinstance(value, str) else value for name, value in params.items()}
+Mirrored = Callable[[Connection], dict[str, Any]]  # a connection's values as a mirror shows them
+
+
+def _as_it_is(c: Connection) -> dict[str, Any]:
+    return c.params
 
 
 def _other(end: End) -> End:
@@ -151,7 +153,10 @@ def _other(end: End) -> End:
 
 
 def copies(
-    members: Sequence[Member], motions: Sequence[Motion], connections: Sequence[Connection] = ()
+    members: Sequence[Member],
+    motions: Sequence[Motion],
+    connections: Sequence[Connection] = (),
+    mirrored: Mirrored = _as_it_is,
 ) -> list[Member | Connection]:
     """New members, one set a motion, and new connections among them. Raises JobError where it would be too many."""
     if len(members) * len(motions) > MOST:
@@ -163,18 +168,22 @@ def copies(
     for motion in motions:
         ids = {m.id: new_id() for m in members}
         made += [replace(transformed(m, motion), id=ids[m.id]) for m in members]
-        made += _joined(members, motion, connections, ids)
+        made += _joined(members, motion, connections, ids, mirrored)
     return made
 
 
 def _joined(
-    members: Sequence[Member], motion: Motion, connections: Sequence[Connection], ids: dict[str, str]
+    members: Sequence[Member],
+    motion: Motion,
+    connections: Sequence[Connection],
+    ids: dict[str, str],
+    mirrored: Mirrored,
 ) -> list[Connection]:
     swapped = {m.id for m in members if swaps_ends(m, motion)}
     out = []
     for c in connections_among(ids, connections):
         end = _other(c.end) if c.member in swapped else c.end
-        params = mirrored_params(_with_side(c)) if motion.mirrors else c.params
+        params = mirrored(c) if motion.mirrors else c.params
         out.append(
             Connection(
                 id=derived_id("connection", ids[c.member], end),
@@ -188,21 +197,15 @@ def _joined(
     return out
 
 
-def _with_side(c: Connection) -> dict:  # type: ignore[type-arg]
-    """A shear tab says nothing where it is at the near side: in a mirror that silence would be wrong."""
-    return {"side": "near", **c.params} if c.kind == "shear tab" else c.params
-
-
 def moved(
-    members: Sequence[Member], motion: Motion, connections: Sequence[Connection]
-) -> tuple[list[Member | Connection], list[str]]:
-    """The same members elsewhere, and ids of what falls away where ends change over.
+    members: Sequence[Member], motion: Motion, connections: Sequence[Connection], mirrored: Mirrored = _as_it_is
+) -> list[Member | Connection]:
+    """The same members elsewhere.
 
     Connections stay with them; in a mirror their sides change places, and those of a member turned end for end go to
     its other end.
     """
     put: list[Member | Connection] = [transformed(m, motion) for m in members]
-    drop: list[str] = []
     if motion.mirrors:
         swapped = {m.id for m in members if swaps_ends(m, motion)}
         mine = {m.id for m in members}
@@ -210,16 +213,18 @@ def moved(
             if c.member not in mine:
                 continue
             end = _other(c.end) if c.member in swapped else c.end
-            put.append(replace(c, end=end, params=mirrored_params(_with_side(c))))
-    return put, drop
+            put.append(replace(c, end=end, params=mirrored(c)))
+    return put
 
 
-def flipped_with(member: Member, connections: Sequence[Connection]) -> list[Member | Connection]:
+def flipped_with(
+    member: Member, connections: Sequence[Connection], mirrored: Mirrored = _as_it_is
+) -> list[Member | Connection]:
     """A flipped member and its own connections, which stay where they are in the model."""
     out: list[Member | Connection] = [flipped(member)]
     for c in connections:
         if c.member == member.id:
-            out.append(replace(c, end=_other(c.end), params=mirrored_params(_with_side(c))))
+            out.append(replace(c, end=_other(c.end), params=mirrored(c)))
     return out
 
 

@@ -9,6 +9,7 @@ import msgspec
 import numpy as np
 
 from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site
+from uncus.connect.mirror import mirrored
 from uncus.frame.cuts import refuse_doubles
 from uncus.frame.grids import crossings, runs
 from uncus.frame.moves import (
@@ -89,7 +90,7 @@ class ChangeTool(PointTool):
 
     def _copied(self, motions: Sequence[Motion]) -> Commit:
         self._need_some()
-        made = copies(self.chosen, motions, self._joints())
+        made = copies(self.chosen, motions, self._joints(), mirrored)
         members = [r for r in made if isinstance(r, Member)]
         refuse_doubles(members, self.site.job.all(Member))
         joints = len(made) - len(members)
@@ -99,7 +100,8 @@ class ChangeTool(PointTool):
     def _moved(self, motion: Motion) -> Commit:
         self._need_some()
         joints = self.site.job.all(Connection)
-        put, drop = moved(self.chosen, motion, joints)
+        put = moved(self.chosen, motion, joints, mirrored)
+        drop: list[str] = []
         mine = {m.id for m in self.chosen}
         refuse_doubles(
             [r for r in put if isinstance(r, Member)], [m for m in self.site.job.all(Member) if m.id not in mine]
