@@ -122,8 +122,8 @@ class GridDialog(QDialog):
     # -- between typed text and tables ------------------------------------------------------------------
     def _fill(self, grid: Grid, levels: list[Level]) -> None:
         units = self.session.units
-        self.across.setText(spacings_words([g.at for g in grid.numbers], units))
-        self.up.setText(spacings_words([g.at for g in grid.letters], units))
+        _show(self.across, spacings_words([g.at for g in grid.numbers], units))
+        _show(self.up, spacings_words([g.at for g in grid.letters], units))
         self._fill_lines(grid.numbers, grid.letters, {g.label: g.label for g in (*grid.numbers, *grid.letters)})
         self._fill_levels([(level.id, level.name, level.elevation) for level in levels])
 
@@ -169,7 +169,7 @@ class GridDialog(QDialog):
         self._take_spacings(self.up, Family.LETTERS)
 
     def _take_spacings(self, field: QLineEdit, family: Family) -> None:
-        if not field.isModified():
+        if not _changed(field):
             return
         grid, old = self._grid()
         now = grid.numbers if family is Family.NUMBERS else grid.letters
@@ -179,11 +179,11 @@ class GridDialog(QDialog):
         names = {g.label: old.get(g.label, "") for g in (*grid.numbers, *grid.letters)}
         lines = respaced(now, spacings, family) if spacings or now else ()
         numbers, letters = (lines, grid.letters) if family is Family.NUMBERS else (grid.numbers, lines)
-        field.setModified(False)
+        _show(field, field.text())
         self._fill_lines(numbers, letters, {k: v for k, v in names.items() if v})
 
     def _take_levels(self) -> None:
-        if not self.levels.isModified():
+        if not _changed(self.levels):
             return
         typed = parse_levels(self.levels.text(), self.session.units)
         known = {name: id for id, name, _ in self._rows()}
@@ -195,7 +195,7 @@ class GridDialog(QDialog):
             if not id and len(typed) == len(self._rows()):  # the same number of levels: one was given another name
                 id = self._rows()[n][0] if self._rows()[n][0] in spare else ""
             rows.append((id, name, z))
-        self.levels.setModified(False)
+        _show(self.levels, self.levels.text())
         self._fill_levels(rows)
 
     # -- reading the tables -------------------------------------------------------------------------------
@@ -265,10 +265,10 @@ class GridDialog(QDialog):
         grid, _ = self._grid()
         units = self.session.units
         for field, lines in ((self.across, grid.numbers), (self.up, grid.letters)):
-            if not field.isModified():
-                field.setText(spacings_words([g.at for g in lines], units))
-        if not self.levels.isModified():
-            self.levels.setText(", ".join(f"{name} {format_length(z, units)}" for _, name, z in self._rows()))
+            if not _changed(field):
+                _show(field, spacings_words([g.at for g in lines], units))
+        if not _changed(self.levels):
+            _show(self.levels, ", ".join(f"{name} {format_length(z, units)}" for _, name, z in self._rows()))
 
     # -- changing -----------------------------------------------------------------------------------------
     def _add_line(self) -> None:
@@ -330,6 +330,17 @@ def _typed(name: str, example: str) -> QLineEdit:
     field.setAccessibleName(name)
     field.setPlaceholderText(example)
     return field
+
+
+def _show(field: QLineEdit, text: str) -> None:
+    """Put the tables' own words into a typed field."""
+    field.setText(text)
+    field.setProperty("shown", text.strip())
+
+
+def _changed(field: QLineEdit) -> bool:
+    """Whether something else was typed since."""
+    return field.text().strip() != (field.property("shown") or "")
 
 
 def _table(name: str, columns: tuple[str, ...], widths: tuple[int, ...]) -> QTableWidget:
