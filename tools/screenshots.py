@@ -11,14 +11,17 @@ from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
 
+from uncus.app import framing
 from uncus.app.main import application
 from uncus.app.sheet.sheet_view import paint
+from uncus.app.stages.grid import GridDialog
 from uncus.app.window import Window
 from uncus.draw.register import register, sheet
 from uncus.job.job import Job
-from uncus.job.records import Connection, Member, Role
+from uncus.job.records import Connection, Guide, Member, Role
 from uncus.mark.marking import apply, propose
-from uncus.sample.boathouse import boathouse
+from uncus.sample.boathouse import FLOOR, boathouse
+from uncus.units import FOOT
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -44,17 +47,67 @@ class Camera:
         x, y, _ = self.window.model.camera.to_screen(point)[0]
         return QPoint(round(x), round(y))
 
-    def beam_tool(self) -> None:
-        """A beam half drawn on the club room's plane."""
-        session, model = self.window.session, self.window.model
-        session.next_plane()
-        session.beam()
-        z = session.plane.elevation
-        QTest.mouseMove(model, self.at(0, 6096, z))
-        QTest.mouseClick(model, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.at(0, 6096, z))
-        QTest.mouseMove(model, self.at(22 * 304.8, 12192, z))
+    def plane(self, name: str) -> None:
+        session = self.window.session
+        session.set_plane(next(p for p in framing.planes(session) if p.name == name))
+
+    def move(self, *point: float) -> None:
+        QTest.mouseMove(self.window.model, self.at(*point))
+        QTest.qWait(60)
+
+    def click(self, *point: float) -> None:
+        self.move(*point)
+        left, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        QTest.mouseClick(self.window.model, left, none, self.at(*point))
+        QTest.qWait(60)
+
+    def framing(self) -> None:
+        """Drawing on a level, lifted in plan, by numbers on a wall; a lens; what is left out; the grid's form."""
+        session = self.window.session
+        self.plane("Club room")
+        framing.beam(session)
+        z = FLOOR
+        self.click(0, 20 * FOOT, z)
+        self.move(22 * FOOT, 40 * FOOT, z)
         self.shot("frame")
+        self.plane("Eaves")
+        session.asked.emit("view plan")
+        session.change("a guide", [Guide(id="guide", a=(0, 5 * FOOT, 21 * FOOT), b=(9, 5 * FOOT, 21 * FOOT))])
+        framing.beam(session, Role.PURLIN)
+        self.click(22 * FOOT, 5 * FOOT, 0)
+        self.move(42 * FOOT, 5 * FOOT, 0)
+        self.shot("frame-lifted")
+        session.undo()
+        self.plane("grid 1")
+        session.asked.emit("view elevation")
+        framing.by_numbers(session, "bay of bracing")
+        session.set_option("pair", "back to back")
+        self.click(0, 0, 0)
+        self.move(0, 20 * FOOT, z)
+        self.shot("frame-wall")
         session.use(None)
+        self.plane("Slab")
+        session.asked.emit("view free")
+        session.asked.emit("lens")
+        dialog = self.window.lens
+        assert dialog is not None
+        dialog.text.setText("role is rafter or (lot is 3 and not section begins W8)")
+        dialog.text.textEdited.emit(dialog.text.text())
+        dialog.select()
+        chosen = set(session.selection)
+        session.select(())
+        session.seeing.ghost_rest(chosen, session.shop.assemblies)
+        dialog.colour()
+        self.shot("lens")
+        dialog.clear()
+        dialog.close()
+        self.window.activateWindow()
+        form = GridDialog(session, self.window)
+        form.show()
+        form.lines.item(1, 2).setText("23'-6")
+        form.lines.item(3, 3).setText("5")
+        self.shot("grid")
+        form.reject()
 
     def stages(self) -> None:
         session, job = self.window.session, self.job
@@ -120,7 +173,7 @@ class Camera:
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     camera = Camera()
-    camera.beam_tool()
+    camera.framing()
     camera.stages()
     camera.sheets()
     camera.window.close()

@@ -76,6 +76,7 @@ class Prompt(QWidget):
         for widget in (self.held, self.snap, self.plane):
             layout.addWidget(widget)
         self._snap: Snap | None = None
+        self._tool: object = session.tool
         self._calm = QTimer(self, singleShot=True, interval=9000)
         self._calm.timeout.connect(self.refresh)
         session.tool_changed.connect(self.refresh)
@@ -86,6 +87,9 @@ class Prompt(QWidget):
     def refresh(self) -> None:
         """The tool's own words again."""
         session = self.session
+        if session.tool is not self._tool:  # what was typed for another tool means nothing to this one
+            self._tool = session.tool
+            self.entry.clear()
         in_model = session.stage in ("Frame", "Connect", "Check", "Mark")
         self.tool.setText(session.tool.words if in_model else session.stage)
         words = (

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QPushButton, QSizePolicy, QWidget
 
 from uncus.app.command import Command
 from uncus.app.frame_commands import VIEW
@@ -35,10 +35,10 @@ class ViewStrip(QWidget):
         self.views = self._menu_chip("views", "Kept views and view frames", self._fill_views)
         self.showing = self._menu_chip("show", "What is shown, and how", self._fill_showing)
         self.lens = self._menu_chip("lens", "Pick out pieces by what is known of them (Ctrl+L)", self._fill_lens)
+        self.lens.setCheckable(True)
         for chip in (self.views, self.showing, self.lens):
             row.addWidget(chip)
         row.addSpacing(8)
-        row.addWidget(QLabel("depth"))
         self.before, self.behind = self._depth("Depth before", "before"), self._depth("Depth behind", "behind")
         row.addWidget(self.before)
         row.addWidget(self.behind)
@@ -46,7 +46,6 @@ class ViewStrip(QWidget):
         self.partly = QPushButton()
         self.partly.setProperty("strip", True)
         self.partly.setAccessibleName("Not all is shown")
-        self.partly.setToolTip("Something is hidden, ghosted or clipped; press to show all (Shift+A)")
         self.partly.clicked.connect(lambda: self.commands["show all"].do(session))
         row.addWidget(self.partly)
         session.view_changed.connect(self.refresh)
@@ -72,6 +71,7 @@ class ViewStrip(QWidget):
         def popup() -> None:
             menu = QMenu(self)
             fill(menu)
+            self.refresh()
             menu.popup(chip.mapToGlobal(chip.rect().bottomLeft()))
 
         chip.clicked.connect(popup)
@@ -82,7 +82,7 @@ class ViewStrip(QWidget):
         field.setAccessibleName(name)
         field.setPlaceholderText(placeholder)
         field.setToolTip(f"How far {placeholder} the middle of the view steel is still shown; empty: all of it")
-        field.setFixedWidth(58)
+        field.setFixedWidth(68)
         field.editingFinished.connect(self._clip)
         return field
 
@@ -153,8 +153,8 @@ class ViewStrip(QWidget):
         for field, depth in ((self.before, seeing.before), (self.behind, seeing.behind)):
             if not field.hasFocus():
                 field.setText("" if depth is None else self.session.length(depth))
-        self.partly.setText(f"◐ {seeing.partly}")
+                field.setCursorPosition(0)
+        self.partly.setText(f"◐ {seeing.partly}" if len(seeing.partly) < 14 else "◐ not all")
+        self.partly.setToolTip(f"{seeing.partly}; press to show all (Shift+A)")
         self.partly.setVisible(bool(seeing.partly))
-        self.lens.setText(f"lens: {seeing.lens[:9]}… ▾" if len(seeing.lens) > 10 else f"lens: {seeing.lens} ▾")
-        if not seeing.lens:
-            self.lens.setText("lens ▾")
+        self.lens.setChecked(bool(seeing.lens))

@@ -37,6 +37,7 @@ from uncus.frame.snaps import OVER, Snap
 from uncus.job.records import Member, View, ViewFrame, ViewKind
 from uncus.steel.features import EndCut
 from uncus.steel.part import rolled
+from uncus.units import FOOT
 
 _DRAG = 5.0  # pixels a press may wander and still be a click
 
@@ -158,7 +159,7 @@ class ModelView(QOpenGLWidget):
             self.camera.yaw, self.camera.pitch = -35.0, 28.0
         before = behind = None
         if kind is ViewKind.SECTION:
-            before, behind = 500.0, 2500.0
+            before, behind = (2 * FOOT, 8 * FOOT) if self.session.imperial else (600.0, 2500.0)
         seeing.kind = kind
         seeing.clip(None, None)
         self.frame()
@@ -240,7 +241,8 @@ class ModelView(QOpenGLWidget):
         pixels = (round(self.width() * ratio), round(self.height() * ratio))
         seeing = self.session.seeing
         clip = tuple(1e9 if depth is None else depth for depth in (seeing.before, seeing.behind))
-        renderer.draw(self.defaultFramebufferObject(), self.camera, pixels, self.theme.edge, self._moving, clip)
+        inks = (self.theme.edge, self.theme.slate)
+        renderer.draw(self.defaultFramebufferObject(), self.camera, pixels, inks, self._moving, clip)
         painter.endNativePainting()
         painter.drawImage(0, 0, over)
         painter.end()

@@ -298,6 +298,8 @@ class Overlay:
         self._font(painter, 11)
         box = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-5, -2, 5, 2)
         box.moveCenter(at) if centred else box.moveBottomLeft(at)
+        box.moveRight(min(box.right(), self.camera.width - 3.0))  # no word off the edge
+        box.moveLeft(max(box.left(), 3.0))
         painter.setPen(_pen(theme.rule) if quiet else QPen(Qt.PenStyle.NoPen))
         painter.setBrush(QColor(theme.bone if quiet else theme.rail))
         painter.drawRoundedRect(box, 4, 4)

@@ -186,13 +186,13 @@ class Renderer:
         framebuffer: int,
         camera: Camera,
         pixels: tuple[int, int],
-        edge: str,
+        inks: tuple[str, str],
         moving: bool,
         clip: tuple[float, float] = (1e9, 1e9),
     ) -> None:
         """Lay the steel over what the framebuffer shows, drawing it anew only where something changed.
 
-        `clip` is how far before and behind the camera's target anything is drawn.
+        `inks` are the colours of solid steel's edges and of lines that stand alone, `clip` is how far before and behind the camera's target anything is drawn.
         """
         self._clip = clip
         ctx = self.ctx
@@ -202,9 +202,9 @@ class Renderer:
             if self._target is not None:
                 self._target.release()
             self._target, self._drawn = _Target(ctx, pixels, self.samples), None
-        state = (camera.yaw, camera.pitch, camera.scale, *camera.target.tolist(), edge, moving, self._version, clip)
+        state = (camera.yaw, camera.pitch, camera.scale, *camera.target.tolist(), inks, moving, self._version, clip)
         if state != self._drawn:
-            self._draw_steel(self._target, camera, edge, moving)
+            self._draw_steel(self._target, camera, inks, moving)
             self._drawn = state
         screen.use()
         ctx.viewport = (0, 0, *pixels)
@@ -213,7 +213,7 @@ class Renderer:
         self._target.texture.use(0)
         self._quad.render(moderngl.TRIANGLE_STRIP, vertices=4)
         if self._preview:
-            self._aim(camera, edge)
+            self._aim(camera, inks[0])
             ctx.enable_only(moderngl.CULL_FACE)  # no depth here: of a preview the faces turned to the eye are enough
             ctx.front_face = "ccw"
             _render(self._preview, edges=True)
@@ -238,17 +238,18 @@ class Renderer:
         for name in _CLIP_DISTANCES:
             self.ctx.enable_direct(name)
 
-    def _draw_steel(self, target: _Target, camera: Camera, edge: str, moving: bool) -> None:
+    def _draw_steel(self, target: _Target, camera: Camera, inks: tuple[str, str], moving: bool) -> None:
         buffer = target.plain if moving else target.fine
         buffer.use()
         self.ctx.viewport = (0, 0, *target.size)
         buffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
         self.ctx.enable_only(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
         self.ctx.depth_func = "<="
-        self._aim(camera, edge)
+        self._aim(camera, inks[0])
         chosen = self._sets["moving" if moving else "rest"]
         heavy = sum(one.count for one in chosen) > 1500
         _render(chosen, edges=not (moving and heavy))
+        self.line_program["ink"].value = rgb(inks[1])
         for one in self._sets["lines"]:
             if one.edges is not None:
                 one.edges.render(moderngl.LINES, instances=one.count)
