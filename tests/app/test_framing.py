@@ -208,11 +208,11 @@ def test_bad_input_says_one_sentence_and_changes_nothing(full):
     d.click(X[0], Y[0], FLOOR), d.click(X[0], Y[0], FLOOR)
     assert "no length" in d.said
     d.click(X[0], Y[1], FLOOR)
-    assert "is there already" in d.said
+    assert "nothing was made" in d.said
     d.key(KEY.Key_Escape, on=d.model)  # the first pick is still there: one step back
     assert session.tool.words == "Beam" and not session.tool.picks
     d.click(X[1], Y[0], FLOOR), d.click(X[0], Y[0], FLOOR)
-    assert "is there already" in d.said, "reversed is double too"
+    assert "nothing was made" in d.said, "reversed is double too"
     d.enter("Section", "W99X99")
     assert "no section “W99X99”" in d.said
     session.use(None)

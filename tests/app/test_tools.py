@@ -182,7 +182,7 @@ def test_copies_follow_one_another_with_or_without_connections():
     tool.set_option("connections", "without")
     again = tool.picked(at(0, -9000, 0))
     assert not any(isinstance(r, Connection) for r in again.put) and len(again.put) == 2
-    with pytest.raises(JobError, match="is there already"):
+    with pytest.raises(JobError, match="nothing was made"):
         tool.picked(at(0, 0, 0))
     with pytest.raises(JobError, match="works on members"):
         CopyTool(Place([A])).picked(at(0, 0, 0))
@@ -198,13 +198,13 @@ def test_moving_takes_connections_off_where_asked():
 def test_rotating_by_angle_or_by_directions():
     tool = RotateTool(Place([A, B], ["b"]))
     tool.picked(at(2000, 0, 0))
-    assert ends(tool.typed("90")) == [((2000, 0), (-2000, 0))]
+    assert ends(tool.typed("180")) == [((2000, 0), (2000, -4000))]
     tool.picked(at(2000, 0, 0)), tool.picked(at(2000, 1000, 0))
-    tool.moved(at(1000, 0, 0))
-    assert tool.preview().words == "90°"
+    tool.moved(at(2000, -1000, 0))
+    assert tool.preview().words == "-180°"
     tool.set_option("originals", "stay")
-    done = tool.picked(at(1000, 0, 0))
-    assert done.put[0].id != "b" and ends(done) == [((2000, 0), (-2000, 0))]
+    done = tool.picked(at(2000, -1000, 0))
+    assert done.put[0].id != "b" and ends(done) == [((2000, 0), (2000, -4000))]
     tool.picked(at(0, 0, 0))
     for text in ("0", "some"):
         with pytest.raises((JobError, UnitError)):

@@ -9,11 +9,12 @@ from uncus.draw.dimension import gathered
 from uncus.draw.lettering import box_of, clean, width
 from uncus.draw.register import State, draw, register
 from uncus.draw.sheet import Text
-from uncus.frame.grids import make_grid
+from uncus.frame.grids import follow_grid, make_grid
 from uncus.job.job import Job
 from uncus.job.records import (
     Connection,
     Grid,
+    GridLine,
     Level,
     Line,
     Member,
@@ -22,6 +23,7 @@ from uncus.job.records import (
     Sent,
     ShopRules,
 )
+from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import SERIES
 from uncus.shop.shop import build
 from uncus.units import Units
@@ -156,6 +158,26 @@ def test_plans_show_every_mark_the_grid_and_its_dimensions(sheets, sample):
         for mark, _ in entry.job.members:
             assert mark in words
         assert {"1", "4", "A", "C", "22'-0", "64'-0", "40'-0", "N"} <= set(words)
+
+
+def test_a_plan_of_skewed_and_partial_lines():
+    """Each line has its bubble once, clear of the dimensions; steel follows the skewed line."""
+    job = Job(boathouse())
+    grid = job.get("grid", Grid)
+    skewed = msgspec.structs.replace(grid.numbers[3], turn=12.0)
+    ending = GridLine("2.5", 9753.6, first=6096.0, last=12192.0)
+    inside = GridLine("B.5", 9144.0, first=6705.6, last=12801.6)
+    odd = msgspec.structs.replace(grid, numbers=(*grid.numbers[:3], skewed, ending), letters=(*grid.letters, inside))
+    with job.change("skew") as change:
+        change.put(odd)
+        for m in follow_grid(job.all(Member), grid, odd):
+            change.put(m)
+    for entry in register(*marked(job.records.values())):
+        if entry.kind == "erection":
+            sheet = draw(entry.job)
+            check(sheet)
+            words = [t.text for t in texts(sheet)]
+            assert all(words.count(label) == 1 for label in ("4", "2.5", "B.5", "A")), sheet.name
 
 
 def test_drawing_is_deterministic(sample, sheets):

@@ -153,9 +153,9 @@ def test_what_cannot_be_joined_says_why(other, says):
 
 def test_a_member_on_another_is_refused_either_way_round():
     for new in (beam("n", A.start, A.end), beam("n", A.end, A.start, section="W16X31")):
-        with pytest.raises(JobError, match="is there already"):
+        with pytest.raises(JobError, match="nothing was made"):
             refuse_doubles([new], [A, B])
-    with pytest.raises(JobError, match="is there already"):
+    with pytest.raises(JobError, match="nothing was made"):
         refuse_doubles([beam("n", (1, 1, 1), (9, 9, 9)), beam("o", (9, 9, 9), (1, 1, 1))], [])
     refuse_doubles([msgspec.structs.replace(A, lot="2")], [A, B])  # a change of what is there is no double
     assert double_of([beam("n", A.start, A.end, rise=300)], [A]) is None

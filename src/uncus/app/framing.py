@@ -193,8 +193,7 @@ def _turn(session: Session, label: str, turn: Callable[[Member], Rolled], member
         put: list[Member | Connection] = [r.member for r in done]
         session.change(f"{label} of {len(done)}", put)
         words = sorted({r.words for r in done})
-        more = f" and {len(words) - 1} more ways" if len(words) > 1 else ""
-        told = f"{len(done)} turned: {words[0]}{more}"
+        told = f"{len(done)} turned: {'; others: '.join(words[:2])}" + ("; and more" if len(words) > 2 else "")
         session.said.emit(told + (f"; {len(refused)} left: {refused[0]}" if refused else "."), bool(refused))
 
     session.attempt(work)

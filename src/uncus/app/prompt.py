@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QSizePolicy, QWidget
 
 from uncus.app import framing
 from uncus.app.command import Command
@@ -34,12 +34,14 @@ class Prompt(QWidget):
         self.session = session
         self.setObjectName("foot")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedHeight(34)
+        self.setFixedHeight(40)
         self.setAccessibleName("Prompt")
         self.tool = QLabel()
         self.tool.setStyleSheet("font-weight: 600;")
         self.words = QLabel()
         self.words.setAccessibleName("What comes next")
+        self.words.setWordWrap(True)  # a long sentence takes a second line
+        self.words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.entry = Entry()
         self.entry.setFixedWidth(140)
         self.entry.setAccessibleName("Typed value")
@@ -70,9 +72,9 @@ class Prompt(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 2, 14, 2)
         layout.setSpacing(10)
-        for widget in (self.tool, self.words, self.entry):
-            layout.addWidget(widget)
-        layout.addStretch(1)
+        layout.addWidget(self.tool)
+        layout.addWidget(self.words, 1)
+        layout.addWidget(self.entry)
         for widget in (self.held, self.snap, self.plane):
             layout.addWidget(widget)
         self._snap: Snap | None = None

@@ -148,8 +148,10 @@ class Session(QObject):
             self.set_plane(done)
             return
         elif isinstance(done, Commit):
-            new = [r for r in done.put if isinstance(r, Member) and r.id not in self.job.records]
-            refuse_doubles(new, self.job.all(Member))
+            put = {r.id: r for r in done.put if isinstance(r, Member)}
+            after = {m.id: m for m in self.job.all(Member) if m.id not in done.drop} | put
+            new = [m for m in put.values() if m.id not in self.job.records]
+            refuse_doubles(new, list(after.values()))
             missed = self._missed(done.landing)
             with self.job.change(done.label) as change:
                 for id in done.drop:

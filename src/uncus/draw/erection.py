@@ -16,7 +16,7 @@ from uncus.draw.dimension import TEXT, straight
 from uncus.draw.lettering import width
 from uncus.draw.sheet import Layer, Sheet, Text
 from uncus.frame.axes import is_vertical, work_axes
-from uncus.frame.grids import Family, runs
+from uncus.frame.grids import Family, crossings, runs
 from uncus.frame.placement import unit
 from uncus.job.records import Grid, Level, Member
 from uncus.mark.marking import natural
@@ -89,10 +89,10 @@ def _bounds(job: PlanJob) -> tuple[float, float, float, float]:
     points = [p for _, m in job.members for p in (m.start, m.end)]
     xs, ys = [p[0] for p in points], [p[1] for p in points]
     if job.grid:
-        for run in runs(job.grid):
-            for x, y in (run.at(run.first), run.at(run.last)):
-                xs.append(x)
-                ys.append(y)
+        met = [(x, y) for _, x, y in crossings(job.grid)]
+        for x, y in met or [run.at(t) for run in runs(job.grid) for t in (run.first, run.last)]:
+            xs.append(x)
+            ys.append(y)
     return min(xs), min(ys), max(xs), max(ys)
 
 
@@ -184,15 +184,20 @@ class _Plan:
         (left, low), (right, high) = self.at(*bounds[:2]), self.at(*bounds[2:])
         out = 30.0
         # bubbles stand above for numbers and at the left for letters, on the line's own continuation
+        lines = {line.label: line for line in (*grid.numbers, *grid.letters)}
         for run in runs(grid):
             p, q = self.at(*run.at(run.first)), self.at(*run.at(run.last))
-            straight_run = abs(run.along[0] * run.along[1]) < 1e-9
+            plain = abs(run.along[0] * run.along[1]) < 1e-9
+            starts, ends = lines[run.label].first is not None, lines[run.label].last is not None
+            # a line that ends well inside has its bubble there; one that ends at the edge has it with the others
             if run.family is Family.NUMBERS:
-                head = (q[0], high + out) if straight_run and q[1] > high - 1 else _beyond(p, q, 12.0)
-                tail = (p[0], low - 6) if straight_run and p[1] < low + 1 else p
+                ends = ends and q[1] < high - 15
+                head = (q[0], high + out) if plain and not ends else _beyond(p, q, 12.0)
+                tail = (p[0], low - 6) if plain and not starts else p
             else:
-                head = (left - out, p[1]) if straight_run and p[0] < left + 1 else _beyond(q, p, 12.0)
-                tail = (right + 6, q[1]) if straight_run and q[0] > right - 1 else q
+                starts = starts and p[0] > left + 15
+                head = (left - out, p[1]) if plain and not starts else _beyond(q, p, 12.0)
+                tail = (right + 6, q[1]) if plain and not ends else q
             self.board.line(Layer.CENTRE, *tail, *head)
             self._bubble(*_beyond(tail, head, _BUBBLE), run.label)
         xs = sorted(g.at for g in grid.numbers if not g.turn)

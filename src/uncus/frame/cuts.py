@@ -315,6 +315,6 @@ def refuse_doubles(new: Sequence[Member], there: Sequence[Member]) -> None:
     if found is not None:
         m, other = found
         raise JobError(
-            f"A {_name(other)} is there already, on the line of the new {_name(m)}; nothing was made. "
+            f"There is a member ({_name(other)}) on the line of the new {_name(m)} already; nothing was made. "
             "Change its section instead, or delete it first."
         )

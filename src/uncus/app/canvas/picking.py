@@ -95,7 +95,7 @@ class Pickables:
             q = np.cross(s, e1)
             v = q @ d / det
             far = np.einsum("ij,ij->i", e2, q) / det
-        hit = (np.abs(det) > 1e-12) & (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9)
+            hit = (np.abs(det) > 1e-12) & (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9)
         hit &= (far >= span[0]) & (far <= span[1])
         if not hit.any():
             return None

@@ -27,6 +27,8 @@ def add_row(form: QFormLayout, words: str, field: QWidget, help: str = "") -> No
     label.setBuddy(field)
     label.setToolTip(help)
     label.setWordWrap(True)
+    label.setMaximumWidth(106)
+    label.setMinimumWidth(min(106, label.fontMetrics().horizontalAdvance(words) + 4))
     if help:
         field.setToolTip(help)
     form.addRow(label, field)

@@ -34,7 +34,7 @@ def show_template(page: Page, tool: TemplateTool) -> None:
 def show_options(page: Page, tool) -> None:  # type: ignore[no-untyped-def]
     """The tool's options; they are its own next time."""
     session = page.session
-    page.title(tool.words, "what you choose here is kept for next time")
+    page.title(tool.words, "its options stay as you set them")
     page.heading("Options")
 
     def enter(name: str, read: Callable[[], Any]) -> bool:
