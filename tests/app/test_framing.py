@@ -8,6 +8,9 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QTableWidget
 
+from uncus.catalog.sections import section
+from uncus.frame.axes import member_frame
+from uncus.frame.roll import toes_of
 from uncus.frame.snaps import SnapKind
 from uncus.job.records import Grid, Guide, Lens, Level, Member, Role, View, ViewFrame, ViewKind, WorkPlane
 from uncus.sample.boathouse import boathouse
@@ -77,8 +80,8 @@ def test_the_end_bays_of_the_boathouse_from_an_empty_job(empty):
     d.key(KEY.Key_F5)
     # columns: a typed height, then a click on each crossing
     d.key(KEY.Key_C)
-    for rows, section, height in (((0, 2), "W10X39", "21'"), ((1,), "W10X49", "26'")):
-        set_facts(d, section)
+    for rows, name, height in (((0, 2), "W10X39", "21'"), ((1,), "W10X49", "26'")):
+        set_facts(d, name)
         typed_line(d, height)
         for x in frames:
             for y in rows:
@@ -329,6 +332,23 @@ def test_changes_of_the_selection_by_keys(full):
     session.select([purlin.id])
     d.choose("Roll by", "square")
     assert d.job.get(purlin.id, Member).roll == pytest.approx(purlin.roll % 360) and "14.04°" in d.said
+
+
+def test_toes_and_legs_are_turned_in_the_facts(full):
+    d, session = full, full.window.session
+    eaves = [m for m in d.members(Role.EAVES) if m.start[1] == Y[0]]
+    session.select([m.id for m in eaves])
+    d.enter("Section", "C10X15.3")
+    d.choose("Toes", "in")
+    assert all(toes_of(m)[1] > 0.99 for m in session.members), "north, to the middle"
+    d.choose("Toes", "out")
+    assert all(toes_of(m)[1] < -0.99 for m in session.members) and "toes out" in d.said
+    d.enter("Section", "L6X4X1/2")
+    for leg, up in (("up", 1), ("down", -1)):
+        d.choose("Flat leg", leg)
+        for m in session.members:
+            flat = -member_frame(m, section(m.section)).z[2]
+            assert flat * up > 0.99 and toes_of(m)[1] < -0.99, "the leg turns, the toes stay"
 
 
 def test_seeing_less_and_views_that_are_kept(full):

@@ -11,7 +11,17 @@ from hypothesis import strategies as st
 from uncus.catalog.sections import section
 from uncus.frame.axes import member_frame
 from uncus.frame.neighbours import Segments
-from uncus.frame.roll import RollBy, Toes, bisecting, by_supports, square_to_flange, toes_of, towards, turned_toes
+from uncus.frame.roll import (
+    RollBy,
+    Toes,
+    bisecting,
+    by_supports,
+    square_to_flange,
+    toes_now,
+    toes_of,
+    towards,
+    turned_toes,
+)
 from uncus.job.errors import JobError
 from uncus.job.records import Member, Role
 
@@ -119,7 +129,7 @@ def test_toes_point_where_asked(name, toes, end):
         assert y[2] * (1 if toes is Toes.UP else -1) > 0.9
     if name[0] == "L" and toes in (Toes.IN, Toes.OUT):
         assert member_frame(rolled.member, section(name)).z[2] < -0.9, "the flat leg is up"
-    assert f"toes {toes}" in rolled.words
+    assert f"toes {toes}" in rolled.words and toes_now(rolled.member, np.array([-4000.0, 0, 3000])) is toes
 
 
 def test_what_has_no_toes_says_so():

@@ -22,7 +22,7 @@ from uncus.frame.moves import flipped_with
 from uncus.frame.neighbours import Segments
 from uncus.frame.numbers.kinds import BY_NUMBERS
 from uncus.frame.planes import Plane, kept_plane, level_plane, wall_plane
-from uncus.frame.roll import RollBy, Rolled, Toes, by_supports, turned_toes
+from uncus.frame.roll import RollBy, Rolled, Toes, by_supports, toes_now, turned_toes
 from uncus.job.errors import JobError
 from uncus.job.records import Connection, Member, Role, WorkPlane, new_id
 from uncus.units import FOOT
@@ -217,6 +217,16 @@ def point_toes(session: Session, toes: Toes, leg_up: bool | None = None) -> None
         session.said.emit("No channel or angle is selected; only they have toes.", True)
         return
     _turn(session, "Toes", lambda m: turned_toes(m, toes, middle(session), leg_up), members)
+
+
+def turn_leg(session: Session, up: bool) -> None:
+    """The flat leg of the selected angles up or down, their toes pointing as they do."""
+    members = [m for m in session.members if has_toes(m) and section(m.section).form is Form.ANGLE]
+    if not members:
+        session.said.emit("No single angle is selected; only they have a leg to turn.", True)
+        return
+    centre = middle(session)
+    _turn(session, "Leg", lambda m: turned_toes(m, toes_now(m, centre), centre, up), members)
 
 
 def has_toes(m: Member) -> bool:

@@ -60,6 +60,7 @@ class Session(QObject):
         self.proposal: Proposal | None = None
         self._marks: Marks | None = None
         self._contents: dict[str, tuple[object, str]] = {}
+        self._gross: dict[str, tuple[object, float]] = {}
         self.templates: dict[str, Member] = {}
         self._stop = job.follow(self._followed)
 
@@ -99,6 +100,14 @@ class Session(QObject):
         if known is None or known[0] is not assembly:
             known = self._contents[id] = (assembly, assembly_content(assembly))
         return known[1]
+
+    def gross(self) -> float:
+        """The job's gross weight, kg, of which only what changed is weighed again."""
+        for id, assembly in self.shop.assemblies.items():
+            known = self._gross.get(id)
+            if known is None or known[0] is not assembly:
+                self._gross[id] = (assembly, assembly.gross)
+        return sum(self._gross[id][1] for id in self.shop.assemblies)
 
     # -- saying, changing ---------------------------------------------------------------------------
     def attempt(self, work: Callable[[], object]) -> bool:

@@ -151,6 +151,15 @@ def toes_of(member: Member) -> Vec:
     return member_frame(member, section(member.section)).y
 
 
+def toes_now(member: Member, middle: Vec) -> Toes:
+    """Which way a member's toes point, nearest of in, out, up and down."""
+    y = toes_of(member)
+    if abs(float(y[2])) > 0.7:
+        return Toes.UP if y[2] > 0 else Toes.DOWN
+    inward = np.asarray(middle) - (np.asarray(member.start) + np.asarray(member.end)) / 2
+    return Toes.IN if float(y[:2] @ inward[:2]) >= 0 else Toes.OUT
+
+
 def turned_toes(member: Member, toes: Toes, middle: Vec, leg_up: bool | None = None) -> Rolled:
     """A channel or angle rolled by quarter or half turns so that its toes point in (to `middle`), out, up or down.
 

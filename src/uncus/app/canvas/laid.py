@@ -26,6 +26,7 @@ class Laid(msgspec.Struct, frozen=True, eq=False):
     places: Array
     low: Array
     high: Array
+    fine: int  # triangles of its holes and bolts, about
 
     @property
     def pieces(self) -> tuple[Piece, ...]:
@@ -69,4 +70,6 @@ class Layouts:
             places[i] = np.hstack([piece.placement.axes, piece.placement.origin[:, None]]).ravel()
             (y0, y1), (z0, z1) = part.y_range, part.depth_range
             low[i], high[i] = (0, y0, z0), (part.length, y1, z1)
-        return Laid(assembly, parts, places, low, high)
+        holes = sum(len(piece.part.holes) for piece in pieces)
+        bolts = sum(len(group.points) for group in assembly.holds)
+        return Laid(assembly, parts, places, low, high, 50 * holes + 80 * bolts)

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QWidget
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.overlay import Overlay
 from uncus.app.canvas.pointer import Pointer
-from uncus.app.canvas.renderer import Renderer
+from uncus.app.canvas.renderer import SETS, Renderer
 from uncus.app.canvas.scene import (
     Batch,
     Detail,
@@ -39,6 +39,7 @@ from uncus.steel.features import EndCut
 from uncus.steel.part import rolled
 from uncus.units import FOOT
 
+_LARGE = 600  # pieces beyond which an edit is shown plainly first
 _DRAG = 5.0  # pixels a press may wander and still be a click
 
 
@@ -67,7 +68,8 @@ class ModelView(QOpenGLWidget):
         self.hovered = ""
         self.snap: Snap | None = None
         self._renderer: Renderer | None = None
-        self._stale, self._tints_stale, self._preview_stale = True, True, True
+        self._stale: set[str] = set(SETS)  # sets of batches that are not as the steel is
+        self._tints_stale, self._preview_stale = True, True
         self.pointer = Pointer(session, self.camera)
         self._seen = -1  # version of what is shown that the uploaded sets are of
         self._grip: tuple[str, int] | None = None
@@ -92,10 +94,12 @@ class ModelView(QOpenGLWidget):
 
     # -- what is shown ----------------------------------------------------------------------------
     def _steel_changed(self, _touched: object = None) -> None:
-        self._stale = self._preview_stale = True
+        self._stale, self._preview_stale = set(SETS), True
         self.pointer.forget_steel()
         self.overlay.forget()
         self.hovered = ""
+        if len(self.session.shop.assemblies) > _LARGE:
+            self._start_moving()  # show the change at once, plainly; finely when the hand rests
         self.update()
 
     def _retint(self) -> None:
@@ -104,7 +108,7 @@ class ModelView(QOpenGLWidget):
 
     def _view_changed(self) -> None:
         if self.session.seeing.version != self._seen:
-            self._stale = True
+            self._stale = set(SETS)
             self.pointer.forget_steel()
         self.pointer.forget_snaps()
         self.update()
@@ -209,7 +213,8 @@ class ModelView(QOpenGLWidget):
     # -- OpenGL -----------------------------------------------------------------------------------
     def initializeGL(self) -> None:
         self._renderer = Renderer(self.samples)
-        self._stale = self._tints_stale = self._preview_stale = True
+        self._stale = set(SETS)
+        self._tints_stale = self._preview_stale = True
 
     def resizeGL(self, width: int, height: int) -> None:
         self.camera.width, self.camera.height = self.width(), self.height()
@@ -221,9 +226,11 @@ class ModelView(QOpenGLWidget):
         renderer = self._renderer
         if renderer is None:
             return
-        if self._stale:
-            self._upload(renderer)
-            self._stale, self._tints_stale = False, True
+        wanted = self._stale & {"moving" if self._moving else "rest", "lines", "ghost"}
+        if wanted:
+            self._upload(renderer, wanted)
+            self._stale -= wanted
+            self._tints_stale = True
         if self._tints_stale:
             renderer.tint(self._tints(), self.theme.steel)
             self._tints_stale = False
@@ -259,23 +266,26 @@ class ModelView(QOpenGLWidget):
         painter.end()
         return image
 
-    def _upload(self, renderer: Renderer) -> None:
-        """The steel, sorted by how it is shown."""
-        seeing = self.session.seeing
+    def _upload(self, renderer: Renderer, wanted: set[str]) -> None:
+        """The steel, sorted by how it is shown, into the sets that are wanted."""
+        seeing, layouts = self.session.seeing, self.pointer.layouts
         self._seen = seeing.version
-        shown = [a for a in self.session.shop.assemblies.values() if seeing.shown(a.id)]
-        ghosts = [a for a in shown if a.id in seeing.ghosted]
-        solid = [a for a in shown if a.id not in seeing.ghosted and a.id not in seeing.styles]
-        styled = [a for a in shown if a.id not in seeing.ghosted and a.id in seeing.styles]
-        layouts = self.pointer.layouts
         layouts.forget(self.session.shop.assemblies)
+        shown = [a for a in self.session.shop.assemblies.values() if seeing.shown(a.id)]
+        solid = [a for a in shown if a.id not in seeing.ghosted and a.id not in seeing.styles]
         laid, parts = layouts.of(solid), layouts.parts
-        renderer.upload("rest", batches(laid, parts))
-        renderer.upload("moving", moving_batches(laid, parts))
-        outlined = [a for a in styled if seeing.styles[a.id] is Style.OUTLINE]
-        sticks = [a for a in styled if seeing.styles[a.id] is Style.STICK]
-        renderer.upload("lines", outline_batches(layouts.of(outlined), parts) + stick_batches(sticks))
-        renderer.upload("ghost", ghost_batches(layouts.of(ghosts), parts))
+        if "rest" in wanted:
+            renderer.upload("rest", batches(laid, parts))
+        if "moving" in wanted:
+            renderer.upload("moving", moving_batches(laid, parts))
+        if "lines" in wanted:
+            styled = [a for a in shown if a.id not in seeing.ghosted and a.id in seeing.styles]
+            outlined = [a for a in styled if seeing.styles[a.id] is Style.OUTLINE]
+            sticks = [a for a in styled if seeing.styles[a.id] is Style.STICK]
+            renderer.upload("lines", outline_batches(layouts.of(outlined), parts) + stick_batches(sticks))
+        if "ghost" in wanted:
+            ghosts = [a for a in shown if a.id in seeing.ghosted]
+            renderer.upload("ghost", ghost_batches(layouts.of(ghosts), parts))
 
     def _tints(self) -> dict[str, str]:
         tints = dict(self.colours)

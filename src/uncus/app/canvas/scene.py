@@ -128,9 +128,7 @@ def ghost_batches(laid: Sequence[Laid], parts: Sequence[Part]) -> list[Batch]:
 
 def batches(laid: Sequence[Laid], parts: Sequence[Part]) -> list[Batch]:
     """Everything to draw for some assemblies: parts, then bolts and rods; of very many, without holes and bolts."""
-    holes = sum(len(piece.part.holes) for one in laid for piece in one.pieces)
-    bolts = sum(len(group.points) for one in laid for group in one.assembly.holds)
-    fine = 50 * holes + 80 * bolts < FINE_LIMIT  # triangles
+    fine = sum(one.fine for one in laid) < FINE_LIMIT
     out = _part_batches(laid, parts, Detail.FINE if fine else Detail.PLAIN)
     return out + (_fastener_batches([one.assembly for one in laid]) if fine else [])
 

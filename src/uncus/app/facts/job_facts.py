@@ -32,10 +32,9 @@ def show_job(page: Page) -> None:
     if session.stage == "Connect":
         _shop_rules(page)
     page.heading("Steel")
-    assemblies = session.shop.assemblies.values()
     page.fact("Members", str(len(session.shop.assemblies)))
     page.fact("Connections", str(len(session.shop.connections)))
-    page.fact("Gross", format_weight(sum(a.gross for a in assemblies), session.units))
+    page.fact("Gross", format_weight(session.gross(), session.units))
     findings = len(session.shop.all_findings)
     page.fact("Findings", f"▲ {findings}, see Check" if findings else "none")
 

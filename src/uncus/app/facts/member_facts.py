@@ -148,6 +148,11 @@ def _turning(page: Page, members: Sequence[Member], edit: Edit) -> None:
         choices = ["as they are", *(str(t) for t in Toes)]
         field = ChoiceField("Toes", choices[0], choices, lambda t: _toes(page, t))
         page.row("Toes", field, "In: to the middle of the building.")
+    if any(framing.has_toes(m) and _is_angle(m) for m in members):
+        choices = ["as it is", "down", "up"]
+        page.row(
+            "Flat leg", ChoiceField("Flat leg", choices[0], choices, lambda t: _leg(page, t)), "Toes keep their way."
+        )
 
 
 def _roll(page: Page, text: str) -> bool:
@@ -159,6 +164,12 @@ def _roll(page: Page, text: str) -> bool:
 def _toes(page: Page, text: str) -> bool:
     if text in list(Toes):
         framing.point_toes(page.session, Toes(text))
+    return True
+
+
+def _leg(page: Page, text: str) -> bool:
+    if text in ("down", "up"):
+        framing.turn_leg(page.session, text == "up")
     return True
 
 
