@@ -90,6 +90,7 @@ class Driver:
         """A choice by the keyboard: its first letters, then Enter."""
         box = self.named(name, QComboBox)
         box.setFocus()
+        QTest.qWait(QApplication.keyboardInputInterval() + 20)  # letters typed at once make one word
         QTest.keyClick(box, text[0])
         QTest.keyClicks(box.view(), text[1:])
         QTest.keyClick(box.view(), KEY.Key_Return)

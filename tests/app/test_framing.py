@@ -342,7 +342,8 @@ def test_toes_and_legs_are_turned_in_the_facts(full):
     d.choose("Toes", "in")
     assert all(toes_of(m)[1] > 0.99 for m in session.members), "north, to the middle"
     d.choose("Toes", "out")
-    assert all(toes_of(m)[1] < -0.99 for m in session.members) and "toes out" in d.said
+    assert all(toes_of(m)[1] < -0.99 for m in session.members), (d.said, [m.roll for m in session.members])
+    assert "toes out" in d.said
     d.enter("Section", "L6X4X1/2")
     for leg, up in (("up", 1), ("down", -1)):
         d.choose("Flat leg", leg)

@@ -57,7 +57,10 @@ class TextField(QLineEdit):
 class ChoiceField(QComboBox):
     """One of a few values; "mixed" is shown, never offered."""
 
-    def __init__(self, name: str, shown: str | None, choices: Sequence[str], enter: Callable[[str], bool]) -> None:
+    def __init__(
+        self, name: str, shown: str | None, choices: Sequence[str], enter: Callable[[str], bool], does: bool = False
+    ) -> None:
+        """`does`: choosing does something once, and the first choice, which does nothing, is shown again."""
         super().__init__()
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -67,6 +70,8 @@ class ChoiceField(QComboBox):
         self.setCurrentIndex(list(choices).index(shown) if shown in choices else -1)
         self.setPlaceholderText(MIXED)
         self.textActivated.connect(lambda text: enter(text))
+        if does:
+            self.activated.connect(lambda _: self.setCurrentIndex(0))
         self.view().installEventFilter(self)
 
     def event(self, event: QEvent) -> bool:

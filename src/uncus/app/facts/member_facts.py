@@ -142,16 +142,18 @@ def _turning(page: Page, members: Sequence[Member], edit: Edit) -> None:
     session = page.session
     if not all(m.id in session.job.records for m in members):
         return
-    field = ChoiceField("Roll by", _BY, [_BY, *(str(by) for by in RollBy)], lambda t: _roll(page, t))
+    field = ChoiceField("Roll by", _BY, [_BY, *(str(by) for by in RollBy)], lambda t: _roll(page, t), does=True)
     page.row("Roll by", field, "What the member rests on gives the angle; what was used is said below.")
     if any(framing.has_toes(m) for m in members):
         choices = ["as they are", *(str(t) for t in Toes)]
-        field = ChoiceField("Toes", choices[0], choices, lambda t: _toes(page, t))
+        field = ChoiceField("Toes", choices[0], choices, lambda t: _toes(page, t), does=True)
         page.row("Toes", field, "In: to the middle of the building.")
     if any(framing.has_toes(m) and _is_angle(m) for m in members):
         choices = ["as it is", "down", "up"]
         page.row(
-            "Flat leg", ChoiceField("Flat leg", choices[0], choices, lambda t: _leg(page, t)), "Toes keep their way."
+            "Flat leg",
+            ChoiceField("Flat leg", choices[0], choices, lambda t: _leg(page, t), does=True),
+            "Toes keep their way.",
         )
 
 
