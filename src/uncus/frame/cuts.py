@@ -7,8 +7,8 @@ from collections.abc import Mapping, Sequence
 import msgspec
 import numpy as np
 
-from uncus.frame.moves import plain, replace
-from uncus.frame.placement import Placement, Vec, unit
+from uncus.frame.moves import replace
+from uncus.frame.placement import Placement, Vec, tidied, unit
 from uncus.frame.snaps import closest
 from uncus.job.errors import JobError
 from uncus.job.records import Connection, End, Member, derived_id, new_id
@@ -78,7 +78,7 @@ def split(
     pieces = 0
     cut: dict[str, list[Member]] = {}
     for m, at in zip(members, shares, strict=True):
-        wanted = sorted({round(t, 9) for t in at if t is not None})
+        wanted = sorted({round(t, 12) for t in at if t is not None})
         inside = [t for t in wanted if _LEAST < t * m.work_length < m.work_length - _LEAST]
         if not inside:
             if any(t is None for t in at) and not wanted:
@@ -87,7 +87,7 @@ def split(
                 skipped.append(f"the {_name(m)} ends before the cut reaches it")
             continue
         points = [np.asarray(m.start) + t * np.subtract(m.end, m.start) for t in inside]
-        ends = [m.start, *[plain(p) for p in points], m.end]
+        ends = [m.start, *[tidied(p) for p in points], m.end]
         parts = []
         for n, (a, b) in enumerate(zip(ends, ends[1:], strict=False)):
             last = n == len(ends) - 2
@@ -161,7 +161,7 @@ def _taken(m: Member, t: float, units: Units, target: str) -> Member | str:
         return f"the {_name(m)} is out of reach ({format_length(outside, units)} away)"
     if abs(outside) < 0.5:
         return f"the {_name(m)} ends at {target} already"
-    at = plain(np.asarray(m.start) + t * np.subtract(m.end, m.start))
+    at = tidied(np.asarray(m.start) + t * np.subtract(m.end, m.start))
     changed = replace(m, start=at) if t < 0.5 else replace(m, end=at)
     problem = changed.problem()
     return problem.rstrip(".") if problem else changed

@@ -7,17 +7,13 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from uncus.frame.placement import Vec, unit
+from uncus.frame.placement import Vec, tidied, unit
 from uncus.frame.planes import Plane
 from uncus.job.errors import JobError
-from uncus.job.records import Guide, Point
+from uncus.job.records import Guide
 
 Segment = tuple[Vec, Vec]
 REACH = 100_000.0  # mm of an endless guide each side of its first point: what there is to snap to
-
-
-def _point(v: Vec) -> Point:
-    return round(float(v[0]), 4) + 0.0, round(float(v[1]), 4) + 0.0, round(float(v[2]), 4) + 0.0
 
 
 def _direction(a: Vec, b: Vec) -> Vec:
@@ -36,13 +32,13 @@ def _across(a: Vec, b: Vec, plane: Plane) -> Vec:
 
 def between(a: Vec, b: Vec, endless: bool = True) -> Guide:
     _direction(a, b)
-    return Guide(a=_point(a), b=_point(b), endless=endless)
+    return Guide(a=tidied(a), b=tidied(b), endless=endless)
 
 
 def parallel(a: Vec, b: Vec, plane: Plane, distance: float, endless: bool = True) -> Guide:
     """Parallel to the line a-b at a distance in the plane: to its left where it is more than nothing."""
     by = _across(a, b, plane) * distance
-    return Guide(a=_point(a + by), b=_point(b + by), endless=endless)
+    return Guide(a=tidied(a + by), b=tidied(b + by), endless=endless)
 
 
 def distance_to(a: Vec, b: Vec, plane: Plane, through: Vec) -> float:
@@ -55,7 +51,7 @@ def at_angle(a: Vec, b: Vec, plane: Plane, through: Vec, degrees: float) -> Guid
     x, y = _direction(a, b), _across(a, b, plane)
     way = x * math.cos(math.radians(degrees)) + y * math.sin(math.radians(degrees))
     length = max(1000.0, math.dist(a, b))
-    return Guide(a=_point(through), b=_point(through + way * length))
+    return Guide(a=tidied(through), b=tidied(through + way * length))
 
 
 def square(a: Vec, b: Vec, plane: Plane, through: Vec) -> Guide:
@@ -66,7 +62,7 @@ def all_round(corners: Sequence[Vec]) -> list[Guide]:
     """One limited guide along each side of an outline."""
     loop = list(corners)
     pairs = zip(loop, loop[1:] + loop[:1], strict=True)
-    return [Guide(a=_point(a), b=_point(b), endless=False) for a, b in pairs if math.dist(a, b) >= 1.0]
+    return [Guide(a=tidied(a), b=tidied(b), endless=False) for a, b in pairs if math.dist(a, b) >= 1.0]
 
 
 def stretch(guide: Guide) -> Segment:

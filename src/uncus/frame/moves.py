@@ -12,19 +12,13 @@ from numpy.typing import ArrayLike
 
 from uncus.catalog.sections import Form, UnknownSection, section
 from uncus.frame.axes import work_axes
-from uncus.frame.placement import Vec, unit
+from uncus.frame.placement import Vec, tidied, unit
 from uncus.frame.roll import towards
 from uncus.job.errors import JobError
 from uncus.job.records import Connection, End, Line, Member, Point, derived_id, new_id
 
 MOST = 20_000  # new members in one go: ten times the largest job this is made for
 replace = msgspec.structs.replace
-
-
-def plain(v: ArrayLike) -> Point:
-    """A model point, to a ten-thousandth of a mm so that copies of copies do not drift."""
-    x, y, z = np.asarray(v, dtype=np.float64)
-    return round(float(x), 4) + 0.0, round(float(y), 4) + 0.0, round(float(z), 4) + 0.0
 
 
 class Motion(msgspec.Struct, frozen=True, eq=False):
@@ -88,7 +82,7 @@ def transformed(member: Member, motion: Motion) -> Member:
     Mirrored, a section that is its own mirror image keeps its ends; a channel or angle is turned end for end, which
     makes the mirror image of the same stock.
     """
-    a, b = plain(motion(member.start)), plain(motion(member.end))
+    a, b = tidied(motion(member.start)), tidied(motion(member.end))
     z = motion.turn @ work_axes(np.asarray(member.start), np.asarray(member.end), member.roll).z
     if motion.mirrors and _form(member) in (Form.CHANNEL, Form.ANGLE) and member.double is None:
         return replace(_turned_end_for_end(replace(member, start=a, end=b)), roll=_roll_of(b, a, z))
@@ -261,7 +255,7 @@ def move_work_point(members: Sequence[Member], old: ArrayLike, new: ArrayLike, r
     A point on the line of a member that swings keeps its share of the length; where a member only grows or shrinks
     along its own line, what lands on it stays. Members that would shrink to nothing raise JobError.
     """
-    start_at, to = np.asarray(old, dtype=np.float64), plain(new)
+    start_at, to = np.asarray(old, dtype=np.float64), tidied(new)
     now = {m.id: m for m in members}
     queue: list[Callable[[Vec], Vec | None]] = [
         lambda p: np.asarray(to) if np.linalg.norm(p - start_at) <= reach else None
@@ -277,7 +271,7 @@ def move_work_point(members: Sequence[Member], old: ArrayLike, new: ArrayLike, r
                 if there is not None:
                     settled.add((m.id, end))
                     if math.dist(there, p) > 1e-3:
-                        ends.append((end, plain(there)))
+                        ends.append((end, tidied(there)))
             if not ends:
                 continue
             current = now[m.id]

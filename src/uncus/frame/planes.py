@@ -10,9 +10,9 @@ from numpy.typing import ArrayLike
 
 from uncus.frame.axes import NORTH, UP, is_vertical
 from uncus.frame.grids import Family, Run
-from uncus.frame.placement import Placement, Vec, unit
+from uncus.frame.placement import Placement, Vec, point_of, unit
 from uncus.job.errors import JobError
-from uncus.job.records import Level, Point, WorkPlane
+from uncus.job.records import Level, WorkPlane
 
 
 class Plane(msgspec.Struct, frozen=True, eq=False):
@@ -57,11 +57,9 @@ class Plane(msgspec.Struct, frozen=True, eq=False):
     def record(self, id: str, name: str) -> WorkPlane:
         """The plane as it is kept."""
         b = self.base
-        return WorkPlane(id=id, name=name, origin=_point(b.origin), x=_point(b.x), y=_point(b.y), depth=self.depth)
-
-
-def _point(v: Vec) -> Point:
-    return float(v[0]), float(v[1]), float(v[2])
+        return WorkPlane(
+            id=id, name=name, origin=point_of(b.origin), x=point_of(b.x), y=point_of(b.y), depth=self.depth
+        )
 
 
 def _axes(x: Vec, y: Vec) -> Vec:

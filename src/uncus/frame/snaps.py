@@ -12,6 +12,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from uncus.frame.grids import crossings, runs
 from uncus.frame.guides import stretch
+from uncus.frame.placement import point_of
 from uncus.frame.planes import Plane
 from uncus.job.records import Grid, Guide, Level, Member, Point
 
@@ -163,14 +164,14 @@ class SnapIndex:
             if at is None and abs(plane.away((x, y, plane.place.origin[2]))) <= _TOUCH:
                 at = np.array([x, y, plane.place.origin[2]])
             if at is not None:
-                points.append(_plain(at))
+                points.append(point_of(at))
                 self._named.append((SnapKind.GRID, f"grid {label}", ""))
         for run in runs(grid, OVER):
             ends = []
             for x, y in (run.at(run.first), run.at(run.last)):
                 at = plane.under((x, y, 0.0), up)
                 if at is not None:
-                    ends.append(_plain(at))
+                    ends.append(point_of(at))
             if len(ends) == 2:
                 a.append(ends[0])
                 b.append(ends[1])
@@ -191,8 +192,8 @@ class SnapIndex:
         for level in levels:
             origin = self.plane.place.origin
             at = origin + steepest * ((level.elevation - origin[2]) / steepest[2])
-            a.append(_plain(at - way * FAR_ENOUGH))
-            b.append(_plain(at + way * FAR_ENOUGH))
+            a.append(point_of(at - way * FAR_ENOUGH))
+            b.append(point_of(at + way * FAR_ENOUGH))
             self._lines.append((f"level {level.name}", ""))
 
     # -- finding ------------------------------------------------------------------------------------
@@ -222,9 +223,9 @@ class SnapIndex:
         if best is None and wanted.only in (None, SnapKind.PLANE):
             met = self.plane.under(origin, direction)
             if met is not None:
-                best = Snap(_plain(np.round(met, 1)), str(SnapKind.PLANE))
+                best = Snap(point_of(np.round(met, 1)), str(SnapKind.PLANE))
         if best is not None and wanted.held and abs(self.plane.away(best.point)) > 1e-6:
-            dropped = _plain(np.round(self.plane.onto(best.point), 6))
+            dropped = point_of(np.round(self.plane.onto(best.point), 6))
             best = msgspec.structs.replace(best, point=dropped, words=f"{best.words}, dropped onto the plane")
         return best
 
@@ -306,7 +307,7 @@ class SnapIndex:
         tied = close[cost[close] <= cost[close].min() + 0.75]  # among equals the one in front wins
         k = use[int(tied[np.argmin(screen[tied, 2])])]
         kind, words, piece, line = found.named[k]
-        return Snap(_plain(found.points[k]), words, piece, kind, line)
+        return Snap(point_of(found.points[k]), words, piece, kind, line)
 
 
 def _near_lines(a: Array, b: Array, at: tuple[float, float], sight: Sight, reach: float) -> NDArray[np.int64]:
@@ -328,7 +329,7 @@ def _from_lines(
     """The foot of the square from the point before, and the point nearest the line of sight."""
     for one in lines:
         d = one.b - one.a
-        line = (_plain(one.a), _plain(one.b))
+        line = (point_of(one.a), point_of(one.b))
         if wanted.last is not None:
             t = float((np.asarray(wanted.last) - one.a) @ d / (d @ d))
             if -1e-9 <= t <= 1 + 1e-9:
@@ -338,10 +339,6 @@ def _from_lines(
             found.add(
                 one.a + min(1.0, max(0.0, met[0])) * d, SnapKind.NEAREST, f"nearest on {one.words}", one.piece, line
             )
-
-
-def _plain(v: Array) -> Point:
-    return float(v[0]), float(v[1]), float(v[2])
 
 
 def _plumb(run, plane: Plane) -> Point | None:  # type: ignore[no-untyped-def]

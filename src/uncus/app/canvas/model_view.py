@@ -33,6 +33,7 @@ from uncus.app.tools.lay_out import stretched
 from uncus.catalog.sections import UnknownSection, section
 from uncus.frame.axes import member_frame
 from uncus.frame.grids import bounds
+from uncus.frame.placement import point_of
 from uncus.frame.snaps import OVER, Snap
 from uncus.job.records import Member, View, ViewFrame, ViewKind
 from uncus.steel.features import EndCut
@@ -181,7 +182,7 @@ class ModelView(QOpenGLWidget):
             id=id,
             name=name,
             kind=seeing.kind,
-            target=_plain(camera.target),
+            target=point_of(camera.target),
             yaw=camera.yaw,
             pitch=camera.pitch,
             scale=camera.scale,
@@ -354,7 +355,7 @@ class ModelView(QOpenGLWidget):
         if abs(slope) < 1e-6:
             return frame
         to = origin + way * (float((np.asarray(frame.origin) - origin) @ normal) / slope)
-        return stretched(frame, self._grip[1], _plain(np.round(to, 1)))
+        return stretched(frame, self._grip[1], point_of(np.round(to, 1)))
 
     def _hover(self, at: QPointF) -> None:
         self.snap = self.snap_at(at)
@@ -442,10 +443,6 @@ class ModelView(QOpenGLWidget):
 
     def focusNextPrevChild(self, following: bool) -> bool:
         return False  # Tab goes from a piece to its sheet; Ctrl+K and the mouse lead elsewhere
-
-
-def _plain(v: np.ndarray) -> tuple[float, float, float]:
-    return float(v[0]), float(v[1]), float(v[2])
 
 
 def _member_batch(member: Member) -> list[Batch]:

@@ -12,6 +12,7 @@ from uncus.app.canvas.picking import Pickables, crosses
 from uncus.app.session import Session
 from uncus.app.tools.lay_out import grips
 from uncus.frame.guides import stretch
+from uncus.frame.placement import point_of
 from uncus.frame.snaps import NamedLine, Snap, SnapIndex, SnapKind, Wanted
 from uncus.job.records import Guide, Member, ViewFrame
 from uncus.shop.lines import corner_snaps, edge_lines, hole_snaps
@@ -80,7 +81,7 @@ class Pointer:
         tool = session.tool
         if tool.picks_pieces or not tool.picks_points:
             hit = self.piece(x, y)
-            return Snap(_plain(hit[1]), "face", hit[0]) if hit else None
+            return Snap(point_of(hit[1]), "face", hit[0]) if hit else None
         wanted = Wanted(session.only, session.held, tool.last, float(session.preferences.snap))
         extra, edges = self._of_pieces(x, y)
         return self.index.find((x, y), self.camera, wanted, extra, edges)
@@ -149,7 +150,3 @@ def _off(at: np.ndarray, a: np.ndarray, b: np.ndarray) -> float:
 
 def _meets(a: np.ndarray, b: np.ndarray, box: tuple[float, float, float, float]) -> bool:
     return crosses(a, b, box, 0.0)
-
-
-def _plain(v: np.ndarray) -> tuple[float, float, float]:
-    return float(v[0]), float(v[1]), float(v[2])

@@ -57,12 +57,7 @@ class RuleRow(QWidget):
         self.relation.activated.connect(lambda _: changed())
         self.value.editTextChanged.connect(lambda _: changed())
         self.turned.toggled.connect(lambda _: changed())
-        away = QPushButton("×")
-        away.setAccessibleName("Take this row away")
-        away.setFixedWidth(28)
-        away.setProperty("small", True)
-        away.setAutoDefault(False)
-        away.clicked.connect(lambda: remove())
+        away = _away("Take this row away", remove)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         for widget in (self.turned, self.fact, self.relation, self.value, away):
@@ -120,13 +115,7 @@ class RuleGroup(QWidget):
             button.clicked.connect(lambda _=False, do=do: do())
             head.addWidget(button)
         if remove is not None:
-            away = QPushButton("×")
-            away.setAccessibleName("Take this group away")
-            away.setFixedWidth(28)
-            away.setProperty("small", True)
-            away.setAutoDefault(False)
-            away.clicked.connect(lambda: remove())
-            head.addWidget(away)
+            head.addWidget(_away("Take this group away", remove))
         head.addStretch(1)
         self.rows = QVBoxLayout()
         self.rows.setContentsMargins(22, 0, 0, 0)
@@ -368,6 +357,14 @@ class LensDialog(QDialog):
         except JobError as error:
             self.error.setText(str(error))
         self._list()
+
+
+def _away(name: str, do: Callable[[], object]) -> QPushButton:
+    button = _button("×", name, do)
+    button.setAccessibleName(name)
+    button.setFixedWidth(28)
+    button.setProperty("small", True)
+    return button
 
 
 def _button(words: str, help: str, do: Callable[[], object], main: bool = False) -> QPushButton:

@@ -5,8 +5,9 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
-from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site, plain
+from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site
 from uncus.frame.numbers.kind import ByNumbers, made
+from uncus.frame.placement import tidied
 from uncus.frame.snaps import Snap
 from uncus.job.errors import JobError
 from uncus.job.forms import fields
@@ -51,7 +52,7 @@ class ColumnTool(TemplateTool):
         return f"pick the foot; height {format_length(self.height, self.units)}, or type another"
 
     def _column(self, foot: Point) -> Member:
-        return fresh(self.template, foot, plain((foot[0], foot[1], foot[2] + self.height)))
+        return fresh(self.template, foot, tidied((foot[0], foot[1], foot[2] + self.height)))
 
     def taken(self) -> Result:
         foot = self.picks.pop().point
@@ -179,7 +180,7 @@ class NumbersTool(PointTool):
 
 
 def _middle(m: Member) -> Point:
-    return plain((np.asarray(m.start) + np.asarray(m.end)) / 2)
+    return tidied((np.asarray(m.start) + np.asarray(m.end)) / 2)
 
 
 __all__ = ["BeamTool", "ColumnTool", "NumbersTool", "PolylineTool", "Snap", "TemplateTool", "fresh"]

@@ -9,10 +9,11 @@ import numpy as np
 
 from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site
 from uncus.frame.guides import all_round, at_angle, between, distance_to, parallel, stretch
+from uncus.frame.placement import point_of
 from uncus.frame.snaps import Snap
 from uncus.job.errors import JobError
 from uncus.job.forms import About
-from uncus.job.records import Guide, Point
+from uncus.job.records import Guide
 from uncus.shop.lines import bolt_lines, gage_lines, outline
 from uncus.shop.pieces import Piece
 from uncus.units import UnitError, format_length, parse_length
@@ -152,8 +153,4 @@ class GuideTool(PointTool):
             words = format_length(
                 abs(distance_to(line[0], line[1], self.site.plane, np.asarray(self.pointer.point))), self.units
             )
-        return Preview(lines=((_point(a), _point(b)),), words=words, at=self.pointer.point)
-
-
-def _point(v: np.ndarray) -> Point:
-    return float(v[0]), float(v[1]), float(v[2])
+        return Preview(lines=((point_of(a), point_of(b)),), words=words, at=self.pointer.point)

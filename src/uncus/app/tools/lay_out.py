@@ -9,6 +9,7 @@ import msgspec
 import numpy as np
 
 from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site, Tool
+from uncus.frame.placement import tidied
 from uncus.frame.planes import face_plane, member_plane, three_points
 from uncus.frame.snaps import Snap
 from uncus.job.errors import JobError
@@ -127,9 +128,9 @@ class ViewFrameTool(PointTool):
         return ViewFrame(
             id=new_id(),
             name=name,
-            origin=_point(centre),
-            x=_point(place.x),
-            y=_point(place.y),
+            origin=tidied(centre),
+            x=tidied(place.x),
+            y=tidied(place.y),
             width=abs(x1 - x0),
             height=abs(y1 - y0),
             before=self.options.before,
@@ -159,7 +160,7 @@ def corners(frame: ViewFrame) -> tuple[Point, ...]:
     """The four corners of a view frame's face: lower left, lower right, upper right, upper left."""
     o, x, y = np.asarray(frame.origin), np.asarray(frame.x), np.asarray(frame.y)
     w, h = frame.width / 2, frame.height / 2
-    return tuple(_point(o + x * sx * w + y * sy * h) for sx, sy in ((-1, -1), (1, -1), (1, 1), (-1, 1)))
+    return tuple(tidied(o + x * sx * w + y * sy * h) for sx, sy in ((-1, -1), (1, -1), (1, 1), (-1, 1)))
 
 
 def stretched(frame: ViewFrame, grip: int, to: Point) -> ViewFrame:
@@ -176,16 +177,12 @@ def stretched(frame: ViewFrame, grip: int, to: Point) -> ViewFrame:
     if grip in (2, 3, 6):
         high = max(v, low + 1.0)
     centre = o + x * (left + right) / 2 + y * (low + high) / 2
-    return msgspec.structs.replace(frame, origin=_point(centre), width=right - left, height=high - low)
+    return msgspec.structs.replace(frame, origin=tidied(centre), width=right - left, height=high - low)
 
 
 def grips(frame: ViewFrame) -> tuple[Point, ...]:
     """Where a view frame is taken hold of: its corners, then the middles of its sides."""
     ring = corners(frame)
     sides = zip(ring, ring[1:] + ring[:1], strict=True)
-    middles = [_point((np.asarray(a) + np.asarray(b)) / 2) for a, b in sides]
+    middles = [tidied((np.asarray(a) + np.asarray(b)) / 2) for a, b in sides]
     return (*ring, *middles)
-
-
-def _point(v: np.ndarray) -> Point:
-    return round(float(v[0]), 6) + 0.0, round(float(v[1]), 6) + 0.0, round(float(v[2]), 6) + 0.0

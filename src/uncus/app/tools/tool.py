@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Any, Protocol
 
 import msgspec
 import numpy as np
 
+from uncus.frame.placement import tidied
 from uncus.frame.planes import Plane
 from uncus.frame.snaps import Snap, SnapKind
 from uncus.frame.typed import typed_point
@@ -158,7 +158,7 @@ class PointTool(Tool):
         pointer = np.asarray(self.pointer.point) if self.pointer else None
         last = np.asarray(self.last) if self.last else None
         point = typed_point(text, self.site.plane, self.site.grid, self.units, last, pointer)
-        return self.picked(Snap(plain(point), "typed", kind=SnapKind.PLANE))
+        return self.picked(Snap(tidied(point), "typed", kind=SnapKind.PLANE))
 
     def back(self) -> bool:
         return bool(self.picks and self.picks.pop())
@@ -171,8 +171,3 @@ class PointTool(Tool):
 
     def _path(self) -> tuple[Point, ...]:
         return (*self.points, *([self.pointer.point] if self.pointer and self.picks else []))
-
-
-def plain(v: Sequence[float] | np.ndarray) -> Point:
-    """A model point from an array, free of the last bits of noise."""
-    return round(float(v[0]), 6) + 0.0, round(float(v[1]), 6) + 0.0, round(float(v[2]), 6) + 0.0

@@ -10,8 +10,8 @@ import msgspec
 import numpy as np
 
 from uncus.frame.axes import UP
-from uncus.frame.moves import MOST, plain
-from uncus.frame.placement import Vec, unit
+from uncus.frame.moves import MOST
+from uncus.frame.placement import Vec, tidied, unit
 from uncus.job.errors import JobError
 from uncus.job.records import Line, Member, Role, new_id
 from uncus.units import Units
@@ -68,7 +68,7 @@ def refuse_too_many(name: str, count: int) -> None:
 
 
 def between(role: Role, section: str, a: Vec, b: Vec, line: Line = Line.CENTRE, **values: Any) -> Member:
-    return Member(id=new_id(), role=role, section=section, start=plain(a), end=plain(b), line=line, **values)
+    return Member(id=new_id(), role=role, section=section, start=tidied(a), end=tidied(b), line=line, **values)
 
 
 def left_to_right(a: Vec, b: Vec) -> tuple[Vec, Vec]:
