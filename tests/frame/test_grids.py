@@ -12,7 +12,6 @@ from uncus.frame.grids import (
     follow_grid,
     follow_levels,
     make_grid,
-    on_lines,
     respaced,
     runs,
     where,
@@ -61,7 +60,6 @@ def test_members_follow_the_lines_they_stand_on():
         (on.id, (6300, 5000, 0), (6300, 2000, 3000)),
         (half.id, (0, 5000, 0), (6300, 5000, 0)),
     ]
-    assert on_lines([on, half, off], PLAIN, after) == [on.id, half.id]
 
 
 def test_members_follow_a_line_that_is_turned_or_renamed():

@@ -183,12 +183,6 @@ def respaced(old: Sequence[GridLine], spacings: Sequence[float], family: Family)
 # -- members that stand on lines and levels -----------------------------------------------------------
 
 
-def on_lines(members: Iterable[Member], before: Grid, after: Grid, renamed: dict[str, str] | None = None) -> list[str]:
-    """Ids of members with a work point on a line that moves from one grid to the next."""
-    shift = _grid_shift(before, after, renamed or {})
-    return [m.id for m in members if shift(m.start) != m.start or shift(m.end) != m.end]
-
-
 def follow_grid(
     members: Iterable[Member], before: Grid, after: Grid, renamed: dict[str, str] | None = None
 ) -> list[Member]:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from uncus.frame.axes import NORTH, UP, is_vertical
-from uncus.frame.grids import Family, Run
+from uncus.frame.grids import Run
 from uncus.frame.placement import Placement, Vec, point_of, unit
 from uncus.job.errors import JobError
 from uncus.job.records import Level, WorkPlane
@@ -81,10 +81,6 @@ def wall_plane(run: Run) -> Plane:
     ones from the east."""
     along = np.array([run.along[0], run.along[1], 0.0])
     return Plane(f"grid {run.label}", Placement((run.origin[0], run.origin[1], 0.0), _axes(along, UP)))
-
-
-def wall_family(plane: Plane) -> Family:
-    return Family.LETTERS if abs(plane.base.x[0]) > abs(plane.base.x[1]) else Family.NUMBERS
 
 
 def face_plane(at: ArrayLike, normal: ArrayLike, words: str = "face") -> Plane:

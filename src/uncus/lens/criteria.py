@@ -10,7 +10,7 @@ import msgspec
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Both, Either, Fact, Lens, Not, Rule
-from uncus.lens.facts import Known, check, meets
+from uncus.lens.facts import Known, meets
 from uncus.lens.grammar import read
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
@@ -89,6 +89,3 @@ def from_json(data: bytes, source: Path | str = "The file") -> list[Lens]:
         except JobError as error:
             raise JobError(f"Lens “{lens.name}” in {source}: {error}") from None
     return list(found.lenses)
-
-
-__all__ = ["Known", "check", "chosen", "from_json", "lens_named", "passes", "to_json"]

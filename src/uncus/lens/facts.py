@@ -13,7 +13,7 @@ from uncus.frame.axes import is_vertical
 from uncus.frame.placement import unit
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Fact, Level, Mark, Role, Sent
+from uncus.job.records import Fact, Grid, Level, Mark, Role, Sent
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.shop.whereabouts import whereabouts
@@ -126,7 +126,6 @@ def _sheet(known: Known, a: Assembly) -> Iterable[str]:
 
 
 def _grid(known: Known, a: Assembly) -> Iterable[str]:
-    from uncus.job.records import Grid
 
     return [whereabouts(next(iter(known.job.all(Grid)), None), a)]
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated, Any
+from typing import Annotated
 
 import msgspec
 import numpy as np
@@ -385,8 +385,3 @@ class WorkPointTool(PointTool):
         except JobError as error:
             return Preview(lines=(path,), words=str(error), at=path[-1])
         return Preview(tuple(changed[:_SHOWN]), (path,), f"{len(changed)} follow", path[-1])
-
-
-def option_types() -> dict[str, Any]:
-    """The options of each tool that has some, by its words."""
-    return {tool.words: tool.options_type for tool in (CopyTool, MoveTool, RotateTool, MirrorTool, ArrayTool)}

@@ -8,9 +8,7 @@ import numpy as np
 from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site
 from uncus.frame.numbers.kind import ByNumbers, made
 from uncus.frame.placement import tidied
-from uncus.frame.snaps import Snap
 from uncus.job.errors import JobError
-from uncus.job.forms import fields
 from uncus.job.records import Member, Point, new_id
 from uncus.units import UnitError, format_length, parse_length
 
@@ -99,7 +97,7 @@ class BeamTool(TemplateTool):
         if beam.problem():
             return Preview()
         words = f"{format_length(beam.work_length, self.units)}   left end first"
-        return Preview((beam,), (beam.start, beam.end) and ((beam.start, beam.end),), words, _middle(beam))
+        return Preview((beam,), ((beam.start, beam.end),), words, _middle(beam))
 
 
 class PolylineTool(TemplateTool):
@@ -174,13 +172,6 @@ class NumbersTool(PointTool):
         )
         return Preview(tuple(members[:400]), (path,), words, path[-1])
 
-    @property
-    def form(self) -> list[str]:
-        return list(fields(self.kind.params))
-
 
 def _middle(m: Member) -> Point:
     return tidied((np.asarray(m.start) + np.asarray(m.end)) / 2)
-
-
-__all__ = ["BeamTool", "ColumnTool", "NumbersTool", "PolylineTool", "Snap", "TemplateTool", "fresh"]

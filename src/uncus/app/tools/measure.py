@@ -8,7 +8,6 @@ import msgspec
 
 from uncus.app.tools.tool import PointTool, Preview, Result, Site
 from uncus.frame.measures import angle, chain, edge_foot, straight
-from uncus.frame.snaps import SnapKind
 from uncus.job.errors import JobError
 from uncus.job.forms import About
 from uncus.job.records import Measured, new_id
@@ -94,6 +93,3 @@ class MeasureTool(PointTool):
         else:
             words = straight(path[0], path[-1], self.site.plane, self.units)
         return Preview(lines=(path,), words=words, at=path[-1])
-
-
-__all__ = ["MeasureTool", "SnapKind"]
