@@ -1,6 +1,7 @@
 """The command line as others run it: processes, exit codes, sentences."""
 
 import json
+import os
 import subprocess
 import sys
 import time
@@ -8,7 +9,7 @@ import time
 import pytest
 
 from uncus.job.job import Job
-from uncus.job.records import Member
+from uncus.job.records import Level, Member
 
 
 def uncus(*words, **more):
@@ -115,3 +116,20 @@ def test_lenses_on_the_command_line(tmp_path):
     file.write_text("[1, 2")
     refused(uncus("lenses", path, "--import", file), "no lenses that can be read")
     refused(uncus("lenses", path, "--import", tmp_path / "none.json"), "could not be read")
+
+
+def test_a_new_job_is_empty_and_in_its_units(tmp_path):
+    settings = tmp_path / "preferences.json"
+    settings.write_text('{"units": "metric"}')
+    env = {**os.environ, "UNCUS_PREFERENCES": str(settings)}
+    assert uncus("new", tmp_path / "hall.uncus", "--number", "7", env=env).returncode == 0
+    with Job.open(tmp_path / "hall.uncus") as job:
+        assert (job.project.name, job.project.number, job.project.units) == ("hall", "7", "metric")
+        assert job.rules.bolt == "M20" and job.all(Member) == [] and len(job.all(Level)) == 1
+    assert uncus("new", tmp_path / "b.uncus", "--units", "imperial", "--name", "Barn", env=env).returncode == 0
+    with Job.open(tmp_path / "b.uncus") as job:
+        assert (job.project.name, job.rules.bolt) == ("Barn", "3/4")
+    refused(uncus("new", tmp_path / "b.uncus"), "exists already")
+    settings.write_text("{")
+    refused(uncus("new", tmp_path / "c.uncus", env=env), "cannot be used")
+    assert not (tmp_path / "c.uncus").exists()

@@ -14,7 +14,7 @@ import msgspec
 import typer
 
 from uncus.job.errors import JobError
-from uncus.units import UnitError
+from uncus.units import UnitError, Units
 
 app = typer.Typer(
     add_completion=False,
@@ -95,6 +95,27 @@ def _window(path: Path) -> None:
             f"The window needs a system library that is missing ({error}); run tools/setup window as root."
         ) from error
     raise typer.Exit(run(path))
+
+
+@app.command(name="new")
+def new_job(
+    job: JobFile,
+    name: Annotated[str, typer.Option(help="What the job is called; the file's name otherwise.")] = "",
+    number: Annotated[str, typer.Option(help="The job's number.")] = "",
+    units: Annotated[Units | None, typer.Option(help="As your preferences say otherwise.")] = None,
+    then_open: Annotated[bool, typer.Option("--open", help="Open the window on it.")] = False,
+) -> None:
+    """Make a job with nothing drawn yet."""
+    with _sentences():
+        from uncus.app import preferences
+        from uncus.job.job import Job
+        from uncus.job.start import new_job as records
+
+        place = preferences.place()
+        usual = Units(preferences.read(place).units) if place.exists() else Units.IMPERIAL
+        Job.create(job, records(name.strip() or job.stem, number, units or usual)).close()
+        if then_open:
+            _window(job)
 
 
 @app.command()

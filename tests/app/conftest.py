@@ -9,9 +9,10 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QWidget
 from uncus.app.main import application
 from uncus.app.window import Window
 from uncus.job.job import Job
-from uncus.job.records import Grid, Level, Member, Project, ShopRules
+from uncus.job.records import Member
+from uncus.job.start import new_job
 from uncus.sample.boathouse import boathouse
-from uncus.sample.frames import SERIES
+from uncus.units import Units
 
 KEY, BUTTON = Qt.Key, Qt.MouseButton
 
@@ -110,11 +111,7 @@ class Driver:
 
 @pytest.fixture
 def empty(qtbot, tmp_path):
-    grid = Grid(id="grid", numbers=(), letters=())
-    job = Job.create(
-        tmp_path / "new.uncus",
-        [Project(name="New", number="1"), ShopRules(), *SERIES, grid, Level(id="l", name="Slab", elevation=0)],
-    )
+    job = Job.create(tmp_path / "new.uncus", new_job("New", "1", Units.IMPERIAL))
     driver = Driver(qtbot, job)
     yield driver
     driver.window.close()

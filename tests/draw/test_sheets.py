@@ -21,10 +21,9 @@ from uncus.job.records import (
     Project,
     Role,
     Sent,
-    ShopRules,
 )
+from uncus.job.start import SERIES, usual_rules
 from uncus.sample.boathouse import boathouse
-from uncus.sample.frames import SERIES
 from uncus.shop.shop import build
 from uncus.units import Units
 
@@ -63,22 +62,9 @@ def metric():
         ),
         Member(id="k1", role=Role.GIRT, section="UPN200", start=(0, 0, 2000), end=(0, 6000, 2000), roll=90),
     ]
-    rules = ShopRules(
-        bolt="M20",
-        bolt_grade="8.8",
-        plate_grade="S275JR",
-        tab_thickness=10,
-        tab_weld=6,
-        pitch=70,
-        edge=40,
-        gap=10,
-        rod="M24",
-        rod_grade="8.8",
-        base_thickness=25,
-    )
     records = [
         Project(name="Metric hall", number="7", units=Units.METRIC),
-        rules,
+        usual_rules(Units.METRIC),
         *SERIES,
         msgspec.structs.replace(grid, id="grid"),
         Level(id="l0", name="Ground", elevation=0),

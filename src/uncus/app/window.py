@@ -91,9 +91,11 @@ class Window(QMainWindow):
         column.addWidget(self.strip)
         column.addWidget(self.model, 1)
         self.model_split.addWidget(canvas)
+        canvas.setMinimumHeight(240)
         self.model_split.addWidget(self.below)
         self.model_split.setStretchFactor(0, 3)
         self.model_split.setStretchFactor(1, 2)
+        self.model_split.setSizes([430, 290])
         self.centre = QStackedWidget()
         for page in (self.model_split, self.draw, self.deliver):
             self.centre.addWidget(page)

@@ -16,7 +16,8 @@ from uncus.job.records import (
     Role,
     ShopRules,
 )
-from uncus.sample.frames import SERIES, connected, placed
+from uncus.job.start import SERIES
+from uncus.sample.frames import connected, placed
 from uncus.units import FOOT, INCH
 
 BAYS = (22 * FOOT, 20 * FOOT, 22 * FOOT)

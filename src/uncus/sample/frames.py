@@ -14,20 +14,11 @@ from uncus.job.records import (
     Point,
     Project,
     Role,
-    Series,
     ShopRules,
     derived_id,
 )
+from uncus.job.start import SERIES
 from uncus.units import FOOT
-
-SERIES = (
-    Series(id="series columns", prefix="C", roles=(Role.COLUMN, Role.POST)),
-    Series(id="series beams", prefix="B", roles=(Role.BEAM, Role.EAVES, Role.PURLIN, Role.GIRT, Role.STRUT)),
-    Series(id="series rafters", prefix="R", roles=(Role.RAFTER,)),
-    Series(id="series braces", prefix="V", roles=(Role.BRACE, Role.HANGER)),
-    Series(id="series plates", prefix="p", roles=("plate",), parts=True),
-    Series(id="series rolled", prefix="m", roles=("rolled",), parts=True),
-)
 
 
 def connected(records: list[AnyRecord]) -> list[AnyRecord]:

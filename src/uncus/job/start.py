@@ -1,0 +1,47 @@
+"""What a new job starts with: its series of marks, the shop's usual rules and a ground to stand on."""
+
+from __future__ import annotations
+
+from uncus.job.records import AnyRecord, Grid, Level, Project, Role, Series, ShopRules
+from uncus.units import Units
+
+SERIES = (
+    Series(id="series columns", prefix="C", roles=(Role.COLUMN, Role.POST)),
+    Series(id="series beams", prefix="B", roles=(Role.BEAM, Role.EAVES, Role.PURLIN, Role.GIRT, Role.STRUT)),
+    Series(id="series rafters", prefix="R", roles=(Role.RAFTER,)),
+    Series(id="series braces", prefix="V", roles=(Role.BRACE, Role.HANGER)),
+    Series(id="series plates", prefix="p", roles=("plate",), parts=True),
+    Series(id="series rolled", prefix="m", roles=("rolled",), parts=True),
+)
+
+_METRIC = ShopRules(
+    bolt="M20",
+    bolt_grade="8.8",
+    plate_grade="S275JR",
+    tab_thickness=10.0,
+    tab_weld=6.0,
+    pitch=70.0,
+    edge=40.0,
+    gap=10.0,
+    cope_radius=12.0,
+    cope_clear=12.0,
+    rod="M24",
+    rod_grade="8.8",
+    base_thickness=25.0,
+)
+
+
+def usual_rules(units: Units) -> ShopRules:
+    """The rules a fabricator would start from; each job changes its own."""
+    return ShopRules() if units is Units.IMPERIAL else _METRIC
+
+
+def new_job(name: str, number: str, units: Units) -> list[AnyRecord]:
+    """The records of a job with nothing drawn yet."""
+    return [
+        Project(name=name, number=number, units=units),
+        usual_rules(units),
+        *SERIES,
+        Grid(id="grid"),
+        Level(id="level ground", name="Ground", elevation=0.0),
+    ]
