@@ -347,7 +347,7 @@ class Overlay:
     def _empty(self, painter: QPainter, theme: Theme) -> None:
         painter.setPen(QColor(theme.slate))
         self._font(painter, 15)
-        words = "No steel yet.\nPress G to type the grid and levels, C to place columns, B to draw beams; or make a portal frame by numbers."
+        words = "No steel yet.\nPress G first: type the grid and the levels.\nThen C places columns, B draws beams, N makes a portal frame."
         painter.drawText(QRectF(0, 0, self.camera.width, self.camera.height * 0.5), Qt.AlignmentFlag.AlignCenter, words)
 
     def _font(self, painter: QPainter, pixels: int) -> None:
