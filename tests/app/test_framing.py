@@ -193,6 +193,12 @@ def test_a_beam_lands_on_two_sloping_rafters_and_a_wrong_pick_says_so(full):
     assert d.members(Role.BEAM)[-1].start[2] == pytest.approx(EAVES)
     assert "1'-8 under the rafter W14X22" in d.said and "Alt+L" in d.said
     session.undo()
+    # a floor beam far below the roof is no mistake
+    d.key(KEY.Key_PageDown, on=d.model)
+    d.click(X[1], Y[0], FLOOR), d.click(X[2], 10 * FOOT, FLOOR)
+    assert d.said.startswith("Beam made")
+    session.undo()
+    d.key(KEY.Key_PageUp, on=d.model)
     # held to the plane, the plain sign is there and even a lifted pick is dropped
     d.key(KEY.Key_H, ALT)
     assert d.window.prompt.held.isVisible()

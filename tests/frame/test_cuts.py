@@ -185,4 +185,6 @@ def test_what_a_plan_point_misses():
     assert missed is not None and missed[0].id == "r" and missed[1] == pytest.approx(508)
     assert among.passing(np.array([0.0, 2032, 6908]), UP) is None, "it lands"
     assert among.passing(np.array([90.0, 2032, 6400]), UP) is None
-    assert Segments([]).passing(np.zeros(3), UP) is None
+    assert Segments([]).passing(np.zeros(3), UP) is None and not Segments([]).touched(np.zeros(3))
+    assert [m.id for m in among.sloping.members] == ["r"]
+    assert among.touched(np.array([100.0, 50, 0])) and not among.touched(np.array([100.0, 500, 0]))

@@ -28,6 +28,7 @@ from uncus.shop.pieces import Touched
 from uncus.shop.shop import Shop, build
 from uncus.units import UnitError, format_elevation, format_length
 
+_NEAR_MISS = 3_000.0  # mm above or below sloping steel within which an end in the air was meant to land on it
 STAGES = ("Frame", "Connect", "Check", "Mark", "Draw", "Deliver")
 
 
@@ -181,11 +182,12 @@ class Session(QObject):
             return ""
         among: Segments | None = None
         for p in points:
-            among = among or Segments([m for m in self.job.all(Member) if abs(m.start[2] - m.end[2]) > 1.0])
-            up = np.array([0.0, 0.0, 1.0])
-            upright = [m for m in among.members if abs(m.start[0] - m.end[0]) + abs(m.start[1] - m.end[1]) < 1.0]
-            found = among.passing(np.asarray(p), up) if len(upright) < len(among.members) else None
-            if found is not None:
+            among = among or Segments(self.job.all(Member))
+            here = np.asarray(p)
+            if among.touched(here):
+                continue
+            found = among.sloping.passing(here, np.array([0.0, 0.0, 1.0]))
+            if found is not None and abs(found[1]) < _NEAR_MISS:
                 member, away = found
                 side = "under" if away > 0 else "over"
                 return (

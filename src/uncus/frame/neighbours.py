@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cached_property
 
 import numpy as np
 
@@ -40,6 +41,20 @@ class Segments:
         along = np.clip(np.einsum("ij,ij->i", point - self.a, self.d) / self.length**2, 0, 1)
         foot = self.a + along[:, None] * self.d
         return np.linalg.norm(foot - point, axis=1), along * self.length
+
+    @cached_property
+    def sloping(self) -> Segments:
+        """Those that are neither level nor plumb."""
+        steep = np.abs(self.d[:, 2])
+        across = np.hypot(self.d[:, 0], self.d[:, 1])
+        return Segments([m for m, up, out in zip(self.members, steep, across, strict=True) if up > 1.0 and out > 1.0])
+
+    def touched(self, here: Vec) -> bool:
+        """Whether a point lies on or in any member, or just beside it."""
+        if not self.members:
+            return False
+        distance, _ = self.at(here)
+        return bool(np.any(distance < self.size / 2 + NEAR))
 
     def holding(self, index: int, here: Vec) -> int | None:
         """The member that holds an end at a point: a column first, else a beam that runs on past it."""
