@@ -9,6 +9,7 @@ from uncus.units import (
     UnitError,
     Units,
     chain,
+    counted,
     format_elevation,
     format_length,
     format_typed,
@@ -145,3 +146,7 @@ def test_sums_that_cannot_be_worked_out(text):
 
 def test_sums_in_a_metric_job_take_bare_numbers_as_millimetres():
     assert parse_length("2*(3600 + 0.2m)", Units.METRIC) == pytest.approx(7600)
+
+
+def test_counts_in_words():
+    assert [counted(n, "member") for n in (0, 1, 2, 1200)] == ["0 members", "1 member", "2 members", "1,200 members"]

@@ -180,6 +180,11 @@ def parse_lengths(text: str, units: Units = Units.IMPERIAL) -> list[float]:
     return spacings
 
 
+def counted(number: int, thing: str) -> str:
+    """A number of things in words: `1 member`, `3 members`."""
+    return f"{number:,} {thing}" + ("" if number == 1 else "s")
+
+
 def sixteenths(mm: float) -> int:
     """Whole sixteenths of an inch nearest to a length, halves away from zero."""
     return int(math.copysign(math.floor(abs(mm) / SIXTEENTH + 0.5), mm))

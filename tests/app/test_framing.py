@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit, QTableWidget
+from PySide6.QtWidgets import QAbstractButton, QLineEdit, QTableWidget
 
 from uncus.catalog.sections import section
 from uncus.frame.axes import member_frame
@@ -497,8 +497,14 @@ def test_measures_stay_are_kept_and_cleared(full):
         d.click(x, 0, 0)
     d.key(KEY.Key_Return, on=d.model)
     assert [m.words for m in session.measures] == ["22'-0", "22'-0 + 20'-0 = 42'-0"]
-    session.keep_measures()
+    assert d.named("Measure 2", QAbstractButton).text() == "2  chain: 22'-0 + 20'-0 = 42'-0", "they are listed"
+    QTest.mouseClick(d.named("Keep with the job", QAbstractButton), Qt.MouseButton.LeftButton)
     assert len(d.job.all(type(session.measures[0]))) == 2
+    d.click(X[0], Y[0], 0), d.click(X[0], Y[1], 0)
+    d.key(KEY.Key_Return, on=d.model)
+    QTest.mouseClick(d.named("Measure 3", QAbstractButton), Qt.MouseButton.LeftButton)
+    assert len(session.measures) == 2
+    d.model.setFocus()
     d.key(KEY.Key_M, SHIFT, on=d.model)
     assert session.measures == [] and d.job.can_undo == "Clear measures"
     session.undo()

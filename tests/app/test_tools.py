@@ -178,7 +178,7 @@ def test_copies_follow_one_another_with_or_without_connections():
     assert len(tool.preview().members) == 2
     done = tool.picked(at(0, -5000, 0))
     assert ends(done) == [((0, -5000), (6000, -5000)), ((2000, -5000), (2000, -1000))]
-    assert "with 1 connections" in done.words
+    assert "with 1 connection" in done.words
     tool.set_option("connections", "without")
     again = tool.picked(at(0, -9000, 0))
     assert not any(isinstance(r, Connection) for r in again.put) and len(again.put) == 2

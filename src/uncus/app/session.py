@@ -352,6 +352,15 @@ class Session(QObject):
         if gone:
             self.change("Clear measures", drop=gone)
         self.view_changed.emit()
+        self.tool_changed.emit()
+
+    def remove_measure(self, measure: Measured) -> None:
+        """Take one measure away, out of the job too where it was kept."""
+        self.measures = [m for m in self.measures if m.id != measure.id]
+        if measure.id in self.job.records:
+            self.change("Take a measure away", drop=[measure.id])
+        self.view_changed.emit()
+        self.tool_changed.emit()
 
     def keep_measures(self) -> None:
         """Keep what is measured with the job."""

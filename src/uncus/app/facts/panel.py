@@ -10,9 +10,11 @@ from uncus.app.facts.job_facts import show_job
 from uncus.app.facts.layout_facts import show_frame, show_guides
 from uncus.app.facts.member_facts import show_members
 from uncus.app.facts.page import Page
-from uncus.app.facts.tool_facts import show_options, show_template
+from uncus.app.facts.tool_facts import show_measures, show_options, show_template
 from uncus.app.session import Session
 from uncus.app.tools.draw_members import TemplateTool
+from uncus.app.tools.measure import MeasureTool
+from uncus.app.tools.tool import Tool
 from uncus.job.records import Guide, ViewFrame
 
 
@@ -35,12 +37,16 @@ class Facts(QScrollArea):
 
     def _tool_changed(self) -> None:
         tool = self.session.tool
-        if (tool, tool.options, getattr(tool, "template", None)) != self._shown:
+        if self._state(tool) != self._shown:
             self.rebuild()
+
+    def _state(self, tool: Tool) -> object:
+        """What the page of a tool is made of."""
+        return tool, tool.options, getattr(tool, "template", None), tuple(m.id for m in self.session.measures)
 
     def rebuild(self) -> None:
         session, tool = self.session, self.session.tool
-        self._shown = (tool, tool.options, getattr(tool, "template", None))
+        self._shown = self._state(tool)
         page = Page(session)
         records = [session.job.records.get(id) for id in sorted(session.selection)]
         frames = [r for r in records if isinstance(r, ViewFrame)]
@@ -49,6 +55,8 @@ class Facts(QScrollArea):
             show_template(page, tool)
         elif tool.options is not None:
             show_options(page, tool)
+            if isinstance(tool, MeasureTool):
+                show_measures(page)
         elif session.connections:
             show_connections(page, session.connections)
         elif session.members:

@@ -41,3 +41,19 @@ def show_options(page: Page, tool) -> None:  # type: ignore[no-untyped-def]
         return session.attempt(lambda: session.set_option(name, read()))
 
     struct_form(page.form, tool.options, session.units, enter)
+
+
+def show_measures(page: Page) -> None:
+    """What was measured: each can be taken away, all can be kept with the job or cleared."""
+    session = page.session
+    page.heading(f"Measured ({len(session.measures)})")
+    if not session.measures:
+        page.words("Nothing yet: pick two points. Measures stay here and in the view until they are cleared.")
+        return
+    for n, measure in enumerate(session.measures, 1):
+        kept = ", kept" if measure.id in session.job.records else ""
+        words = f"{n}  {measure.kind}{kept}: {measure.words}"
+        page.button(words, "Take this measure away", lambda m=measure: session.remove_measure(m), f"Measure {n}")
+    page.column.addSpacing(6)
+    page.button("Keep with the job", "They come back when the job is opened again", session.keep_measures)
+    page.button("Clear all", "Take all measures out of the view and the job (Shift+M)", session.clear_measures)

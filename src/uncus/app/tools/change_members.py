@@ -29,7 +29,7 @@ from uncus.frame.placement import Vec
 from uncus.job.errors import JobError
 from uncus.job.forms import About
 from uncus.job.records import Connection, Member
-from uncus.units import UnitError, format_angle, format_length, parse_angle
+from uncus.units import UnitError, counted, format_angle, format_length, parse_angle
 
 _SHOWN = 300  # members of a preview that are drawn
 WITH = Annotated[
@@ -94,7 +94,9 @@ class ChangeTool(PointTool):
         members = [r for r in made if isinstance(r, Member)]
         refuse_doubles(members, self.site.job.all(Member))
         joints = len(made) - len(members)
-        words = f"{len(members)} members copied" + (f" with {joints} connections" if joints else "")
+        words = f"{counted(len(members), 'member')} copied" + (
+            f" with {counted(joints, 'connection')}" if joints else ""
+        )
         return Commit(f"{self.words} {len(self.chosen)}", tuple(made), words=words)
 
     def _moved(self, motion: Motion) -> Commit:
@@ -109,7 +111,9 @@ class ChangeTool(PointTool):
         if self.options.connections == "without":
             drop = [c.id for c in joints if c.member in mine or c.support in mine]
             put = [r for r in put if isinstance(r, Member)]
-        words = f"{len(self.chosen)} members moved" + (f", {len(drop)} connections taken off" if drop else "")
+        words = f"{counted(len(self.chosen), 'member')} moved" + (
+            f", {counted(len(drop), 'connection')} taken off" if drop else ""
+        )
         return Commit(f"{self.words} {len(self.chosen)}", tuple(put), tuple(drop), words)
 
     def _shown(self, motions: Sequence[Motion], words: str) -> Preview:
@@ -138,7 +142,7 @@ class CopyTool(ChangeTool):
         return (
             "pick where the copy goes, or type how far"
             if self.picks
-            else f"{len(self.chosen)} members: pick a point on them"
+            else f"{counted(len(self.chosen), 'member')}: pick a point on them"
         )
 
     def taken(self) -> Result:
@@ -164,7 +168,9 @@ class MoveTool(CopyTool):
         if not self.chosen:
             return "nothing is selected: Esc, pick what to move, then take it up again"
         return (
-            "pick where it goes, or type how far" if self.picks else f"{len(self.chosen)} members: pick a point on them"
+            "pick where it goes, or type how far"
+            if self.picks
+            else f"{counted(len(self.chosen), 'member')}: pick a point on them"
         )
 
     def taken(self) -> Result:
@@ -186,7 +192,7 @@ class RotateTool(ChangeTool):
     @property
     def prompt(self) -> str:  # type: ignore[override]
         return (
-            f"{len(self.chosen)} members: pick the point to turn about",
+            f"{counted(len(self.chosen), 'member')}: pick the point to turn about",
             "type the angle, or pick a direction to turn from",
             "pick the direction to turn to, or type the angle",
         )[len(self.picks)]
@@ -240,7 +246,7 @@ class MirrorTool(ChangeTool):
         return (
             "pick a second point of the mirror line"
             if self.picks
-            else f"{len(self.chosen)} members: pick a point of the mirror line"
+            else f"{counted(len(self.chosen), 'member')}: pick a point of the mirror line"
         )
 
     def _motion(self, points: Sequence[Sequence[float]]) -> Motion:
@@ -275,10 +281,10 @@ class ArrayTool(ChangeTool):
     @property
     def prompt(self) -> str:  # type: ignore[override]
         if self.options.lines:
-            return f"{len(self.chosen)} members: pick a point on the grid line they stand on"
+            return f"{counted(len(self.chosen), 'member')}: pick a point on the grid line they stand on"
         if self.picks:
             return f"pick one step on, or type it; {self.options.count} copies"
-        return f"{len(self.chosen)} members: pick a point on them"
+        return f"{counted(len(self.chosen), 'member')}: pick a point on them"
 
     def taken(self) -> Result:
         self._need_some()
@@ -374,7 +380,9 @@ class WorkPointTool(PointTool):
         self.picks.clear()
         if not changed:
             raise JobError("The point is where it was; nothing moved.")
-        return Commit("Move work point", tuple(changed), words=f"{len(changed)} members follow the work point")
+        return Commit(
+            "Move work point", tuple(changed), words=f"{counted(len(changed), 'member')} moved with the work point"
+        )
 
     def preview(self) -> Preview:
         path = self._path()
