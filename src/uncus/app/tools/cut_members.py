@@ -13,6 +13,7 @@ from uncus.frame.snaps import Snap
 from uncus.job.errors import JobError
 from uncus.job.forms import About
 from uncus.job.records import Connection, Member, Point
+from uncus.units import counted
 
 _BY = ("lines", "work plane")
 _PARTS = ("both sides", "the left end's side", "the right end's side")
@@ -40,11 +41,11 @@ class SplitTool(PointTool):
         if not self.chosen:
             return "nothing is selected: Esc, pick what to cut, then take it up again"
         if self.options.by == "work plane":
-            return f"Enter cuts {len(self.chosen)} members at the plane {self.site.plane.name}"
+            return f"Enter cuts {counted(len(self.chosen), 'member')} at the plane {self.site.plane.name}"
         if len(self.picks) % 2:
             return "pick the line's other end"
         lines = len(self.picks) // 2
-        return (f"{lines} lines: Enter cuts, or " if lines else "") + "pick the first end of a cutting line"
+        return (f"{counted(lines, 'line')}: Enter cuts, or " if lines else "") + "pick the first end of a cutting line"
 
     def taken(self) -> Result:
         if not self.chosen:
@@ -122,8 +123,8 @@ class TrimTool(Tool):
         if not self.chosen:
             return "nothing is selected: Esc, pick what to trim or extend, then take it up again"
         if self.options.to == "work plane":
-            return f"Enter takes the ends of {len(self.chosen)} members to the plane {self.site.plane.name}"
-        return f"pick the member that the ends of {len(self.chosen)} members go to"
+            return f"Enter takes the ends of {counted(len(self.chosen), 'member')} to the plane {self.site.plane.name}"
+        return f"pick the member that the ends of {counted(len(self.chosen), 'member')} go to"
 
     def picked(self, snap: Snap) -> Result:
         target = self.site.job.get(snap.piece, Member)

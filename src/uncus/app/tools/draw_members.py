@@ -10,7 +10,7 @@ from uncus.frame.numbers.kind import ByNumbers, made
 from uncus.frame.placement import tidied
 from uncus.job.errors import JobError
 from uncus.job.records import Member, Point, new_id
-from uncus.units import UnitError, format_length, parse_length
+from uncus.units import UnitError, counted, format_length, parse_length
 
 
 def fresh(template: Member, start: Point, end: Point) -> Member:
@@ -135,7 +135,7 @@ class PolylineTool(TemplateTool):
         if not members:
             return Preview()
         total = format_length(sum(m.work_length for m in members), self.units)
-        return Preview(members, (path,), f"{len(members)} members, {total} in all", path[-1])
+        return Preview(members, (path,), f"{counted(len(members), 'member')}, {total} in all", path[-1])
 
 
 class NumbersTool(PointTool):
@@ -156,7 +156,7 @@ class NumbersTool(PointTool):
             return None
         members = made(self.kind, self.options, [np.asarray(p) for p in self.points], self.units)
         self.picks.clear()
-        count = f"{len(members)} members"
+        count = counted(len(members), "member")
         return Commit(self.kind.words, tuple(members), words=f"{self.kind.words}: {count} made, kept as plain members")
 
     def preview(self) -> Preview:
