@@ -150,6 +150,9 @@ class Camera:
         self.shot("deliver")
         session.go("Frame")
         session.asked.emit("dark")
+        self.window.split.setSizes([204, 740, 262])
+        QTest.qWait(200)
+        self.window.model.frame()
         session.select([purlin.id])
         self.shot("dark")
 

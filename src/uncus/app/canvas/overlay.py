@@ -227,14 +227,11 @@ class Overlay:
                 painter.setBrush(QColor(theme.go))
                 painter.drawEllipse(p, 5, 5)
                 if len(members) <= 12:
-                    self._tag(painter, theme, p + QPointF(9, -9), "left end")
-        if session.stage in ("Mark", "Draw", "Deliver") or 0 < len(members) <= 12:
+                    mark = session.marks.of_assembly(m.id)
+                    self._tag(painter, theme, p + QPointF(9, -9), f"{mark} left end" if mark else "left end")
+        if session.stage in ("Mark", "Draw", "Deliver"):
             marks = session.marks
-            shown = (
-                [m.id for m in members]
-                if session.stage not in ("Mark", "Draw", "Deliver")
-                else list(session.shop.assemblies)
-            )
+            shown = list(session.shop.assemblies)
             if len(shown) <= 150:
                 taken: list[QPointF] = []
                 for id in shown:
