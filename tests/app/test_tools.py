@@ -188,6 +188,22 @@ def test_copies_follow_one_another_with_or_without_connections():
         CopyTool(Place([A])).picked(at(0, 0, 0))
 
 
+def test_a_tool_follows_an_undo_meanwhile():
+    place = Place([A, B], ["b"])
+    tool = MoveTool(place)
+    for _ in range(2):
+        tool.picked(at(0, 0, 0))
+        done = tool.picked(at(0, 500, 0))
+        assert done.put[0].start == (2000, 500, 0), "from where it is, not from where it was moved to"
+        with place.job.change("move") as change:
+            change.put(done.put[0])
+        place.job.undo()
+    with place.job.change("gone") as change:
+        change.drop("b")
+    with pytest.raises(JobError, match="works on members"):
+        tool.picked(at(0, 0, 0))
+
+
 def test_moving_takes_connections_off_where_asked():
     tool = MoveTool(Place([A, B, JOINT], ["b"], connections="without"))
     tool.picked(at(0, 0, 0))
@@ -225,7 +241,7 @@ def test_arrays_by_count_and_to_grid_lines():
     tool = ArrayTool(Place(boathouse(), ["x"], count=2))
     column = Member(id="x", role=Role.COLUMN, section="W8X31", start=(0, -3000, 0), end=(0, -3000, 3000))
     tool.site.job = Job([*boathouse(), column])
-    tool.chosen = [column]
+    tool.chosen_ids = ["x"]
     tool.picked(at(0, 0, 0))
     assert ends(tool.picked(at(0, -500, 0))) == [((0, -4000), (0, -4000)), ((0, -3500), (0, -3500))]
     tool.set_option("lines", "2-4")
@@ -280,6 +296,8 @@ def test_trimming_to_a_picked_member_or_the_plane():
         tool.typed("")
     done = tool.picked(at(2000, 1000, 0, piece="b"))
     assert done.put[0].end == (2000, 3000, 0) and "1 extended" in done.words
+    with tool.site.job.change("extend") as change:
+        change.put(done.put[0])
     with pytest.raises(JobError, match="already"):
         tool.picked(at(2000, 1000, 0, piece="b"))
 

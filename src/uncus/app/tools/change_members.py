@@ -78,7 +78,6 @@ class ChangeTool(PointTool):
 
     def __init__(self, site: Site) -> None:
         super().__init__(site)
-        self.chosen = site.members
         self.options = self._remembered(self.options_type)
 
     def _joints(self) -> list[Connection]:
@@ -137,13 +136,12 @@ class CopyTool(ChangeTool):
 
     @property
     def prompt(self) -> str:  # type: ignore[override]
+        verb = self.words.lower()
         if not self.chosen:
-            return "nothing is selected: Esc, pick what to copy, then take it up again"
-        return (
-            "pick where the copy goes, or type how far"
-            if self.picks
-            else f"{counted(len(self.chosen), 'member')}: pick a point on them"
-        )
+            return f"nothing is selected: Esc, pick what to {verb}, then take it up again"
+        if self.picks:
+            return f"pick where to {verb} it, or type how far"
+        return f"{counted(len(self.chosen), 'member')}: pick a point on them"
 
     def taken(self) -> Result:
         self._need_some()
@@ -163,23 +161,12 @@ class CopyTool(ChangeTool):
 class MoveTool(CopyTool):
     words = "Move"
 
-    @property
-    def prompt(self) -> str:  # type: ignore[override]
-        if not self.chosen:
-            return "nothing is selected: Esc, pick what to move, then take it up again"
-        return (
-            "pick where it goes, or type how far"
-            if self.picks
-            else f"{counted(len(self.chosen), 'member')}: pick a point on them"
-        )
-
     def taken(self) -> Result:
         self._need_some()
         if len(self.picks) < 2:
             return None
         done = self._moved(move_by(_vector(self.points)))
         self.picks.clear()
-        self.chosen = [r for r in done.put if isinstance(r, Member)]
         return done
 
 

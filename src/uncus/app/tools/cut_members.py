@@ -33,7 +33,6 @@ class SplitTool(PointTool):
 
     def __init__(self, site: Site) -> None:
         super().__init__(site)
-        self.chosen = site.members
         self.options = self._remembered(SplitOptions)
 
     @property
@@ -69,7 +68,7 @@ class SplitTool(PointTool):
         there = {m.id: m for m in self.site.job.all(Member)}
         done = self._kept(split(self.chosen, shares, self.site.job.all(Connection), there))
         self.picks.clear()
-        self.chosen = [r for r in done.put if isinstance(r, Member)]
+        self.chosen_ids = [r.id for r in done.put if isinstance(r, Member)]
         return Commit("Split", done.put, done.drop, done.words)
 
     def _kept(self, done: Done) -> Done:
@@ -115,7 +114,6 @@ class TrimTool(Tool):
 
     def __init__(self, site: Site) -> None:
         super().__init__(site)
-        self.chosen = site.members
         self.options = self._remembered(TrimOptions)
 
     @property
@@ -140,6 +138,4 @@ class TrimTool(Tool):
         return self._commit(to_plane(self.chosen, self.site.plane.place, self.units))
 
     def _commit(self, done: Done) -> Commit:
-        changed = {m.id: m for m in done.put if isinstance(m, Member)}
-        self.chosen = [changed.get(m.id, m) for m in self.chosen]
         return Commit("Trim or extend", done.put, done.drop, done.words)

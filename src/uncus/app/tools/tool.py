@@ -75,6 +75,7 @@ class Tool:
     def __init__(self, site: Site) -> None:
         self.site = site
         self.pointer: Snap | None = None
+        self.chosen_ids = [m.id for m in site.members]  # what was selected when the tool was taken up
 
     @property
     def units(self) -> Units:
@@ -84,6 +85,11 @@ class Tool:
     def last(self) -> Point | None:
         """The point picked before, from which typed values count."""
         return None
+
+    @property
+    def chosen(self) -> list[Member]:
+        """The members the tool works on, as they are now: an undo meanwhile is followed."""
+        return [m for id in self.chosen_ids if (m := self.site.job.get(id, Member))]
 
     def moved(self, snap: Snap) -> None:
         self.pointer = snap
