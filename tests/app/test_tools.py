@@ -204,6 +204,13 @@ def test_a_tool_follows_an_undo_meanwhile():
         tool.picked(at(0, 0, 0))
 
 
+@pytest.mark.parametrize(
+    "kept", [{"count": -4}, {"count": "many"}, {"connections": "perhaps"}, {"count": [1]}, {"x": 1}]
+)
+def test_options_that_no_longer_fit_fall_back(kept):
+    assert ArrayTool(Place([B], ["b"], **kept)).options == type(ArrayTool(Place([B], ["b"])).options)()
+
+
 def test_moving_takes_connections_off_where_asked():
     tool = MoveTool(Place([A, B, JOINT], ["b"], connections="without"))
     tool.picked(at(0, 0, 0))

@@ -145,7 +145,7 @@ class NumbersTool(PointTool):
         self.words = kind.words  # type: ignore[misc]
         super().__init__(site)
         self.kind = kind
-        self.options = self._remembered(kind.params)
+        self.options = self._remembered(kind.params, {} if self.units == "imperial" else kind.metric)
 
     @property
     def prompt(self) -> str:  # type: ignore[override]

@@ -11,6 +11,7 @@ from uncus.frame.placement import tidied
 from uncus.frame.planes import Plane
 from uncus.frame.snaps import Snap, SnapKind
 from uncus.frame.typed import typed_point
+from uncus.job.errors import JobError
 from uncus.job.forms import checked
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Grid, Measured, Member, Point
@@ -120,14 +121,14 @@ class Tool:
         """Change one option. Raises JobError where it cannot be."""
         self.options = checked(type(self.options), {**msgspec.structs.asdict(self.options), name: value})
 
-    def _remembered(self, options: type) -> Any:
-        """The options as the user left them; what no longer fits falls back to the tool's own."""
+    def _remembered(self, options: type, usual: dict[str, Any] | None = None) -> Any:
+        """The options as the user left them; what no longer fits falls back to the `usual` ones."""
         known = set(options.__struct_fields__)
         own = {k: v for k, v in self.site.remembered(self.words).items() if k in known}
         try:
-            return checked(options, own)
-        except (ValueError, LookupError):
-            return options()
+            return checked(options, {**(usual or {}), **own})
+        except (JobError, ValueError, LookupError, TypeError):
+            return checked(options, usual or {})
 
 
 class PointTool(Tool):

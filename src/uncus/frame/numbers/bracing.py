@@ -91,4 +91,5 @@ BRACING = ByNumbers(
     ("pick a lower corner of the bay", "pick the opposite upper corner"),
     build,
     "X, single or K bracing between two corners, in a wall or in plan.",
+    {"gap": 10.0, "spacing": 900.0},
 )

@@ -47,6 +47,7 @@ class ByNumbers(msgspec.Struct, frozen=True):
     picks: tuple[str, ...]
     build: Callable[[Any, Placed], list[Member]]
     help: str
+    metric: dict[str, Any] = {}  # values a metric job starts from, where they differ
 
 
 def made(kind: ByNumbers, params: Any, points: Sequence[Vec], units: Units) -> list[Member]:

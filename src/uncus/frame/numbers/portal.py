@@ -73,4 +73,5 @@ PORTAL = ByNumbers(
     ("pick the left foot", "pick the right foot, or type the span"),
     build,
     "Two columns and the rafters over them.",
+    {"eaves": 5000.0, "column": "HEB240", "rafter": "IPE330", "haunch_depth": 450.0},
 )

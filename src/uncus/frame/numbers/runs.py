@@ -103,4 +103,5 @@ RUNS = ByNumbers(
     ),
     build,
     "Lines side by side over a slope or a wall, cut at the frames.",
+    {"section": "IPE160", "largest": 1800.0},
 )

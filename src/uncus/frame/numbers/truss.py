@@ -80,4 +80,5 @@ TRUSS = ByNumbers(
     ("pick the left end", "pick the right end, or type the span"),
     build,
     "Parallel chords with posts and diagonals.",
+    {"chord": "HEA140", "depth": 1200.0},
 )
