@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from uncus.catalog.sections import section
+from uncus.connect.by_rule import by_rule
 from uncus.connect.mirror import mirrored
 from uncus.frame.axes import member_frame
 from uncus.frame.moves import (
@@ -28,7 +29,7 @@ from uncus.frame.moves import (
 )
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Connection, End, Line, Member, Role
+from uncus.job.records import Connection, End, Line, Member, Role, derived_id
 from uncus.shop.shop import build
 from uncus.steel.profile import outline
 from uncus.steel.solid import plain_mesh
@@ -165,10 +166,11 @@ def test_a_mirrored_channel_is_turned_end_for_end_and_its_connections_with_it():
     joint = Connection(id="j", kind="shear tab", member="c", end=End.LEFT, support="s", params={"rows": 2})
     motion = mirror_in((5000, 0, 0), (1, 0, 0))
     assert swaps_ends(c, motion)
-    put = moved([c], motion, [joint], mirrored)
+    put, drop = moved([c], motion, [joint], mirrored)
     assert put[0].start == (7000, 0, 0) and put[0].end == (10000, 0, 0) and put[0].right_back == 10
-    assert put[1].end is End.RIGHT and put[1].params == {"rows": 2, "side": "far"} and put[1].id == "j"
-    again = flipped_with(c, [joint], mirrored)
+    assert put[1].end is End.RIGHT and put[1].params == {"rows": 2, "side": "far"}
+    assert drop == ["j"] and put[1].id == derived_id("connection", "c", End.RIGHT), "an id is made of member and end"
+    again, _ = flipped_with(c, [joint], mirrored)
     assert again[1].end is End.RIGHT and again[1].params["side"] == "far"
 
 
@@ -212,3 +214,23 @@ def test_moving_a_ridge_point_takes_rafters_and_what_lands_on_them_along(job):
     short = Member(id="s", role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(500, 0, 0))
     with pytest.raises(JobError, match="cannot go there"):
         move_work_point([short], (0, 0, 0), (500, 0, 0))
+
+
+def test_a_flipped_beam_keeps_both_ends_and_a_new_joint_replaces_none(job):
+    """Flipped with one end free: connecting the free end by rule must leave the other end's joint alone."""
+    beam = next(m for m in job.all(Member) if m.section == "W12X26")
+    ends = {c.end: c for c in job.all(Connection) if c.member == beam.id}
+    with job.change("free the left, then flip") as change:
+        change.drop(ends[End.LEFT].id)
+        put, drop = flipped_with(beam, [ends[End.RIGHT]], mirrored)
+        for id in drop:
+            change.drop(id)
+        for record in put:
+            change.put(record)
+    (made,) = by_rule(job, [beam.id]).made
+    assert made.end is End.RIGHT and made.id not in job.records
+    with job.change("connect") as change:
+        change.put(made)
+    found = {c.end: c.support for c in job.all(Connection) if c.member == beam.id}
+    assert found == {End.LEFT: ends[End.RIGHT].support, End.RIGHT: ends[End.LEFT].support}
+    assert not build(job).all_findings

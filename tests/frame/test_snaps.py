@@ -145,3 +145,14 @@ def test_where_two_lines_come_nearest():
     t, s, away = closest((0, 0, 0), (10, 0, 0), (4, -5, 3), (4, 5, 3))
     assert (t, s, away) == pytest.approx((0.4, 0.5, 3))
     assert closest((0, 0, 0), (1, 0, 0), (0, 1, 0), (5, 1, 0)) is None
+
+
+def test_what_is_clipped_away_is_not_snapped_to():
+    """In plan, depth grows downwards: the rafter's end stands 6400 high, its middle 7162."""
+    below = (-7000.0, 0.0)
+    assert find(ROOF, PLAN, (0, 3048, 0), only=SnapKind.MIDDLE) is not None
+    assert find(ROOF, PLAN, (0, 3048, 0), only=SnapKind.MIDDLE, seen=below) is None
+    assert find(ROOF, PLAN, (0, 0, 0), only=SnapKind.END, seen=below) is not None
+    assert find(ROOF, PLAN, (6000, 6096, 0), seen=(-100.0, 100.0)).kind is SnapKind.GRID, (
+        "the work plane stays in reach"
+    )

@@ -150,15 +150,20 @@ def flip(session: Session) -> None:
     def work() -> None:
         members = _members(session)
         records: list[Member | Connection] = []
+        gone: list[str] = []
         refused = []
         for m in members:
             try:
-                records += flipped_with(m, session.shop.connections_at(m.id), mirrored)
+                put, drop = flipped_with(m, session.shop.connections_at(m.id), mirrored)
             except JobError as error:
                 refused.append(str(error))
+                continue
+            records += put
+            gone += drop
         if not records:
             raise JobError(refused[0])
-        session.change(f"Flip ends of {len(members)}", records)
+        if not session.change(f"Flip ends of {len(members) - len(refused)}", records, gone):
+            return
         words = f"{len(members) - len(refused)} flipped: their left end is the other one now"
         session.said.emit(words + (f"; {len(refused)} left: {refused[0]}" if refused else "."), bool(refused))
 
@@ -191,7 +196,8 @@ def _turn(session: Session, label: str, turn: Callable[[Member], Rolled], member
         if not done:
             raise JobError(refused[0])
         put: list[Member | Connection] = [r.member for r in done]
-        session.change(f"{label} of {len(done)}", put)
+        if not session.change(f"{label} of {len(done)}", put):
+            return
         words = sorted({r.words for r in done})
         told = f"{len(done)} turned: {'; others: '.join(words[:2])}" + ("; and more" if len(words) > 2 else "")
         session.said.emit(told + (f"; {len(refused)} left: {refused[0]}" if refused else "."), bool(refused))

@@ -34,9 +34,6 @@ class Motion(msgspec.Struct, frozen=True, eq=False):
     def mirrors(self) -> bool:
         return float(np.linalg.det(self.turn)) < 0
 
-    def then(self, other: Motion) -> Motion:
-        return Motion(other.turn @ self.turn, other.turn @ self.shift + other.shift)
-
 
 def move_by(vector: ArrayLike) -> Motion:
     return Motion(np.eye(3), np.asarray(vector, dtype=np.float64))
@@ -71,9 +68,7 @@ def _form(member: Member) -> Form:
 
 def _roll_of(start: Point, end: Point, z: Vec) -> float:
     probe = Member(role="beam", section="", start=start, end=end)  # type: ignore[arg-type]
-    degrees = towards(probe, z) % 360.0
-    near = round(degrees, 6) % 360.0
-    return near
+    return round(towards(probe, z), 6) % 360.0
 
 
 def transformed(member: Member, motion: Motion) -> Member:
@@ -84,7 +79,7 @@ def transformed(member: Member, motion: Motion) -> Member:
     """
     a, b = tidied(motion(member.start)), tidied(motion(member.end))
     z = motion.turn @ work_axes(np.asarray(member.start), np.asarray(member.end), member.roll).z
-    if motion.mirrors and _form(member) in (Form.CHANNEL, Form.ANGLE) and member.double is None:
+    if swaps_ends(member, motion):
         return replace(_turned_end_for_end(replace(member, start=a, end=b)), roll=_roll_of(b, a, z))
     return replace(member, start=a, end=b, roll=_roll_of(a, b, z))
 
@@ -193,33 +188,41 @@ def _joined(
 
 def moved(
     members: Sequence[Member], motion: Motion, connections: Sequence[Connection], mirrored: Mirrored = _as_it_is
-) -> list[Member | Connection]:
-    """The same members elsewhere.
+) -> tuple[list[Member | Connection], list[str]]:
+    """The same members elsewhere, and ids of connections that go on under another.
 
     Connections stay with them; in a mirror their sides change places, and those of a member turned end for end go to
     its other end.
     """
     put: list[Member | Connection] = [transformed(m, motion) for m in members]
-    if motion.mirrors:
-        swapped = {m.id for m in members if swaps_ends(m, motion)}
-        mine = {m.id for m in members}
-        for c in connections:
-            if c.member not in mine:
-                continue
-            end = _other(c.end) if c.member in swapped else c.end
-            put.append(replace(c, end=end, params=mirrored(c)))
-    return put
+    if not motion.mirrors:
+        return put, []
+    swapped = {m.id for m in members if swaps_ends(m, motion)}
+    own = [c for c in connections if c.member in {m.id for m in members}]
+    stay = [replace(c, params=mirrored(c)) for c in own if c.member not in swapped]
+    over, drop = _changed_over([c for c in own if c.member in swapped], mirrored)
+    return [*put, *stay, *over], drop
+
+
+def _changed_over(connections: Iterable[Connection], mirrored: Mirrored) -> tuple[list[Connection], list[str]]:
+    """Connections at the other end of their member, and ids that nothing goes by any more.
+
+    A connection's id is made of its member and end: under its old one the next to be made at that end would replace it.
+    """
+    put = [
+        replace(c, id=derived_id("connection", c.member, _other(c.end)), end=_other(c.end), params=mirrored(c))
+        for c in connections
+    ]
+    taken = {c.id for c in put}
+    return put, [c.id for c in connections if c.id not in taken]
 
 
 def flipped_with(
     member: Member, connections: Sequence[Connection], mirrored: Mirrored = _as_it_is
-) -> list[Member | Connection]:
-    """A flipped member and its own connections, which stay where they are in the model."""
-    out: list[Member | Connection] = [flipped(member)]
-    for c in connections:
-        if c.member == member.id:
-            out.append(replace(c, end=_other(c.end), params=mirrored(c)))
-    return out
+) -> tuple[list[Member | Connection], list[str]]:
+    """A flipped member and its own connections, which stay where they are in the model, and ids that these leave."""
+    over, drop = _changed_over([c for c in connections if c.member == member.id], mirrored)
+    return [flipped(member), *over], drop
 
 
 # -- arrays -----------------------------------------------------------------------------------------------

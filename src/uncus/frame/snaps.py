@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from enum import StrEnum
 from typing import Protocol
@@ -67,12 +68,14 @@ class NamedLine(msgspec.Struct, frozen=True, eq=False):
 
 
 class Wanted(msgspec.Struct, frozen=True, eq=False):
-    """What a pick is held to: one kind of snap, the plane, and the point picked before."""
+    """What a pick is held to: one kind of snap, the plane, the point picked before, and how deep is seen: what is clipped
+    away is not snapped to unless it lies on the work plane (`seen`: least and greatest depth on screen)."""
 
     only: SnapKind | None = None
     held: bool = False
     last: Point | None = None
     reach: float = 12.0
+    seen: tuple[float, float] = (-math.inf, math.inf)
 
 
 # pixels added to a candidate's distance: among points as good as equally near, the more telling kind wins
@@ -301,7 +304,8 @@ class SnapIndex:
         off = np.abs(self.plane.place.to_local(points)[:, 2]) > _TOUCH
         lifted = np.array([found.named[k][0] is SnapKind.LIFTED for k in use])
         cost += np.where(off & ~lifted, _OFF_PLANE, 0.0)
-        close = np.flatnonzero(away <= wanted.reach)
+        in_sight = (screen[:, 2] >= wanted.seen[0]) & (screen[:, 2] <= wanted.seen[1])
+        close = np.flatnonzero((away <= wanted.reach) & (in_sight | ~off))
         if not len(close):
             return None
         tied = close[cost[close] <= cost[close].min() + 0.75]  # among equals the one in front wins

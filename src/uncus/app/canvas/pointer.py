@@ -82,7 +82,8 @@ class Pointer:
         if tool.picks_pieces or not tool.picks_points:
             hit = self.piece(x, y)
             return Snap(point_of(hit[1]), "face", hit[0]) if hit else None
-        wanted = Wanted(session.only, session.held, tool.last, float(session.preferences.snap))
+        low, high = (end - 1e6 for end in self.span())
+        wanted = Wanted(session.only, session.held, tool.last, float(session.preferences.snap), (low, high))
         extra, edges = self._of_pieces(x, y)
         return self.index.find((x, y), self.camera, wanted, extra, edges)
 
@@ -112,7 +113,7 @@ class Pointer:
         for guide in self.session.job.all(Guide):
             a, b = self.camera.to_screen(np.array(stretch(guide)))[:, :2]
             inside = [box[0] <= p[0] <= box[2] and box[1] <= p[1] <= box[3] for p in (a, b)]
-            if all(inside) or (not whole and _meets(a, b, box)):
+            if all(inside) or (not whole and crosses(a, b, box, 0.0)):
                 found.add(guide.id)
         return found
 
@@ -146,7 +147,3 @@ def _off(at: np.ndarray, a: np.ndarray, b: np.ndarray) -> float:
     d = b - a
     t = min(1.0, max(0.0, float((at - a) @ d) / max(float(d @ d), 1e-9)))
     return float(np.linalg.norm(a + t * d - at))
-
-
-def _meets(a: np.ndarray, b: np.ndarray, box: tuple[float, float, float, float]) -> bool:
-    return crosses(a, b, box, 0.0)

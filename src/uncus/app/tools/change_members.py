@@ -101,19 +101,19 @@ class ChangeTool(PointTool):
     def _moved(self, motion: Motion) -> Commit:
         self._need_some()
         joints = self.site.job.all(Connection)
-        put = moved(self.chosen, motion, joints, mirrored)
-        drop: list[str] = []
+        put, left = moved(self.chosen, motion, joints, mirrored)
         mine = {m.id for m in self.chosen}
         refuse_doubles(
             [r for r in put if isinstance(r, Member)], [m for m in self.site.job.all(Member) if m.id not in mine]
         )
+        drop: list[str] = []
         if self.options.connections == "without":
             drop = [c.id for c in joints if c.member in mine or c.support in mine]
             put = [r for r in put if isinstance(r, Member)]
         words = f"{counted(len(self.chosen), 'member')} moved" + (
             f", {counted(len(drop), 'connection')} taken off" if drop else ""
         )
-        return Commit(f"{self.words} {len(self.chosen)}", tuple(put), tuple(drop), words)
+        return Commit(f"{self.words} {len(self.chosen)}", tuple(put), (*drop, *left), words)
 
     def _shown(self, motions: Sequence[Motion], words: str) -> Preview:
         members: list[Member] = []
