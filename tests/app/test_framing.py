@@ -390,6 +390,11 @@ def test_seeing_less_and_views_that_are_kept(full):
     d.drag(QPoint(2, 2), QPoint(d.model.width() - 3, d.model.height() - 3))
     hit = d.model.pointer.piece(*_pixel(d, X[1] + 2000, Y[1], FLOOR - 100))
     assert hit is None or session.shop.assemblies[hit[0]].member.start[1] == Y[0]
+    # turning an elevation makes it free, and the strip says so
+    d.key(KEY.Key_F6, on=d.model)
+    assert d.window.strip.kinds[ViewKind.ELEVATION].isChecked()
+    d.drag(QPoint(300, 300), QPoint(350, 330), Qt.MouseButton.MiddleButton)
+    assert d.window.strip.kinds[ViewKind.FREE].isChecked()
     # ghosts, sticks and outlines are drawn
     d.key(KEY.Key_F8, on=d.model)
     session.select(columns)

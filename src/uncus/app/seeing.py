@@ -15,7 +15,8 @@ class Style(StrEnum):
 
 
 class Seeing:
-    """The state of one model view; `version` grows with every change that the picture must follow."""
+    """The state of one model view; `version` grows with every change of which pieces are drawn and how (clipping is done
+    anew with every picture, so it does not count)."""
 
     def __init__(self) -> None:
         self.hidden: frozenset[str] = frozenset()
@@ -78,7 +79,6 @@ class Seeing:
 
     def clip(self, before: float | None, behind: float | None) -> None:
         self.before, self.behind = before, behind
-        self._changed()
 
     def forget(self, gone: Iterable[str]) -> None:
         """Pieces that are no more."""

@@ -331,7 +331,9 @@ class ModelView(QOpenGLWidget):
                 self.camera.pan(d.x(), d.y())
             else:
                 self.camera.orbit(d.x(), d.y(), self._about)
-                self.session.seeing.kind = ViewKind.FREE
+                if self.session.seeing.kind is not ViewKind.FREE:
+                    self.session.seeing.kind = ViewKind.FREE
+                    self.session.view_changed.emit()
             self._start_moving()
         elif self._grip is not None and buttons & Qt.MouseButton.LeftButton:
             self.overlay.stretching = self._stretch(at)
