@@ -3,86 +3,41 @@ import math
 import msgspec
 import numpy as np
 import pytest
+from tests.connect.sound import beam, column, girder, joined, sound
 
 from uncus.connect.kinds import KINDS
 from uncus.connect.shear_tab import Params
 from uncus.job.errors import JobError
 from uncus.job.forms import checked, fields
 from uncus.job.job import Job
-from uncus.job.records import Connection, End, Line, Member, Role, ShopRules
+from uncus.job.records import Connection, End, Member, ShopRules
 from uncus.shop.shop import Shop
-from uncus.steel.solid import solid
+from uncus.steel.features import Face
 from uncus.units import FOOT, INCH
 
 
-def column(section="W10X49", roll=0.0, at=(0.0, 0.0)):
-    return Member(id="support", role=Role.COLUMN, section=section, start=(*at, 0.0), end=(*at, 6000.0), roll=roll)
-
-
-def girder(section="W18X35", z=3000.0):
-    return Member(
-        id="support", role=Role.BEAM, section=section, start=(0, -4000.0, z), end=(0, 4000.0, z), line=Line.TOP
-    )
-
-
-def beam(direction, section="W12X26", length=5000.0, rise=0.0, z=3000.0, reverse=False, **more):
-    a, b = (0.0, 0.0, z), (direction[0] * length, direction[1] * length, z + rise)
-    start, end = (b, a) if reverse else (a, b)
-    return Member(id="beam", role=Role.BEAM, section=section, start=start, end=end, line=Line.TOP, **more)
-
-
-def joined(support, the_beam, reverse=False, params=None, rules=None) -> Shop:
-    end = End.RIGHT if reverse else End.LEFT
-    c = Connection(id="c", kind="shear tab", member="beam", end=end, support="support", params=params or {})
-    return Shop([rules or ShopRules(), support, the_beam, c])
-
-
-def sound(shop: Shop) -> None:
-    """No finding; parts closed and apart; every bolt through a hole of every ply, on its axis."""
-    made = shop.connections["c"]
-    assert not [f.text for f in made.findings if f.severity == "wrong"]
-    pieces = {p.id: p for p in shop.pieces()}
-    bodies = {}
-    for id, piece in pieces.items():
-        matrix = np.hstack([piece.placement.axes, piece.placement.origin[:, None]])
-        bodies[id] = solid(piece.part).transform(matrix)
-        assert bodies[id].volume() > 0
-    ids = sorted(bodies)
-    for i, a in enumerate(ids):
-        for b in ids[i + 1 :]:
-            assert (bodies[a] ^ bodies[b]).volume() < 1.0, (a, b)
-    for group in made.fasteners:
-        for at in group.points:
-            for ply in group.joins:
-                part, place = pieces[ply].part, pieces[ply].placement
-                local, axis = place.to_local(at), place.axes.T @ np.array(group.axis)
-                assert abs(axis[1]) == pytest.approx(1)
-                away = min(math.hypot(h.x - local[0], h.w - local[2]) for h in part.holes)
-                assert away < 0.01
-    weld = made.welds[0]
-    tab = pieces["c/tab"]
-    assert np.abs(tab.placement.to_local(weld.path)[:, 0]).max() < 0.01, (
-        "the weld lies on the tab's edge at the support"
-    )
+def tab_of(support, the_beam, right=False, params=None, rules=None) -> Shop:
+    return joined("shear tab", [support, the_beam], right, params, rules)
 
 
 CASES = (
     [
-        pytest.param(column(roll=roll), d, {"section": s}, id=f"column {roll} {d} {s}")
+        pytest.param(column(roll=roll), turn, {"section": s}, id=f"column {roll} {turn} {s}")
         for roll in (0.0, 90.0)
-        for d in ((1, 0), (-1, 0), (0, 1), (0, -1))
+        for turn in (0, 90, 180, 270)
         for s in ("W12X26", "W16X31", "W8X18", "C10X15.3")
     ]
     + [
-        pytest.param(girder(), d, {"section": s}, id=f"girder {d} {s}")
-        for d in ((1, 0), (-1, 0))
+        pytest.param(girder(), turn, {"section": s}, id=f"girder {turn} {s}")
+        for turn in (0, 180)
         for s in ("W12X26", "W16X31", "W10X22")
     ]
     + [
-        pytest.param(girder("W14X22"), (1, 0), {"section": "W14X22"}, id="same depth, both flanges coped"),
-        pytest.param(column(), (0, 1), {"rise": 1500.0}, id="sloping up"),
-        pytest.param(column(), (0, -1), {"rise": -900.0}, id="sloping down"),
-        pytest.param(column("HP12X53"), (0, 1), {"section": "IPE300"}, id="other families"),
+        pytest.param(girder("W14X22"), 0, {"section": "W14X22"}, id="same depth, both flanges coped"),
+        pytest.param(girder(), 0, {"slope": 10.0}, id="sloping onto a girder"),
+        pytest.param(column("HSS8X8X1/4"), 90, {}, id="tube"),
+        pytest.param(column("PIPE8STD"), 90, {"section": "W8X18"}, id="round tube"),
+        pytest.param(column("HP12X53"), 90, {"section": "IPE300"}, id="other families"),
     ]
 )
 
@@ -90,7 +45,7 @@ CASES = (
 def test_a_tab_goes_to_site_on_the_support_or_on_the_beam():
     """Shop work belongs to what it is fixed to in the shop; what is left for the site is kept apart."""
     for on, owner, site_bolts in (("support", "support", True), ("beam", "beam", False)):
-        shop = joined(column(), beam((0, 1)), params={"on": on})
+        shop = tab_of(column(), beam(90), params={"on": on})
         assert [p.owner for p in shop.pieces() if p.id == "c/tab"] == [owner]
         assembly = shop.assemblies["beam"]
         assert [g.field for g in assembly.holds] == [site_bolts]
@@ -99,15 +54,84 @@ def test_a_tab_goes_to_site_on_the_support_or_on_the_beam():
         assert len(assembly.shop_bolts("c/tab")) == (0 if site_bolts else 1)
 
 
-@pytest.mark.parametrize("reverse", [False, True], ids=["left end", "right end"])
+@pytest.mark.parametrize("right", [False, True], ids=["left end", "right end"])
 @pytest.mark.parametrize("side", ["near", "far"])
-@pytest.mark.parametrize(("support", "direction", "more"), CASES)
-def test_joints_are_sound(support, direction, more, side, reverse):
-    sound(joined(support, beam(direction, reverse=reverse, **more), reverse, {"side": side}))
+@pytest.mark.parametrize(("support", "turn", "more"), CASES)
+def test_joints_are_sound(support, turn, more, side, right):
+    sound(tab_of(support, beam(turn, right=right, **more), right, {"side": side}))
+
+
+WIDE = {"flange": column("W14X145", roll=90), "girder": girder("W24X55"), "tube": column("HSS16X16X1/2")}
+
+
+@pytest.mark.parametrize("measured", ["welded edge", "toe of weld"])
+@pytest.mark.parametrize("right", [False, True], ids=["left end", "right end"])
+@pytest.mark.parametrize("side", ["near", "far"])
+@pytest.mark.parametrize("slope", [0, 15, -12])
+@pytest.mark.parametrize("turn", [0, 15, -15, 30, -30, 45, -45, 60, -60])
+@pytest.mark.parametrize("support", WIDE)
+def test_the_distance_to_the_first_bolt_line_is_as_typed(support, turn, slope, side, right, measured):
+    """Skewed either way, flat or sloping, at both sides and ends; measured on the plate as made and on its weld."""
+    out = {"flange": 187.96, "tube": 203.2, "girder": 0.0}[support]  # to the face, whose middle the beam aims at
+    params = {"first": 210.0 if abs(turn) > 45 else 160.0, "measured": measured, "side": side, "rows": 2}
+    the_beam = beam(turn, "W16X31", slope, right=right, start=(0.0, -out * math.tan(math.radians(turn))))
+    shop = tab_of(WIDE[support], the_beam, right, params)
+    sound(shop)
+    plate = next(p for p in shop.pieces() if p.id == "c/tab")
+    from_edge = min(h.x for h in plate.part.holes)
+    toe = 0.25 * INCH if measured == "toe of weld" else 0.0
+    assert from_edge == pytest.approx(params["first"] + toe, abs=1e-3)
+    # the welded edge touches the support's face and no corner of the plate goes past it
+    s = shop.body("support").section
+    face = s.d / 2 if support != "girder" else s.tw / 2
+    normal = np.array([1.0, 0.0, 0.0])
+    corners = plate.placement.to_model([(0.0, y, z) for y in plate.part.y_range for z in plate.part.depth_range])
+    assert (corners @ normal).min() == pytest.approx(face, abs=1e-3)
+    # the flange's corner is clipped beside the fillet, on the side that is nearer to the support
+    main = shop.assemblies["beam"].main.part
+    clips = [n for n in main.notches if n.face in (Face.TOP, Face.BOTTOM)]
+    assert len(clips) == (2 if turn else 0)
+    for clip in clips:
+        ys = [w for _, w in clip.outline]
+        assert min(map(abs, ys)) == pytest.approx(main.section.clear, abs=1e-3)
+    assert abs(main.left.ky) < 1e-9 and abs(main.right.ky) < 1e-9, "the web is cut square"
+    for cope in main.copes:
+        assert cope.right == right and cope.radius == pytest.approx(12.7)
+
+
+def test_a_bevelled_web_is_cut_only_where_asked():
+    shop = tab_of(column("W14X145", roll=90), beam(30), params={"cut": "bevelled", "first": 150.0})
+    sound(shop)
+    main = shop.assemblies["beam"].main.part
+    assert math.degrees(math.atan(abs(main.left.ky))) == pytest.approx(30) and not main.notches
+
+
+@pytest.mark.parametrize(
+    ("params", "turn", "slope", "piece"),
+    [
+        ({"columns": 2}, 0, 0, "tab"),
+        ({"columns": 2, "rows": 2, "along": "beam"}, 0, 15, "tab"),
+        ({"reach": "both flanges too", "ends": "past the flanges"}, 0, 0, "tab"),
+        ({"reach": "top flange too", "ends": "past the flanges"}, 0, 0, "tab"),
+        ({"opposite": "stiffener"}, 0, 0, "opposite"),
+        ({"first": 260.0, "rows": 2}, 60, 0, "backing"),
+        ({"lowered": "bottom flange coped"}, 0, 0, "tab"),
+        ({"hole": "short slot"}, 0, 0, "tab"),
+    ],
+)
+@pytest.mark.parametrize("right", [False, True])
+@pytest.mark.parametrize("side", ["near", "far"])
+def test_what_can_be_asked_of_a_tab(params, turn, slope, piece, right, side):
+    shop = tab_of(girder("W24X55"), beam(turn, slope=slope, right=right), right, {"side": side, **params})
+    sound(shop)
+    assert any(p.id == f"c/{piece}" for p in shop.pieces())
+    if params.get("along") == "beam":
+        xs = {round(h.x, 2) for h in shop.assemblies["beam"].main.part.holes}
+        assert len(xs) == 2, "square in the beam"
 
 
 def test_the_first_bolt_stands_where_the_rules_say():
-    shop = joined(column(), beam((0, 1)))
+    shop = tab_of(column(), beam(90))
     tab = shop.assemblies["support"].pieces[-1].part
     assert tab.length == pytest.approx(3.5 * INCH) and tab.thickness == pytest.approx(0.375 * INCH)
     assert [h.x for h in tab.holes] == pytest.approx([2 * INCH] * 3)
@@ -117,7 +141,7 @@ def test_the_first_bolt_stands_where_the_rules_say():
 
 
 def test_beams_are_cut_to_sixteenths_and_never_longer_than_the_gap_allows():
-    shop = joined(column("W10X39"), beam((0, 1), length=20 * FOOT))
+    shop = tab_of(column("W10X39"), beam(90, length=20 * FOOT))
     length = shop.assemblies["beam"].main.part.length
     assert (20 * FOOT - length) / INCH * 16 == pytest.approx(round((20 * FOOT - length) / INCH * 16), abs=1e-3)
     gap = 20 * FOOT - length - 9.92 / 2 * INCH
@@ -126,7 +150,7 @@ def test_beams_are_cut_to_sixteenths_and_never_longer_than_the_gap_allows():
 
 def test_copes_clear_the_girder_and_carry_the_rules_radius():
     rules = ShopRules(cope_radius=19.05)
-    shop = joined(girder(), beam((1, 0)), rules=rules)
+    shop = tab_of(girder(), beam(0), rules=rules)
     (cope,) = shop.assemblies["beam"].main.part.copes
     assert not cope.bottom and cope.radius == pytest.approx(19.05)
     assert cope.depth >= 1.125 * INCH - 0.1, "as deep as the girder's k"
@@ -137,23 +161,23 @@ def test_copes_clear_the_girder_and_carry_the_rules_radius():
 @pytest.mark.parametrize(
     ("support", "the_beam", "params", "says"),
     [
-        (column(), beam((math.cos(0.5), math.sin(0.5))), {}, "skewed by"),
-        (column(), beam((0, 1), section="W6X9"), {"rows": 4}, "do not fit"),
-        (column("HSS8X8X1/4"), beam((0, 1)), {}, "no flange or web"),
-        (column(), beam((0, 1), section="HSS8X4X1/4"), {}, "has none"),
-        (column(at=(9000.0, 0.0)), beam((1, 0), length=3000.0), {}, "does not reach"),
-        (girder(z=6000.0), beam((1, 0)), {}, "does not reach"),
-        (girder(z=3500.0), beam((1, 0)), {}, "over or under"),
-        (girder("W6X9"), beam((1, 0), section="W16X31"), {}, "too shallow"),
-        (girder(), beam((1, 0), rise=900.0), {}, "slopes onto"),
-        (girder(), beam((0, 1), z=3000.0), {}, "runs along"),
-        (column(), beam((0, 1)), {"edge": 16.0}, "Edge distance"),
-        (column(), beam((0, 1)), {"pitch": 31.0}, "2 2/3"),
-        (column(), beam((0, 1)), {"down": 30.0}, "fillet"),
+        (column(), beam(90, section="W6X9"), {"rows": 4}, "do not fit"),
+        (column("L8X8X1"), beam(0, section="HSS8X4X1/4"), {}, "has none"),
+        (column("PIPE8STD", at=(40.0, 0.0)), beam(90), {}, "aim at the middle"),
+        (column(at=(9000.0, 0.0)), beam(0, length=3000.0), {}, "does not reach"),
+        (girder(z=6000.0), beam(0), {}, "over or under"),
+        (girder(z=3500.0), beam(0), {}, "over or under"),
+        (girder("W6X9"), beam(0, section="W16X31"), {}, "do not fit"),
+        (girder(), beam(90, z=3000.0), {}, "nothing of the"),
+        (column("W14X145", roll=90), beam(60), {"first": 100.0}, "too near the end"),
+        (column(roll=90), beam(0, start=(0.0, 121.0)), {"side": "far"}, "stands off the flange"),
+        (column(), beam(90), {"edge": 16.0}, "Edge distance"),
+        (column(), beam(90), {"pitch": 31.0}, "2 2/3"),
+        (column(), beam(90), {"down": 30.0}, "fillet"),
     ],
 )
 def test_what_does_not_fit_is_a_finding_and_never_an_exception(support, the_beam, params, says):
-    shop = joined(support, the_beam, params=params)
+    shop = tab_of(support, the_beam, params=params)
     texts = [f.text for f in shop.connections["c"].findings]
     assert any(says in t for t in texts), texts
     assert all(t.endswith(".") for t in texts)
@@ -165,7 +189,7 @@ def test_the_joint_follows_its_members_and_comes_back():
         [
             ShopRules(),
             column(),
-            beam((0, 1)),
+            beam(90),
             Connection(id="c", kind="shear tab", member="beam", end=End.LEFT, support="support"),
         ]
     )

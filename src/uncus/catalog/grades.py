@@ -41,6 +41,12 @@ BOLT_GRADES = {
 ROD_GRADES = {"F1554-36": 58 * KSI, "F1554-55": 75 * KSI, "F1554-105": 125 * KSI, "8.8": 800.0}
 ELECTRODES = {"E70": 70 * KSI, "G42": 500.0}
 
+
+def plate_grades() -> tuple[str, ...]:
+    """The grades that plates come in."""
+    return tuple(g.name for g in GRADES.values() if "PLATE" in g.forms)
+
+
 _USUAL = {
     Form.I: "A992",
     Form.CHANNEL: "A36",

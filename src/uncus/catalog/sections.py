@@ -2,6 +2,7 @@
 
 import csv
 import difflib
+import math
 import re
 from enum import StrEnum
 from fractions import Fraction
@@ -44,6 +45,58 @@ class Section(msgspec.Struct, frozen=True):
     @property
     def flanged(self) -> bool:
         return self.form in (Form.I, Form.CHANNEL)
+
+    @property
+    def clear(self) -> float:
+        """From the web's middle to where a flange lies flat: k1, or the fillet's own end where that is farther."""
+        return max(self.k1, self.tw / 2 + self.r)
+
+    @property
+    def centroid(self) -> tuple[float, float]:
+        """The centroid (y, z) from the middle of the bounding box, the fillet of an angle, tee or channel reckoned in."""
+        if self.form not in (Form.ANGLE, Form.TEE, Form.CHANNEL):
+            return 0.0, 0.0
+        b, d, tw, tf, r = self.b, self.d, self.tw, self.tf, self.r
+        fillet, at = (1 - math.pi / 4) * r * r, (10 - 3 * math.pi) / (12 - 3 * math.pi) * r
+        match self.form:
+            case Form.ANGLE:
+                areas = ((tw * (d - tf), -b / 2 + tw / 2, tf / 2), (b * tf, 0.0, -d / 2 + tf / 2),
+                         (fillet, -b / 2 + tw + at, -d / 2 + tf + at))  # fmt: skip
+            case Form.TEE:
+                areas = (
+                    (tw * (d - tf), 0.0, -tf / 2),
+                    (b * tf, 0.0, d / 2 - tf / 2),
+                    (2 * fillet, 0.0, d / 2 - tf - at),
+                )
+            case _:
+                areas = (
+                    (tw * (d - 2 * tf), -b / 2 + tw / 2, 0.0),
+                    (2 * b * tf, 0.0, 0.0),
+                    (2 * fillet, -b / 2 + tw + at, 0.0),
+                )
+        total = sum(a for a, _, _ in areas)
+        return sum(a * y for a, y, _ in areas) / total, sum(a * z for a, _, z in areas) / total
+
+    @property
+    def leg_gage(self) -> float:
+        """The gage of an angle's upright leg or a tee's stem, from the heel or the flange's face."""
+        return usual_gage(self.d)
+
+
+# Usual gages in angle legs, in inches: leg, gage (AISC Manual table 1-7A)
+_LEG_GAGES = ((1.0, 0.625), (1.5, 0.875), (2.0, 1.125), (2.5, 1.375), (3.0, 1.75), (3.5, 2.0), (4.0, 2.5), (5.0, 3.0),
+              (6.0, 3.5), (7.0, 4.0), (8.0, 4.5))  # fmt: skip
+
+
+def usual_gage(leg: float) -> float:
+    """The gage of a single line of bolts in an angle leg of so many mm; between the table's legs in proportion."""
+    inches = leg / 25.4
+    legs, gages = zip(*_LEG_GAGES, strict=True)
+    if inches >= legs[-1]:
+        return gages[-1] * 25.4
+    at = max(1, min(len(legs) - 1, sum(1 for size in legs if size < inches)))
+    share = (inches - legs[at - 1]) / (legs[at] - legs[at - 1])
+    return 25.4 * max(0.4 * inches, gages[at - 1] + share * (gages[at] - gages[at - 1]))
 
 
 class UnknownSection(LookupError):

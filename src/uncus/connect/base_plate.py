@@ -12,7 +12,7 @@ from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
 from uncus.job.records import End
 from uncus.steel.features import EndCut, Face, Hole
-from uncus.steel.joint import Contribution, FastenerKind, Fasteners, Finding, NewPart, Weld, point
+from uncus.steel.joint import Contribution, FastenerKind, Fasteners, Finding, NewPart, Weld, direction, point
 from uncus.steel.part import plate
 
 
@@ -87,7 +87,7 @@ def build(joint: Joint) -> Contribution:
         length,
         t + rod.washer_t,
         tops,
-        point(-place.y),
+        direction(-place.y),
         (plate_id,),
         field=True,
     )
@@ -108,7 +108,7 @@ KIND = Kind(
     "base plate",
     "Base plate with anchor rods",
     Params,
-    False,
     build,
     "A plate shop-welded to the foot of a plumb column, on four anchor rods.",
+    needs="ground",
 )

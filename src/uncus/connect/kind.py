@@ -3,18 +3,34 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
 
 import msgspec
+import numpy as np
 
+from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import Section
-from uncus.frame.placement import Placement
-from uncus.job.records import Connection, Member, ShopRules
+from uncus.frame.placement import Placement, Vec
+from uncus.job.records import Connection, Double, End, Loads, Member, ShopRules
+from uncus.steel.double import frames
 from uncus.steel.joint import Contribution
 from uncus.units import INCH
 
+if TYPE_CHECKING:
+    from uncus.connect.strength.limit import Limit
 
-class Body(msgspec.Struct, frozen=True, eq=False):
+
+class Stock(msgspec.Struct, frozen=True, eq=False):
+    """One rolled piece of a member (a pair of angles has two): its id, section and own frame."""
+
+    id: str
+    section: Section
+    frame: Placement
+
+
+class Body(msgspec.Struct, frozen=True, eq=False, dict=True):
     """A member as a connection sees it: its record, section and frame (origin at the left work point)."""
 
     record: Member
@@ -29,6 +45,34 @@ class Body(msgspec.Struct, frozen=True, eq=False):
     def words(self) -> str:
         return f"{self.record.role} {self.record.section}"
 
+    @property
+    def grade(self) -> str:
+        return self.record.grade or usual_grade(self.section)
+
+    @property
+    def length(self) -> float:
+        return self.record.work_length
+
+    def end(self, end: End) -> Vec:
+        """The end of its axis (not of its work line) in the model."""
+        return self.frame.to_model((self.length if end is End.RIGHT else 0.0, 0.0, 0.0))
+
+    def away(self, end: End) -> Vec:
+        """Unit direction from an end into the member."""
+        return -self.frame.x if end is End.RIGHT else self.frame.x
+
+    @cached_property
+    def stock(self) -> tuple[Stock, ...]:
+        """What it is rolled of: one piece, or two angles."""
+        double: Double | None = self.record.double
+        if double is None:
+            return (Stock(self.id, self.section, self.frame),)
+        first, second = frames(self.section, double, self.length)
+        return (
+            Stock(self.id, self.section, self.frame @ first),
+            Stock(f"{self.id}/mate", self.section, self.frame @ second),
+        )
+
 
 class Joint(msgspec.Struct, frozen=True, eq=False):
     """What `build` is given: the record, the members it joins and the shop's rules."""
@@ -37,17 +81,37 @@ class Joint(msgspec.Struct, frozen=True, eq=False):
     member: Body
     support: Body | None
     rules: ShopRules
+    others: tuple[Body, ...] = ()
+
+    @property
+    def right(self) -> bool:
+        return self.record.end is End.RIGHT
+
+    @property
+    def bodies(self) -> tuple[Body, ...]:
+        return (self.member, *((self.support,) if self.support else ()), *self.others)
 
 
 class Kind(msgspec.Struct, frozen=True):
-    """A kind of connection: `needs_support` says whether it joins two members or one to the ground."""
+    """A kind of connection: `needs` says what it joins the member's end to: "support", "ground" or "either"; `others`
+    how many further members take part at most; `strength` its limit states under loads, where it carries any."""
 
     name: str
     words: str
     params: type
-    needs_support: bool
     build: Callable[[Joint], Contribution]
     help: str = ""
+    needs: str = "support"
+    others: int = 0
+    fits: Callable[[Joint], str | None] = lambda joint: None
+    strength: Callable[[Joint, Loads], Sequence[Limit]] | None = None
+
+    @property
+    def needs_support(self) -> bool:
+        return self.needs == "support"
+
+    def usual(self) -> Any:
+        return self.params()
 
 
 def up_to(value: float, imperial: bool, inch: float = 0.25, mm: float = 5.0) -> float:
@@ -56,5 +120,16 @@ def up_to(value: float, imperial: bool, inch: float = 0.25, mm: float = 5.0) -> 
     return math.ceil(round(value / step, 6)) * step
 
 
+def down_to(value: float, imperial: bool, inch: float = 0.25, mm: float = 5.0) -> float:
+    """Down to the step before, likewise."""
+    step = inch * INCH if imperial else mm
+    return math.floor(round(value / step, 6)) * step
+
+
 def imperial(rules: ShopRules) -> bool:
     return not rules.bolt.startswith("M")
+
+
+def angle_between(a: Vec, b: Vec) -> float:
+    """Degrees between two unit directions."""
+    return math.degrees(math.atan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b)))

@@ -1,6 +1,16 @@
 """The list of kinds: a new kind is one file and one name here."""
 
-from uncus.connect import base_plate, shear_tab
+from uncus.connect import (
+    base_plate,
+    double_angle,
+    end_plate,
+    flange_plates,
+    moment_end_plate,
+    seat,
+    shear_tab,
+    welded_moment,
+)
 from uncus.connect.kind import Kind
 
-KINDS: dict[str, Kind] = {kind.name: kind for kind in (base_plate.KIND, shear_tab.KIND)}
+_MODULES = (base_plate, shear_tab, double_angle, end_plate, seat, moment_end_plate, flange_plates, welded_moment)
+KINDS: dict[str, Kind] = {module.KIND.name: module.KIND for module in _MODULES}

@@ -1,7 +1,8 @@
 """Shear tab: a plate welded to the support in the shop and bolted to the beam's web on site, or the other way about.
 
-To a column's flange or web or a beam's web, square to it in plan; the beam may slope. All of the joint lies in the
-plane of the beam's web, so it is worked out there in two dimensions: n away from the support, v up along its face.
+To a flange, a web or a tube's wall; square, skewed, sloping or both. All of it lies along the beam's web and is worked
+out there (see `meeting`). The distance from the tab's welded edge, or from the toe of its weld, to the first line of
+bolts is held exactly where it is given.
 """
 
 import math
@@ -10,24 +11,28 @@ from typing import Annotated, NamedTuple
 import msgspec
 import numpy as np
 
-from uncus.catalog.bolts import BoltSize, HoleKind, bolt_length, bolt_size, bolt_sizes
+from uncus.catalog.bolts import BoltSize, HoleKind, bolt_sizes
 from uncus.catalog.sections import Form
-from uncus.connect.kind import Body, Joint, Kind, imperial, up_to
+from uncus.connect.coping import Clearing, clearing
+from uncus.connect.fitup import Fitup
+from uncus.connect.kind import Joint, Kind
+from uncus.connect.meeting import Meeting, meeting
+from uncus.connect.rows import Asked, level_web, rows_in_web, web_middle
 from uncus.frame.axes import is_vertical
-from uncus.frame.placement import Placement, Vec
 from uncus.job.forms import About, checked
-from uncus.job.records import End
-from uncus.steel.features import Cope, EndCut, Face, Feature, Hole
-from uncus.steel.joint import Contribution, FastenerKind, Fasteners, Finding, NewPart, Severity, Weld, point
-from uncus.steel.part import plate
+from uncus.steel.features import Face, Notch
+from uncus.steel.joint import Contribution, WeldForm
 
-_SQUARE = math.sin(math.radians(0.5))
+_STEEP = (
+    45.0  # degrees of skew beyond which a fillet cannot be laid in the acute corner (AWS D1.1 figure 9.4: 60 to 135)
+)
 
 
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     rows: Annotated[
         int | None, About("Bolt rows", unit="count", low=2, high=20, help="As many as the web takes where left empty.")
     ] = None
+    columns: Annotated[int, About("Bolt lines", unit="count", low=1, high=3, help="Lines of bolts side by side.")] = 1
     bolt: Annotated[str | None, About("Bolt", unit="choice", choices=tuple(bolt_sizes()))] = None
     thickness: Annotated[float | None, About("Tab thickness", low=4, high=60)] = None
     on: Annotated[
@@ -39,296 +44,332 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             help="On the support: welded in the shop, bolted on site. On the beam: bolted in the shop, welded on site.",
         ),
     ] = "support"
-    side: Annotated[str, About("Side of the web", unit="choice", choices=("near", "far"))] = "near"
+    side: Annotated[
+        str | None,
+        About(
+            "Side of the web", unit="choice", choices=("near", "far"), help="By the shop's alignment side where empty."
+        ),
+    ] = None
+    first: Annotated[
+        float | None,
+        About(
+            "Weld to first bolt line",
+            low=20,
+            high=1500,
+            help="Along the tab to its first line of bolts, held exactly at any skew and slope.",
+        ),
+    ] = None
+    measured: Annotated[
+        str,
+        About("That is measured from", unit="choice", choices=("welded edge", "toe of weld")),
+    ] = "welded edge"
     down: Annotated[
         float | None, About("Top of steel to first bolt", low=20, high=2000, help="Measured along the support's face.")
     ] = None
     pitch: Annotated[float | None, About("Pitch", low=30, high=300)] = None
+    apart: Annotated[float | None, About("Between bolt lines", low=30, high=300)] = None
     gap: Annotated[
-        float | None, About("Gap at the beam's end", low=0, high=100, help="From what the beam must clear to its end.")
+        float | None, About("Gap at the beam's end", low=0, high=150, help="From what the beam must clear to its end.")
     ] = None
     edge: Annotated[
-        float | None, About("Edge distance", low=15, high=150, help="Bolt to the tab's edges and to the beam's end.")
+        float | None, About("Tab edge distance", low=15, high=150, help="Bolts to the tab's free edges.")
     ] = None
-    hole: Annotated[str, About("Holes in the tab", unit="choice", choices=tuple(HoleKind))] = HoleKind.STANDARD
+    end_edge: Annotated[
+        float | None,
+        About(
+            "Beam end distance",
+            low=15,
+            high=200,
+            help="First bolt line to the beam's end, by which the line is placed unless its distance is given.",
+        ),
+    ] = None
+    hole: Annotated[str | None, About("Holes in the tab", unit="choice", choices=tuple(HoleKind))] = None
+    along: Annotated[
+        str,
+        About(
+            "Rows lie square to the",
+            unit="choice",
+            choices=("tab", "beam"),
+            help="On a sloping beam: holes square in the tab and skewed in the beam, or the other way about.",
+        ),
+    ] = "tab"
+    ends: Annotated[
+        str,
+        About(
+            "Beam at a web",
+            unit="choice",
+            choices=("coped", "past the flanges"),
+            help="Coped to reach the web, or ended before the flanges with the tab extended to it.",
+        ),
+    ] = "coped"
+    reach: Annotated[
+        str,
+        About(
+            "Tab is welded to",
+            unit="choice",
+            choices=("the face", "top flange too", "both flanges too"),
+            help="At a girder's web the tab can stand between its flanges as a stiffener.",
+        ),
+    ] = "the face"
+    opposite: Annotated[
+        str, About("Opposite side", unit="choice", choices=("nothing", "stiffener"), help="A plate behind the web.")
+    ] = "nothing"
+    cut: Annotated[
+        str, About("Skewed end of the beam", unit="choice", choices=("square, corners clipped", "bevelled"))
+    ] = "square, corners clipped"
+    lowered: Annotated[
+        str,
+        About(
+            "Lowered between flanges",
+            unit="choice",
+            choices=("as it is", "bottom flange coped", "top flange coped"),
+            help="Takes one flange off on the tab's side, so that the beam passes it on its way down or up.",
+        ),
+    ] = "as it is"
     weld: Annotated[float | None, About("Weld leg", low=3, high=25)] = None
 
 
-class Face3(NamedTuple):
-    """The face of the support the tab stands on: a point, its normal towards the beam, and which face it is."""
-
-    at: Vec
-    normal: Vec
-    flange: bool
-
-
-def _support_face(beam: Body, support: Body, right: bool) -> Face3 | str:
-    """The face of the support that looks at the beam, or why there is none."""
-    if support.section.form not in (Form.I, Form.CHANNEL):
-        return f"The {support.words} has no flange or web a shear tab goes to; choose another kind."
-    towards = -beam.frame.x if right else beam.frame.x
-    end = beam.frame.to_model((beam.record.work_length if right else 0.0, 0, 0))
-    local_end = support.frame.to_local(end)
-    across = support.frame.axes.T @ towards
-    level = math.hypot(across[1], across[2])
-    if level < math.sin(math.radians(30)):
-        return f"The {beam.words} runs along the {support.words}; nothing stands across to join it to."
-    flange = abs(across[2]) > abs(across[1])
-    if flange and not is_vertical(support.frame.x):
-        return (
-            f"The {beam.words} meets the flange of the {support.words} from above or below; a shear tab needs its web."
-        )
-    if flange and support.section.form is Form.CHANNEL:
-        return f"The {beam.words} meets the flange of the channel {support.words}; a shear tab needs its web."
-    if flange:
-        sign = math.copysign(1.0, across[2])
-        local, normal = (local_end[0], 0.0, sign * support.section.d / 2), sign * support.frame.z
-    else:
-        sign = math.copysign(1.0, across[1])
-        web = _web_face(support, sign)
-        local, normal = (local_end[0], web, 0.0), sign * support.frame.y
-    if abs(float(normal @ beam.frame.y)) > _SQUARE:
-        angle = math.degrees(math.asin(min(1.0, abs(float(normal @ beam.frame.y)))))
-        return (
-            f"The {beam.words} meets the {support.words} skewed by {angle:.1f}°; this shear tab is for square joints."
-        )
-    reach = max(support.section.d, support.section.b) + beam.section.d
-    off = math.hypot(local_end[1], local_end[2])
-    if off > reach or not -reach <= local_end[0] <= support.record.work_length + reach:
-        return f"The {beam.words} does not reach the {support.words}; extend it or choose another support."
-    return Face3(support.frame.to_model(local), normal, flange)
-
-
-def _web_face(support: Body, sign: float) -> float:
-    s = support.section
-    middle = -s.b / 2 + s.tw / 2 if s.form is Form.CHANNEL else 0.0
-    return middle + sign * s.tw / 2
-
-
 class Setting(NamedTuple):
-    """The joint worked out in the beam's web plane; lengths mm. `stand_off` is from the face to the beam's end."""
+    """The tab in the plane of the beam's web, mm: its middle at `y`, welded edge at `e0`, bolts at (e, q)."""
 
-    stand_off: float
+    y: float
+    thickness: float
+    e0: float
     first: float
-    down: float
+    bolts: tuple[tuple[float, float], ...]
     rows: int
     pitch: float
     edge: float
-    copes: tuple[Cope, ...]
+    weld: float
+    side: float
 
 
-def _obstructions(
-    beam: Body, support: Body, face: Face3, gap: float, inch: bool
-) -> tuple[float, tuple[Cope, ...], str | None]:
-    """How far from the face the beam must end, the copes it needs, and what cannot be done."""
-    s, b = support.section, beam.section
-    if face.flange:
-        return gap, (), None
-    tips = s.b / 2 - s.tw / 2 if s.form is Form.I else max(0.0, float(face.normal @ support.frame.y) * s.b - s.tw)
-    if is_vertical(support.frame.x):
-        clear = s.d - 2 * max(s.k, s.tf)
-        return (gap, (), None) if b.b <= clear else (tips + gap, (), None)
-    if abs(float(beam.frame.x @ support.frame.z)) > math.sin(math.radians(2)):
-        return (
-            gap,
-            (),
-            f"The {beam.words} slopes onto the web of the {support.words}; this shear tab needs them level there.",
-        )
-    top, bottom = _heights(beam, support, face)
-    s_top, s_bottom = s.d / 2, -s.d / 2
-    copes, length = [], up_to(tips - gap + (12.7 if inch else 12.0), inch)
-    if bottom >= s_top or top <= s_bottom:
-        return gap, (), f"The {beam.words} passes over or under the {support.words}; a shear tab needs them to meet."
-    radius = 12.7 if inch else 12.0
-    if top > s_top - s.k and tips > gap:
-        depth = up_to(top - (s_top - max(s.k, s.tf + 6)), inch)
-        copes.append((False, depth))
-    if bottom < s_bottom + s.k and tips > gap:
-        copes.append((True, up_to(s_bottom + max(s.k, s.tf + 6) - bottom, inch)))
-    if sum(depth for _, depth in copes) > b.d * 0.7:
-        return gap, (), f"Copes would take most of the {beam.words}; the {support.words} is too shallow for it."
-    return gap, tuple(Cope(False, low, length, depth, radius) for low, depth in copes), None
-
-
-def _heights(beam: Body, support: Body, face: Face3) -> tuple[float, float]:
-    """Top and bottom of the beam's end in the support's own z, its corners reckoned in."""
-    x = float(beam.frame.to_local(face.at)[0])
-    b = beam.section
-    corners = [(x, y, z) for y in (-b.b / 2, b.b / 2) for z in (-b.d / 2, b.d / 2)]
-    z = support.frame.to_local(beam.frame.to_model(corners))[:, 2]
-    return float(z.max()), float(z.min())
-
-
-def _set_out(joint: Joint, p: Params, face: Face3, bolt: BoltSize) -> Setting | str:
-    assert joint.support is not None
-    beam, rules, inch = joint.member, joint.rules, imperial(joint.rules)
-    b = beam.section
-    gap = rules.gap if p.gap is None else p.gap
+def set_out(fit: Fitup, m: Meeting, cleared: Clearing, p: Params) -> Setting | str:
+    """Where the tab and its bolts stand, or why they do not fit."""
+    rules, b = fit.rules, m.body.section
     edge, pitch = p.edge or rules.edge, p.pitch or rules.pitch
-    stand_off, copes, trouble = _obstructions(beam, joint.support, face, gap, inch)
-    if trouble:
-        return trouble
-    copes = tuple(msgspec.structs.replace(c, radius=rules.cope_radius) for c in copes)
-    top = max([b.k, *(c.depth for c in copes if not c.bottom)])
-    bottom = max([b.k, *(c.depth for c in copes if c.bottom)])
-    s = joint.support.section
-    if not face.flange and not is_vertical(joint.support.frame.x):  # the tab also stands between the support's fillets
-        over = _heights(beam, joint.support, face)[0] - s.d / 2
-        top = max(top, over + s.k)
-        bottom = max(bottom, b.d - over - s.d + s.k)
-    room = b.d - top - bottom - 2 * edge
-    most = math.floor(max(-1.0, room + 1e-6) / pitch) + 1 if room >= 0 else 0
-    rows = p.rows or min(most, 12)
-    if rows < 2 or (p.rows and p.rows > most):
-        asked = f"{p.rows} rows of bolts do" if p.rows else "Two rows of bolts do"
-        return f"{asked} not fit the web of the {beam.words}, which takes {max(most, 0)} at this pitch and edge; choose a deeper beam or fewer rows."
-    usual = up_to(pitch, inch)
-    down = p.down
-    if down is None:
-        fits = usual - edge >= top - 1e-6 and usual + (rows - 1) * pitch + edge <= b.d - bottom + 1e-6
-        step = 1.5875 if inch else 1.0
-        down = (
-            usual
-            if fits
-            else max(
-                up_to(top + edge, inch, 1 / 16, 1), round((top + b.d - bottom - (rows - 1) * pitch) / 2 / step) * step
-            )
-        )
-    return Setting(stand_off, stand_off + edge, down, rows, pitch, edge, copes)
+    t = p.thickness or rules.tab_thickness
+    weld = p.weld or fit.leg(t)
+    side = -1.0 if (p.side or rules.side) == "near" else 1.0
+    y = web_middle(b) + side * (b.tw + t) / 2
+    e0 = m.nearest(y - t / 2, y + t / 2)
+    line = cleared.end + (p.end_edge or max(rules.edge, edge))
+    if p.first is not None:
+        line = e0 + p.first + (weld if p.measured == "toe of weld" else 0.0)
+    apart = p.apart or pitch
+    end = line + (p.columns - 1) * apart + edge
+    web = rows_in_web(fit, m, cleared, Asked(p.rows, pitch, edge, p.down), line, end)
+    if isinstance(web, str):
+        return web
+    rows, q0 = web
+    spots = []
+    for column in range(p.columns):
+        for row in range(rows):
+            e, q = line + column * apart, q0 - row * pitch
+            if p.along == "beam":
+                x0, z0 = m.local(line, q0)
+                e, q = m.flat(x0 + m.sign * column * apart, z0 - row * pitch)
+            spots.append((e, q))
+    return Setting(y, t, e0, line - e0, tuple(spots), rows, pitch, edge, weld, side)
+
+
+def outline(m: Meeting, s: Setting, p: Params) -> list[tuple[float, float]]:
+    """The tab's outline in (e, q)."""
+    es, qs = [e for e, _ in s.bolts], [q for _, q in s.bolts]
+    e1, q0, q1 = max(es) + s.edge, min(qs) - s.edge, max(qs) + s.edge
+    if p.reach == "the face" or not level_web(m):
+        return [(s.e0, q0), (e1, q0), (e1, q1), (s.e0, q1)]
+    support = m.surface.body.section
+    inside = support.d / 2 - support.tf
+    middle = m.flat(*m.body.frame.to_local(m.surface.body.frame.origin)[[0, 2]])[1]
+    tips = min(s.e0 + (support.b - support.tw) / 2 * m.slant, e1)
+    clip = max(support.k - support.tf, support.r) + 2.0
+    points = [
+        (s.e0, middle + inside - clip),
+        (s.e0 + clip, middle + inside),
+        (tips, middle + inside),
+        (tips, q1),
+        (e1, q1),
+    ]
+    low = [(e1, q0), (s.e0, q0)]
+    if p.reach == "both flanges too":
+        low = [
+            (e1, q0),
+            (tips, q0),
+            (tips, middle - inside),
+            (s.e0 + clip, middle - inside),
+            (s.e0, middle - inside + clip),
+        ]
+    return [*points, *low]
+
+
+def tab(fit: Fitup, m: Meeting, s: Setting, p: Params) -> str:
+    """The plate, its bolts and its weld; the plate's id."""
+    on_beam = p.on == "beam"
+    support = m.surface.body
+    frame = m.frame(0.0, 0.0, s.y)
+    shape = outline(m, s, p)
+    id = fit.plate("tab", frame, shape, s.thickness, m.body.id if on_beam else support.id, "shear tab")
+    points = [m.model(e, q, s.y - s.side * s.thickness / 2) for e, q in s.bolts]
+    kind = HoleKind(p.hole or fit.rules.tab_hole)
+    fit.bolts(
+        "bolts", fit.size(p.bolt), points, -s.side * m.body.frame.y, (id, m.body.id), not on_beam, {id: kind}, m.away
+    )
+    edge = sorted(q for e, q in shape if abs(e - s.e0) < 1e-6)
+    touching = s.y + (s.thickness / 2 if m.trace(s.y + 1) > m.trace(s.y - 1) else -s.thickness / 2)
+    steep = abs(m.skew) > _STEEP
+    path = [m.model(s.e0, q, touching if m.skewed else s.y) for q in (edge[0], edge[-1])]
+    form = WeldForm.GROOVE if steep else WeldForm.FILLET
+    fit.weld("weld", s.thickness if steep else s.weld, path, (support.id, id), 1 if steep else 2, on_beam, form=form)
+    if steep:
+        _backing(fit, m, s, (edge[0], edge[-1]), touching, on_beam)
+    if shape[1][1] != shape[0][1] or len(shape) > 4:
+        tops = [q for _, q in shape]
+        spots = {"top": max(tops), "bottom": min(tops)} if p.reach == "both flanges too" else {"top": max(tops)}
+        for name, q in spots.items():
+            es = [e for e, at in shape if abs(at - q) < 1e-6]
+            fit.weld(name, s.weld, [m.model(e, q, s.y) for e in (min(es), max(es))], (support.id, id), 2, on_beam)
+    return id
+
+
+def _backing(fit: Fitup, m: Meeting, s: Setting, qs: tuple[float, float], touching: float, on_beam: bool) -> None:
+    """A bar in the acute corner that the groove weld is laid against."""
+    bar, wide = (6.35, 25.4) if fit.inch else (6.0, 25.0)
+    out = math.copysign(1.0, touching - s.y)
+    y = touching + out * bar / 2
+    e0 = m.nearest(y - bar / 2, y + bar / 2)
+    owner = m.body.id if on_beam else m.surface.body.id
+    id = fit.plate(
+        "backing",
+        m.frame(0.0, 0.0, y),
+        [(e0, qs[0]), (e0 + wide, qs[0]), (e0 + wide, qs[1]), (e0, qs[1])],
+        bar,
+        owner,
+        "backing bar",
+    )
+    path = [m.model(e0 + wide, q, touching) for q in qs]
+    fit.weld("backing", s.weld, path, (f"{fit.about}/tab", id), 1, on_beam)
 
 
 def build(joint: Joint) -> Contribution:
     """Tab, holes, copes, end cut, bolts and weld; a finding alone where the joint cannot be made."""
     p: Params = checked(Params, joint.record.params)
-    beam, support, about = joint.member, joint.support, joint.record.id
-    if support is None:
-        return Contribution(
-            findings=(Finding(about, f"The {beam.words} has lost what held it; connect this end again."),)
+    fit = Fitup(joint)
+    beam = joint.member
+    if joint.support is None:
+        return fit.refused(f"The {beam.words} has lost what held it; connect this end again.")
+    if not beam.section.flanged:
+        return fit.refused(f"A shear tab bolts to a web with flanges, and the {beam.words} has none.")
+    m = meeting(joint)
+    if isinstance(m, str):
+        return fit.refused(m)
+    gap = joint.rules.gap if p.gap is None else p.gap
+    cleared = clearing(fit, m, gap, p.cut == "bevelled", past=p.ends == "past the flanges" and not m.surface.flange)
+    if isinstance(cleared, str):
+        return fit.refused(cleared)
+    s = set_out(fit, m, cleared, p)
+    if isinstance(s, str):
+        return fit.refused(s)
+    cleared.apply(fit, m)
+    tab(fit, m, s, p)
+    if p.opposite == "stiffener":
+        _opposite(fit, m, s)
+    if p.lowered != "as it is":
+        _lowered(fit, m, s, cleared, p.lowered.startswith("top"))
+    _findings(fit, m, s, cleared, fit.size(p.bolt), p)
+    return fit.done()
+
+
+def _opposite(fit: Fitup, m: Meeting, s: Setting) -> None:
+    """A plate behind the support's web, in line with the tab, between the fillets or the flanges."""
+    support = m.surface.body
+    section = support.section
+    if m.surface.face is not Face.WEB or section.form is not Form.I:
+        fit.find(
+            f"There is no room for a stiffener behind the face of the {support.words} the tab stands on; leave it out."
         )
-    right = joint.record.end is End.RIGHT
-    if beam.section.form not in (Form.I, Form.CHANNEL):
-        return Contribution(
-            findings=(Finding(about, f"A shear tab bolts to a web with flanges, and the {beam.words} has none."),)
-        )
-    face = _support_face(beam, support, right)
-    if isinstance(face, str):
-        return Contribution(findings=(Finding(about, face),))
-    bolt = bolt_size(p.bolt or joint.rules.bolt)
-    setting = _set_out(joint, p, face, bolt)
-    if isinstance(setting, str):
-        return Contribution(findings=(Finding(about, setting),))
-    return _made(joint, p, face, bolt, setting, right)
+        return
+    if m.skewed or m.sloping:
+        fit.find("A stiffener opposite is made for square joints only; leave it out.")
+        return
+    back = -(s.e0 + section.tw)
+    wide = (section.b - section.tw) / 2
+    clip = max(section.k - section.tf, section.r) + 2.0
+    frame = m.frame(0.0, 0.0, s.y)
+    half = section.d / 2 - section.tf
+    middle = m.flat(*m.body.frame.to_local(support.frame.origin)[[0, 2]])[1]
+    if is_vertical(support.frame.x):
+        qs = sorted(q for _, q in s.bolts)
+        shape = [
+            (back - wide, qs[0] - s.edge),
+            (back, qs[0] - s.edge),
+            (back, qs[-1] + s.edge),
+            (back - wide, qs[-1] + s.edge),
+        ]
+    else:
+        lo, hi = middle - half, middle + half
+        shape = [
+            (back - wide, lo),
+            (back - clip, lo),
+            (back, lo + clip),
+            (back, hi - clip),
+            (back - clip, hi),
+            (back - wide, hi),
+        ]
+    shape = [(e + 2 * s.e0, q) for e, q in shape]
+    id = fit.plate("opposite", frame, shape, s.thickness, support.id, "stiffener")
+    at = 2 * s.e0 + back
+    qs = sorted(q for e, q in shape if abs(e - at) < 1e-6)
+    fit.weld("opposite", s.weld, [m.model(at, qs[0], s.y), m.model(at, qs[-1], s.y)], (support.id, id))
 
 
-def _made(joint: Joint, p: Params, face: Face3, bolt: BoltSize, s: Setting, right: bool) -> Contribution:
-    beam, support, rules, about = joint.member, joint.support, joint.rules, joint.record.id
-    assert support is not None
-    frame, section = beam.frame, beam.section
-    # the face in the beam's own x and z
-    at = frame.to_local(face.at)
-    n = frame.axes.T @ face.normal
-    n = np.array([n[0], n[2]]) / math.hypot(n[0], n[2])
-    v = np.array([-n[1], n[0]]) if n[0] > 0 else np.array([n[1], -n[0]])
-    origin = np.array([at[0], at[2]])
-    end = origin + s.stand_off * n
-    cut = EndCut(float(end[0] + n[1] / n[0] * end[1]), 0.0, float(-n[1] / n[0]))
-    if cut.square:  # the saw works in sixteenths: the gap takes up the rest
-        work = beam.record.work_length
-        back = up_to(work - cut.at if right else cut.at, imperial(rules), 1 / 16, 1)
-        cut = EndCut(work - back if right else back)
-    line = origin + s.first * n
-    top = (section.d / 2 - line[1]) / v[1]
-    rows = [line + v * (top - s.down - i * s.pitch) for i in range(s.rows)]
-    # beam: cut, copes, holes
-    diameter, _ = bolt.hole_size(HoleKind.STANDARD)
-    copes = [msgspec.structs.replace(c, right=right) for c in s.copes]
-    worked: list[Feature] = [*copes]
-    worked += [Hole(Face.WEB, float(x), float(z), diameter) for x, z in rows]
-    features = [(beam.id, feature) for feature in worked]
-    # tab: x along n, z along v
-    t = p.thickness or rules.tab_thickness
-    side = -1.0 if p.side == "near" else 1.0
-    web = -section.b / 2 + section.tw / 2 if section.form is Form.CHANNEL else 0.0
-    y_tab = web + side * (section.tw + t) / 2
-    x_axis = frame.axes @ np.array([n[0], 0.0, n[1]])
-    z_axis = frame.axes @ np.array([v[0], 0.0, v[1]])
-    axes = np.column_stack([x_axis, np.cross(z_axis, x_axis), z_axis])
-    middle = (rows[0] + rows[-1]) / 2 - s.first * n
-    place = Placement(frame.to_model((middle[0], y_tab, middle[1])), axes)
-    half, width = (s.rows - 1) * s.pitch / 2 + s.edge, s.first + s.edge
-    tab_d, slot = bolt.hole_size(HoleKind(p.hole))
-    holes = [Hole(Face.WEB, s.first, half - s.edge - i * s.pitch, tab_d, slot) for i in range(s.rows)]
-    tab = plate(
-        [(0, -half), (width, -half), (width, half), (0, half)], t, rules.plate_grade, support.record.finish, holes
-    )
-    tab_id = f"{about}/tab"
-    on_beam = p.on == "beam"
-    heads = tuple(point(frame.to_model((x, y_tab + side * t / 2, z))) for x, z in rows)
-    grip = t + section.tw
-    bolts = Fasteners(
-        "bolts",
-        FastenerKind.BOLT,
-        bolt.name,
-        rules.bolt_grade,
-        bolt_length(bolt, grip),
-        grip,
-        heads,
-        point(-side * frame.y),
-        (tab_id, beam.id),
-        field=not on_beam,
-    )
-    size = p.weld or max(rules.tab_weld, up_to(t * 5 / 8, imperial(rules), 1 / 16, 1))
-    path = tuple(point(place.to_model((0, 0, z))) for z in (-half, half))
-    weld = Weld("weld", size, path, (support.id, tab_id), 2, field=on_beam)
-    return Contribution(
-        tuple(features),
-        ((beam.id, joint.record.end, cut),),
-        (NewPart("tab", tab, place, beam.id if on_beam else support.id, "shear tab"),),
-        (bolts,),
-        (weld,),
-        _findings(joint, s, bolt, face, place, rows),
-    )
+def _lowered(fit: Fitup, m: Meeting, s: Setting, cleared: Clearing, top: bool) -> None:
+    """One flange taken off beside the web on the tab's side, past the tab."""
+    section = m.body.section
+    if cleared.top if top else cleared.bottom:
+        return  # coped away already
+    face = Face.TOP if top else Face.BOTTOM
+    reach = m.local(max(e for e, _ in s.bolts) + s.edge + 6.0, 0.0)[0]
+    wide = s.side * (section.b / 2 + 5.0)
+    inner = s.side * section.clear
+    if abs(inner) > section.b / 2 - 1:
+        return
+    out = m.local(s.e0, 0.0)[0] - m.sign * section.d
+    fit.feature(m.body.id, Notch(face, ((reach, inner), (reach, wide), (out, wide), (out, inner))))
 
 
-def _findings(
-    joint: Joint, s: Setting, bolt: BoltSize, face: Face3, place: Placement, rows: list[Vec]
-) -> tuple[Finding, ...]:
+def _findings(fit: Fitup, m: Meeting, s: Setting, cleared: Clearing, bolt: BoltSize, p: Params) -> None:
     """What does not fit, though the joint can be drawn."""
-    beam, support, about = joint.member, joint.support, joint.record.id
-    assert support is not None
-    found = []
+    beam, support = m.body, m.surface.body
     if s.edge < bolt.edge - 0.01:
-        found.append(
+        fit.find(
             f"Edge distance at the {beam.words} is under the least for {bolt.name} bolts ({bolt.edge / 25.4:.3g} in); enlarge it."
         )
     if s.pitch < 8 / 3 * bolt.d - 0.01:
-        found.append(f"Bolts at the {beam.words} stand closer than 2 2/3 diameters; enlarge the pitch.")
-    sec = beam.section
-    lowest, highest = min(r[1] for r in rows), max(r[1] for r in rows)
-    if highest > sec.d / 2 - sec.k - bolt.d / 2 or lowest < -sec.d / 2 + sec.k + bolt.d / 2:
-        found.append(f"A bolt meets the fillet of the {beam.words}; change the first bolt's distance or the rows.")
-    if face.flange:
-        off = float(support.frame.to_local(place.origin)[1])
-        if abs(off) > support.section.b / 2 - 5:
-            found.append(f"The tab stands off the flange of the {support.words}; move the beam or the tab's side.")
-    notes = [Finding(about, text) for text in found]
-    gap = joint.rules.gap
-    if not face.flange and s.stand_off > gap + 1 and is_vertical(support.frame.x):
-        notes.append(
-            Finding(
-                about,
-                f"The {beam.words} is too wide to enter the {support.words}: its tab is extended past the flanges.",
-                Severity.LOOK,
-            )
+        fit.find(f"Bolts at the {beam.words} stand closer than 2 2/3 diameters; enlarge the pitch.")
+    if min(e for e, _ in s.bolts) - cleared.end < bolt.edge - 0.01:
+        fit.find(
+            f"The first bolts stand too near the end of the {beam.words}; give a smaller gap or a larger distance to the first bolt line."
         )
-    return tuple(notes)
+    sec = beam.section
+    zs = [m.local(e, q)[1] for e, q in s.bolts]
+    if max(zs) > sec.d / 2 - sec.k - bolt.d / 2 or min(zs) < -sec.d / 2 + sec.k + bolt.d / 2:
+        fit.find(f"A bolt meets the fillet of the {beam.words}; change the first bolt's distance or the rows.")
+    if m.surface.flange:
+        off = float((m.model(s.e0, 0.0, s.y) - m.surface.at) @ m.surface.across)
+        if not m.surface.low + 5 <= off <= m.surface.high - 5 and support.section.form is not Form.TUBE:
+            fit.find(f"The tab stands off the flange of the {support.words}; move the beam or the tab's side.")
+    elif cleared.stands_off and p.ends == "coped":
+        fit.look(f"The {beam.words} is too wide to enter the {support.words}: its tab is extended past the flanges.")
+    lines = np.array(s.bolts)
+    if s.rows > 12 or (p.columns == 1 and len(lines) > 12):
+        fit.look(f"More than twelve rows at the {beam.words}; the conventional procedure ends at twelve.")
 
 
 KIND = Kind(
     "shear tab",
     "Shear tab",
     Params,
-    True,
     build,
-    "A plate shop-welded to a column's flange or web, or a beam's web; field-bolted to the web of the beam.",
+    "A plate shop-welded to a flange, a web or a tube, field-bolted to the web of the beam; square, skewed or sloping.",
 )

@@ -31,7 +31,7 @@ from uncus.shop.shop import Shop
 from uncus.steel import profile
 from uncus.steel.describe import describe
 from uncus.steel.features import Cope, EndCut, Hole, Notch
-from uncus.steel.flat import cope_outline, gross_weight, net_weight
+from uncus.steel.flat import cope_outline, gross_weight, net_weight, notch_range
 from uncus.steel.joint import FastenerKind, Fasteners, Weld
 from uncus.steel.part import Part
 
@@ -280,11 +280,11 @@ class _Writer:
     def _notch_solid(self, part: Part, notch: Notch) -> Entity:
         if part.section is None:
             return self._prism(notch.outline, part.thickness / 2 + 2, part.thickness + 4)
-        wall = profile.faces(part.section)[notch.face]
-        depth = wall.thickness + 0.02
-        if wall.upright:
-            return self._prism(notch.outline, wall.mid + depth / 2, depth)
-        position = self.axis3(Placement((0, 0, wall.mid - depth / 2), np.eye(3)))
+        low, high = notch_range(part, notch.face)
+        depth = high - low
+        if notch.face.upright:
+            return self._prism(notch.outline, high, depth)
+        position = self.axis3(Placement((0, 0, low), np.eye(3)))
         return self.add("IfcExtrudedAreaSolid", self.area(notch.outline), position, self.direction((0, 0, 1)), depth)
 
     def openings(self, piece: Piece, host: Entity) -> None:

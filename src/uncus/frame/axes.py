@@ -7,7 +7,7 @@ import math
 
 import numpy as np
 
-from uncus.catalog.sections import Section
+from uncus.catalog.sections import Form, Section, usual_gage
 from uncus.frame.placement import Placement, Vec, unit
 from uncus.job.records import Layout, Leg, Line, Member
 
@@ -51,5 +51,27 @@ def member_frame(member: Member, section: Section) -> Placement:
     """The frame of a member's section: origin on its centre (of the bounding box) at the left work point."""
     frame = work_axes(np.asarray(member.start), np.asarray(member.end), member.roll)
     half = overall_depth(member, section) / 2
-    drop = {Line.TOP: -half, Line.CENTRE: 0.0, Line.BOTTOM: half}[member.line]
-    return frame.moved((0.0, 0.0, drop + member.rise))
+    out, drop = 0.0, {Line.TOP: -half, Line.BOTTOM: half}.get(member.line, 0.0)
+    if member.line in (Line.GAGE, Line.CENTROID):
+        out, drop = _on_line(member, section)
+    return frame.moved((0.0, out + member.aside, drop + member.rise))
+
+
+def _on_line(member: Member, section: Section) -> tuple[float, float]:
+    """How far a section is moved (y, z) to lie on the work line by its gage line or centroid, its back in the plane.
+
+    A pair of angles stays with its gap on the plane; a section that has no gage line lies on its centroid.
+    """
+    y, z = section.centroid
+    upright = section.d
+    if section.form is Form.ANGLE and member.double is not None:
+        if member.double.layout is Layout.STAR:
+            return 0.0, 0.0
+        if member.double.leg is Leg.SHORT:
+            upright, z = section.b, y
+    if member.line is Line.GAGE and section.form is Form.ANGLE:
+        z = usual_gage(upright) - upright / 2
+    elif member.line is Line.GAGE and section.form is Form.TEE:
+        z = section.d / 2 - section.leg_gage
+    back = section.form in (Form.ANGLE, Form.CHANNEL) and member.double is None
+    return (section.b / 2 if back else 0.0), -z

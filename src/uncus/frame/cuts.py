@@ -129,13 +129,23 @@ def _rehung(
             joined = cut[c.member][0 if c.end is End.LEFT else -1]
         if joined is None:
             continue
-        support = _nearest(cut[c.support], joined, c.end).id if c.support in cut else c.support
+        held = replace(
+            c,
+            member=joined.id,
+            support=_piece_at(cut, c.support, joined, c.end) if c.support else None,
+            others=tuple(_piece_at(cut, other, joined, c.end) for other in c.others),
+        )
         if joined.id != c.member:
             drop.append(c.id)
-            put.append(replace(c, id=derived_id("connection", joined.id, c.end), member=joined.id, support=support))
-        elif support != c.support:
-            put.append(replace(c, support=support))
+            put.append(replace(held, id=derived_id("connection", joined.id, c.end)))
+        elif held != c:
+            put.append(held)
     return put, drop
+
+
+def _piece_at(cut: dict[str, list[Member]], id: str, joined: Member, end: End) -> str:
+    """The piece of a member that an end meets, where that member was cut; else the member."""
+    return _nearest(cut[id], joined, end).id if id in cut else id
 
 
 def _nearest(parts: Sequence[Member], joined: Member, end: End) -> Member:
@@ -262,13 +272,15 @@ def join(members: Sequence[Member], connections: Sequence[Connection], units: Un
     for c in connections:
         if c.member in ids:
             outer = (c.member == left.id and c.end is End.LEFT) or (c.member == right.id and c.end is End.RIGHT)
-            if not outer or c.support in ids:
+            if not outer or ids.intersection(c.members[1:]):
                 drop.append(c.id)
             elif c.member != first.id:
                 drop.append(c.id)
                 put.append(replace(c, id=derived_id("connection", first.id, c.end), member=first.id))
-        elif c.support in ids and c.support != first.id:
-            put.append(replace(c, support=first.id))
+        elif ids.intersection(c.members):
+            support = first.id if c.support in ids else c.support
+            held = replace(c, support=support, others=tuple(first.id if o in ids else o for o in c.others))
+            put += [held] if held != c else []
     return Done(
         tuple(put), tuple(drop), f"{len(members)} joined into one, {format_length(whole.work_length, units)} long."
     )

@@ -127,7 +127,7 @@ def flipped(member: Member) -> Member:
 def connections_among(members: Iterable[str], connections: Iterable[Connection]) -> list[Connection]:
     """Connections whose members are all in a set (a base plate needs its column only)."""
     ids = set(members)
-    return [c for c in connections if c.member in ids and (c.support is None or c.support in ids)]
+    return [c for c in connections if ids.issuperset(c.members)]
 
 
 Mirrored = Callable[[Connection], dict[str, Any]]  # a connection's values as a mirror shows them
@@ -174,12 +174,13 @@ def _joined(
         end = _other(c.end) if c.member in swapped else c.end
         params = mirrored(c) if motion.mirrors else c.params
         out.append(
-            Connection(
+            replace(
+                c,
                 id=derived_id("connection", ids[c.member], end),
-                kind=c.kind,
                 member=ids[c.member],
                 end=end,
                 support=ids[c.support] if c.support else None,
+                others=tuple(ids[other] for other in c.others),
                 params=params,
             )
         )

@@ -13,7 +13,7 @@ from uncus.units import Units, format_angle, format_typed, parse_angle, parse_le
 
 
 class About(msgspec.Struct, frozen=True):
-    """What a form says of a field. `unit`: length, count, angle, choice, section, spacings, text; a field that may be
+    """What a form says of a field. `unit`: length, lengths, count, share, angle, choice, section, spacings, text; a field that may be
     None is worked out by rule where it is left empty."""
 
     words: str
@@ -39,21 +39,37 @@ def checked(params: type, given: dict[str, Any]) -> Any:
     for name, value in given.items():
         if name not in about:
             raise JobError(f"There is no “{name}” to set here; there are {', '.join(a.words for a in about.values())}.")
-        if value is None:
-            continue
-        a = about[name]
-        if a.unit in ("section", "spacings", "text") and isinstance(value, str):
-            continue
-        if a.choices:
-            if value not in a.choices:
-                raise JobError(f"{a.words} must be one of {', '.join(a.choices)}; “{value}” is not.")
-        elif isinstance(value, str) or not math.isfinite(value) or not a.low <= value <= a.high:
-            span = f"{a.low:g} and {a.high:g}" + (" mm" if a.unit == "length" else "")
-            raise JobError(f"{a.words} must lie between {span}; “{value}” does not.")
+        if problem := _wrong(about[name], value):
+            raise JobError(problem)
     try:
         return msgspec.convert(given, params)
     except msgspec.ValidationError as error:
         raise JobError(f"A value of this connection cannot be used: {error}.") from error
+
+
+def _wrong(a: About, value: Any) -> str | None:
+    """Why a field cannot have a value, as a sentence."""
+    if value is None or (a.unit in ("spacings", "text") and isinstance(value, str)):
+        return None
+    if a.unit == "section" and isinstance(value, str):
+        try:
+            section(value)
+        except LookupError as error:
+            return f"{a.words}: {error}"
+        return None
+    if a.choices:
+        said = f"{a.words} must be one of {', '.join(a.choices)}; “{value}” is not."
+        return None if value in a.choices else said
+    values = value if a.unit == "lengths" and isinstance(value, (tuple, list)) else (value,)
+    if not all(isinstance(v, (int, float)) and math.isfinite(v) and a.low <= v <= a.high for v in values):
+        span = f"{a.low:g} and {a.high:g}" + (" mm" if a.unit in ("length", "lengths") else "")
+        return f"{a.words} must lie between {span}; “{value}” does not."
+    return None
+
+
+def problem_of(record: Any) -> str | None:
+    """The first of a struct's fields whose value it cannot have, as a sentence."""
+    return next((p for name, a in fields(type(record)).items() if (p := _wrong(a, getattr(record, name)))), None)
 
 
 def shown_value(about: About, value: Any, units: Units) -> str:
@@ -62,6 +78,10 @@ def shown_value(about: About, value: Any, units: Units) -> str:
         return ""
     if about.unit == "length":
         return format_typed(value, units)
+    if about.unit == "lengths":
+        return ", ".join(format_typed(v, units) for v in value)
+    if about.unit == "share":
+        return f"{value * 100:g} %"
     return format_angle(value) if about.unit == "angle" else str(value)
 
 
@@ -73,6 +93,10 @@ def typed_value(about: About, text: str, units: Units) -> Any:
     match about.unit:
         case "length":
             return parse_length(text, units)
+        case "lengths":
+            return tuple(parse_lengths(text, units))
+        case "share":
+            return _share(about, text)
         case "angle":
             return parse_angle(text)
         case "section":
@@ -86,3 +110,10 @@ def typed_value(about: About, text: str, units: Units) -> Any:
         return int(text)
     except ValueError:
         raise JobError(f"{about.words} is a whole number; “{text}” is not.") from None
+
+
+def _share(about: About, text: str) -> float:
+    try:
+        return float(text.rstrip("% ")) / 100
+    except ValueError:
+        raise JobError(f"{about.words} is a share in percent; “{text}” is not.") from None

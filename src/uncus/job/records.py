@@ -6,26 +6,29 @@ Records refer to one another by id. Z is up; the frame is right-handed.
 from __future__ import annotations
 
 import math
-import uuid
 from enum import StrEnum
-from typing import Any
 
 import msgspec
 
+from uncus.job.criterion import Both as Both
+from uncus.job.criterion import Either as Either
+from uncus.job.criterion import Fact as Fact
+from uncus.job.criterion import Not as Not
+from uncus.job.criterion import Rule as Rule
+from uncus.job.joinery import Attachment as Attachment
+from uncus.job.joinery import ByDepth as ByDepth
+from uncus.job.joinery import Connection as Connection
+from uncus.job.joinery import Loads as Loads
+from uncus.job.joinery import OfficeRule as OfficeRule
+from uncus.job.joinery import Preset as Preset
+from uncus.job.joinery import ShopRules as ShopRules
+from uncus.job.record import FAR as FAR
+from uncus.job.record import End as End
+from uncus.job.record import Point as Point
+from uncus.job.record import Record as Record
+from uncus.job.record import derived_id as derived_id
+from uncus.job.record import new_id as new_id
 from uncus.units import Units
-
-Point = tuple[float, float, float]
-FAR = 10_000_000.0  # 10 km: farther than any building
-
-
-def new_id() -> str:
-    """A fresh record id (UUID); it is also the piece's identity in IFC and outlives edits."""
-    return str(uuid.uuid4())
-
-
-def derived_id(*parts: str) -> str:
-    """The id of something computed from records: the same inputs give the same id, always."""
-    return str(uuid.uuid5(uuid.NAMESPACE_OID, "uncus/" + "/".join(parts)))
 
 
 class Role(StrEnum):
@@ -47,19 +50,8 @@ class Line(StrEnum):
     TOP = "top of steel"
     CENTRE = "centre"
     BOTTOM = "bottom"
-
-
-class End(StrEnum):
-    LEFT = "left"
-    RIGHT = "right"
-
-
-class Record(msgspec.Struct, frozen=True, tag=True, kw_only=True):
-    id: str = msgspec.field(default_factory=new_id)
-
-    def problem(self) -> str | None:
-        """Why this record cannot be kept, as a sentence; None where it can."""
-        return None
+    GAGE = "gage line"
+    CENTROID = "centroid"
 
 
 class Project(Record, frozen=True, tag=True):
@@ -257,8 +249,9 @@ class Double(msgspec.Struct, frozen=True, omit_defaults=True):
 class Member(Record, frozen=True, tag=True):
     """A straight member between two work points; `start` is the left end, from which drawings read.
 
-    `line` says which line of the section lies on the work line, `rise` how far it is above it;
-    `left_back`, `right_back` pull an end back (+) or run it on (-). `roll` is degrees about the axis.
+    `line` says which line of the section lies on the work line, `rise` how far it is above it and `aside` how far
+    towards the far side; `left_back`, `right_back` pull an end back (+) or run it on (-). `roll` is degrees about the
+    axis. On its gage line or centroid, a single angle, channel or tee also lies with its back on the work line.
     """
 
     role: Role
@@ -269,6 +262,7 @@ class Member(Record, frozen=True, tag=True):
     roll: float = 0.0
     line: Line = Line.CENTRE
     rise: float = 0.0
+    aside: float = 0.0
     left_back: float = 0.0
     right_back: float = 0.0
     camber: float = 0.0
@@ -281,7 +275,16 @@ class Member(Record, frozen=True, tag=True):
         return math.dist(self.start, self.end)
 
     def problem(self) -> str | None:
-        numbers = (*self.start, *self.end, self.roll, self.rise, self.left_back, self.right_back, self.camber)
+        numbers = (
+            *self.start,
+            *self.end,
+            self.roll,
+            self.rise,
+            self.aside,
+            self.left_back,
+            self.right_back,
+            self.camber,
+        )
         if not all(math.isfinite(n) and abs(n) < FAR for n in numbers):
             return (
                 f"The {self.role} ({self.section}) has a value that is no number or is out of reach; nothing changed."
@@ -291,46 +294,6 @@ class Member(Record, frozen=True, tag=True):
         if self.work_length - self.left_back - self.right_back < 1.0:
             return f"The {self.role} ({self.section}) is pulled back to nothing; give less at its ends."
         return self.double.problem() if self.double else None
-
-
-class Connection(Record, frozen=True, tag=True):
-    """A joint of one kind: the member's end joined to `support` (None: to the ground).
-
-    `params` holds only what differs from the kind's own values.
-    """
-
-    kind: str
-    member: str
-    end: End
-    support: str | None = None
-    params: dict[str, Any] = msgspec.field(default_factory=dict)
-
-
-class ShopRules(Record, frozen=True, tag=True):
-    """The fabricator's minimums and preferences; one a job, with a fixed id. Lengths in mm."""
-
-    id: str = "shop rules"
-    bolt: str = "3/4"
-    bolt_grade: str = "A325"
-    plate_grade: str = "A36"
-    tab_thickness: float = 9.525
-    tab_weld: float = 6.35
-    pitch: float = 76.2
-    edge: float = 38.1
-    gap: float = 12.7
-    cope_radius: float = 12.7
-    cope_clear: float = 12.7
-    rod: str = "3/4"
-    rod_grade: str = "F1554-36"
-    electrode: str = "E70"
-    base_thickness: float = 19.05
-
-    def problem(self) -> str | None:
-        lengths = ("tab_thickness", "tab_weld", "pitch", "edge", "gap", "cope_radius", "cope_clear", "base_thickness")
-        for name in lengths:
-            if not 0 < getattr(self, name) < 1000:
-                return f"Shop rule “{name.replace('_', ' ')}” must be more than nothing and under a metre."
-        return None
 
 
 class Series(Record, frozen=True, tag=True):
@@ -357,33 +320,6 @@ class Mark(Record, frozen=True, tag=True):
     mark: str
     content: str = ""
     part: bool = False
-
-
-class Fact(msgspec.Struct, frozen=True, tag=True):
-    """One row of a lens: a fact of a piece, a relation and the value it is held against."""
-
-    fact: str
-    relation: str
-    value: str = ""
-
-
-class Not(msgspec.Struct, frozen=True, tag=True):
-    of: Rule
-
-
-class Both(msgspec.Struct, frozen=True, tag=True):
-    """Every one of these holds; of none, all do."""
-
-    of: tuple[Rule, ...] = ()
-
-
-class Either(msgspec.Struct, frozen=True, tag=True):
-    """At least one of these holds."""
-
-    of: tuple[Rule, ...] = ()
-
-
-Rule = Fact | Not | Both | Either
 
 
 class Lens(Record, frozen=True, tag=True):
@@ -415,6 +351,9 @@ AnyRecord = (
     | ViewFrame
     | Member
     | Connection
+    | Attachment
+    | OfficeRule
+    | Preset
     | ShopRules
     | Series
     | Mark

@@ -28,6 +28,9 @@ _METRIC = ShopRules(
     rod="M24",
     rod_grade="8.8",
     base_thickness=25.0,
+    gusset_thickness=10.0,
+    stock=(6.0, 8.0, 10.0, 12.0, 15.0, 20.0, 25.0, 30.0, 35.0, 40.0, 50.0, 60.0, 80.0),
+    thickest=50.0,
 )
 
 

@@ -114,7 +114,7 @@ class Shop:
                 joints.add(record.id)
                 for side in (edit.before, edit.after):
                     if isinstance(side, Connection):
-                        members |= {id for id in (side.member, side.support) if id}
+                        members |= set(side.members)
             elif isinstance(record, ShopRules):
                 joints |= set(self._connections)
             elif isinstance(record, Project):
@@ -133,9 +133,8 @@ class Shop:
                 self.findings.pop(record.id, None)
         elif isinstance(record, Connection):
             self._connections[record.id] = record
-            for id in (record.member, record.support):
-                if id:
-                    self._at[id].add(record.id)
+            for id in record.members:
+                self._at[id].add(record.id)
         elif isinstance(record, ShopRules):
             self._rules = record
         elif isinstance(record, Project):
@@ -147,9 +146,8 @@ class Shop:
             self.findings.pop(record.id, None)
         elif isinstance(record, Connection):
             self._connections.pop(record.id, None)
-            for id in (record.member, record.support):
-                if id:
-                    self._at[id].discard(record.id)
+            for id in record.members:
+                self._at[id].discard(record.id)
         elif isinstance(record, ShopRules):
             self._rules = ShopRules()
 
@@ -162,7 +160,8 @@ class Shop:
             if record is None or body is None:
                 continue
             support = self._bodies.get(record.support) if record.support else None
-            made = contribution(Joint(record, body, support, self._rules))
+            others = tuple(b for id in record.others if (b := self._bodies.get(id)))
+            made = contribution(Joint(record, body, support, self._rules.at_depth(body.section.d), others))
             self._contributions[id] = made
             members |= _touches(made) | {record.member}
         rebuilt = set()
@@ -179,6 +178,7 @@ class Shop:
         member = body.record
         cuts = {End.LEFT: EndCut(member.left_back), End.RIGHT: EndCut(member.work_length - member.right_back)}
         features: list[Feature] = []
+        mate: list[Feature] = []
         parts: list[Piece] = []
         welds: list[Weld] = []
         holds: list[Fasteners] = []
@@ -191,6 +191,7 @@ class Shop:
                 continue
             record = self._connections[id]
             features += [f for owner, f in made.features if owner == member.id]
+            mate += [f for owner, f in made.features if owner == f"{member.id}/mate"]
             for owner, end, cut in made.cuts:
                 if owner == member.id:
                     back = member.left_back if end is End.LEFT else -member.right_back
@@ -211,6 +212,8 @@ class Shop:
                 body,
                 grade,
                 finish,
+                (cuts[End.LEFT].at, cuts[End.RIGHT].at),
+                (features, mate),
                 Assembly(member, tuple(parts), tuple(welds), tuple(holds), tuple(site_welds), tuple(findings)),
             )
         try:
@@ -221,13 +224,20 @@ class Shop:
         main = Piece(member.id, part, body.frame.moved((shift, 0.0, 0.0)), member.id, str(member.role), member.id)
         return Assembly(member, (main, *parts), tuple(welds), tuple(holds), tuple(site_welds), tuple(findings))
 
-    def _pair(self, body: Body, grade: str, finish: str, bare: Assembly) -> Assembly:
+    def _pair(
+        self,
+        body: Body,
+        grade: str,
+        finish: str,
+        ends: tuple[float, float],
+        features: tuple[list[Feature], list[Feature]],
+        bare: Assembly,
+    ) -> Assembly:
         """A double angle: both angles and their stitch plates, then what its connections bring."""
         member, double = body.record, body.record.double
         assert double is not None
-        left, right = member.left_back, member.work_length - member.right_back
-        first, second = angles(body.section, double, grade, finish, left, right)
-        plates = stitches(body.section, double, self._rules.plate_grade, finish, left, right)
+        first, second = angles(body.section, double, grade, finish, member.work_length, ends, features)
+        plates = stitches(body.section, double, self._rules.plate_grade, finish, *ends)
         own = [
             Piece(f"{member.id}/{s.key}" if s.key else member.id, s.part, body.frame @ s.place, member.id,
                   s.words if s.key else str(member.role), member.id)
@@ -244,7 +254,9 @@ def _finished(part: Part, finish: str) -> Part:
 def _touches(made: Contribution | None) -> set[str]:
     if made is None:
         return set()
-    return {o for o, _ in made.features} | {o for o, _, _ in made.cuts} | {p.owner for p in made.parts}
+    return (
+        {o.partition("/")[0] for o, _ in made.features} | {o for o, _, _ in made.cuts} | {p.owner for p in made.parts}
+    )
 
 
 def build(job: Job) -> Shop:

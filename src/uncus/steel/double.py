@@ -8,7 +8,7 @@ end, that of a star turned half round.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import msgspec
 import numpy as np
@@ -16,7 +16,7 @@ import numpy as np
 from uncus.catalog.sections import Form, Section
 from uncus.frame.placement import Placement
 from uncus.job.records import Double, Layout, Leg
-from uncus.steel.features import EndCut
+from uncus.steel.features import EndCut, Feature
 from uncus.steel.joint import Weld, point
 from uncus.steel.part import Part, plate, rolled
 
@@ -46,22 +46,39 @@ def _upright(section: Section, double: Double) -> float:
     return section.b if double.leg is Leg.SHORT and double.layout is Layout.BACK_TO_BACK else section.d
 
 
-def angles(section: Section, double: Double, grade: str, finish: str, left: float, right: float) -> tuple[Set, Set]:
-    """Both angles, square at `left` and `right` along the member. Raises ValueError where nothing is left."""
-    part, _ = rolled(section, grade, finish, EndCut(0.0), EndCut(right - left))
+def frames(section: Section, double: Double, length: float) -> tuple[Placement, Placement]:
+    """Where each angle's own frame lies in the member's: from its left work point, or from its right one for an angle
+    that is turned end for end."""
     g, b, d = double.gap / 2, section.b / 2, section.d / 2
     plain = np.eye(3)
     if double.layout is Layout.STAR:
-        first = Placement((left, g + b, g + d), plain)
-        second = Placement((left, -g - b, -g - d), _X_HALF)
-    elif double.leg is Leg.LONG:
-        first = Placement((left, g + b, 0.0), plain)
-        second = Placement((right, -g - b, 0.0), _Z_HALF)
-    else:
-        # a quarter turn brings the short leg upright, its back to +y: that is the pair's half at -y
-        second = Placement((left, -g - d, 0.0), _X_QUARTER)
-        first = Placement((right, g + d, 0.0), _Z_HALF @ _X_QUARTER)
-    return Set("", part, first, "angle"), Set("mate", part, second, "second angle")
+        return Placement((0.0, g + b, g + d), plain), Placement((0.0, -g - b, -g - d), _X_HALF)
+    if double.leg is Leg.LONG:
+        return Placement((0.0, g + b, 0.0), plain), Placement((length, -g - b, 0.0), _Z_HALF)
+    # a quarter turn brings the short leg upright, its back to +y: that is the pair's half at -y
+    return Placement((length, g + d, 0.0), _Z_HALF @ _X_QUARTER), Placement((0.0, -g - d, 0.0), _X_QUARTER)
+
+
+def angles(
+    section: Section,
+    double: Double,
+    grade: str,
+    finish: str,
+    length: float,
+    ends: tuple[float, float],
+    features: tuple[Sequence[Feature], Sequence[Feature]] = ((), ()),
+) -> tuple[Set, Set]:
+    """Both angles of a pair between work points `length` apart, square at `ends` along it; each angle's features in its
+    own frame. Raises ValueError where nothing is left."""
+    made = []
+    for frame, own, key, words in zip(
+        frames(section, double, length), features, ("", "mate"), ("angle", "second angle"), strict=True
+    ):
+        turned = frame.axes[0, 0] < 0
+        left, right = (length - ends[1], length - ends[0]) if turned else ends
+        part, shift = rolled(section, grade, finish, EndCut(left), EndCut(right), own)
+        made.append(Set(key, part, frame.moved((shift, 0.0, 0.0)), words))
+    return made[0], made[1]
 
 
 def stitch_positions(double: Double, length: float) -> list[float]:

@@ -19,6 +19,11 @@ class Face(StrEnum):
     BOTTOM = "bottom"
     BACK = "back"
 
+    @property
+    def upright(self) -> bool:
+        """Web and back, whose coordinates are (x, z); top and bottom have (x, y)."""
+        return self in (Face.WEB, Face.BACK)
+
 
 class EndCut(msgspec.Struct, frozen=True):
     """A plane through an end: x = at + ky * y + kz * z. Square where both slopes are nothing."""

@@ -11,8 +11,9 @@ import shapely
 from shapely.geometry import LineString, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
+from uncus.catalog.sections import Form, Section
 from uncus.steel import profile
-from uncus.steel.features import Cope, EndCut, Face, Hole
+from uncus.steel.features import Cope, EndCut, Face, Hole, Notch
 from uncus.steel.part import Part
 from uncus.steel.profile import Wall
 from uncus.units import STEEL_DENSITY
@@ -98,10 +99,48 @@ def part_faces(part: Part) -> tuple[Face, ...]:
     return tuple(profile.faces(part.section)) or (Face.WEB,)
 
 
+def notches_fillets(section: Section, face: Face) -> bool:
+    """Whether a notch through a face takes the fillets beside it along: in a web or stem, not in a flange or tube."""
+    return face is Face.WEB and section.form in (Form.I, Form.CHANNEL, Form.TEE)
+
+
+def notch_range(part: Part, face: Face) -> tuple[float, float]:
+    """From where to where a notch cuts, across its face: y on web and back, z on top and bottom.
+
+    A round tube has no walls: a notch takes the half of it that the face names.
+    """
+    if part.section is None:
+        return -part.thickness / 2 - _OVER, part.thickness / 2 + _OVER
+    wall = profile.faces(part.section).get(face)
+    if wall is None:
+        far = part.section.d / 2 + _OVER
+        return (-far, 0.0) if face in (Face.WEB, Face.BOTTOM) else (0.0, far)
+    reach = 0.01 + (part.section.r if notches_fillets(part.section, face) else 0.0)
+    return wall.mid - wall.thickness / 2 - reach, wall.mid + wall.thickness / 2 + reach
+
+
+def _notched(part: Part, notch: Notch, y: float, z: float) -> bool:
+    """Whether a notch takes the filament at (y, z) along."""
+    assert part.section is not None
+    if part.section.form is not Form.TUBE:
+        return notches_fillets(part.section, notch.face)
+    low, high = notch_range(part, notch.face)
+    return low <= (y if notch.face.upright else z) <= high
+
+
 def _filament_length(part: Part, y: float, z: float) -> float:
+    assert part.section is not None
     line: BaseGeometry = LineString([(part.left.x(y, z), z), (part.right.x(y, z), z)])
     for cope in part.copes:
         line = line.difference(Polygon(cope_outline(part, cope)))
+    for notch in part.notches:
+        if _notched(part, notch, y, z):
+            w = z if notch.face.upright else y
+            flat = LineString([(part.left.x(y, z), w), (part.right.x(y, z), w)])
+            taken = flat.intersection(Polygon(notch.outline))
+            if not taken.is_empty:
+                x0, _, x1, _ = taken.bounds
+                line = line.difference(box(x0, z - 1.0, x1, z + 1.0))
     return line.length
 
 

@@ -17,6 +17,11 @@ class FastenerKind(StrEnum):
     ROD = "anchor rod"
 
 
+class WeldForm(StrEnum):
+    FILLET = "fillet"
+    GROOVE = "complete penetration groove"
+
+
 class Severity(StrEnum):
     WRONG = "wrong"
     LOOK = "look here"
@@ -56,7 +61,8 @@ class Fasteners(msgspec.Struct, frozen=True):
 
 
 class Weld(msgspec.Struct, frozen=True):
-    """A fillet weld of leg `size` along a path (model), between two pieces; `sides` 1 or 2."""
+    """A weld along a path (model) between two pieces: a fillet of leg `size`, or a groove weld through a thickness of
+    `size`; `sides` 1 or 2."""
 
     key: str
     size: float
@@ -65,6 +71,7 @@ class Weld(msgspec.Struct, frozen=True):
     sides: int
     field: bool
     around: bool = False
+    form: WeldForm = WeldForm.FILLET
 
     @property
     def length(self) -> float:
@@ -82,6 +89,11 @@ class Contribution(msgspec.Struct, frozen=True):
     fasteners: tuple[Fasteners, ...] = ()
     welds: tuple[Weld, ...] = ()
     findings: tuple[Finding, ...] = ()
+
+
+def direction(v) -> Point:  # type: ignore[no-untyped-def]
+    """A unit direction to nine places: enough to follow it over a building."""
+    return round(float(v[0]), 9) + 0.0, round(float(v[1]), 9) + 0.0, round(float(v[2]), 9) + 0.0
 
 
 def point(v) -> Point:  # type: ignore[no-untyped-def]

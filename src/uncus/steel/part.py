@@ -87,9 +87,9 @@ def rolled(
     x1 = max(right.x(y, z) for y, z in corners)
     if min(right.x(y, z) - left.x(y, z) for y, z in corners) < 1.0:
         raise ValueError("its ends meet: nothing is left between them")
-    cuts = [EndCut(round(c.at - x0, 3), round(c.ky, 7) + 0.0, round(c.kz, 7) + 0.0) for c in (left, right)]
+    cuts = [EndCut(round(c.at - x0, 5), round(c.ky, 7) + 0.0, round(c.kz, 7) + 0.0) for c in (left, right)]
     moved = _sorted(shifted(f, -x0) for f in features)
-    return Part(grade, finish, round(x1 - x0, 3), cuts[0], cuts[1], section=section, features=moved), x0
+    return Part(grade, finish, round(x1 - x0, 5), cuts[0], cuts[1], section=section, features=moved), x0
 
 
 def plate(
@@ -101,8 +101,8 @@ def plate(
     twice = sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(points, points[1:] + points[:1], strict=True))
     if twice < 0:
         points.reverse()
-    kept = tuple((round(x - x0, 3) + 0.0, round(z, 3) + 0.0) for x, z in points)
-    length = round(max(x for x, _ in kept), 3)
+    kept = tuple((round(x - x0, 5) + 0.0, round(z, 5) + 0.0) for x, z in points)
+    length = round(max(x for x, _ in kept), 5)
     moved = _sorted(shifted(f, -x0) for f in features)
     return Part(
         grade, finish, length, EndCut(0.0), EndCut(length), outline=kept, thickness=round(thickness, 3), features=moved

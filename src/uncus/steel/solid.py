@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from uncus.catalog.sections import Form, Section
 from uncus.steel import profile
-from uncus.steel.features import EndCut, Face, Hole
-from uncus.steel.flat import cope_outline, hole_outline
+from uncus.steel.features import EndCut, Hole
+from uncus.steel.flat import cope_outline, hole_outline, notch_range
 from uncus.steel.part import Part
 
 _TO_X = np.array([[0.0, 0.0, 1.0, 0.0], [1.0, 0.0, 0.0, 0.0], [0.0, 1.0, 0.0, 0.0]])  # extrusion axis onto x
@@ -91,21 +91,14 @@ def _build(part: Part, with_holes: bool, quarter: int = 16) -> Manifold:
     for cope in part.copes:
         cutters.append(_prism_y(cope_outline(part, cope), y0 - _OVER, y1 + _OVER))
     for notch in part.notches:
-        lo, hi = _notch_range(part, notch.face)
-        prism = _prism_y if notch.face in (Face.WEB, Face.BACK) else _prism_z
+        lo, hi = notch_range(part, notch.face)
+        prism = _prism_y if notch.face.upright else _prism_z
         cutters.append(prism(list(notch.outline), lo, hi))
     if with_holes:
         cutters += [_hole_cutter(part, hole, quarter) for hole in part.holes]
     if cutters:
         solid = solid - Manifold.batch_boolean(cutters, manifold3d.OpType.Add)
     return solid
-
-
-def _notch_range(part: Part, face: Face) -> tuple[float, float]:
-    if part.section is None:
-        return -part.thickness / 2 - _OVER, part.thickness / 2 + _OVER
-    wall = profile.faces(part.section)[face]
-    return wall.mid - wall.thickness / 2 - 0.01, wall.mid + wall.thickness / 2 + 0.01
 
 
 def _rolled_stock(part: Part) -> Manifold:

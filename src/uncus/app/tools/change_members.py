@@ -108,7 +108,7 @@ class ChangeTool(PointTool):
         )
         drop: list[str] = []
         if self.options.connections == "without":
-            drop = [c.id for c in joints if c.member in mine or c.support in mine]
+            drop = [c.id for c in joints if mine.intersection(c.members)]
             put = [r for r in put if isinstance(r, Member)]
         words = f"{counted(len(self.chosen), 'member')} moved" + (
             f", {counted(len(drop), 'connection')} taken off" if drop else ""

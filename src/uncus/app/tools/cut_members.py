@@ -88,9 +88,9 @@ class SplitTool(PointTool):
             r
             for r in done.put
             if not (isinstance(r, Member) and r.id in lost)
-            and not (isinstance(r, Connection) and (r.member in lost or r.support in lost))
+            and not (isinstance(r, Connection) and set(lost).intersection(r.members))
         )
-        gone = [c.id for c in self.site.job.all(Connection) if c.member in lost or c.support in lost]
+        gone = [c.id for c in self.site.job.all(Connection) if set(lost).intersection(c.members)]
         return Done(put, (*done.drop, *lost, *gone), f"{done.words[:-1]}; kept {self.options.keep}.")
 
     def preview(self) -> Preview:

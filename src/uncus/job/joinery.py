@@ -1,0 +1,169 @@
+"""Records of what joins members: connections, attachments, their presets, the office's rules and the shop's."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any
+
+import msgspec
+
+from uncus.catalog.bolts import HoleKind, bolt_sizes, rod_sizes
+from uncus.catalog.grades import BOLT_GRADES, ELECTRODES, ROD_GRADES, plate_grades
+from uncus.job.criterion import Both, Rule
+from uncus.job.forms import About, problem_of
+from uncus.job.record import End, Record
+
+
+class Loads(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What a joint must carry, as designed with (factored for LRFD and Eurocode): newtons and newton mm.
+
+    `axial` is tension where positive; None is left to the office's rule.
+    """
+
+    shear: float | None = None
+    axial: float | None = None
+    moment: float | None = None
+
+    def problem(self) -> str | None:
+        given = [n for n in (self.shear, self.axial, self.moment) if n is not None]
+        return None if all(math.isfinite(n) and abs(n) < 1e15 for n in given) else "A load is no number."
+
+
+class Connection(Record, frozen=True, tag=True):
+    """A joint of one kind: the member's end joined to `support` (None: to the ground).
+
+    `others` are further members that take part (the beam beside a gusset, the other brace of a pair). `params` holds
+    only what differs from the kind's own values. A `locked` one is left alone by rules, presets and copied settings.
+    """
+
+    kind: str
+    member: str
+    end: End
+    support: str | None = None
+    others: tuple[str, ...] = ()
+    params: dict[str, Any] = msgspec.field(default_factory=dict)
+    loads: Loads | None = None
+    locked: bool = False
+
+    @property
+    def members(self) -> tuple[str, ...]:
+        """Every member that takes part, its own first."""
+        return (self.member, *((self.support,) if self.support else ()), *self.others)
+
+    def problem(self) -> str | None:
+        return self.loads.problem() if self.loads else None
+
+
+class Attachment(Record, frozen=True, tag=True):
+    """Something fixed to or made in one member, such as stiffeners or nailer holes: a kind and its values."""
+
+    kind: str
+    member: str
+    params: dict[str, Any] = msgspec.field(default_factory=dict)
+    locked: bool = False
+
+
+class ByDepth(msgspec.Struct, frozen=True, omit_defaults=True):
+    """The shop's minimums for beams up to a depth: bolt, rows of them, thickness of the plate; None: as elsewhere."""
+
+    depth: float
+    bolt: str | None = None
+    rows: int | None = None
+    thickness: float | None = None
+
+    def problem(self) -> str | None:
+        if not 50 <= self.depth <= 3000:
+            return "A row of the shop's table needs a depth between 50 mm and 3 m."
+        if self.bolt is not None and self.bolt not in bolt_sizes():
+            return f"There is no bolt size “{self.bolt}”; there are {', '.join(bolt_sizes())}."
+        if self.rows is not None and not 1 <= self.rows <= 30:
+            return "A row of the shop's table asks for between 1 and 30 rows of bolts."
+        if self.thickness is not None and not 3 <= self.thickness <= 150:
+            return "A row of the shop's table needs a plate between 3 and 150 mm thick."
+        return None
+
+
+class ShopRules(Record, frozen=True, tag=True):
+    """The fabricator's minimums and preferences; one a job, with a fixed id. Lengths in mm."""
+
+    id: str = "shop rules"
+    bolt: Annotated[str, About("Bolt", unit="choice", choices=tuple(bolt_sizes()))] = "3/4"
+    bolt_grade: Annotated[str, About("Bolt grade", unit="choice", choices=tuple(BOLT_GRADES))] = "A325"
+    threads: Annotated[
+        str,
+        About("Threads in the shear plane", unit="choice", choices=("included", "excluded"), help="N or X bolts."),
+    ] = "included"
+    plate_grade: Annotated[str, About("Plate grade", unit="choice", choices=plate_grades())] = "A36"
+    tab_thickness: Annotated[float, About("Tab thickness", low=3, high=150)] = 9.525
+    tab_weld: Annotated[float, About("Least fillet weld", low=3, high=40)] = 6.35
+    tab_hole: Annotated[str, About("Holes in tabs", unit="choice", choices=tuple(HoleKind))] = HoleKind.STANDARD
+    pitch: Annotated[float, About("Pitch of bolts", low=20, high=500)] = 76.2
+    edge: Annotated[float, About("Edge distance", low=10, high=300, help="Bolts to the edges of plates.")] = 38.1
+    side: Annotated[
+        str,
+        About("Plates go on the", unit="choice", choices=("near", "far"), help="Side of the web, alike at both ends."),
+    ] = "near"
+    gap: Annotated[float, About("Gap at a beam's end", low=1, high=150)] = 12.7
+    cope_radius: Annotated[float, About("Radius of copes", low=1, high=100)] = 12.7
+    cope_clear: Annotated[float, About("Clearance of copes", low=1, high=100)] = 12.7
+    rod: Annotated[str, About("Anchor rod", unit="choice", choices=tuple(rod_sizes()))] = "3/4"
+    rod_grade: Annotated[str, About("Rod grade", unit="choice", choices=tuple(ROD_GRADES))] = "F1554-36"
+    electrode: Annotated[str, About("Electrode", unit="choice", choices=tuple(ELECTRODES))] = "E70"
+    base_thickness: Annotated[float, About("Base plate thickness", low=5, high=300)] = 19.05
+    gusset_thickness: Annotated[float, About("Gusset thickness", low=4, high=100)] = 9.525
+    angle: Annotated[str, About("Connection angle", unit="section", help="For double angles and clips.")] = (
+        "L4X3-1/2X5/16"
+    )
+    seat_angle: Annotated[str, About("Seat angle", unit="section")] = "L6X4X1/2"
+    thickest: Annotated[
+        float, About("Thickest plate without asking", low=5, high=300, help="Thicker ones are found and said.")
+    ] = 50.8
+    stock: Annotated[
+        tuple[float, ...],
+        About("Plate stock", unit="lengths", low=2, high=300, help="Thicknesses kept; others are found and said."),
+    ] = tuple(25.4 / 16 * n for n in (4, 5, 6, 8, 10, 12, 14, 16, 20, 24, 28, 32, 36, 40, 48))
+    by_depth: tuple[ByDepth, ...] = ()
+
+    def problem(self) -> str | None:
+        return problem_of(self) or next((p for row in self.by_depth if (p := row.problem())), None)
+
+    def at_depth(self, depth: float) -> ShopRules:
+        """The rules as they are for a beam so deep."""
+        row = next((r for r in sorted(self.by_depth, key=lambda r: r.depth) if depth <= r.depth + 0.5), None)
+        if row is None:
+            return self
+        return msgspec.structs.replace(
+            self, bolt=row.bolt or self.bolt, tab_thickness=row.thickness or self.tab_thickness
+        )
+
+    def rows_for(self, depth: float) -> int | None:
+        """Rows of bolts the shop's table asks for at a depth."""
+        row = next((r for r in sorted(self.by_depth, key=lambda r: r.depth) if depth <= r.depth + 0.5), None)
+        return row.rows if row else None
+
+
+class Preset(Record, frozen=True, tag=True):
+    """A named setting of one kind of connection or attachment."""
+
+    kind: str
+    name: str
+    params: dict[str, Any] = msgspec.field(default_factory=dict)
+
+    def problem(self) -> str | None:
+        return None if self.name.strip() else "A preset needs a name."
+
+
+class OfficeRule(Record, frozen=True, tag=True):
+    """One of the office's rules of joining, in order: which members (a lens's rule), which ends, what holds them, and the
+    kind and setting they get."""
+
+    order: int
+    name: str
+    kind: str
+    members: Rule = Both()
+    ends: str = "both"
+    holding: str = "anything"
+    params: dict[str, Any] = msgspec.field(default_factory=dict)
+
+    def problem(self) -> str | None:
+        return None if self.name.strip() else "A rule of joining needs a name."
