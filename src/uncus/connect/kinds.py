@@ -1,16 +1,32 @@
 """The list of kinds: a new kind is one file and one name here."""
 
 from uncus.connect import (
+    apex,
     base_plate,
+    beam_splice,
+    brace_splice,
+    cap_plate,
+    column_splice,
     double_angle,
     end_plate,
+    end_tee,
     flange_plates,
+    gusset_base,
+    gusset_beam,
+    gusset_chevron,
+    gusset_corner,
+    knee,
     moment_end_plate,
     seat,
     shear_tab,
+    through_plate,
     welded_moment,
 )
 from uncus.connect.kind import Kind
 
-_MODULES = (base_plate, shear_tab, double_angle, end_plate, seat, moment_end_plate, flange_plates, welded_moment)
+_MODULES = (
+    shear_tab, double_angle, end_plate, seat, moment_end_plate, flange_plates, welded_moment, column_splice, beam_splice,
+    brace_splice, knee, apex, base_plate, cap_plate,
+    gusset_corner, gusset_beam, gusset_chevron, gusset_base, through_plate, end_tee,
+)  # fmt: skip
 KINDS: dict[str, Kind] = {module.KIND.name: module.KIND for module in _MODULES}

@@ -88,7 +88,7 @@ def build(joint: Joint) -> Contribution:
     cleared.apply(fit, m)
     edge = p.edge or max(rules.edge, up_to(1.25 * bolt.edge, fit.inch))
     beside = p.beside or up_to(bolt.d + 12.7, fit.inch)
-    gage = p.gage or _gage(fit, m, bolt)
+    gage = p.gage or end_gage(fit, m, bolt)
     end = m.trace(0.0, t)
     qs = rows(m, p, end, beside, p.pitch or rules.pitch)
     low = min(qs[-1] - edge, m.bottom(end) - 6.0) if p.layout != "past the top" else m.bottom(end) - 12.0
@@ -111,7 +111,7 @@ def build(joint: Joint) -> Contribution:
     return fit.done()
 
 
-def _gage(fit: Fitup, m: Meeting, bolt: BoltSize) -> float:
+def end_gage(fit: Fitup, m: Meeting, bolt: BoltSize) -> float:
     """The beam's own gage, or wider where the heads would meet the support's fillet or the beam's web."""
     s, support = m.body.section, m.surface.body.section
     clear = max(support.clear if support.form is Form.I else 0.0, s.tw / 2 + s.r)
@@ -127,14 +127,14 @@ def check_gage(fit: Fitup, m: Meeting, gage: float, head: float, least: float) -
         fit.find(f"The bolts stand too near the edge of the flange of the {support.words}; give a smaller gage.")
 
 
-def weld_end(fit: Fitup, m: Meeting, plate: str, end: float, full: bool, leg: float | None) -> None:
+def weld_end(fit: Fitup, m: Meeting, plate: str, end: float, full: bool, leg: float | None, mark: str = "") -> None:
     """Welds of an I's end to a plate: along both flanges and both sides of the web."""
     s, beam = m.body.section, m.body
     form = fit.GROOVE if full else fit.FILLET
     for words, q in (("top", m.top(end)), ("bottom", m.bottom(end))):
         path = [m.model(end, q, y) for y in (-s.b / 2, s.b / 2)]
         fit.weld(
-            f"{words} flange",
+            f"{words} flange{mark}",
             s.tf if full else leg or fit.leg(s.tf),
             path,
             (beam.id, plate),
@@ -143,7 +143,7 @@ def weld_end(fit: Fitup, m: Meeting, plate: str, end: float, full: bool, leg: fl
         )
     inside = m.c * s.k
     path = [m.model(end, q, 0.0) for q in (m.bottom(end) + inside, m.top(end) - inside)]
-    fit.weld("web", leg or fit.leg(s.tw), path, (beam.id, plate))
+    fit.weld(f"web{mark}", leg or fit.leg(s.tw), path, (beam.id, plate))
 
 
 KIND = Kind(

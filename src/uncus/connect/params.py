@@ -2,7 +2,8 @@
 
 from typing import Annotated
 
-from uncus.catalog.bolts import HoleKind, bolt_sizes
+from uncus.catalog.bolts import HoleKind as HoleKind
+from uncus.catalog.bolts import bolt_sizes
 from uncus.job.forms import About
 
 BY_RULE = "By the shop's rules where left empty."

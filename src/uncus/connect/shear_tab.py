@@ -28,6 +28,12 @@ _STEEP = (
 )
 
 
+SIDE = Annotated[
+    str | None,
+    About("Side of the web", unit="choice", choices=("near", "far"), help="By the shop's alignment side where empty."),
+]
+
+
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     rows: Annotated[
         int | None, About("Bolt rows", unit="count", low=2, high=20, help="As many as the web takes where left empty.")
@@ -44,12 +50,7 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             help="On the support: welded in the shop, bolted on site. On the beam: bolted in the shop, welded on site.",
         ),
     ] = "support"
-    side: Annotated[
-        str | None,
-        About(
-            "Side of the web", unit="choice", choices=("near", "far"), help="By the shop's alignment side where empty."
-        ),
-    ] = None
+    side: SIDE = None
     first: Annotated[
         float | None,
         About(

@@ -105,5 +105,5 @@ def plate(
     length = round(max(x for x, _ in kept), 5)
     moved = _sorted(shifted(f, -x0) for f in features)
     return Part(
-        grade, finish, length, EndCut(0.0), EndCut(length), outline=kept, thickness=round(thickness, 3), features=moved
+        grade, finish, length, EndCut(0.0), EndCut(length), outline=kept, thickness=round(thickness, 5), features=moved
     )

@@ -1,0 +1,259 @@
+"""Every kind over sections, angles, slopes and both hands: made whole, apart, bolted through, welded where it touches."""
+
+from itertools import product
+
+import msgspec
+import numpy as np
+import pytest
+from tests.connect.sound import LEVEL, beam, column, girder, joined, sound, wrong
+
+from uncus.connect.kinds import KINDS
+from uncus.job.forms import fields
+from uncus.job.records import Connection, Double, End, Layout, Leg, Line, Member, Role, derived_id
+
+ENDS = pytest.mark.parametrize("right", [False, True], ids=["left end", "right end"])
+FLANGE, WEB, BOX = column("W14X90", roll=90), column("W14X90"), column("HSS14X14X1/2")
+
+
+def table(*cases):
+    """Cases as (support, turns, slopes, sections, values), multiplied out."""
+    return pytest.mark.parametrize(
+        ("kind", "support", "turn", "slope", "section", "params"),
+        [
+            pytest.param(kind, *one, id="-".join([kind, *(getattr(v, "section", str(v)) for v in one)]))
+            for kind, supports, turns, slopes, sections, params in cases
+            for one in product(supports, turns, slopes, sections, params)
+        ],
+    )
+
+
+@ENDS
+@table(
+    ("double angle", (FLANGE, WEB, girder("W21X44"), BOX), (0, 180), (0, 10, -10), ("W12X26", "C12X20.7"),
+     ({}, {"to_beam": "welded"}, {"to_support": "welded", "leg": "long"})),
+    ("shear end plate", (FLANGE, girder("W21X44"), BOX), (0, 30, -30), (0, 10, -10), ("W12X26",), ({}, {"shims": 6.0})),
+    ("shear end plate", (WEB,), (0, 180), (0, -10), ("W8X18",), ({},)),
+    ("seat", (FLANGE, WEB, BOX), (0, 180), (0,), ("W12X26", "C12X20.7", "W8X24"), ({}, {"to_support": "bolted"}, {"top": "none"})),
+    ("moment end plate", (FLANGE,), (0, 180), (0, 10, -10), ("W12X26", "W18X35"),
+     ({}, {"layout": "flush", "flange_weld": "fillet"}, {"layout": "past the top", "doubler": "both sides", "inner": 2})),
+    ("flange plates", (FLANGE,), (0, 180), (0,), ("W12X26", "W18X35"), ({}, {"doubler": "near side"}, {"continuity": "none"})),
+    ("welded moment", (FLANGE,), (0, 180), (0,), ("W12X26", "W18X35"), ({}, {"backing": "none"})),
+    ("knee", (column("W14X53", roll=90, top=3000.0),), (0, 180), (14, 0, -8), ("W14X22", "W18X35"),
+     ({}, {"deep": 0.0, "cap": 0.0}, {"deep": 300.0, "long": 1500.0})),
+    ("end tee", (FLANGE, WEB, girder("W18X35"), BOX), (0, 20, -20), (0, 25, -25), ("HSS6X4X1/4", "PIPE4STD"), ({}, {"columns": 2})),
+    ("through plate", (BOX, column("PIPE8STD"), column("HSS10X6X1/4", roll=90)), (0, 180), (0, 8), ("W12X26",), ({}, {"side": "far"})),
+)  # fmt: skip
+def test_beams_to_what_holds_them(kind, support, turn, slope, section, params, right):
+    level = LEVEL - 200.0 if kind == "end tee" else LEVEL
+    line = Line.CENTRE if kind == "end tee" else Line.TOP
+    sound(joined(kind, [support, beam(turn, section, slope, level, right, line=line)], right, params))
+
+
+@ENDS
+@pytest.mark.parametrize("mate", ["W12X26", "W12X19", "W10X22"])
+@pytest.mark.parametrize("side", ["near", "far"])
+def test_a_through_plate_carries_the_beam_at_either_side(mate, side, right):
+    members = [BOX, beam(0, right=right), beam(180, mate, id="mate", right=not right)]
+    shop = joined("through plate", members, right, {"side": side, "rows": 2}, others=("mate",))
+    sound(shop)
+    plate = next(p for p in shop.pieces() if p.id == "c/plate")
+    assert len(plate.part.holes) == 4 and len(shop.assemblies["support"].main.part.notches) == 2
+
+
+# -- ends in line -------------------------------------------------------------------------------------------
+
+LINES = [
+    ("column splice", "W12X65", lower, {}, params)
+    for lower in ("W12X65", "W12X87", "W14X90")
+    for params in ({}, {"web_lines": 0}, {"gap": 3.0})
+] + [("beam splice", "W16X31", other, {}, p) for other in ("W16X31", "W16X40") for p in ({}, {"web_lines": 2})]
+LINES += [
+    ("brace splice", section, section, more, {})
+    for section, more in (
+        ("HSS6X6X1/4", {}),
+        ("PIPE6STD", {}),
+        ("L4X4X3/8", {}),
+        ("L4X3X3/8", {"double": Double()}),
+        ("L4X3X3/8", {"double": Double(leg=Leg.SHORT)}),
+        ("L4X4X3/8", {"double": Double(layout=Layout.STAR)}),
+        ("WT6X20", {}),
+        ("C8X11.5", {}),
+        ("W8X31", {}),
+    )
+]
+
+
+@ENDS
+@pytest.mark.parametrize(("kind", "section", "other", "more", "params"), LINES)
+def test_splices(kind, section, other, more, params, right):
+    if kind == "column splice":
+        low, top = (0.0, 0.0, 4000.0), (0.0, 0.0, 8000.0)
+        ends = {"start": top, "end": low} if right else {"start": low, "end": top}
+        members = [column(other, top=4000.0), Member(id="beam", role=Role.COLUMN, section=section, **ends)]
+    else:
+        more = {"line": Line.CENTRE if kind == "brace splice" else Line.TOP, **more}
+        members = [beam(180, other, id="support", right=not right, **more), beam(0, section, right=right, **more)]
+    shop = joined(kind, members, right, params)
+    sound(shop)
+    fills = [p for p in shop.pieces() if "fill" in p.id]
+    assert bool(fills) == (section != other)
+
+
+@ENDS
+@pytest.mark.parametrize("slopes", [(14, 14), (10, 20), (0, 0)])
+@pytest.mark.parametrize("params", [{}, {"deep": 200.0}, {"layout": "flush"}, {"layout": "past both", "rows": 2}])
+def test_an_apex(slopes, params, right):
+    members = [
+        beam(180, "W14X22", -slopes[1], id="support", right=not right),
+        beam(0, "W14X22", -slopes[0], right=right),
+    ]
+    sound(joined("apex", members, right, params))
+
+
+@ENDS
+@pytest.mark.parametrize("turn", [0, 90])
+@pytest.mark.parametrize("section", ["W10X49", "HSS8X8X1/4", "PIPE6STD"])
+@pytest.mark.parametrize("params", [{}, {"bolts": 2, "stiffeners": "two pairs"}, {"bolts": 0}])
+def test_a_cap_plate(section, turn, params, right):
+    post = column(section, id="beam", top=4000.0)
+    if not right:
+        post = msgspec.structs.replace(post, start=post.end, end=post.start)
+    over = msgspec.structs.replace(girder("W16X40", z=4500.0), roll=0.0)
+    if turn:
+        over = msgspec.structs.replace(over, start=(-4000.0, 0.0, 4500.0), end=(4000.0, 0.0, 4500.0))
+    sound(joined("cap plate", [over, post], right, params))
+    sound(joined("cap plate", [post], right, params, support=None))
+
+
+BASES = ({}, {"rods": 6}, {"rods": 8}, {"levelling": "plate"}, {"levelling": "shims", "grout": 40.0}, {"lug": 100.0, "grout": 30.0})  # fmt: skip
+
+
+@ENDS
+@pytest.mark.parametrize("section", ["W10X49", "HSS8X8X3/8", "PIPE8STD", "C10X20"])
+@pytest.mark.parametrize("params", BASES)
+def test_base_plates(section, params, right):
+    post = column(section, id="beam", roll=30.0)
+    if right:
+        post = msgspec.structs.replace(post, start=post.end, end=post.start)
+    shop = joined("base plate", [post], right, params, support=None)
+    sound(shop)
+    (rods,) = [g for g in shop.connections["c"].fasteners if g.key == "rods"]
+    assert len(rods.points) == params.get("rods", 4)
+
+
+# -- gussets ------------------------------------------------------------------------------------------------
+
+BRACES = [
+    ("L4X4X3/8", {}),
+    ("L4X4X3/8", {"line": Line.GAGE}),
+    ("L4X4X3/8", {"line": Line.CENTROID}),
+    ("L4X3X3/8", {"double": Double(), "line": Line.GAGE}),
+    ("L4X4X3/8", {"double": Double(layout=Layout.STAR)}),
+    ("WT5X15", {}),
+    ("C8X11.5", {}),
+    ("HSS6X6X1/4", {}),
+    ("HSS8X4X1/4", {"roll": 90.0}),
+    ("PIPE5STD", {}),
+]
+
+
+def brace(section, to, right=False, at=(0.0, 0.0, 2800.0), id="beam", **more) -> Member:
+    a, b = (to, at) if right else (at, to)
+    return Member(id=id, role=Role.BRACE, section=section, start=a, end=b, **more)
+
+
+def at_each_gusset(section, more, right, params):
+    """The joint of one brace at a beam and column, on a beam, with another on a beam, and at a base."""
+    for post in (column(roll=90, id="col"), column("HSS8X8X3/8", id="col")):
+        floor = beam(0, "W16X31", id="floor")
+        tab = Connection(id="tab", kind="shear tab", member="floor", end=End.LEFT, support="col")
+        for rise in (3000.0, -2200.0):
+            one = brace(section, (3500.0, 0.0, 2800.0 + rise), right, **more)
+            yield "corner gusset", [post, floor, tab, one], {"support": "col", "others": ("floor",)}
+    over = girder(line=Line.CENTRE)
+    one = brace(section, (0.0, 2500.0, 5000.0), right, (0.0, 0.0, LEVEL), **more)
+    yield "side gusset", [over, one], {}
+    mate = brace(section, (0.0, -3000.0, 5000.0), not right, (0.0, 0.0, LEVEL), "mate", **more)
+    yield "chevron gusset", [over, one, mate], {"others": ("mate",)}
+    foot = Connection(
+        id=derived_id("connection", "col", End.LEFT), kind="base plate", member="col", end=End.LEFT,
+        params={"along": 1300.0, "across": 1300.0},
+    )  # fmt: skip
+    up = brace(section, (3000.0, 0.0, 3000.0), right, (0.0, 0.0, 0.0), **more)
+    yield "base gusset", [column(roll=90, id="col"), up, foot], {"support": "col"}
+
+
+@ENDS
+@pytest.mark.parametrize("params", [{}, {"to_brace": "welded"}, {"edges": "spread by 30°", "rows": 4}])
+@pytest.mark.parametrize(("section", "more"), BRACES)
+def test_gussets(section, more, params, right):
+    for kind, members, roles in at_each_gusset(section, more, right, params):
+        sound(joined(kind, members, right, params, **roles))
+        other = {"corner gusset": {"to_column": "welded"}, "base gusset": {"to_base": "clear of it"}}.get(kind)
+        if other:
+            sound(joined(kind, members, right, params | other, **roles))
+
+
+@pytest.mark.parametrize(
+    ("section", "double"), [("L4X4X3/8", None), ("L5X3X3/8", Double()), ("L5X3X3/8", Double(leg=Leg.SHORT))]
+)
+def test_a_brace_lies_with_its_gage_line_or_centroid_on_its_work_line(section, double):
+    """The holes of a brace on its gage line stand on the line between its work points."""
+    for line in (Line.GAGE, Line.CENTROID):
+        one = brace(section, (0.0, 2500.0, 5000.0), at=(0.0, 0.0, LEVEL), double=double, line=line)
+        shop = joined("side gusset", [girder(line=Line.CENTRE), one])
+        made = next(g for g in shop.connections["c"].fasteners if g.key == "bolts")
+        up = shop.body("beam").frame.z
+        off = [float((p - shop.body("beam").record.start) @ up) for p in map(np.array, made.points)]
+        assert max(off) - min(off) < 0.01
+        assert (abs(off[0]) < 0.01) == (line is Line.GAGE)
+
+
+def test_a_brace_keeps_its_distance_from_steel():
+    for clear in (20.0, 60.0):
+        one = brace("L4X4X3/8", (0.0, 2500.0, 5000.0), at=(0.0, 0.0, LEVEL))
+        shop = joined("side gusset", [girder(line=Line.CENTRE), one], params={"clear": clear})
+        angle = shop.assemblies["beam"].main
+        corners = angle.placement.to_model([(0.0, y, z) for y in angle.part.y_range for z in angle.part.depth_range])
+        top = LEVEL + shop.body("support").section.d / 2
+        assert clear <= corners[:, 2].min() - top < clear + 1.6
+
+
+# -- what cannot be made ------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("kind", "members", "params", "says"),
+    [
+        ("double angle", [FLANGE, beam(20)], {}, "angles are square"),
+        ("double angle", [FLANGE, beam(0)], {"angle": "W12X26"}, "no angle"),
+        ("shear end plate", [WEB, beam(0, "W18X71")], {"gage": 300.0}, "does not fit between"),
+        ("seat", [FLANGE, beam(0, slope=5)], {}, "square and level"),
+        ("moment end plate", [WEB, beam(0)], {}, "needs a flange"),
+        ("flange plates", [FLANGE, beam(0, slope=5)], {}, "choose a moment end plate"),
+        ("column splice", [column(), beam(0)], {}, "one line"),
+        ("beam splice", [beam(180, id="support", start=(-500.0, 0)), beam(0)], {}, "end to end"),
+        ("knee", [BOX, beam(0)], {}, "flange of an I column"),
+        ("apex", [beam(90, id="support"), beam(0)], {}, "one upright plane"),
+        ("corner gusset", [FLANGE, beam(0)], {}, "a column and a beam"),
+        ("side gusset", [girder(line=Line.CENTRE), brace("L4X4X3/8", (0.0, 2500.0, 5000.0), roll=20.0)], {}, "roll it"),
+        ("through plate", [FLANGE, beam(0)], {}, "passes through a tube"),
+        ("end tee", [FLANGE, beam(0)], {}, "goes on a tube"),
+    ],
+)
+def test_what_cannot_be_made_is_one_clear_finding(kind, members, params, says):
+    shop = joined(kind, members, params=params)
+    found = wrong(shop)
+    assert found and any(says in text for text in found), found
+    assert all(text.endswith(".") for text in found)
+
+
+def test_every_kind_describes_itself():
+    for kind in KINDS.values():
+        about = fields(kind.params)
+        assert set(about) == set(kind.params.__struct_fields__), kind.name
+        assert all(a.words and len(a.words) < 34 for a in about.values()), kind.name
+        assert kind.help.endswith(".")
+        for name, a in about.items():
+            usual = getattr(kind.params(), name)
+            assert usual is None or not a.choices or usual in a.choices, (kind.name, name)
