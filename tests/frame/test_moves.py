@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from uncus.catalog.sections import section
 from uncus.connect.by_rule import by_rule
-from uncus.connect.mirror import mirrored
+from uncus.connect.mirror import mirrored as mirrored_by
 from uncus.frame.axes import member_frame
 from uncus.frame.moves import (
     MOST,
@@ -29,7 +29,7 @@ from uncus.frame.moves import (
 )
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Connection, End, Line, Member, Role, derived_id
+from uncus.job.records import Connection, End, Line, Member, Role, ShopRules, derived_id
 from uncus.shop.shop import build
 from uncus.steel.profile import outline
 from uncus.steel.solid import plain_mesh
@@ -60,6 +60,10 @@ def steel(m: Member) -> np.ndarray:
     ends = [m.left_back, m.work_length - m.right_back]
     points = np.concatenate([frame.to_model(np.column_stack([np.full(len(ring), x), ring])) for x in ends])
     return points
+
+
+def mirrored(connection):
+    return mirrored_by(connection, ShopRules())
 
 
 def same_steel(a: np.ndarray, b: np.ndarray) -> bool:

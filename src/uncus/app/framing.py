@@ -154,7 +154,7 @@ def flip(session: Session) -> None:
         refused = []
         for m in members:
             try:
-                put, drop = flipped_with(m, session.shop.connections_at(m.id), mirrored)
+                put, drop = flipped_with(m, session.shop.connections_at(m.id), lambda c: mirrored(c, session.job.rules))
             except JobError as error:
                 refused.append(str(error))
                 continue

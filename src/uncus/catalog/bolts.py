@@ -93,6 +93,15 @@ def bolt_length(size: BoltSize, grip: float, washers: int = 1) -> float:
     return float(_METRIC_LENGTHS[min(at, len(_METRIC_LENGTHS) - 1)])
 
 
+# tensile stress areas, mm2 (ISO 898-1)
+_STRESS_AREAS = {"M12": 84.3, "M16": 157.0, "M20": 245.0, "M24": 353.0, "M27": 459.0, "M30": 561.0, "M36": 817.0}
+
+
+def stress_area(size: BoltSize) -> float:
+    """Tensile stress area; of an inch bolt three quarters of its body's."""
+    return _STRESS_AREAS.get(size.name, 0.75 * math.pi / 4 * size.d**2)
+
+
 class RodSize(msgspec.Struct, frozen=True):
     """An anchor rod: its hole in a base plate (AISC Manual table 14-2; metric d + 8 to 10), plate washer and usual
     length; mm."""

@@ -38,6 +38,14 @@ BOLT_GRADES = {
     "8.8": (800.0, 480.0),
     "10.9": (1000.0, 500.0),
 }
+# with the threads out of the shear plane (AISC 360-22 table J3.2)
+BOLT_SHEAR_EXCLUDED = {
+    "A325": 68 * KSI,
+    "A490": 84 * KSI,
+    "A307": 27 * KSI,
+    "8.8": 480.0,
+    "10.9": 600.0,
+}
 ROD_GRADES = {"F1554-36": 58 * KSI, "F1554-55": 75 * KSI, "F1554-105": 125 * KSI, "8.8": 800.0}
 ELECTRODES = {"E70": 70 * KSI, "G42": 500.0}
 

@@ -68,7 +68,6 @@ def clearing(
         work = meeting.body.length
         back = up_to(work - cut.at if meeting.right else cut.at, fit.inch, 1 / 16, 1)
         cut = EndCut(work - back if meeting.right else back)
-        end = meeting.flat(cut.at, 0.0)[0]
     notches = () if bevel else _clips(meeting, cut, {low for low, _, _ in copes})
     tip = _tip(meeting, cut)
     made = []

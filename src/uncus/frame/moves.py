@@ -81,7 +81,8 @@ def transformed(member: Member, motion: Motion) -> Member:
     z = motion.turn @ work_axes(np.asarray(member.start), np.asarray(member.end), member.roll).z
     if swaps_ends(member, motion):
         return replace(_turned_end_for_end(replace(member, start=a, end=b)), roll=_roll_of(b, a, z))
-    return replace(member, start=a, end=b, roll=_roll_of(a, b, z))
+    aside = -member.aside + 0.0 if motion.mirrors else member.aside  # near is far in a mirror
+    return replace(member, start=a, end=b, roll=_roll_of(a, b, z), aside=aside)
 
 
 def swaps_ends(member: Member, motion: Motion) -> bool:
@@ -103,7 +104,7 @@ def flipped(member: Member) -> Member:
     turned = _turned_end_for_end(member)
     if form is Form.CHANNEL:
         # toes stay where they are: y keeps its way, so z and with it top and bottom change places
-        other = {Line.TOP: Line.BOTTOM, Line.CENTRE: Line.CENTRE, Line.BOTTOM: Line.TOP}[member.line]
+        other = {Line.TOP: Line.BOTTOM, Line.BOTTOM: Line.TOP}.get(member.line, member.line)
         return replace(turned, roll=_roll_of(member.end, member.start, -axes.z), line=other, rise=-member.rise + 0.0)
     if form is Form.ANGLE and member.double is None:
         found = section(member.section)
@@ -112,13 +113,13 @@ def flipped(member: Member) -> Member:
                 f"The {member.role} {member.section} has unequal legs and cannot keep its place with its ends exchanged; "
                 "mirror it or turn its toes instead."
             )
-        if member.line is not Line.CENTRE or member.rise:
+        if member.line is not Line.CENTRE or member.rise or member.aside:
             raise JobError(
                 f"The {member.role} {member.section} would leave its place: set its work line at centre first, then flip."
             )
         # the legs change names: the heel stays if z takes the old y's way
         return replace(turned, roll=_roll_of(member.end, member.start, axes.y))
-    return replace(turned, roll=_roll_of(member.end, member.start, axes.z))
+    return replace(turned, roll=_roll_of(member.end, member.start, axes.z), aside=-member.aside + 0.0)
 
 
 # -- several, with their connections ----------------------------------------------------------------------

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated
+from typing import Annotated, Any
 
 import msgspec
 import numpy as np
@@ -83,13 +83,16 @@ class ChangeTool(PointTool):
     def _joints(self) -> list[Connection]:
         return self.site.job.all(Connection) if self.options.connections == "with" else []
 
+    def _mirrored(self, connection: Connection) -> dict[str, Any]:
+        return mirrored(connection, self.site.job.rules)
+
     def _need_some(self) -> None:
         if not self.chosen:
             raise JobError(f"{self.words} works on members: press Esc, pick some, then take it up again.")
 
     def _copied(self, motions: Sequence[Motion]) -> Commit:
         self._need_some()
-        made = copies(self.chosen, motions, self._joints(), mirrored)
+        made = copies(self.chosen, motions, self._joints(), self._mirrored)
         members = [r for r in made if isinstance(r, Member)]
         refuse_doubles(members, self.site.job.all(Member))
         joints = len(made) - len(members)
@@ -101,7 +104,7 @@ class ChangeTool(PointTool):
     def _moved(self, motion: Motion) -> Commit:
         self._need_some()
         joints = self.site.job.all(Connection)
-        put, left = moved(self.chosen, motion, joints, mirrored)
+        put, left = moved(self.chosen, motion, joints, self._mirrored)
         mine = {m.id for m in self.chosen}
         refuse_doubles(
             [r for r in put if isinstance(r, Member)], [m for m in self.site.job.all(Member) if m.id not in mine]

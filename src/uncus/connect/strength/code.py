@@ -1,0 +1,76 @@
+"""What a design standard can say of a joint: one method a limit state, the same for every standard."""
+
+from __future__ import annotations
+
+from typing import NamedTuple, Protocol
+
+from uncus.catalog.bolts import BoltSize
+from uncus.connect.strength.limit import Limit
+from uncus.units import Units
+
+
+class Steel(NamedTuple):
+    """A steel's yield and ultimate strength, MPa."""
+
+    fy: float
+    fu: float
+
+
+class Bolting(NamedTuple):
+    """Bolts of a group: their size and grade, whether threads lie in the shear plane, planes of shear, hole diameter,
+    how many bolts the group is worth (`worth`) of how many there are."""
+
+    size: BoltSize
+    grade: str
+    threads: bool
+    planes: int
+    hole: float
+    worth: float
+    number: int
+
+
+class Code(Protocol):
+    """A standard and its method. Demands in N and N mm, lengths in mm."""
+
+    name: str
+    units: Units
+
+    def bolt_shear(self, where: str, demand: float, b: Bolting) -> Limit: ...
+
+    def bearing(self, where: str, demand: float, b: Bolting, t: float, steel: Steel, end: float, pitch: float, side: float, rows: int) -> Limit: ...  # fmt: skip
+
+    def bolt_tension(self, where: str, demand: float, b: Bolting) -> Limit: ...
+
+    def shear_yielding(self, where: str, demand: float, gross: float, steel: Steel) -> Limit: ...
+
+    def shear_rupture(self, where: str, demand: float, net: float, steel: Steel) -> Limit: ...
+
+    def block_shear(self, where: str, demand: float, gross_shear: float, net_shear: float, net_tension: float, steel: Steel, even: bool = True) -> Limit: ...  # fmt: skip
+
+    def tension_yielding(self, where: str, demand: float, gross: float, steel: Steel) -> Limit: ...
+
+    def tension_rupture(self, where: str, demand: float, net: float, lag: float, steel: Steel) -> Limit: ...
+
+    def compression(self, where: str, demand: float, area: float, steel: Steel, length: float, radius: float) -> Limit: ...  # fmt: skip
+
+    def bending(self, where: str, demand: float, depth: float, t: float, steel: Steel) -> Limit: ...
+
+    def fillet(self, where: str, demand: float, leg: float, length: float, steel: Steel, across: bool = False) -> Limit: ...  # fmt: skip
+
+    def flange_bending(self, where: str, demand: float, tf: float, steel: Steel) -> Limit: ...
+
+    def web_yielding(self, where: str, demand: float, tw: float, k: float, bearing: float, steel: Steel, near_end: bool = False) -> Limit: ...  # fmt: skip
+
+    def web_crippling(self, where: str, demand: float, tw: float, tf: float, d: float, bearing: float, steel: Steel, near_end: bool = False) -> Limit: ...  # fmt: skip
+
+    def panel_shear(self, where: str, demand: float, d: float, tw: float, steel: Steel) -> Limit: ...
+
+    def coped_bending(self, where: str, demand: float, h: float, tw: float, cope: float, d: float, steel: Steel, modulus: float, plastic: float) -> Limit: ...  # fmt: skip
+
+    def concrete_bearing(self, where: str, demand: float, area: float, fc: float) -> Limit: ...
+
+    def plate_bending(self, where: str, pressure: float, reach: float, t: float, steel: Steel) -> Limit: ...
+
+    def net_hole(self, hole: float) -> float: ...
+
+    def beam_moment(self, steel: Steel, plastic: float) -> float: ...
