@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -13,13 +13,10 @@ import numpy as np
 from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import Section
 from uncus.frame.placement import Placement, Vec
-from uncus.job.records import Connection, Double, End, Loads, Member, ShopRules
+from uncus.job.records import Connection, Double, End, Member, ShopRules
 from uncus.steel.double import frames
 from uncus.steel.joint import Contribution
 from uncus.units import INCH
-
-if TYPE_CHECKING:
-    from uncus.connect.strength.limit import Limit
 
 
 class Stock(msgspec.Struct, frozen=True, eq=False):
@@ -94,7 +91,7 @@ class Joint(msgspec.Struct, frozen=True, eq=False):
 
 class Kind(msgspec.Struct, frozen=True):
     """A kind of connection: `needs` says what it joins the member's end to: "support", "ground" or "either"; `others`
-    how many further members take part at most; `strength` its limit states under loads, where it carries any."""
+    how many further members take part at most."""
 
     name: str
     words: str
@@ -104,7 +101,6 @@ class Kind(msgspec.Struct, frozen=True):
     needs: str = "support"
     others: int = 0
     fits: Callable[[Joint], str | None] = lambda joint: None
-    strength: Callable[[Joint, Loads], Sequence[Limit]] | None = None
 
     @property
     def needs_support(self) -> bool:

@@ -75,6 +75,9 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     edge: Annotated[
         float | None, About("Tab edge distance", low=15, high=150, help="Bolts to the tab's free edges.")
     ] = None
+    over: Annotated[
+        float | None, About("Bolts to top and bottom", low=15, high=150, help="As the edge distance where left empty.")
+    ] = None
     end_edge: Annotated[
         float | None,
         About(
@@ -141,6 +144,7 @@ class Setting(NamedTuple):
     rows: int
     pitch: float
     edge: float
+    over: float
     weld: float
     side: float
 
@@ -149,6 +153,7 @@ def set_out(fit: Fitup, m: Meeting, cleared: Clearing, p: Params) -> Setting | s
     """Where the tab and its bolts stand, or why they do not fit."""
     rules, b = fit.rules, m.body.section
     edge, pitch = p.edge or rules.edge, p.pitch or rules.pitch
+    over = p.over or p.edge or rules.edge
     t = p.thickness or rules.tab_thickness
     weld = p.weld or fit.leg(t)
     side = -1.0 if (p.side or rules.side) == "near" else 1.0
@@ -159,7 +164,7 @@ def set_out(fit: Fitup, m: Meeting, cleared: Clearing, p: Params) -> Setting | s
         line = e0 + p.first + (weld if p.measured == "toe of weld" else 0.0)
     apart = p.apart or pitch
     end = line + (p.columns - 1) * apart + edge
-    web = rows_in_web(fit, m, cleared, Asked(p.rows, pitch, edge, p.down), line, end)
+    web = rows_in_web(fit, m, cleared, Asked(p.rows, pitch, over, p.down), line, end)
     if isinstance(web, str):
         return web
     rows, q0 = web
@@ -171,13 +176,13 @@ def set_out(fit: Fitup, m: Meeting, cleared: Clearing, p: Params) -> Setting | s
                 x0, z0 = m.local(line, q0)
                 e, q = m.flat(x0 + m.sign * column * apart, z0 - row * pitch)
             spots.append((e, q))
-    return Setting(y, t, e0, line - e0, tuple(spots), rows, pitch, edge, weld, side)
+    return Setting(y, t, e0, line - e0, tuple(spots), rows, pitch, edge, over, weld, side)
 
 
 def outline(m: Meeting, s: Setting, p: Params) -> list[tuple[float, float]]:
     """The tab's outline in (e, q)."""
     es, qs = [e for e, _ in s.bolts], [q for _, q in s.bolts]
-    e1, q0, q1 = max(es) + s.edge, min(qs) - s.edge, max(qs) + s.edge
+    e1, q0, q1 = max(es) + s.edge, min(qs) - s.over, max(qs) + s.over
     if p.reach == "the face" or not level_web(m):
         return [(s.e0, q0), (e1, q0), (e1, q1), (s.e0, q1)]
     support = m.surface.body.section
@@ -302,10 +307,10 @@ def _opposite(fit: Fitup, m: Meeting, s: Setting) -> None:
     if is_vertical(support.frame.x):
         qs = sorted(q for _, q in s.bolts)
         shape = [
-            (back - wide, qs[0] - s.edge),
-            (back, qs[0] - s.edge),
-            (back, qs[-1] + s.edge),
-            (back - wide, qs[-1] + s.edge),
+            (back - wide, qs[0] - s.over),
+            (back, qs[0] - s.over),
+            (back, qs[-1] + s.over),
+            (back - wide, qs[-1] + s.over),
         ]
     else:
         lo, hi = middle - half, middle + half
@@ -342,7 +347,7 @@ def _lowered(fit: Fitup, m: Meeting, s: Setting, cleared: Clearing, top: bool) -
 def _findings(fit: Fitup, m: Meeting, s: Setting, cleared: Clearing, bolt: BoltSize, p: Params) -> None:
     """What does not fit, though the joint can be drawn."""
     beam, support = m.body, m.surface.body
-    if s.edge < bolt.edge - 0.01:
+    if min(s.edge, s.over) < bolt.edge - 0.01:
         fit.find(
             f"Edge distance at the {beam.words} is under the least for {bolt.name} bolts ({bolt.edge / 25.4:.3g} in); enlarge it."
         )

@@ -50,7 +50,7 @@ def build(joint: Joint) -> Contribution:
     depth = tube.section.d if abs(float(m.surface.normal @ tube.frame.z)) > 0.5 else tube.section.b
     far = out - depth
     qs = [q for _, q in first.bolts]
-    near = (max(e for e, _ in first.bolts) + first.edge, min(qs) - first.edge, max(qs) + first.edge)
+    near = (max(e for e, _ in first.bolts) + first.edge, min(qs) - first.over, max(qs) + first.over)
     back = (far - 12.7, near[1], near[2])
     groups = [(m, first, "")]
     if joint.others:
@@ -60,7 +60,7 @@ def build(joint: Joint) -> Contribution:
         other, second = found
         spots = [m.flat(*beam.frame.to_local(other.model(e, q, second.y))[[0, 2]]) for e, q in second.bolts]
         qs = [q for _, q in spots]
-        back = (min(e for e, _ in spots) - second.edge, min(qs) - second.edge, max(qs) + second.edge)
+        back = (min(e for e, _ in spots) - second.edge, min(qs) - second.over, max(qs) + second.over)
         groups.append((other, second, " of mate"))
     low, high = min(near[1], back[1]), max(near[2], back[2])
     shape = [(back[0], back[1]), (far, back[1]), (far, low), (out, low), (out, near[1]), (near[0], near[1]),

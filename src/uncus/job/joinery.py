@@ -64,12 +64,15 @@ class Attachment(Record, frozen=True, tag=True):
 
 
 class ByDepth(msgspec.Struct, frozen=True, omit_defaults=True):
-    """The shop's minimums for beams up to a depth: bolt, rows of them, thickness of the plate; None: as elsewhere."""
+    """The shop's minimums for beams up to a depth: bolt, rows of them, thickness of the plate; None: as elsewhere.
+
+    `shear` is what a joint of such a beam is designed for, in newtons, where loads are by a table."""
 
     depth: float
     bolt: str | None = None
     rows: int | None = None
     thickness: float | None = None
+    shear: float | None = None
 
     def problem(self) -> str | None:
         if not 50 <= self.depth <= 3000:
@@ -78,6 +81,8 @@ class ByDepth(msgspec.Struct, frozen=True, omit_defaults=True):
             return f"There is no bolt size “{self.bolt}”; there are {', '.join(bolt_sizes())}."
         if self.rows is not None and not 1 <= self.rows <= 30:
             return "A row of the shop's table asks for between 1 and 30 rows of bolts."
+        if self.shear is not None and not 0 <= self.shear < 1e9:
+            return "A row of the shop's table needs a shear that is no less than nothing."
         if self.thickness is not None and not 3 <= self.thickness <= 150:
             return "A row of the shop's table needs a plate between 3 and 150 mm thick."
         return None
@@ -122,6 +127,33 @@ class ShopRules(Record, frozen=True, tag=True):
         tuple[float, ...],
         About("Plate stock", unit="lengths", low=2, high=300, help="Thicknesses kept; others are found and said."),
     ] = tuple(25.4 / 16 * n for n in (4, 5, 6, 8, 10, 12, 14, 16, 20, 24, 28, 32, 36, 40, 48))
+    method: Annotated[
+        str,
+        About(
+            "Design by",
+            unit="choice",
+            choices=("LRFD", "ASD"),
+            help="For jobs in feet and inches; metric ones go by EN 1993-1-8.",
+        ),
+    ] = "LRFD"
+    load_rule: Annotated[
+        str,
+        About(
+            "Loads where none are given",
+            unit="choice",
+            choices=("none", "share of the beam's capacity", "table by depth"),
+        ),
+    ] = "none"
+    load_share: Annotated[
+        float,
+        About(
+            "Share of the capacity",
+            unit="share",
+            low=0.05,
+            high=1.0,
+            help="Of the uniform load a beam carries over its span.",
+        ),
+    ] = 0.5
     by_depth: tuple[ByDepth, ...] = ()
 
     def problem(self) -> str | None:
@@ -129,7 +161,7 @@ class ShopRules(Record, frozen=True, tag=True):
 
     def at_depth(self, depth: float) -> ShopRules:
         """The rules as they are for a beam so deep."""
-        row = next((r for r in sorted(self.by_depth, key=lambda r: r.depth) if depth <= r.depth + 0.5), None)
+        row = self.row_at(depth)
         if row is None:
             return self
         return msgspec.structs.replace(
@@ -138,8 +170,12 @@ class ShopRules(Record, frozen=True, tag=True):
 
     def rows_for(self, depth: float) -> int | None:
         """Rows of bolts the shop's table asks for at a depth."""
-        row = next((r for r in sorted(self.by_depth, key=lambda r: r.depth) if depth <= r.depth + 0.5), None)
+        row = self.row_at(depth)
         return row.rows if row else None
+
+    def row_at(self, depth: float) -> ByDepth | None:
+        """The row of the shop's table for a depth: the first whose depth is not less."""
+        return next((r for r in sorted(self.by_depth, key=lambda r: r.depth) if depth <= r.depth + 0.5), None)
 
 
 class Preset(Record, frozen=True, tag=True):

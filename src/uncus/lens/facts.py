@@ -9,6 +9,7 @@ from enum import StrEnum
 import msgspec
 
 from uncus.catalog.sections import Form, section
+from uncus.connect.strength.design import NEAR
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import unit
 from uncus.job.errors import JobError
@@ -121,6 +122,17 @@ def _findings(known: Known, a: Assembly) -> Iterable[str]:
     return ["none"]
 
 
+def _strength(known: Known, a: Assembly) -> Iterable[str]:
+    """How the joints at a piece's own ends fare under their loads."""
+    found = set()
+    for connection in known.shop.connections_at(a.id):
+        made = known.shop.design(connection.id) if connection.member == a.id else None
+        if made is None or not made.limits or made.source == "none given":
+            continue
+        found.add("fails" if made.used > 1.0 else "nearly used" if made.used > NEAR else "holds")
+    return found or {"no loads"}
+
+
 def _sheet(known: Known, a: Assembly) -> Iterable[str]:
     return ["sent" if known.mark(a) in known.sent and known.mark(a) else "not sent"]
 
@@ -144,6 +156,7 @@ FACTS: dict[str, Asked] = {
     "bolts": Asked("Bolts", _bolts, choices=("site", "shop", "anchor rod", "none")),
     "state": Asked("State", _state, choices=("marked", "unmarked")),
     "findings": Asked("Findings", _findings, choices=("some", "none")),
+    "strength": Asked("Strength", _strength, choices=("fails", "nearly used", "holds", "no loads")),
     "sheet": Asked("Sheet", _sheet, choices=("sent", "not sent")),
     "length": Asked("Cut length", lambda _, a: a.main.part.length, Measure.LENGTH),
     "weight": Asked("Weight", lambda _, a: a.gross, Measure.WEIGHT),

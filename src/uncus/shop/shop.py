@@ -11,6 +11,7 @@ from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import UnknownSection, section
 from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS
+from uncus.connect.strength.design import Design, design
 from uncus.frame.axes import member_frame
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
@@ -55,6 +56,7 @@ class Shop:
         self._bodies: dict[str, Body] = {}
         self._connections: dict[str, Connection] = {}
         self._contributions: dict[str, Contribution] = {}
+        self._designs: dict[str, tuple[Contribution, Design]] = {}
         self._at: dict[str, set[str]] = defaultdict(set)
         self._rules = ShopRules()
         self._project = Project()
@@ -68,6 +70,27 @@ class Shop:
     def connections(self) -> Mapping[str, Contribution]:
         """What each connection did, by its id."""
         return self._contributions
+
+    def joint(self, id: str) -> Joint | None:
+        """A connection with the members it joins, as its kind is given it; None where its own member is gone."""
+        record = self._connections.get(id)
+        body = self._bodies.get(record.member) if record else None
+        if record is None or body is None:
+            return None
+        support = self._bodies.get(record.support) if record.support else None
+        others = tuple(b for other in record.others if (b := self._bodies.get(other)))
+        return Joint(record, body, support, self._rules.at_depth(body.section.d), others)
+
+    def design(self, id: str) -> Design | None:
+        """A connection's strength, worked out when it is asked for and kept for as long as the joint stays the same."""
+        made = self._contributions.get(id)
+        joint = self.joint(id)
+        if made is None or joint is None:
+            return None
+        known = self._designs.get(id)
+        if known is None or known[0] is not made:
+            known = self._designs[id] = (made, design(joint, made))
+        return known[1]
 
     def connections_at(self, member: str) -> list[Connection]:
         """The connections a member takes part in, its own or as support."""
@@ -155,15 +178,11 @@ class Shop:
         members = set(members)
         for id in joints:
             members |= _touches(self._contributions.pop(id, None))
-            record = self._connections.get(id)
-            body = self._bodies.get(record.member) if record else None
-            if record is None or body is None:
+            joint = self.joint(id)
+            if joint is None:
                 continue
-            support = self._bodies.get(record.support) if record.support else None
-            others = tuple(b for id in record.others if (b := self._bodies.get(id)))
-            made = contribution(Joint(record, body, support, self._rules.at_depth(body.section.d), others))
-            self._contributions[id] = made
-            members |= _touches(made) | {record.member}
+            made = self._contributions[id] = contribution(joint)
+            members |= _touches(made) | {joint.record.member}
         rebuilt = set()
         for id in members:
             body = self._bodies.get(id)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from uncus.catalog.grades import BOLT_GRADES, BOLT_SHEAR_EXCLUDED, ELECTRODES
 from uncus.connect.strength.code import Bolting, Steel
 from uncus.connect.strength.limit import Limit, Working
@@ -36,7 +34,7 @@ class Aisc:
     # -- bolts ------------------------------------------------------------------------------------
     def bolt_shear(self, where: str, demand: float, b: Bolting) -> Limit:
         w = Working()
-        area = w.step("A_b", "0.7853982 * d ** 2", d=b.size.d)
+        area = w.step("A_b", "pi / 4 * d ** 2", d=b.size.d)
         fnv = BOLT_GRADES[b.grade][1] if b.threads else BOLT_SHEAR_EXCLUDED[b.grade]
         note = "" if b.worth > b.number - 0.01 else "C by the instantaneous centre of rotation (Manual part 7)"
         w.step("R_n", "C * n_s * F_nv * A_b", note, C=b.worth, n_s=b.planes, F_nv=fnv, A_b=area)
@@ -72,7 +70,7 @@ class Aisc:
 
     def bolt_tension(self, where: str, demand: float, b: Bolting) -> Limit:
         w = Working()
-        area = w.step("A_b", "0.7853982 * d ** 2", d=b.size.d)
+        area = w.step("A_b", "pi / 4 * d ** 2", d=b.size.d)
         w.step("R_n", "n * F_nt * A_b", n=b.number, F_nt=BOLT_GRADES[b.grade][0], A_b=area)
         return w.limit("Tension of the bolts", where, "J3.7", demand, self._factor(0.75, 2.0))
 
@@ -126,7 +124,7 @@ class Aisc:
         slender = w.step("K", "l_c / i", l_c=length, i=radius)
         stress = steel.fy
         if slender > 25:
-            fe = w.step("F_e", "9.8696044 * E / K ** 2", E=E, K=slender)
+            fe = w.step("F_e", "pi ** 2 * E / K ** 2", E=E, K=slender)
             if steel.fy / fe <= 2.25:
                 stress = w.step("F_cr", "0.658 ** (F_y / F_e) * F_y", F_y=steel.fy, F_e=fe)
             else:
@@ -145,7 +143,7 @@ class Aisc:
         """Fillet welds of a total length, loaded along (or across) their line."""
         w = Working()
         factor = 1.5 if across else 1.0
-        w.step("R_n", "0.60 * F_EXX * 0.7071068 * w * L * k_ds", F_EXX=self.electrode, w=leg, L=length, k_ds=factor)
+        w.step("R_n", "0.60 * F_EXX * sqrt(2) / 2 * w * L * k_ds", F_EXX=self.electrode, w=leg, L=length, k_ds=factor)
         return w.limit("Fillet weld", where, "J2.4", demand, self._factor(0.75, 2.0))
 
     # -- flanges and webs under concentrated forces -----------------------------------------------
@@ -237,8 +235,3 @@ class Aisc:
 def plastic_modulus(d: float, b: float, tw: float, tf: float) -> float:
     """Z of an I section without its fillets, mm3."""
     return b * tf * (d - tf) + tw * (d / 2 - tf) ** 2
-
-
-def radius_of(t: float) -> float:
-    """Radius of gyration of a plate through its thickness."""
-    return t / math.sqrt(12)

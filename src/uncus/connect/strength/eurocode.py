@@ -67,12 +67,12 @@ class Eurocode:
 
     def shear_yielding(self, where: str, demand: float, gross: float, steel: Steel) -> Limit:
         w = Working()
-        w.step("V_pl_Rd", "A_v * f_y / (1.7320508 * gamma_M0)", A_v=gross, f_y=steel.fy, gamma_M0=G0)
+        w.step("V_pl_Rd", "A_v * f_y / (sqrt(3) * gamma_M0)", A_v=gross, f_y=steel.fy, gamma_M0=G0)
         return w.limit("Shear of the gross section", where, "EN 1993-1-1, 6.2.6", demand)
 
     def shear_rupture(self, where: str, demand: float, net: float, steel: Steel) -> Limit:
         w = Working()
-        w.step("V_net_Rd", "A_v_net * f_u / (1.7320508 * gamma_M2)", A_v_net=net, f_u=steel.fu, gamma_M2=G2)
+        w.step("V_net_Rd", "A_v_net * f_u / (sqrt(3) * gamma_M2)", A_v_net=net, f_u=steel.fu, gamma_M2=G2)
         return w.limit("Shear of the net section", where, "EN 1993-1-1, 6.2.6; 3.10", demand)
 
     def block_shear(
@@ -88,7 +88,7 @@ class Eurocode:
         w = Working()
         w.step(
             "V_eff_Rd",
-            "k_e * f_u * A_nt / gamma_M2 + f_y * A_nv / (1.7320508 * gamma_M0)",
+            "k_e * f_u * A_nt / gamma_M2 + f_y * A_nv / (sqrt(3) * gamma_M0)",
             k_e=1.0 if even else 0.5,
             f_u=steel.fu,
             f_y=steel.fy,
@@ -111,7 +111,7 @@ class Eurocode:
 
     def compression(self, where: str, demand: float, area: float, steel: Steel, length: float, radius: float) -> Limit:
         w = Working()
-        slender = w.step("lambda", "l_cr / (i * 3.1415927) * sqrt(f_y / E)", l_cr=length, i=radius, f_y=steel.fy, E=E)
+        slender = w.step("lambda", "l_cr / (i * pi) * sqrt(f_y / E)", l_cr=length, i=radius, f_y=steel.fy, E=E)
         root = 0.5 * (1 + 0.49 * (slender - 0.2) + slender**2)
         chi = 1.0 if slender <= 0.2 else min(1.0, 1 / (root + math.sqrt(root**2 - slender**2)))
         w.step("N_b_Rd", "chi * A * f_y / gamma_M1", "curve c", chi=chi, A=area, f_y=steel.fy, gamma_M1=G1)
@@ -129,7 +129,7 @@ class Eurocode:
         beta = 0.8 if steel.fu < 400 else 0.85 if steel.fu < 480 else 0.9
         w.step(
             "V_w_Rd",
-            "f_u / (1.7320508 * beta_w * gamma_M2) * 0.7 * s * l * k_d",
+            "f_u / (sqrt(3) * beta_w * gamma_M2) * 0.7 * s * l * k_d",
             f_u=steel.fu,
             beta_w=beta,
             gamma_M2=G2,
@@ -173,7 +173,7 @@ class Eurocode:
 
     def panel_shear(self, where: str, demand: float, d: float, tw: float, steel: Steel) -> Limit:
         w = Working()
-        w.step("V_wp_Rd", "0.9 * f_y * A_vc / (1.7320508 * gamma_M0)", f_y=steel.fy, A_vc=d * tw, gamma_M0=G0)
+        w.step("V_wp_Rd", "0.9 * f_y * A_vc / (sqrt(3) * gamma_M0)", f_y=steel.fy, A_vc=d * tw, gamma_M0=G0)
         return w.limit("Web panel in shear", where, "6.2.6.1", demand)
 
     def coped_bending(

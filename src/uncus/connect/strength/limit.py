@@ -84,7 +84,7 @@ def _value(node: ast.AST, given: dict[str, float]) -> float:
         case ast.Constant(value=int() | float() as number):
             return float(number)
         case ast.Name(id=name):
-            return given[name]
+            return math.pi if name == "pi" else given[name]
         case ast.UnaryOp(op=op, operand=one):
             return _OPERATORS[type(op)](_value(one, given))
         case ast.BinOp(left=left, op=op, right=right):
@@ -101,7 +101,7 @@ def _parsed(formula: str) -> ast.Expression:
 
 def symbols(formula: str) -> list[str]:
     """The symbols of a formula, in order of writing."""
-    nodes = (n for n in ast.walk(_parsed(formula)) if isinstance(n, ast.Name) and n.id not in _FUNCTIONS)
+    nodes = (n for n in ast.walk(_parsed(formula)) if isinstance(n, ast.Name) and n.id not in (*_FUNCTIONS, "pi"))
     return list(dict.fromkeys(n.id for n in sorted(nodes, key=lambda n: n.col_offset)))
 
 
@@ -131,6 +131,8 @@ class Step(msgspec.Struct, frozen=True):
                     return text(body)
                 case ast.Constant(value=int() | float() as number):
                     return f"{number:g}"
+                case ast.Name(id="pi"):
+                    return "π"
                 case ast.Name(id=name):
                     return shown(given[name], kind_of(name), units) if put_in else pretty(name)
                 case ast.UnaryOp(operand=one):
@@ -140,7 +142,11 @@ class Step(msgspec.Struct, frozen=True):
                     if isinstance(op, ast.Pow):
                         base = text(left, 4)
                         power = text(right)
-                        return f"({base})<super>{power}</super>" if put_in else f"{base}<super>{power}</super>"
+                        return (
+                            f"({base})<super>{power}</super>"
+                            if put_in and base != "π"
+                            else f"{base}<super>{power}</super>"
+                        )
                     line = f"{text(left, level)}{sign}{text(right, level + (1 if sign in (' − ', ' / ') else 0))}"
                     return f"({line})" if level < over else line
                 case ast.Call(func=ast.Name(id=name), args=args):
@@ -193,6 +199,21 @@ class Limit(msgspec.Struct, frozen=True):
         return abs(self.demand) / self.capacity
 
 
+class Worked(float):
+    """A number that knows how it was worked out: put into a formula, its own lines come first."""
+
+    steps: tuple[Step, ...] = ()
+
+
+def worked(symbol: str, formula: str, note: str = "", **values: float) -> Worked:
+    """A value by a formula, such as a net area, to be put into a limit."""
+    w = Working()
+    w.step(symbol, formula, note, **values)
+    found = Worked(w.steps[-1].result)
+    found.steps = tuple(w.steps)
+    return found
+
+
 class Working:
     """Steps gathered on the way to a limit."""
 
@@ -201,6 +222,10 @@ class Working:
 
     def step(self, symbol: str, formula: str, note: str = "", **values: float) -> float:
         """Work a formula out and keep it as a line of working. Raises KeyError for a symbol without a value."""
+        for name in symbols(formula):
+            value = values[name]
+            if isinstance(value, Worked):
+                self.steps += [s for s in value.steps if s not in self.steps]
         given = {name: float(values[name]) for name in symbols(formula)}
         result = _value(_parsed(formula), given)
         self.steps.append(Step(symbol, formula, tuple(given.items()), result, note))

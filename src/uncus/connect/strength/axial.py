@@ -1,0 +1,191 @@
+"""Strength of joints that pull and push along a brace: gussets, their welds and angles, and splices of braces."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from uncus.catalog.sections import Form
+from uncus.connect.lapping import lap_of
+from uncus.connect.strength.case import Case, plate_grid
+from uncus.connect.strength.code import Bolting
+from uncus.connect.strength.limit import worked
+from uncus.steel.joint import Fasteners
+
+
+def gusset(case: Case) -> None:
+    """A force spreads by 30° in the plate (Whitmore 1952; AISC Manual part 9). The brace on its gusset, the gusset's own section and its edges. Forces at an edge are taken by its length: the
+    brace's force along and across it, as the uniform force method does for a gusset of suitable shape."""
+    force = abs(case.axial)
+    plate = case.part("gusset")
+    t, steel = plate.thickness, case.steel(plate)
+    groups = [g for g in case.made.fasteners if g.key == "bolts" or g.key.startswith("bolts 2")]
+    if groups:
+        width, run = _bolted(case, groups, force)
+    else:
+        width, run = _welded(case, force)
+    area = worked("A_g", "(b + 2 * l / sqrt(3)) * t", "spread by 30° over the run of the joint", b=width, l=run, t=t)
+    code = case.code
+    if case.axial >= 0:
+        code_limits = [code.tension_yielding("gusset, spread by 30°", force, area, steel)]
+    else:
+        code_limits = [code.compression("gusset, spread by 30°", force, area, steel, worked("l_c", "0.65 * l_b", l_b=_free(case)), worked("i", "t / sqrt(12)", t=t))]  # fmt: skip
+    case.add(*code_limits)
+    _edges(case, force)
+
+
+def _bolted(case: Case, groups: list[Fasteners], force: float) -> tuple[float, float]:
+    """Bolts, gusset and legs along the brace; the width and run of the group."""
+    code, brace = case.code, case.joint.member
+    plate = case.part("gusset")
+    steel, own, s = case.steel(plate), case.body_steel(brace), brace.section
+    lap = lap_of(brace)
+    pair = len(groups[0].joins) == 3
+    first = groups[0]
+    n = len(first.points)
+    rows = Bolting(*case.bolting(first, 2 if pair else 1))
+    count = n * len(groups)
+    rows = rows._replace(worth=float(count), number=count)
+    pitch = math.dist(first.points[0], first.points[1]) if n > 1 else 0.0
+    edge = case.joint.record.params.get("edge") or case.joint.rules.edge
+    net = code.net_hole(rows.hole)
+    lines = len(groups)
+    apart = abs(lap.lines[0][0] - lap.lines[-1][0])
+    case.add(code.bolt_shear("bolts in the brace", force, rows))
+    case.add(code.bearing("gusset", force, rows, plate.thickness, steel, edge, pitch, edge, n))
+    legs = 2 if brace.record.double is not None else 1
+    case.add(code.bearing("brace", force, rows, lap.thickness * (2 if pair else 1), own, edge, pitch, edge, n))
+    long = edge + (n - 1) * pitch
+    heel = lap.lines[0][0] - lap.low
+    toe = min(lap.high - lap.lines[0][0], heel) if s.form is Form.ANGLE else edge
+    planes = legs if pair or lines > 1 else 1
+    if force and case.axial > 0:
+        shear, rest = long * lap.thickness * planes, (long - (n - 0.5) * net) * lap.thickness * planes
+        case.add(code.block_shear("brace", force, shear, rest, max(0.0, toe - net / 2) * lap.thickness * planes, own))
+        area = s.area * legs
+        case.add(code.tension_yielding("brace", force, area, own))
+        lag = max(0.6, 1 - _out_of_line(case) / max(pitch * (n - 1), 1.0))
+        case.add(code.tension_rupture("brace", force, area - net * lap.thickness * legs, min(1.0, lag), own))
+        if lines > 1:
+            case.add(code.block_shear("gusset", force, 2 * long * plate.thickness, 2 * (long - (n - 0.5) * net) * plate.thickness, max(0.0, apart - net) * plate.thickness, steel))  # fmt: skip
+    return (apart if lines > 1 else 0.0), (n - 1) * pitch
+
+
+def _out_of_line(case: Case) -> float:
+    """How far the brace's middle is from the gusset's face: what shear lag is reckoned by (AISC 360 table D3.1)."""
+    brace = case.joint.member
+    s = brace.section
+    if s.form in (Form.ANGLE, Form.CHANNEL):
+        return s.b / 2 + s.centroid[0]
+    if s.form is Form.TEE:
+        return abs(s.centroid[1] - (lap_of(brace).high + s.d / 2) / 2 + s.d / 2) / 2
+    return 0.0
+
+
+def _welded(case: Case, force: float) -> tuple[float, float]:
+    """Welds of a slotted tube or of legs; the width between them and their run."""
+    code, brace = case.code, case.joint.member
+    s, own = brace.section, case.body_steel(brace)
+    edges = ("low", "high")
+    welds = [w for w in case.made.welds if w.key.startswith(edges) and "mate" not in w.key]
+    length = sum(w.length for w in welds)
+    leg = welds[0].size
+    case.add(code.fillet("welds of the brace", force, leg, length, own))
+    run = welds[0].length / welds[0].sides
+    tube = s.form in (Form.BOX, Form.TUBE)
+    t = s.tw
+    case.add(code.shear_rupture("brace beside the welds", force, length * t, own))
+    plate = case.part("gusset")
+    case.add(code.shear_rupture("gusset beside the welds", force, 2 * run * plate.thickness * 1.0, case.steel(plate)))
+    legs = 2 if brace.record.double is not None else 1
+    if case.axial > 0:
+        case.add(code.tension_yielding("brace", force, s.area * legs, own))
+        if tube:
+            net = s.area - 2 * (plate.thickness + 1.6) * t
+            off = s.d / math.pi if s.form is Form.TUBE else (s.b**2 + 2 * s.b * s.d) / (4 * (s.b + s.d))
+            case.add(code.tension_rupture("brace at its slots", force, net, max(0.0, min(1.0, 1 - off / run)), own))
+        else:
+            lag = max(0.0, min(1.0, 1 - _out_of_line(case) / run))
+            case.add(code.tension_rupture("brace", force, s.area * legs, lag, own))
+    upright = s.d if not tube else max(s.d, s.b)
+    return upright, run
+
+
+def _free(case: Case) -> float:
+    """The length of gusset between the brace's end and the nearest edge that is held, along the brace."""
+    joint = case.joint
+    brace, record = joint.member, joint.record
+    cut = next(c for owner, _, c in case.made.cuts if owner == brace.id)
+    start = cut.at if record.end == "left" else brace.length - cut.at
+    support = joint.support
+    held = 0.0
+    if support is not None:
+        depth = max(support.section.d, support.section.b) / 2
+        lean = max(abs(float(brace.frame.x @ support.frame.z)), abs(float(brace.frame.x @ support.frame.y)), 0.2)
+        held = depth / lean
+    return max(20.0, start - held)
+
+
+def _edges(case: Case, force: float) -> None:
+    """Each welded or clipped edge under its share of the force along and across it."""
+    code = case.code
+    plate = case.part("gusset")
+    steel, t = case.steel(plate), plate.thickness
+    along = case.joint.member.frame.x
+    held = [w for w in case.made.welds if w.key in ("to beam", "to column", "to support", "to base")]
+    clips = [g for g in case.made.fasteners if g.key == "column bolts"]
+    spans = [math.dist(w.path[0], w.path[-1]) for w in held]
+    clip_span = math.dist(clips[0].points[0], clips[0].points[-1]) if clips else 0.0
+    total = sum(spans) + clip_span or 1.0
+    for w, span in zip(held, spans, strict=True):
+        share = span / total
+        line = np.subtract(w.path[-1], w.path[0]) / span
+        shear = force * share * abs(float(line @ along))
+        pull = force * share * math.sqrt(max(0.0, 1 - float(line @ along) ** 2))
+        if len(held) + len(clips) > 1:  # each face takes its own component: the column across, the beam along
+            shear, pull = force * abs(float(line @ along)), force * share * math.sqrt(max(0.0, 1 - float(line @ along) ** 2))  # fmt: skip
+        words = {"to beam": "gusset at the beam", "to column": "gusset at the column", "to base": "gusset at the base plate"}.get(w.key, "gusset at the support")  # fmt: skip
+        case.add(code.fillet(f"weld, {words}", math.hypot(shear, pull), w.size, 2 * span, steel))
+        case.add(code.shear_yielding(words, shear, span * t, steel))
+    for g in clips:
+        line = np.subtract(g.points[-1], g.points[0]) / clip_span
+        demand = force * abs(float(line @ along))
+        case.add(code.bolt_shear("bolts of the clip angles in the gusset", demand, case.bolting(g, 2)))
+        near = case.group("column near bolts")
+        one = case.bolting(near, 1)
+        case.add(code.bolt_shear("bolts of the clip angles in the column, each", demand / 2, one))
+        angle = case.part("column near")
+        case.add(code.shear_yielding("each clip angle", demand / 2, angle.length * angle.section.tw, case.steel(angle)))  # type: ignore[union-attr]
+        net = (angle.length - len(near.points) * code.net_hole(one.hole)) * angle.section.tw  # type: ignore[union-attr]
+        case.add(code.shear_rupture("each clip angle", demand / 2, net, case.steel(angle)))
+
+
+def brace_splice(case: Case) -> None:
+    """A brace's two lengths: end plates with bolts in tension, or a lapped plate with bolts in shear."""
+    code, brace = case.code, case.joint.member
+    force = abs(case.axial)
+    own = case.body_steel(brace)
+    if case.has("plate of member"):
+        group, plate = case.group("bolts"), case.part("plate of member")
+        one = case.bolting(group, 1)
+        case.add(code.bolt_tension("bolts", force, one))
+        line = case.weld("weld of member")
+        case.add(code.fillet("weld of the tube", force, line.size, line.length, own, across=True))
+        arm = (max(h.w for h in plate.holes) - brace.section.d / 2) if brace.section.d else 0.0
+        share = force / len(group.points) * 2
+        case.add(code.bending("end plate, a strip at two bolts", share * max(arm, 10.0), plate.thickness, plate.length / 2, case.steel(plate)))  # fmt: skip
+        return
+    group, plate = case.group("member"), case.part("plate")
+    extra = [g for g in case.made.fasteners if g.key == "member 2"]
+    count = len(group.points) * (1 + len(extra))
+    one = case.bolting(group, 2 if len(group.joins) == 3 else 1)._replace(worth=float(count), number=count)
+    grid = plate_grid(plate)
+    rows, pitch = len(group.points), math.dist(group.points[0], group.points[1]) if len(group.points) > 1 else 0.0
+    edge = case.joint.rules.edge
+    steel, net = case.steel(plate), code.net_hole(one.hole)
+    case.add(code.bolt_shear("bolts", force, one))
+    case.add(code.bearing("splice plate", force, one, plate.thickness, steel, edge, pitch, edge, rows))
+    case.add(code.bearing("brace", force, one, lap_of(brace).thickness, own, edge, pitch, edge, rows))
+    case.add(code.tension_yielding("splice plate", force, plate.width * plate.thickness, steel))
+    case.add(code.tension_rupture("splice plate", force, (plate.width - grid.rows * net) * plate.thickness, 1.0, steel))

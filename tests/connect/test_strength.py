@@ -1,0 +1,270 @@
+"""Limit states against published figures, and every kind under loads by every standard."""
+
+import math
+import re
+
+import msgspec
+import pytest
+from tests.connect.sound import LEVEL, beam, column, girder, joined
+from tests.connect.test_kinds import BOX, BRACES, FLANGE, at_each_gusset
+
+from uncus.catalog.bolts import bolt_size
+from uncus.catalog.sections import section
+from uncus.connect.kinds import KINDS
+from uncus.connect.strength.aisc import Aisc, plastic_modulus
+from uncus.connect.strength.bolt_group import worth
+from uncus.connect.strength.code import Bolting, Steel
+from uncus.connect.strength.design import CHECKS, NEAR, Design
+from uncus.connect.strength.eurocode import Eurocode
+from uncus.connect.strength.limit import KIP, Working, kind_of, shown, worked
+from uncus.deliver.calculation import Calculated, calculation_pdf, says
+from uncus.job.job import Job
+from uncus.job.records import ByDepth, Connection, Fact, Line, Loads, Member, Role, ShopRules
+from uncus.job.start import usual_rules
+from uncus.lens.facts import Known, meets
+from uncus.shop.shop import Shop
+from uncus.units import INCH, Units
+
+KSI = KIP / INCH**2
+A36, A992 = Steel(36 * KSI, 58 * KSI), Steel(50 * KSI, 65 * KSI)
+LRFD, ASD, EN = Aisc("LRFD"), Aisc("ASD"), Eurocode()
+
+
+def bolting(size="3/4", grade="A325", threads=True, planes=1, number=1) -> Bolting:
+    b = bolt_size(size)
+    return Bolting(b, grade, threads, planes, b.hole, float(number), number)
+
+
+def kips(limit) -> float:
+    return limit.capacity / KIP
+
+
+# AISC Steel Construction Manual, 15th and 16th editions; the table is named with each figure
+PUBLISHED = [
+    ("7-1, one 3/4 A325-N", LRFD.bolt_shear("", 0, bolting()), 17.9),
+    ("7-1, one 3/4 A325-N, ASD", ASD.bolt_shear("", 0, bolting()), 11.9),
+    ("7-1, one 3/4 A325-X", LRFD.bolt_shear("", 0, bolting(threads=False)), 22.5),
+    ("7-1, one 7/8 A490-N", LRFD.bolt_shear("", 0, bolting("7/8", "A490")), 30.7),
+    ("10-1, 5 rows double shear", LRFD.bolt_shear("", 0, bolting(planes=2, number=5)), 179.0),
+    ("10-1, 8 rows double shear", LRFD.bolt_shear("", 0, bolting(planes=2, number=8)), 286.0),
+    ("7-2, one 3/4 A325 in tension", LRFD.bolt_tension("", 0, bolting()), 29.8),
+    ("7-2, one 3/4 A325 in tension, ASD", ASD.bolt_tension("", 0, bolting()), 19.9),
+    ("7-2, one 1 A490 in tension", LRFD.bolt_tension("", 0, bolting("1", "A490")), 66.6),
+    ("7-5, 1 in. of A36 at an edge of 1 1/4", LRFD.bearing("", 0, bolting(), INCH, A36, 1.25 * INCH, 0, 99, 1), 44.0),
+    ("7-5, 1 in. of A992 at an edge of 1 1/4", LRFD.bearing("", 0, bolting(), INCH, A992, 1.25 * INCH, 0, 99, 1), 49.4),
+    ("7-4, 1 in. of A36, full bearing", LRFD.bearing("", 0, bolting(), INCH, A36, 9 * INCH, 0, 99, 1), 78.3),
+    ("8, 1.392 D L: 1/4 in. by 10 in.", LRFD.fillet("", 0, INCH / 4, 10 * INCH, A36), 55.7),
+    ("8, 0.928 D L: 5/16 in. by 10 in., ASD", ASD.fillet("", 0, 5 * INCH / 16, 10 * INCH, A36), 46.4),
+    ("9-3b, shear yielding 10 1/4 in. of 1 in.", LRFD.shear_yielding("", 0, 10.25 * INCH**2, A36), 221.0),
+    ("4-1, W14X90 flange bending", LRFD.flange_bending("", 0, section("W14X90").tf, A992), 142.0),
+    ("4-1, W14X90 web yielding, no bearing", LRFD.web_yielding("", 0, 0.44 * INCH, 1.31 * INCH, 0.0, A992), 144.0),
+    ("9-4, W18X50 at an end, R1", LRFD.web_yielding("", 0, 0.355 * INCH, 0.972 * INCH, 0.0, A992, True), 43.1),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("source", "limit", "figure"), PUBLISHED, ids=[row[0] for row in PUBLISHED])
+def test_figures_of_the_aisc_manual(source, limit, figure):
+    assert kips(limit) == pytest.approx(figure, rel=0.004)
+
+
+def test_bolts_loaded_off_their_middle_are_worth_what_the_manual_says():
+    """AISC Manual table 7-6, one line at 3 in., loaded upright 3 in. off; and never more than all of them."""
+    lines = {n: tuple((0.0, 76.2 * i) for i in range(n)) for n in (2, 4, 9)}
+    assert worth(lines[2], 3 * INCH) == pytest.approx(0.88, abs=0.005)
+    assert worth(lines[4], 3 * INCH) == pytest.approx(2.81, abs=0.005)
+    for n, line in lines.items():
+        values = [worth(line, off) for off in (0.0, 5.0, 50.0, 200.0, 1000.0)]
+        assert values[0] == n and values == sorted(values, reverse=True)
+
+
+# EN 1993-1-8 as tabled in SCI P358 and P363 (bolts 8.8, S275: f_u 410 there)
+EUROPEAN = [
+    ("M20 in shear", EN.bolt_shear("", 0, bolting("M20", "8.8")), 94.1),
+    ("M24 in shear", EN.bolt_shear("", 0, bolting("M24", "8.8")), 136.0),
+    ("M20 in tension", EN.bolt_tension("", 0, bolting("M20", "8.8")), 141.0),
+    ("M24 in tension", EN.bolt_tension("", 0, bolting("M24", "8.8")), 203.0),
+    ("6 mm fillet, 100 mm long", EN.fillet("", 0, 6.0, 100.0, Steel(275, 410)), 93.6),
+    ("8 mm fillet, 100 mm long", EN.fillet("", 0, 8.0, 100.0, Steel(275, 410)), 125.0),
+]
+
+
+@pytest.mark.parametrize(("source", "limit", "figure"), EUROPEAN, ids=[row[0] for row in EUROPEAN])
+def test_figures_of_the_eurocode(source, limit, figure):
+    assert limit.capacity / 1000 == pytest.approx(figure, rel=0.006)
+
+
+def designed(kind, members, params=None, loads=None, rules=None, **roles) -> Design:
+    made = joined(kind, members, params=params, loads=loads, rules=rules, **roles).design("c")
+    assert made is not None
+    return made
+
+
+def test_the_single_plate_of_the_manual():
+    """AISC Manual table 10-10a: 1/4 x 4 1/2 x 11 1/2 A36, four 3/4 A325-N in standard holes: 52.2 kips, 34.8 by ASD,
+    shear rupture governs."""
+    params = {"rows": 4, "thickness": INCH / 4, "over": 1.25 * INCH, "first": 3 * INCH, "edge": 1.5 * INCH}
+    for method, figure in (("LRFD", 52.2), ("ASD", 34.8)):
+        found = designed("shear tab", [FLANGE, beam(0, "W16X50")], params, Loads(shear=52.2 * KIP), ShopRules(method=method))  # fmt: skip
+        first = found.limits[0]
+        assert (first.words, first.where) == ("Shear rupture", "tab") and kips(first) == pytest.approx(figure, abs=0.05)
+
+
+def test_anchor_rods_pull_what_the_manual_says():
+    """AISC Manual table 7-17: one F1554 grade 36 rod in tension, 14.4 kips at 3/4 in., 25.6 at 1 in."""
+    for rod, figure in (("3/4", 14.4), ("1", 25.6)):
+        found = designed("base plate", [column(id="beam")], {"rod": rod}, Loads(axial=1000.0), support=None)
+        pulled = next(x for x in found.limits if "Tension of the anchor rods" in x.words)
+        assert kips(pulled) / 4 == pytest.approx(figure, rel=0.004)
+
+
+def test_block_shear_of_the_manual():
+    """AISC Manual tables 9-3, per inch: four rows from 1 1/4 in. 166 kips in shear yielding, 1 1/2 in. edge 46.2."""
+    net = 1.0 * INCH * (10.25 - 3.5 * 0.875) * INCH
+    limit = LRFD.block_shear("", 0, 10.25 * INCH**2, net, (1.5 - 0.4375) * INCH**2, A36)
+    assert kips(limit) == pytest.approx(166.0 + 46.2, rel=0.004)
+
+
+# -- every kind ---------------------------------------------------------------------------------------------
+
+EVERY = Loads(shear=60_000.0, axial=40_000.0, moment=40e6)
+
+
+def cases():
+    tube = beam(0, "HSS6X4X1/4", z=LEVEL - 200, line=Line.CENTRE)
+    yield "shear tab", [girder("W24X55"), beam(0, "W16X31")], {}
+    yield "shear tab", [FLANGE, beam(20, "W16X31")], {}
+    yield "double angle", [FLANGE, beam(0, "W16X31")], {}
+    yield "double angle", [girder("W24X55"), beam(0, "W16X31")], {"params": {"to_beam": "welded"}}
+    yield "double angle", [FLANGE, beam(0, "W16X31")], {"params": {"to_support": "welded"}}
+    yield "shear end plate", [girder("W24X55"), beam(0, "W16X31")], {}
+    yield "seat", [FLANGE, beam(0, "W16X31")], {}
+    yield "seat", [FLANGE, beam(0, "W16X31")], {"params": {"to_support": "bolted"}}
+    yield "through plate", [BOX, beam(0, "W16X31"), beam(180, "W16X31", id="mate", right=True)], {"others": ("mate",)}
+    yield "end tee", [FLANGE, tube], {}
+    yield "moment end plate", [FLANGE, beam(0, "W18X35")], {"params": {"flange_weld": "fillet"}}
+    yield "flange plates", [FLANGE, beam(0, "W18X35")], {}
+    yield "welded moment", [FLANGE, beam(0, "W18X35")], {"params": {"continuity": "none"}}
+    yield "beam splice", [beam(180, "W16X31", id="support", right=True), beam(0, "W16X31")], {}
+    top = Member(id="beam", role=Role.COLUMN, section="W12X65", start=(0.0, 0.0, 4000.0), end=(0.0, 0.0, 8000.0))
+    yield "column splice", [column("W12X65", top=4000.0), top], {}
+    yield "knee", [column("W14X53", roll=90, top=LEVEL), beam(0, "W14X22", 14)], {}
+    yield "apex", [beam(180, "W14X22", -10, id="support", right=True), beam(0, "W14X22", -10)], {}
+    yield "base plate", [column(id="beam")], {"support": None, "params": {"lug": 100.0}}
+    post = Member(id="beam", role=Role.COLUMN, section="W10X49", start=(0.0, 0.0, 4000.0), end=(0.0, 0.0, 0.0))
+    yield "cap plate", [girder("W16X40", z=4500.0), post], {}
+    for section_name in ("HSS6X6X1/4", "L4X4X3/8", "WT6X20"):
+        one = {"line": Line.CENTRE}
+        yield (
+            "brace splice",
+            [beam(180, section_name, id="support", right=True, **one), beam(0, section_name, **one)],
+            {},
+        )
+    for section_name, more in BRACES:
+        for kind, members, roles in at_each_gusset(section_name, more, False, {}):
+            yield kind, members, roles
+            if kind == "side gusset" and section_name.startswith("L"):
+                yield kind, members, {**roles, "params": {"to_brace": "welded"}}
+
+
+CASES = list(cases())
+
+
+@pytest.mark.parametrize(
+    "rules", [ShopRules(), ShopRules(method="ASD"), usual_rules(Units.METRIC)], ids=["LRFD", "ASD", "EN"]
+)
+@pytest.mark.parametrize(("kind", "members", "roles"), CASES, ids=[f"{i} {c[0]}" for i, c in enumerate(CASES)])
+def test_every_kind_is_checked(kind, members, roles, rules):
+    """Each has limits that grow with the load, a clause and working that prints; pushed as well as pulled."""
+    if rules.bolt == "M20":
+        rules = msgspec.structs.replace(rules, bolt="M16", edge=32.0)
+    for sign in (1.0, -1.0):
+        loads = msgspec.structs.replace(EVERY, axial=sign * EVERY.axial)
+        once = designed(kind, members, loads=loads, rules=rules, **roles)
+        assert len(once.limits) >= 3 or not joined(kind, members, rules=rules, **roles).connections["c"].parts
+        used = [limit.used for limit in once.limits]
+        assert used == sorted(used, reverse=True)
+        for limit in once.limits:
+            assert math.isfinite(limit.capacity) and limit.capacity > 0, limit
+            assert limit.clause and limit.where and limit.demand >= 0
+            for step in limit.steps:
+                for put_in in (False, True):
+                    assert step.written(once.code.units, put_in)
+
+
+def test_all_kinds_have_checks():
+    assert set(CHECKS) == set(KINDS) and {c[0] for c in CASES} == set(KINDS)
+
+
+def test_axial_force_alone_is_not_lost():
+    """A brace that is pulled twice as hard is used twice as much, at every limit."""
+    kind, members, roles = next(at_each_gusset("L4X4X3/8", {}, False, {}))
+    one, two = (designed(kind, members, loads=Loads(axial=f), **roles) for f in (50e3, 100e3))
+    for a, b in zip(one.limits, two.limits, strict=True):
+        assert b.used == pytest.approx(2 * a.used) and a.words == b.words
+
+
+# -- loads --------------------------------------------------------------------------------------------------
+
+
+def test_loads_by_the_offices_rule():
+    members = [FLANGE, beam(0, "W16X31", length=6000.0)]
+    share = ShopRules(load_rule="share of the beam's capacity", load_share=0.5)
+    found = designed("shear tab", members, rules=share)
+    s = section("W16X31")
+    plastic = plastic_modulus(s.d, s.b, s.tw, s.tf)
+    assert plastic / INCH**3 == pytest.approx(54.0, rel=0.02), "the manual's Z of a W16X31"
+    assert found.loads.shear == pytest.approx(0.5 * 4 * 0.9 * 50 * KSI * plastic / 6000.0)
+    table = ShopRules(load_rule="table by depth", by_depth=(ByDepth(310, shear=9e4), ByDepth(460, shear=15e4)))
+    assert designed("shear tab", members, rules=table).loads.shear == 15e4
+    assert designed("shear tab", [FLANGE, beam(0, "W12X26")], rules=table).loads.shear == 9e4
+    own = designed("shear tab", members, loads=Loads(shear=1e4), rules=share)
+    assert own.loads.shear == 1e4 and own.source == "given"
+    assert designed("shear tab", members).source == "none given"
+
+
+# -- showing it ---------------------------------------------------------------------------------------------
+
+
+def test_a_formula_prints_as_it_is_worked_out():
+    """The numbers put into the printed formula give the printed result."""
+    w = Working()
+    net = worked("A_nv", "(h - n * d_n) * t", h=292.1, n=4, d_n=22.225, t=6.35)
+    w.step("R_n", "0.60 * F_u * A_nv", F_u=58 * KSI, A_nv=net)
+    assert [s.symbol for s in w.steps] == ["A_nv", "R_n"]
+    first, last = w.steps
+    assert first.written(Units.IMPERIAL, False) == "(h − n × d<sub>n</sub>) × t"
+    assert first.written(Units.IMPERIAL, True) == "(11.5 in − 4 × 0.875 in) × 0.25 in"
+    assert last.written(Units.IMPERIAL, True) == "0.6 × 58 ksi × 2 in²"
+    for step in w.steps:
+        plain = re.sub(r"[a-z²³-]+", "", step.written(Units.IMPERIAL, True)).replace("−", "-").replace("×", "*")
+        shown_result = float(shown(step.result, kind_of(step.symbol), Units.IMPERIAL, plain=True))
+        assert eval(plain) == pytest.approx(shown_result, rel=0.002)
+
+
+def test_a_sheet_has_every_joint_and_its_governing_limit_first():
+    from io import BytesIO
+
+    from pypdf import PdfReader
+
+    found = designed("shear tab", [FLANGE, beam(0, "W16X31")], {"rows": 2}, Loads(shear=300e3))
+    assert (
+        found.used > 1 and says(found.used) == "fails" and says(NEAR + 0.05) == "nearly used" and says(0.2) == "holds"
+    )
+    both = [Calculated(f"Joint {n}", "2/B", (("Bolt", "3/4"),), (), found) for n in (1, 2)]
+    reader = PdfReader(BytesIO(calculation_pdf("26-014 Tern Point Boathouse", both)))
+    text = "\n".join(page.extract_text() for page in reader.pages)
+    assert all(words in text for words in ("Joint 1", "Joint 2", "AISC 360-22, LRFD", "fails", "J4.2(b)", "φ"))
+    governing = found.limits[0]
+    assert text.index(governing.words) < text.index(found.limits[-1].words)
+
+
+def test_fails_are_seen_through_a_lens():
+    weak = Connection(id="c", kind="shear tab", member="beam", end=End.LEFT, support="support", params={"rows": 2}, loads=Loads(shear=300e3))  # fmt: skip
+    fine = msgspec.structs.replace(weak, id="d", end=End.RIGHT, support="far", loads=Loads(shear=20e3))
+    far = column("W14X90", roll=90, id="far", at=(5000.0, 0.0))
+    job = Job([ShopRules(), FLANGE, far, beam(0, "W16X31"), weak, fine])
+    shop = Shop(job.records.values())
+    known = Known.of(job, shop)
+    assembly = shop.assemblies["beam"]
+    for value, expected in (("fails", True), ("holds", True), ("nearly used", False), ("no loads", False)):
+        assert meets(Fact("strength", "is", value), Units.IMPERIAL)(known, assembly) is expected
