@@ -19,7 +19,7 @@ from uncus.connect.strength.eurocode import Eurocode
 from uncus.connect.strength.limit import KIP, Working, kind_of, shown, worked
 from uncus.deliver.calculation import Calculated, calculation_pdf, says
 from uncus.job.job import Job
-from uncus.job.records import ByDepth, Connection, Fact, Line, Loads, Member, Role, ShopRules
+from uncus.job.records import ByDepth, Connection, End, Fact, Line, Loads, Member, Role, ShopRules
 from uncus.job.start import usual_rules
 from uncus.lens.facts import Known, meets
 from uncus.shop.shop import Shop
