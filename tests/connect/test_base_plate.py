@@ -1,10 +1,7 @@
 import numpy as np
 import pytest
 
-from uncus.connect.by_rule import by_rule
-from uncus.job.job import Job
-from uncus.job.records import Connection, End, Level, Line, Member, Role, ShopRules
-from uncus.sample.frames import frame
+from uncus.job.records import Connection, End, Member, Role, ShopRules
 from uncus.shop.shop import Shop
 from uncus.steel.solid import solid
 from uncus.units import INCH
@@ -62,31 +59,3 @@ def test_plate_column_and_rods_stand_as_they_should(section, end, roll):
 def test_findings(params, more, says):
     findings = stand(params=params, **more).connections["c"].findings
     assert any(says in f.text for f in findings)
-
-
-def test_by_rule_connects_every_end_of_a_frame_or_says_why():
-    records = [r for r in frame(2, 2) if not isinstance(r, Connection)]
-    job = Job(records)
-    ids = [m.id for m in job.all(Member)]
-    proposal = by_rule(job, ids)
-    ends = {(c.member, c.end) for c in proposal.made}
-    beams = [m for m in job.all(Member) if m.role is Role.BEAM]
-    assert not proposal.skipped
-    assert all((m.id, end) in ends for m in beams for end in End)
-    with job.change("c") as change:
-        for c in proposal.made:
-            change.put(c)
-    assert by_rule(job, ids).made == (), "connected ends are left alone"
-    assert not Shop(job.records.values()).all_findings
-
-
-def test_by_rule_says_why_an_end_is_left():
-    lonely = Member(id="b", role=Role.BEAM, section="W12X26", start=(0, 0, 3000), end=(5000, 0, 3000), line=Line.TOP)
-    tube = Member(id="t", role=Role.STRUT, section="HSS4X4X1/4", start=(0, 0, 2000), end=(5000, 0, 2000))
-    post = Member(id="p", role=Role.COLUMN, section="W10X49", start=(0, 0, 0), end=(0, 0, 4000))
-    on_top = Member(id="q", role=Role.POST, section="W8X31", start=(2500, 0, 3000), end=(2500, 0, 4500))
-    job = Job([Level(name="G", elevation=0), lonely, tube, post, on_top])
-    why = {(s.member, s.end): s.why for s in by_rule(job, ["b", "t", "p", "q"]).skipped}
-    assert "nothing stands" in why[("b", End.RIGHT)]
-    assert "another kind" in why[("t", End.LEFT)]
-    assert "other steel" in why[("q", End.LEFT)]

@@ -2,7 +2,6 @@ import msgspec
 import pytest
 from tests.conftest import marked
 
-from uncus.connect.by_rule import by_rule
 from uncus.deliver.dxf import dxf_document
 from uncus.draw.board import Board, overlap, spread
 from uncus.draw.dimension import gathered
@@ -23,6 +22,7 @@ from uncus.job.records import (
     Sent,
 )
 from uncus.job.start import SERIES, usual_rules
+from uncus.lens.office import connect
 from uncus.sample.boathouse import boathouse
 from uncus.shop.shop import build
 from uncus.units import Units
@@ -71,7 +71,7 @@ def metric():
         Level(id="l1", name="Floor", elevation=4000),
         *members,
     ]
-    made = by_rule(Job(records), [m.id for m in members]).made
+    made = connect(Job(records), [m.id for m in members]).made
     job, shop = marked([*records, *made])
     return {e.name: (e, draw(e.job)) for e in register(job, shop)}
 

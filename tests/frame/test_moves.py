@@ -9,7 +9,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from uncus.catalog.sections import section
-from uncus.connect.by_rule import by_rule
 from uncus.connect.mirror import mirrored as mirrored_by
 from uncus.frame.axes import member_frame
 from uncus.frame.moves import (
@@ -30,6 +29,7 @@ from uncus.frame.moves import (
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Connection, End, Line, Member, Role, ShopRules, derived_id
+from uncus.lens.office import connect
 from uncus.shop.shop import build
 from uncus.steel.profile import outline
 from uncus.steel.solid import plain_mesh
@@ -231,7 +231,7 @@ def test_a_flipped_beam_keeps_both_ends_and_a_new_joint_replaces_none(job):
             change.drop(id)
         for record in put:
             change.put(record)
-    (made,) = by_rule(job, [beam.id]).made
+    (made,) = connect(job, [beam.id]).made
     assert made.end is End.RIGHT and made.id not in job.records
     with job.change("connect") as change:
         change.put(made)

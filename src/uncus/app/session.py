@@ -15,7 +15,7 @@ from uncus.app.preferences import Preferences
 from uncus.app.seeing import Seeing
 from uncus.app.tools.connect_one import ConnectTool
 from uncus.app.tools.tool import Commit, Result, Tool
-from uncus.connect.by_rule import by_rule
+from uncus.connect.by_rule import FAILED, LOOK, SKIPPED, Report, setbacks
 from uncus.frame.cuts import refuse_doubles
 from uncus.frame.neighbours import Segments
 from uncus.frame.planes import Plane, kept_plane, level_plane
@@ -23,6 +23,7 @@ from uncus.frame.snaps import Snap, SnapKind
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
 from uncus.job.records import AnyRecord, Connection, Grid, Guide, Level, Measured, Member, Point, Role, Sent, WorkPlane
+from uncus.lens.office import connect
 from uncus.mark.marking import Marks, Proposal, assembly_content
 from uncus.shop.pieces import Touched
 from uncus.shop.shop import Shop, build
@@ -41,6 +42,7 @@ class Session(QObject):
     tool_changed = Signal()
     view_changed = Signal()
     said = Signal(str, bool)
+    reported = Signal()
     asked = Signal(str)  # a command for the window: frame, find ...
 
     def __init__(self, job: Job, preferences: Preferences | None = None, keep: Path | None = None) -> None:
@@ -59,6 +61,7 @@ class Session(QObject):
         self.last_tool: Callable[[], Tool] | None = None
         self.measures: list[Measured] = job.all(Measured)
         self.proposal: Proposal | None = None
+        self.report: Report | None = None  # of the last run of rules
         self._marks: Marks | None = None
         self._contents: dict[str, tuple[object, str]] = {}
         self._gross: dict[str, tuple[object, float]] = {}
@@ -381,19 +384,43 @@ class Session(QObject):
 
     # -- by rule ----------------------------------------------------------------------------------
     def connect_by_rule(self) -> None:
-        """Connect the free ends of the selection, or of everything where nothing is selected."""
-        ids = [m.id for m in self.members] or list(self.shop.assemblies)
-        proposal = by_rule(self.job, ids)
-        if proposal.made:
-            self.change(f"Connect {len(proposal.made)} ends by rule", proposal.made)
-        wrong = sum(bool(self.shop.connections[c.id].findings) for c in proposal.made if c.id in self.shop.connections)
-        words = f"{len(proposal.made)} ends connected"
-        if wrong:
-            words += f", {wrong} of them with a finding (see Check)"
-        if proposal.skipped:
-            words += f"; {len(proposal.skipped)} left: {proposal.skipped[0].why}"
-            self.select({s.member for s in proposal.skipped})
-        self.said.emit(words + ".", bool(wrong))
+        """Connect the free ends of the selection, or of everything where nothing is selected, by the office's rules."""
+        self.attempt(lambda: self._reported("Connect", connect(self.job, self._worked_on(), self.shop), "by rule"))
+
+    def connect_again(self) -> None:
+        """Joints of the selection made anew by the office's rules, those that are locked apart."""
+        ids = [m.id for m in self.members]
+        if not ids:
+            self.said.emit("Nothing is selected; pick the members whose joints should be made anew.", True)
+            return
+        self.attempt(lambda: self._reported("Connect", connect(self.job, ids, self.shop, redo=True), "anew by rule"))
+
+    def set_back(self, gap: float) -> None:
+        """Every free end of the selection (or of all) pulled back by a gap from what holds it, until it has a joint."""
+        self.attempt(lambda: self._reported("Set back", setbacks(self.job, self._worked_on(), gap), "by a gap"))
+
+    def clear_setbacks(self) -> None:
+        """All setbacks gone as one step."""
+        gone = [c.id for c in self.job.all(Connection) if c.kind == "setback"]
+        if not gone:
+            self.said.emit("There are no setbacks.", True)
+        elif self.change(f"Clear {len(gone)} setbacks", drop=gone):
+            self.said.emit(f"{len(gone)} setbacks cleared; Ctrl+Z brings them back.", False)
+
+    def _worked_on(self) -> list[str]:
+        return [m.id for m in self.members] or list(self.shop.assemblies)
+
+    def _reported(self, label: str, report: Report, how: str) -> None:
+        if report.made:
+            self.change(f"{label} {len(report.made)} ends {how}", report.made)
+        self.report = report
+        left = report.of(FAILED) or report.of(SKIPPED)
+        words = report.words
+        if left:
+            words += f". First left: {left[0].why}"
+            self.select({line.member for line in left})
+        self.said.emit(words.rstrip(".") + ".", bool(report.of(FAILED) or report.of(LOOK)))
+        self.reported.emit()
 
     # -- how far the job is -----------------------------------------------------------------------
     def progress(self) -> dict[str, float]:

@@ -113,4 +113,5 @@ KIND = Kind(
     Params,
     build,
     "Two rafters at the ridge with end plates bolted face to face; equal or unequal slopes, with haunches on request.",
+    serves="support",
 )

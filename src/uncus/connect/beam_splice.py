@@ -58,4 +58,5 @@ KIND = Kind(
     Params,
     build,
     "Two lengths of a beam end to end: plates over the flanges and at the web.",
+    serves="support",
 )

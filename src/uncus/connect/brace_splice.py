@@ -103,4 +103,5 @@ KIND = Kind(
     Params,
     build,
     "Two lengths of a brace end to end: tubes by bolted end plates, angles by a plate on their legs.",
+    serves="support",
 )

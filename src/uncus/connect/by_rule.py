@@ -1,84 +1,215 @@
-"""Connecting by rule: each free end of a selection gets the kind the office's rule says, or a reason why not."""
+"""Connecting by rule: each free end gets the kind that the first of the office's rules which fits it says."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
+from typing import Any
 
 import msgspec
-import numpy as np
 
-from uncus.catalog.sections import Form
-from uncus.frame.axes import is_vertical
-from uncus.frame.neighbours import NEAR, Segments
-from uncus.frame.placement import unit
+from uncus.connect.kind import Joint
+from uncus.connect.kinds import KINDS
+from uncus.connect.situation import Holding, Standing, Surroundings
 from uncus.job.job import Job
-from uncus.job.records import Connection, End, Member, derived_id
+from uncus.job.records import Both, Connection, Either, End, Fact, Member, Not, OfficeRule, Rule, derived_id
+from uncus.steel.joint import Contribution, Severity
+
+ENDS = ("both", "left", "right", "lower", "upper")
+HOLDING = ("anything", *Holding)
+Meets = Callable[[Rule], Callable[[str], bool]]  # a lens's rule on members by id
 
 
-class Skipped(msgspec.Struct, frozen=True):
+class Line(msgspec.Struct, frozen=True):
+    """One end in the report: what became of it and why. `id` is the connection's where there is one."""
+
     member: str
     end: End
+    state: str
     why: str
+    id: str = ""
 
 
-class Proposal(msgspec.Struct, frozen=True):
+DONE, LOOK, SKIPPED, FAILED = "done", "done, look", "skipped", "failed"
+
+
+class Report(msgspec.Struct, frozen=True):
+    """What a run would make, and a line for every end it looked at."""
+
     made: tuple[Connection, ...]
-    skipped: tuple[Skipped, ...]
+    lines: tuple[Line, ...]
+
+    def of(self, state: str) -> list[Line]:
+        return [line for line in self.lines if line.state == state]
+
+    @property
+    def words(self) -> str:
+        counts = [(len(self.of(s)), s) for s in (DONE, LOOK, SKIPPED, FAILED)]
+        return ", ".join(f"{n:,} {s.replace(', ', ' to ')}" for n, s in counts if n) or "no free ends"
 
 
-def by_rule(job: Job, ids: Iterable[str]) -> Proposal:
-    """What the rule would connect: plumb columns to the ground, beams to what holds their ends.
+def _rule(order: int, name: str, kind: str, holding: str, members: Rule | None = None, **params: Any) -> OfficeRule:
+    return OfficeRule(
+        id=f"rule {order}", order=order, name=name, kind=kind, holding=holding, params=params, members=members or Both()
+    )
 
-    Ends that have a connection already are left alone and not listed.
-    """
-    members = job.all(Member)
-    wanted = set(ids)
-    taken = {(c.member, c.end) for c in job.all(Connection)}
-    segments = Segments(members)
-    made: list[Connection] = []
-    skipped: list[Skipped] = []
-    for member in members:
-        if member.id in wanted and member.id not in segments.index:
-            skipped += [Skipped(member.id, end, f"its section {member.section} is not in the catalogue") for end in End]
-    for index, member in enumerate(segments.members):
-        if member.id not in wanted:
-            continue
-        for end in End:
-            if (member.id, end) in taken:
+
+_TUBES = Either((Fact("shape", "is", "tube"), Fact("shape", "is", "round tube")))
+_UPRIGHT = Either((Fact("role", "is", "column"), Fact("role", "is", "post")))
+_BRACES = Fact("role", "is", "brace")
+
+USUAL: tuple[OfficeRule, ...] = (
+    _rule(1, "Column bases", "base plate", Holding.GROUND),
+    _rule(2, "Columns in line", "column splice", Holding.COLUMN_ON),
+    _rule(3, "Beams over columns", "cap plate", Holding.OVER),
+    _rule(4, "Braces at beam and column", "corner gusset", Holding.CORNER, _BRACES),
+    _rule(5, "Braces at column bases", "base gusset", Holding.FOOT, _BRACES),
+    _rule(6, "Pairs of braces at beams", "chevron gusset", Holding.MATE, _BRACES),
+    _rule(7, "Braces in line", "brace splice", Holding.BRACE_ON, _BRACES),
+    _rule(8, "Other braces", "side gusset", "anything", _BRACES),
+    _rule(9, "Beams in line", "beam splice", Holding.BEAM_ON),
+    _rule(10, "Rafters at the ridge", "apex", Holding.RIDGE),
+    _rule(11, "Tubes", "end tee", "anything", _TUBES),
+    _rule(12, "Beams", "shear tab", "anything", Not(_UPRIGHT)),
+)
+
+
+def rules_of(job: Job) -> list[OfficeRule]:
+    """The job's own rules in order; those the office would start from where it has none."""
+    return sorted(job.all(OfficeRule) or USUAL, key=lambda rule: rule.order)
+
+
+class Run:
+    """One run of rules over ends."""
+
+    def __init__(
+        self,
+        job: Job,
+        joint_of: Callable[[Connection], Joint | None],
+        build: Callable[[Joint], Contribution],
+        meets: Meets,
+    ) -> None:
+        self.job, self.joint_of, self.build = job, joint_of, build
+        self.rules = [(rule, meets(rule.members)) for rule in rules_of(job)]
+        self.around = Surroundings(job.all(Member))
+        self.taken: dict[tuple[str, End], Connection] = {(c.member, c.end): c for c in job.all(Connection)}
+        for c in job.all(Connection):
+            self._take_served(c)
+        self.made: list[Connection] = []
+        self.lines: list[Line] = []
+
+    def over(self, ids: Iterable[str], redo: bool) -> Report:
+        wanted = set(ids)
+        for member in self.job.all(Member):
+            if member.id in wanted:
+                for end in End:
+                    self._end(member, end, redo)
+        return Report(tuple(self.made), tuple(self.lines))
+
+    def _say(self, member: Member, end: End, state: str, why: str, id: str = "") -> None:
+        self.lines.append(Line(member.id, end, state, why, id))
+
+    def _end(self, member: Member, end: End, redo: bool) -> None:
+        before = self.taken.get((member.id, end))
+        if before is not None and before.kind != "setback" and (before.locked or not redo or before in self.made):
+            if redo and before.locked:
+                self._say(member, end, SKIPPED, "its joint is locked", before.id)
+            return
+        standing = self.around.standing(member, end)
+        if standing is None:
+            return
+        if isinstance(standing, str):
+            self._say(member, end, SKIPPED, standing)
+            return
+        fitting = [rule for rule, fits in self.rules if self._fits(rule, member, end, standing) and fits(member.id)]
+        if not fitting:
+            self._say(member, end, SKIPPED, f"no rule of the office says how it goes to {standing.holding}")
+            return
+        self._make(member, end, standing, fitting, before)
+
+    def _fits(self, rule: OfficeRule, member: Member, end: End, standing: Standing) -> bool:
+        if rule.holding not in ("anything", standing.holding):
+            return False
+        here, there = (member.start, member.end) if end is End.LEFT else (member.end, member.start)
+        return {
+            "both": True,
+            "left": end is End.LEFT,
+            "right": end is End.RIGHT,
+            "lower": here[2] < there[2] - 1.0,
+            "upper": here[2] > there[2] + 1.0,
+        }.get(rule.ends, True)
+
+    def _make(
+        self, member: Member, end: End, standing: Standing, rules: Sequence[OfficeRule], before: Connection | None
+    ) -> None:
+        """The first rule whose joint can be made without anything wrong; else the first that can be made at all."""
+        second: tuple[Connection, str] | None = None
+        why = ""
+        for rule in rules:
+            record = Connection(
+                id=derived_id("connection", member.id, end),
+                kind=rule.kind,
+                member=member.id,
+                end=end,
+                support=standing.support,
+                others=standing.others,
+                params=rule.params,
+                loads=before.loads if before else None,
+            )
+            joint = self.joint_of(record)
+            if joint is None:
                 continue
-            answer = _end(segments, index, end)
-            if isinstance(answer, Connection):
-                made.append(answer)
-            elif answer:
-                skipped.append(Skipped(member.id, end, answer))
-    return Proposal(tuple(made), tuple(skipped))
+            made = self.build(joint)
+            wrong = [f.text for f in made.findings if f.severity is Severity.WRONG]
+            if (made.parts or made.cuts) and not wrong:
+                looks = [f.text for f in made.findings]
+                self._keep(record, LOOK if looks else DONE, looks[0] if looks else rule.name)
+                return
+            why = why or (wrong[0] if wrong else f"the {rule.kind} makes nothing here")
+            if second is None and (made.parts or made.cuts):
+                second = record, wrong[0]
+        if second is not None:
+            self._keep(second[0], LOOK, second[1])
+        else:
+            self._say(member, end, FAILED, why)
+
+    def _keep(self, record: Connection, state: str, why: str) -> None:
+        self.made.append(record)
+        self.taken[(record.member, record.end)] = record
+        self.lines.append(Line(record.member, record.end, state, why, record.id))
+        self._take_served(record)
+
+    def _take_served(self, record: Connection) -> None:
+        """The ends of other members that the same joint serves, such as the other side of a splice."""
+        member, kind = self.job.get(record.member, Member), KINDS.get(record.kind)
+        served = {"support": (record.support,), "others": record.others}.get(kind.serves if kind else "", ())
+        for id in filter(None, served):
+            mate = self.job.get(id, Member)
+            if member is None or mate is None:
+                continue
+            here = member.start if record.end is End.LEFT else member.end
+            near = sum((a - b) ** 2 for a, b in zip(mate.start, here, strict=True))
+            far = sum((a - b) ** 2 for a, b in zip(mate.end, here, strict=True))
+            self.taken[(mate.id, End.LEFT if near < far else End.RIGHT)] = record
 
 
-def _end(segments: Segments, index: int, end: End) -> Connection | str | None:
-    member = segments.members[index]
-    here = np.asarray(member.start if end is End.LEFT else member.end)
-    there = np.asarray(member.end if end is End.LEFT else member.start)
-    if is_vertical(unit(there - here)):
-        if there[2] < here[2]:
-            return None  # tops of columns carry, they are not held
-        return _foot(segments, index, end, here)
-    found = segments.holding(index, here)
-    if found is None:
-        return "nothing stands at this end that could hold it"
-    support = segments.members[found]
-    if segments.sections[index].form not in (Form.I, Form.CHANNEL):
-        return f"a {member.role} of {member.section} takes another kind than a shear tab"
-    id = derived_id("connection", member.id, end)
-    return Connection(id=id, kind="shear tab", member=member.id, end=end, support=support.id)
-
-
-def _foot(segments: Segments, index: int, end: End, here: np.ndarray) -> Connection | str:
-    distance, along = segments.at(here)
-    distance[index] = np.inf
-    lowest = segments.a[:, 2].clip(max=segments.b[:, 2])
-    runs_past = np.minimum(along, segments.length - along) > segments.size  # a beam it stands on, its top at the foot
-    below = (lowest < here[2] - 1.0) | (runs_past & (lowest < here[2] + 1.0))
-    if np.any((distance < segments.size / 2 + NEAR) & below):
-        return "it stands on other steel, which takes another kind than a base plate"
-    member = segments.members[index]
-    return Connection(id=derived_id("connection", member.id, end), kind="base plate", member=member.id, end=end)
+def setbacks(job: Job, ids: Iterable[str], gap: float) -> Report:
+    """A setback for every free end of members that something holds: what an advance bill is made from."""
+    wanted, around = set(ids), Surroundings(job.all(Member))
+    taken = {(c.member, c.end) for c in job.all(Connection) if c.kind != "setback"}
+    made: list[Connection] = []
+    lines: list[Line] = []
+    for member in job.all(Member):
+        for end in End:
+            if member.id not in wanted or (member.id, end) in taken:
+                continue
+            standing = around.standing(member, end)
+            if isinstance(standing, str):
+                lines.append(Line(member.id, end, SKIPPED, standing))
+                continue
+            if standing is None or standing.support is None or standing.holding in (Holding.COLUMN_ON, Holding.BEAM_ON):
+                continue
+            id = derived_id("connection", member.id, end)
+            record = Connection(id=id, kind="setback", member=member.id, end=end, support=standing.support, params={"gap": gap})  # fmt: skip
+            made.append(record)
+            lines.append(Line(member.id, end, DONE, f"held by {standing.holding}", id))
+    return Report(tuple(made), tuple(lines))

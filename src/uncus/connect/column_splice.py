@@ -58,4 +58,5 @@ KIND = Kind(
     Params,
     build,
     "Two lengths of a column end to end: plates over the flanges and at the web, with fills where sizes change.",
+    serves="support",
 )

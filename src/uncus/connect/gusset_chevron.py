@@ -91,4 +91,5 @@ KIND = Kind(
     build,
     "One plate on a beam for two braces that meet there.",
     others=1,
+    serves="others",
 )

@@ -91,7 +91,7 @@ class Joint(msgspec.Struct, frozen=True, eq=False):
 
 class Kind(msgspec.Struct, frozen=True):
     """A kind of connection: `needs` says what it joins the member's end to: "support", "ground" or "either"; `others`
-    how many further members take part at most."""
+    how many further members take part at most, `serves` whose end it joins besides its own member's: "support", "others"."""
 
     name: str
     words: str
@@ -100,6 +100,7 @@ class Kind(msgspec.Struct, frozen=True):
     help: str = ""
     needs: str = "support"
     others: int = 0
+    serves: str = ""
     fits: Callable[[Joint], str | None] = lambda joint: None
 
     @property

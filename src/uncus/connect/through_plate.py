@@ -146,4 +146,5 @@ KIND = Kind(
     build,
     "A plate through a tube, shared by the beams at both sides of it or for one beam alone.",
     others=1,
+    serves="others",
 )

@@ -2,7 +2,6 @@
 
 from functools import partial
 
-from uncus.connect.by_rule import by_rule
 from uncus.frame.grids import make_grid
 from uncus.job.job import Job
 from uncus.job.records import (
@@ -18,13 +17,14 @@ from uncus.job.records import (
     derived_id,
 )
 from uncus.job.start import SERIES
+from uncus.lens.office import connect
 from uncus.units import FOOT
 
 
 def connected(records: list[AnyRecord]) -> list[AnyRecord]:
     """The records with all ends connected that the rule can connect."""
     job = Job(records)
-    made = by_rule(job, [m.id for m in job.all(Member)]).made
+    made = connect(job, [m.id for m in job.all(Member)]).made
     return [*records, *made]
 
 

@@ -74,8 +74,12 @@ class Shop:
     def joint(self, id: str) -> Joint | None:
         """A connection with the members it joins, as its kind is given it; None where its own member is gone."""
         record = self._connections.get(id)
-        body = self._bodies.get(record.member) if record else None
-        if record is None or body is None:
+        return self.joint_for(record) if record else None
+
+    def joint_for(self, record: Connection) -> Joint | None:
+        """A connection that may not be in the job yet, with the members it would join."""
+        body = self._bodies.get(record.member)
+        if body is None:
             return None
         support = self._bodies.get(record.support) if record.support else None
         others = tuple(b for other in record.others if (b := self._bodies.get(other)))

@@ -1,0 +1,168 @@
+"""What an end of a member stands at: the ground, a column, a beam, both, another length in line, another brace."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import NamedTuple
+
+import numpy as np
+
+from uncus.catalog.sections import Form
+from uncus.frame.axes import is_vertical
+from uncus.frame.neighbours import NEAR, UPRIGHT, Segments
+from uncus.frame.placement import Vec, unit
+from uncus.job.records import End, Member, Role
+
+_MEETS = 60.0  # mm within which two ends are at one place
+_FOOT = 500.0  # mm above a column's foot at which a brace is at its base
+
+
+class Holding(StrEnum):
+    """What holds an end."""
+
+    GROUND = "the ground"
+    BELOW = "a beam below"
+    OVER = "a beam over"
+    COLUMN_ON = "a column in line"
+    COLUMN = "a column"
+    TUBE = "a tube column"
+    BEAM = "a beam"
+    BEAM_ON = "a beam in line"
+    CORNER = "a column and a beam"
+    FOOT = "a column's foot"
+    MATE = "a beam with another brace"
+    BRACE_ON = "a brace in line"
+    RIDGE = "another rafter"
+
+
+class Standing(NamedTuple):
+    """What holds an end, and the members that take part."""
+
+    holding: Holding
+    support: str | None = None
+    others: tuple[str, ...] = ()
+
+
+class Surroundings:
+    """All members, asked about one end at a time."""
+
+    def __init__(self, members: list[Member]) -> None:
+        self.all = Segments(members)
+        s = self.all
+        direction = s.d / s.length[:, None] if len(s.members) else s.d
+        self.plumb = np.array([abs(float(d[2])) > 0.99996 or m.role in UPRIGHT for d, m in zip(direction, s.members, strict=True)], dtype=bool)  # fmt: skip
+        self.braces = np.array([m.role is Role.BRACE for m in s.members], dtype=bool)
+        self.low = np.where((s.a[:, 2] < s.b[:, 2])[:, None], s.a, s.b) if len(s.members) else s.a
+        self.high = np.where((s.a[:, 2] < s.b[:, 2])[:, None], s.b, s.a) if len(s.members) else s.a
+
+    def standing(self, member: Member, end: End) -> Standing | str | None:
+        """What holds an end; why nothing does, in words; None where it needs no joint of its own."""
+        index = self.all.index.get(member.id)
+        if index is None:
+            return f"its section {member.section} is not in the catalogue"
+        here = np.asarray(member.start if end is End.LEFT else member.end)
+        there = np.asarray(member.end if end is End.LEFT else member.start)
+        if is_vertical(unit(there - here)):
+            return self._plumb(index, here, there[2] < here[2])
+        if member.role is Role.BRACE:
+            return self._brace(index, end, here, there)
+        return self._beam(index, here, there)
+
+    # -- columns ------------------------------------------------------------------------------------
+    def _plumb(self, index: int, here: Vec, top: bool) -> Standing | str | None:
+        ends = self.low if top else self.high
+        on = self._ends_at(index, here, ends) & self.plumb
+        if on.any():
+            return None if top else Standing(Holding.COLUMN_ON, self._id(on))
+        distance, along = self.all.at(here)
+        distance[index] = np.inf
+        past = np.minimum(along, self.all.length - along) > self.all.size
+        crossing = (distance < self.all.size + NEAR) & past & ~self.plumb & ~self.braces
+        if top:
+            over = crossing & (self.low[:, 2] > here[2] - 1.0)
+            return Standing(Holding.OVER, self._id(over, distance)) if over.any() else None
+        below = crossing & (self.low[:, 2] < here[2] + 1.0)
+        if below.any():
+            return Standing(Holding.BELOW, self._id(below, distance))
+        other = (distance < self.all.size / 2 + NEAR) & (self.low[:, 2] < here[2] - 1.0) & self.plumb
+        return "it stands on other steel in a way that has no usual joint" if other.any() else Standing(Holding.GROUND)
+
+    # -- beams, rafters ---------------------------------------------------------------------------------
+    def _beam(self, index: int, here: Vec, there: Vec) -> Standing | str:
+        found = self.all.holding(index, here)
+        if found is not None and self.plumb[found]:
+            tube = self.all.sections[found].form in (Form.BOX, Form.TUBE)
+            return Standing(Holding.TUBE if tube else Holding.COLUMN, self.all.members[found].id)
+        away = unit(there - here)
+        if found is not None:
+            return Standing(Holding.BEAM, self.all.members[found].id)
+        meets = (
+            (self._ends_at(index, here, self.all.a) | self._ends_at(index, here, self.all.b))
+            & ~self.plumb
+            & ~self.braces
+        )
+        for i in np.flatnonzero(meets):
+            other = self.all.d[i] / self.all.length[i]
+            out = other if np.linalg.norm(self.all.a[i] - here) < np.linalg.norm(self.all.b[i] - here) else -other
+            turn = float(out @ away)
+            if turn < -0.9999:
+                return Standing(Holding.BEAM_ON, self.all.members[i].id)
+            level = np.array([away[0], away[1], 0.0]), np.array([out[0], out[1], 0.0])
+            opposite = float(level[0] @ level[1]) < -0.999 * float(np.linalg.norm(level[0]) * np.linalg.norm(level[1]))
+            if opposite:
+                return Standing(Holding.RIDGE, self.all.members[i].id)
+        return "nothing stands at this end that could hold it"
+
+    # -- braces -----------------------------------------------------------------------------------------
+    def _brace(self, index: int, end: End, here: Vec, there: Vec) -> Standing | str:
+        distance, along = self.all.at(here)
+        distance[index] = np.inf
+        away = unit(there - here)
+        meets = (self._ends_at(index, here, self.all.a) | self._ends_at(index, here, self.all.b)) & self.braces
+        for i in np.flatnonzero(meets):
+            if abs(float(self.all.d[i] @ away)) > 0.9999 * self.all.length[i]:
+                return Standing(Holding.BRACE_ON, self.all.members[i].id)
+        across = np.abs(self.all.d @ away) < 0.995 * self.all.length
+        near = (distance < self.all.size / 2 + NEAR) & across & ~self.braces
+        posts, beams = near & self.plumb, near & ~self.plumb
+        if posts.any():
+            post = self._id(posts, distance)
+            if here[2] - self.low[self.all.index[post], 2] < _FOOT:
+                return Standing(Holding.FOOT, post)
+            beams &= self._leaves_alike(away)
+            if beams.any():
+                return Standing(Holding.CORNER, post, (self._id(beams, distance),))
+            return Standing(Holding.COLUMN, post)
+        beams &= np.minimum(along, self.all.length - along) > self.all.size
+        if not beams.any():
+            return "nothing stands at this end that could hold it"
+        beam = self._id(beams, distance)
+        line = unit(self.all.d[self.all.index[beam]])
+        mates = [self.all.members[i].id for i in np.flatnonzero(meets) if self._opposite(int(i), here, away, line)]
+        return Standing(Holding.MATE, beam, (mates[0],)) if mates else Standing(Holding.BEAM, beam)
+
+    def _leaves_alike(self, away: Vec) -> np.ndarray:
+        """Members that lie in the upright plane of a direction: what a gusset can stand on beside a column."""
+        flat = np.array([away[0], away[1], 0.0])
+        size = float(np.linalg.norm(flat))
+        if size < 1e-6:
+            return np.zeros(len(self.all.members), dtype=bool)
+        side = np.array([-flat[1], flat[0], 0.0]) / size
+        return np.abs(self.all.d @ side) < 0.01 * self.all.length
+
+    def _opposite(self, i: int, here: Vec, away: Vec, line: Vec) -> bool:
+        """Whether a brace leaves the same point to the other side along a beam, in the same plane."""
+        starts = np.linalg.norm(self.all.a[i] - here) < np.linalg.norm(self.all.b[i] - here)
+        out = unit(self.all.d[i] if starts else -self.all.d[i])
+        return float(out @ line) * float(away @ line) < 0 and abs(float(np.cross(line, away) @ out)) < 0.01
+
+    # -- common -----------------------------------------------------------------------------------------
+    def _ends_at(self, index: int, here: Vec, ends: Vec) -> np.ndarray:
+        near = np.linalg.norm(ends - here, axis=1) < _MEETS
+        near[index] = False
+        return near
+
+    def _id(self, mask: np.ndarray, distance: Vec | None = None) -> str:
+        hits = np.flatnonzero(mask)
+        best = hits[0] if distance is None else hits[np.argmin(distance[hits])]
+        return self.all.members[int(best)].id

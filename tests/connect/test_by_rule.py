@@ -1,0 +1,165 @@
+"""Running the office's rules: every end is done, or left with a reason; and what is typed in the rules is what is made."""
+
+import msgspec
+import pytest
+from tests.connect.sound import LEVEL, beam, column, girder
+from tests.connect.test_kinds import brace
+
+from uncus.connect.by_rule import DONE, FAILED, LOOK, SKIPPED, rules_of, setbacks
+from uncus.connect.situation import Holding
+from uncus.job.job import Job
+from uncus.job.records import Connection, Double, End, Fact, Line, Member, OfficeRule, Role, ShopRules
+from uncus.lens.office import connect
+from uncus.sample.frames import frame
+from uncus.shop.shop import Shop, build
+
+
+def everything(job):
+    return [m.id for m in job.all(Member)]
+
+
+def run(*records):
+    job = Job([ShopRules(), *records])
+    return job, connect(job, everything(job))
+
+
+def put(job, records):
+    with job.change("c") as change:
+        for record in records:
+            change.put(record)
+
+
+def test_every_end_of_a_frame_is_connected_once():
+    job = Job([r for r in frame(2, 2) if not isinstance(r, Connection)])
+    report = connect(job, everything(job))
+    ends = {(c.member, c.end) for c in report.made}
+    beams = [m for m in job.all(Member) if m.role is Role.BEAM]
+    assert {line.state for line in report.lines} == {DONE}
+    assert all((m.id, end) in ends for m in beams for end in End)
+    put(job, report.made)
+    assert connect(job, everything(job)).lines == (), "connected ends are left alone"
+    assert not Shop(job.records.values()).all_findings
+
+
+POST = column("W10X49", id="post", roll=90)
+ONE = {"line": Line.CENTRE}
+UPPER = Member(id="up", role=Role.COLUMN, section="W12X53", start=(0, 0, 3000.0), end=(0, 0, 6000.0))
+PAIR = [
+    girder(**ONE),
+    brace("L4X3X3/8", (0, 2500.0, 5000.0), at=(0, 0, LEVEL), double=Double()),
+    brace("L4X3X3/8", (0, -2500.0, 5000.0), at=(0, 0, LEVEL), id="mate", double=Double()),
+]
+
+
+@pytest.mark.parametrize(
+    ("members", "of", "end", "kind"),
+    [
+        ([POST], "post", End.LEFT, "base plate"),
+        ([POST, beam(0)], "beam", End.LEFT, "shear tab"),
+        ([column("HSS10X10X1/2", id="post"), beam(0, "HSS6X4X1/4", **ONE)], "beam", End.LEFT, "end tee"),
+        ([column("W12X65", id="post", top=3000.0), UPPER], "up", End.LEFT, "column splice"),
+        ([column("W10X49", id="post", top=LEVEL - 450), girder("W18X35")], "post", End.RIGHT, "cap plate"),
+        (
+            [POST, beam(0, "W16X31", id="floor"), brace("L4X4X3/8", (3500.0, 0, 5800.0), at=(0, 0, 2800.0))],
+            "beam",
+            End.LEFT,
+            "corner gusset",
+        ),
+        ([POST, brace("L4X4X3/8", (3500.0, 0, 3000.0), at=(0, 0, 0.0))], "beam", End.LEFT, "base gusset"),
+        ([girder(**ONE), PAIR[1]], "beam", End.LEFT, "side gusset"),
+        (PAIR, "beam", End.LEFT, "chevron gusset"),
+        ([beam(180, "W16X31", id="other"), beam(0, "W16X31")], "beam", End.LEFT, "beam splice"),
+        ([beam(180, "W14X22", -10, id="other"), beam(0, "W14X22", -10)], "beam", End.LEFT, "apex"),
+        (
+            [brace("L4X4X3/8", (0, 3000.0, 5800.0)), brace("L4X4X3/8", (0, -3000.0, -200.0), True, id="on")],
+            "on",
+            End.RIGHT,
+            "brace splice",
+        ),
+    ],
+)
+def test_each_situation_has_its_usual_kind(members, of, end, kind):
+    job, report = run(*members)
+    made = {(c.member, c.end): c for c in report.made}
+    if (of, end) not in made:  # the other member's end came first: one joint serves both
+        (of, end) = next((c.member, c.end) for c in report.made if of in c.members)
+    assert made[(of, end)].kind == kind, [line for line in report.lines if line.member == of]
+    put(job, report.made)
+    assert not [f.text for c in build(job).connections.values() for f in c.findings if f.severity == "wrong"]
+
+
+def test_a_pair_of_braces_gets_one_gusset_and_a_splice_is_made_once():
+    _, report = run(*PAIR)
+    assert [c.kind for c in report.made] == ["chevron gusset"] and report.made[0].others == ("mate",)
+    _, report = run(beam(180, "W16X31", id="other"), beam(0, "W16X31"))
+    assert [c.kind for c in report.made] == ["beam splice"]
+
+
+def test_what_is_left_says_why():
+    lonely = Member(id="b", role=Role.BEAM, section="W12X26", start=(0, 0, 3000), end=(5000, 0, 3000), line=Line.TOP)
+    post = Member(id="p", role=Role.COLUMN, section="W10X49", start=(0, 0, 0), end=(0, 0, 4000))
+    on_top = Member(id="q", role=Role.POST, section="W8X31", start=(2500, 0, 3000), end=(2500, 0, 4500))
+    strange = msgspec.structs.replace(lonely, id="s", section="W99X1")
+    shallow = Member(id="f", role=Role.BEAM, section="W4X13", start=(0, 0, 2000), end=(4000, 0, 2000), line=Line.TOP)
+    _, report = run(lonely, post, on_top, strange, shallow)
+    why = {(x.member, x.end): (x.state, x.why) for x in report.lines}
+    assert "nothing stands" in why[("b", End.RIGHT)][1]
+    assert "a beam below" in why[("q", End.LEFT)][1]
+    assert "not in the catalogue" in why[("s", End.LEFT)][1]
+    assert why[("f", End.LEFT)][0] == FAILED and "do not fit" in why[("f", End.LEFT)][1]
+    assert "failed" in report.words and "skipped" in report.words
+    assert all(line.id in {c.id for c in report.made} for line in report.lines if line.state in (DONE, LOOK))
+
+
+FAR = column("W10X49", id="far", roll=90, at=(5000.0, 0.0))
+
+
+def test_the_offices_own_rules_come_in_order_and_pick_by_lens():
+    deep = OfficeRule(
+        order=1,
+        name="Deep beams",
+        kind="double angle",
+        members=Fact("section", "begins", "W16"),
+        params={"to_beam": "welded"},
+    )
+    left = OfficeRule(order=2, name="Left ends", kind="shear end plate", holding=Holding.COLUMN, ends="left")
+    rest = OfficeRule(order=3, name="All others", kind="shear tab")
+    job, report = run(POST, FAR, beam(0, "W16X31"), beam(0, "W12X26", z=5000.0, id="upper"), rest, left, deep)
+    assert [r.name for r in rules_of(job)] == ["Deep beams", "Left ends", "All others"]
+    kinds = {(c.member, c.end): (c.kind, c.params) for c in report.made}
+    assert kinds[("beam", End.LEFT)] == ("double angle", {"to_beam": "welded"})
+    assert kinds[("upper", End.LEFT)][0] == "shear end plate" and kinds[("upper", End.RIGHT)][0] == "shear tab"
+
+
+def test_a_rule_that_cannot_be_made_gives_way_to_the_next():
+    first = OfficeRule(order=1, name="Angles", kind="double angle")
+    second = OfficeRule(order=2, name="Plates", kind="shear end plate")
+    _, report = run(column("W14X145", id="post", roll=90), beam(20), first, second)
+    (made,) = [c for c in report.made if c.member == "beam"]
+    assert made.kind == "shear end plate"
+
+
+def test_running_again_leaves_locked_joints():
+    job, report = run(POST, beam(0))
+    put(job, report.made)
+    mine = next(c for c in report.made if c.member == "beam")
+    put(job, [msgspec.structs.replace(mine, locked=True, params={"rows": 2})])
+    again = connect(job, ["beam"], redo=True)
+    assert not again.made and again.of(SKIPPED)[0].why == "its joint is locked"
+    put(job, [msgspec.structs.replace(mine, params={"rows": 2})])
+    assert [c.params for c in connect(job, ["beam"], redo=True).made] == [{}]
+
+
+def test_setbacks_leave_a_gap_and_give_way_to_joints():
+    """Before any joint an advance bill has real lengths; joints take their place, and all can go as one."""
+    job = Job([ShopRules(), POST, FAR, beam(0, "W16X31")])
+    report = setbacks(job, everything(job), 20.0)
+    assert {(c.member, c.kind) for c in report.made} == {("beam", "setback")} and len(report.made) == 2
+    put(job, report.made)
+    shop = build(job)
+    depth = shop.body("post").section.d
+    assert shop.assemblies["beam"].main.part.length == pytest.approx(5000.0 - depth - 2 * 20.0)
+    joints = connect(job, everything(job), shop)
+    put(job, joints.made)
+    assert not [c for c in job.all(Connection) if c.kind == "setback"], "the joint has the setback's place"
+    assert setbacks(job, everything(job), 20.0).made == ()
