@@ -67,7 +67,9 @@ def _check_openings(product, part):
         if solid.SweptArea.is_a("IfcCircleProfileDef"):
             place = here @ ifcopenshell.util.placement.get_local_placement(rel.RelatedOpeningElement.ObjectPlacement)
             at = place @ [*solid.Position.Location.Coordinates, 1.0]
-            found.append((at[0], at[2], 2 * solid.SweptArea.Radius))
+            turned = solid.Position.Axis is not None
+            axis = place[:3, :3] @ (solid.Position.Axis.DirectionRatios if turned else (0.0, 0.0, 1.0))
+            found.append((at[0], at[1] if abs(axis[2]) > 0.5 else at[2], 2 * solid.SweptArea.Radius))
     assert (
         np.allclose(sorted(found), sorted((h.x, h.w, h.d) for h in part.holes), atol=0.1) if part.holes else not found
     )

@@ -83,7 +83,7 @@ def test_lists_add_up(sample):
     assert rows[0][5] == "Weight each, gross (lb)" and len(rows) == 1 + len(assemblies.rows)
     assert float(rows[1][5]) == pytest.approx(assemblies.rows[0][5] / POUND, abs=0.05)
     book = openpyxl.load_workbook(io.BytesIO(xlsx_bytes([assemblies, parts, bolts], Units.IMPERIAL, "x")))
-    assert book.sheetnames == ["Assemblies", "Parts", "Bolts and rods"]
+    assert book.sheetnames == ["Assemblies", "Parts", "Bolts, rods and studs"]
     assert str(book["Assemblies"].cell(3 + len(assemblies.rows), 2).value).startswith("=SUM(B3")
 
 

@@ -132,12 +132,12 @@ def bolt_list(assemblies: Iterable[Assembly]) -> Table:
         Column("Number", Unit.COUNT, True),
         Column("With each", Unit.TEXT),
     )
-    extra = {FastenerKind.BOLT: "nut, washer", FastenerKind.ROD: "2 nuts, plate washer"}
+    extra = {FastenerKind.BOLT: "nut, washer", FastenerKind.ROD: "2 nuts, plate washer", FastenerKind.STUD: "ferrule"}
     rows = tuple(
         (b.kind, b.size, b.length, b.grade, b.place, n, extra[FastenerKind(b.kind)])
         for b, n in bolt_counts(assemblies).items()
     )
-    return Table("bolts", "Bolts and rods", columns, rows)
+    return Table("bolts", "Bolts, rods and studs", columns, rows)
 
 
 def all_lists(

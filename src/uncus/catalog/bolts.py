@@ -102,6 +102,14 @@ def stress_area(size: BoltSize) -> float:
     return _STRESS_AREAS.get(size.name, 0.75 * math.pi / 4 * size.d**2)
 
 
+def stud_diameter(name: str) -> float:
+    """A shear stud's shank in mm: `3/4` or `19 mm`."""
+    if name.endswith("mm"):
+        return float(name.split()[0])
+    over, under = name.split("/")
+    return INCH * int(over) / int(under)
+
+
 class RodSize(msgspec.Struct, frozen=True):
     """An anchor rod: its hole in a base plate (AISC Manual table 14-2; metric d + 8 to 10), plate washer and usual
     length; mm."""

@@ -19,7 +19,7 @@ import ifcopenshell
 import ifcopenshell.guid
 import numpy as np
 
-from uncus.catalog.bolts import bolt_sizes, rod_sizes
+from uncus.catalog.bolts import bolt_sizes, rod_sizes, stud_diameter
 from uncus.catalog.sections import Form, Section
 from uncus.frame.grids import Family, runs
 from uncus.frame.placement import Placement
@@ -55,6 +55,13 @@ def guid(id: str) -> str:
         return ifcopenshell.guid.compress(uuid.UUID(id).hex)
     except ValueError:
         return ifcopenshell.guid.compress(uuid.UUID(derived_id("ifc", id)).hex)
+
+
+def _shank(group: Fasteners) -> float:
+    """Diameter of a bolt's, rod's or stud's shank."""
+    if group.kind is FastenerKind.STUD:
+        return stud_diameter(group.size)
+    return rod_sizes()[group.size].d if group.kind is FastenerKind.ROD else bolt_sizes()[group.size].d
 
 
 class _Writer:
@@ -439,8 +446,8 @@ class _Writer:
         x = np.cross(side, axis)
         x /= np.linalg.norm(x)
         axes = np.column_stack([x, np.cross(axis, x), axis])
-        rod = group.kind is FastenerKind.ROD
-        size = rod_sizes()[group.size].d if rod else bolt_sizes()[group.size].d
+        kind = {FastenerKind.ROD: "ANCHORBOLT", FastenerKind.STUD: "SHEARCONNECTOR"}.get(group.kind, "BOLT")
+        size = _shank(group)
         for number, at in enumerate(group.points):
             product = self.add(
                 "IfcMechanicalFastener",
@@ -454,7 +461,7 @@ class _Writer:
                 None,
                 size,
                 group.length,
-                "ANCHORBOLT" if rod else "BOLT",
+                kind,
             )
             self.contain(at[2], product)
 
@@ -462,8 +469,8 @@ class _Writer:
         key = (group.kind, group.size, group.length)
         if key not in self._fastener_shapes:
             up = self.direction((0, 0, 1))
-            if group.kind is FastenerKind.ROD:
-                circle = self.add("IfcCircleProfileDef", "AREA", None, None, rod_sizes()[group.size].d / 2)
+            if group.kind is not FastenerKind.BOLT:
+                circle = self.add("IfcCircleProfileDef", "AREA", None, None, _shank(group) / 2)
                 items = [self.add("IfcExtrudedAreaSolid", circle, self.axis3(Placement.identity()), up, group.length)]
             else:
                 bolt = bolt_sizes()[group.size]

@@ -9,13 +9,15 @@ import msgspec
 
 from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import UnknownSection, section
+from uncus.connect.attachments.kind import Fitting
+from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS
 from uncus.connect.strength.design import Design, design
 from uncus.frame.axes import member_frame
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
-from uncus.job.records import AnyRecord, Connection, End, Member, Project, ShopRules
+from uncus.job.records import AnyRecord, Attachment, Connection, End, Member, Project, ShopRules
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.steel.double import angles, fits, stitch_welds, stitches
 from uncus.steel.features import EndCut, Feature
@@ -47,6 +49,23 @@ def contribution(joint: Joint) -> Contribution:
         return Contribution(findings=(Finding(joint.record.id, text),))
 
 
+def attached(fitting: Fitting) -> Contribution:
+    """What one attachment does; whatever goes wrong in it becomes a finding on it."""
+    about, body = fitting.record.id, fitting.member
+    kind = ATTACHMENTS.get(fitting.record.kind)
+    if kind is None:
+        text = f"This Uncus knows no attachment “{fitting.record.kind}”; choose another kind for it."
+        return Contribution(findings=(Finding(about, text),))
+    if not kind.fits(body):
+        return Contribution(findings=(Finding(about, f"{kind.words} do not go on a {body.words}; they come back when it can take them."),))  # fmt: skip
+    try:
+        return kind.build(fitting)
+    except (JobError, LookupError, ValueError, ZeroDivisionError) as error:
+        return Contribution(
+            findings=(Finding(about, f"The {kind.name} of the {body.words} could not be made: {error}"),)
+        )
+
+
 class Shop:
     """All steel of a job. Read `assemblies`; feed `follow` every delta."""
 
@@ -55,6 +74,8 @@ class Shop:
         self.findings: dict[str, tuple[Finding, ...]] = {}
         self._bodies: dict[str, Body] = {}
         self._connections: dict[str, Connection] = {}
+        self._attachments: dict[str, Attachment] = {}
+        self._fixed: dict[str, set[str]] = defaultdict(set)
         self._contributions: dict[str, Contribution] = {}
         self._designs: dict[str, tuple[Contribution, Design]] = {}
         self._at: dict[str, set[str]] = defaultdict(set)
@@ -68,7 +89,7 @@ class Shop:
     # -- what there is ----------------------------------------------------------------------------
     @property
     def connections(self) -> Mapping[str, Contribution]:
-        """What each connection did, by its id."""
+        """What each connection and attachment did, by its id."""
         return self._contributions
 
     def joint(self, id: str) -> Joint | None:
@@ -99,6 +120,29 @@ class Shop:
     def connections_at(self, member: str) -> list[Connection]:
         """The connections a member takes part in, its own or as support."""
         return [self._connections[id] for id in sorted(self._at.get(member, ()))]
+
+    def attachments_at(self, member: str) -> list[Attachment]:
+        return [self._attachments[id] for id in sorted(self._fixed.get(member, ()))]
+
+    def fitting(self, record: Attachment) -> Fitting | None:
+        """An attachment with its member as its joints leave it; None where the member is gone."""
+        body = self._bodies.get(record.member)
+        if body is None:
+            return None
+        cuts, joined, loads = self._cuts(body), [], []
+        for id in self._at.get(body.id, ()):
+            c = self._connections[id]
+            if c.member == body.id:
+                joined += [c.end] if c.kind != "setback" else []
+                continue
+            held = self._bodies.get(c.member)
+            if held is not None and id in self._contributions:
+                loads.append(round(float(body.frame.to_local(held.end(c.end))[0]), 6))
+        s = body.section
+        corners = [(y, z) for y in (-s.b / 2, s.b / 2) for z in (-s.d / 2, s.d / 2)]
+        left = max(cuts[End.LEFT].x(*c) for c in corners)
+        right = min(cuts[End.RIGHT].x(*c) for c in corners)
+        return Fitting(record, body, self._rules, left, right, tuple(sorted(set(loads))), tuple(sorted(joined)))
 
     def pieces(self) -> Iterable[Piece]:
         for assembly in self.assemblies.values():
@@ -142,8 +186,13 @@ class Shop:
                 for side in (edit.before, edit.after):
                     if isinstance(side, Connection):
                         members |= set(side.members)
+            elif isinstance(record, Attachment):
+                for side in (edit.before, edit.after):
+                    if isinstance(side, Attachment):
+                        members.add(side.member)
             elif isinstance(record, ShopRules):
                 joints |= set(self._connections)
+                members |= {m for m, ids in self._fixed.items() if ids}
             elif isinstance(record, Project):
                 members |= set(self._bodies)
         for id in members:
@@ -162,6 +211,9 @@ class Shop:
             self._connections[record.id] = record
             for id in record.members:
                 self._at[id].add(record.id)
+        elif isinstance(record, Attachment):
+            self._attachments[record.id] = record
+            self._fixed[record.member].add(record.id)
         elif isinstance(record, ShopRules):
             self._rules = record
         elif isinstance(record, Project):
@@ -175,6 +227,10 @@ class Shop:
             self._connections.pop(record.id, None)
             for id in record.members:
                 self._at[id].discard(record.id)
+        elif isinstance(record, Attachment):
+            self._attachments.pop(record.id, None)
+            self._contributions.pop(record.id, None)
+            self._fixed[record.member].discard(record.id)
         elif isinstance(record, ShopRules):
             self._rules = ShopRules()
 
@@ -187,6 +243,9 @@ class Shop:
                 continue
             made = self._contributions[id] = contribution(joint)
             members |= _touches(made) | {joint.record.member}
+            members |= {m for m in joint.record.members if self._fixed.get(m)}  # what stands at loads moves with them
+        for id in members:
+            self._refit(id)
         rebuilt = set()
         for id in members:
             body = self._bodies.get(id)
@@ -197,9 +256,34 @@ class Shop:
             rebuilt.add(id)
         return Touched(frozenset(rebuilt), frozenset(m for m in members if m not in self.assemblies) | frozenset(gone))
 
-    def _assemble(self, body: Body) -> Assembly:
+    def _refit(self, member: str) -> None:
+        """A member's attachments made anew, now that its joints are."""
+        for id in self._fixed.get(member, ()):
+            fitting = self.fitting(self._attachments[id])
+            if fitting is None:
+                self._contributions.pop(id, None)
+            else:
+                self._contributions[id] = attached(fitting)
+
+    def _makers(self, member: str) -> list[str]:
+        """Connections and attachments of a member, in the order in which they are applied."""
+        return [*sorted(self._at.get(member, ())), *sorted(self._fixed.get(member, ()))]
+
+    def _cuts(self, body: Body) -> dict[End, EndCut]:
+        """A member's ends as its joints cut them."""
         member = body.record
         cuts = {End.LEFT: EndCut(member.left_back), End.RIGHT: EndCut(member.work_length - member.right_back)}
+        for id in self._makers(member.id):
+            made = self._contributions.get(id)
+            for owner, end, cut in made.cuts if made else ():
+                if owner == member.id:
+                    back = member.left_back if end is End.LEFT else -member.right_back
+                    cuts[end] = EndCut(cut.at + back, cut.ky, cut.kz)
+        return cuts
+
+    def _assemble(self, body: Body) -> Assembly:
+        member = body.record
+        cuts = self._cuts(body)
         features: list[Feature] = []
         mate: list[Feature] = []
         parts: list[Piece] = []
@@ -208,27 +292,24 @@ class Shop:
         site_welds: list[Weld] = []
         findings: list[Finding] = []
         finish = member.finish or self._project.finish
-        for id in sorted(self._at.get(member.id, ())):
+        for id in self._makers(member.id):
             made = self._contributions.get(id)
             if made is None:
                 continue
-            record = self._connections[id]
+            record = self._connections.get(id) or self._attachments[id]
             features += [f for owner, f in made.features if owner == member.id]
             mate += [f for owner, f in made.features if owner == f"{member.id}/mate"]
-            for owner, end, cut in made.cuts:
-                if owner == member.id:
-                    back = member.left_back if end is End.LEFT else -member.right_back
-                    cuts[end] = EndCut(cut.at + back, cut.ky, cut.kz)
             own = [p for p in made.parts if p.owner == member.id]
             for p in own:
                 part = p.part if p.part.finish else _finished(p.part, finish)
                 parts.append(Piece(f"{id}/{p.key}", part, p.placement, member.id, p.words, id))
-            if own:
-                welds += [w for w in made.welds if not w.field]
+            welds += [w for w in made.welds if not w.field]
             if record.member == member.id:
                 holds += made.fasteners
                 site_welds += [w for w in made.welds if w.field]
                 findings += made.findings
+        here = {member.id, f"{member.id}/mate", *(p.id for p in parts)}
+        welds = [w for w in welds if here.issuperset(w.joins)]
         grade = member.grade or usual_grade(body.section)
         if member.double is not None:
             return self._pair(

@@ -15,6 +15,7 @@ from uncus.steel.part import Part
 class FastenerKind(StrEnum):
     BOLT = "bolt"
     ROD = "anchor rod"
+    STUD = "stud"
 
 
 class WeldForm(StrEnum):

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from uncus.app.canvas.laid import Laid
-from uncus.catalog.bolts import bolt_sizes, rod_sizes
+from uncus.catalog.bolts import bolt_sizes, rod_sizes, stud_diameter
 from uncus.shop.pieces import Assembly
 from uncus.steel.joint import FastenerKind
 from uncus.steel.part import Part
@@ -59,10 +59,13 @@ def part_shape(part: Part, detail: Detail) -> Shape:
 
 def _bolt_shape(kind: str, size: str, length: float) -> Shape:
     """A head and a shank, or a rod, along +z from the head's underside."""
-    rod = kind == FastenerKind.ROD
-    d = rod_sizes()[size].d if rod else bolt_sizes()[size].d
-    prisms = [(d / 2, 0.0, length, 8)]
-    if not rod:
+    if kind == FastenerKind.STUD:
+        d = stud_diameter(size)
+        prisms = [(d / 2, 0.0, length, 8), (0.8 * d, 0.0, d / 2, 8)]
+    else:
+        d = rod_sizes()[size].d if kind == FastenerKind.ROD else bolt_sizes()[size].d
+        prisms = [(d / 2, 0.0, length, 8)]
+    if kind == FastenerKind.BOLT:
         bolt = bolt_sizes()[size]
         prisms += [
             (bolt.head_flats / math.sqrt(3), -bolt.head_height, 0.0, 6),

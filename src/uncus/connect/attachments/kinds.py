@@ -1,0 +1,16 @@
+"""The list of kinds of attachment: a new kind is one file and one name here."""
+
+from uncus.connect.attachments import (
+    end_plates,
+    lifting_lugs,
+    nailer_holes,
+    outriggers,
+    safety_holes,
+    shelf_plates,
+    stiffeners,
+    studs,
+)
+from uncus.connect.attachments.kind import AttachmentKind
+
+_MODULES = (stiffeners, end_plates, nailer_holes, shelf_plates, outriggers, lifting_lugs, studs, safety_holes)
+ATTACHMENTS: dict[str, AttachmentKind] = {module.KIND.name: module.KIND for module in _MODULES}
