@@ -1,0 +1,188 @@
+"""Attachments follow their member's section, length and turning, and never hang in the air."""
+
+import msgspec
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from tests.connect.sound import beam, column, girder, placed, sound, wrong
+
+from uncus.catalog.sections import section
+from uncus.connect.attachments.kinds import ATTACHMENTS
+from uncus.connect.attachments.nailer_holes import Params as Nailers
+from uncus.connect.attachments.nailer_holes import reading
+from uncus.connect.kind import Body
+from uncus.frame.axes import member_frame
+from uncus.job.forms import fields
+from uncus.job.job import Job
+from uncus.job.records import Attachment, Connection, End, Line, Role, ShopRules
+from uncus.shop.shop import Shop, build
+from uncus.steel.features import Face
+from uncus.units import INCH, Units
+
+
+def fitted(kind, member, params=None, *more) -> Shop:
+    return Shop([ShopRules(), member, Attachment(id="c", kind=kind, member=member.id, params=params or {}), *more])
+
+
+SECTIONS = ("W12X26", "W16X31", "C12X20.7", "HSS8X4X1/4", "WT6X20", "L4X4X3/8", "IPE300")
+VALUES = {
+    "stiffeners": (
+        {},
+        {"sides": "near", "reach": "from the top"},
+        {"by": "count", "count": 3, "reach": "from the bottom"},
+    ),
+    "end plates": ({}, {"ends": "left", "over": 12.0}),
+    "nailer holes": ({}, {"into": "web"}, {"into": "both flanges", "stagger": "in line"}),
+    "shelf plates": ({}, {"side": "both", "by": "spacing"}),
+    "outriggers": ({"section": "C3X4.1"}, {"section": "C3X4.1", "side": "far"}),
+    "lifting lugs": ({}, {"by": "places", "places": "4', 6'"}),
+    "studs": ({}, {"spacing": 200.0}),
+    "safety holes": ({"by": "count"}, {"by": "places", "places": "42, 21"}),
+}
+
+
+@pytest.mark.parametrize("slope", [0, 20])
+@pytest.mark.parametrize("right", [False, True])
+@pytest.mark.parametrize("name", SECTIONS)
+@pytest.mark.parametrize("kind", ATTACHMENTS)
+def test_each_kind_is_sound_where_it_fits_and_says_so_where_not(kind, name, right, slope):
+    member = beam(30, name, slope, right=right, roll=15.0)
+    s = section(name)
+    fits = ATTACHMENTS[kind].fits(Body(member, s, member_frame(member, s)))
+    for params in VALUES[kind]:
+        shop = fitted(kind, member, params)
+        made = shop.connections["c"]
+        if not fits:
+            assert any("do not go on" in f for f in wrong(shop)) and not made.parts and not made.features
+            continue
+        if made.parts:
+            sound(shop)
+        assert made.parts or made.features or made.fasteners, wrong(shop)
+        main = shop.assemblies["beam"].main
+        if not wrong(shop):
+            for hole in main.part.holes:
+                assert 0 < hole.x < main.part.length
+
+
+@pytest.mark.parametrize("kind", ATTACHMENTS)
+@given(length=st.floats(150.0, 6000.0), left=st.floats(0.0, 60.0), right=st.floats(0.0, 60.0))
+def test_nothing_hangs_in_the_air_however_short_the_member(kind, length, left, right):
+    """Every part touches the member it is on, every hole is inside it, whatever its length."""
+    member = beam(0, "W16X31", length=length, left_back=left, right_back=right)
+    shop = fitted(kind, member, VALUES[kind][-1])
+    assembly = shop.assemblies["beam"]
+    main = placed(assembly.main)
+    for piece in assembly.pieces[1:]:
+        assert placed(piece).min_gap(main, 10.0) < 0.6, piece.id
+    for hole in assembly.main.part.holes:
+        assert hole.d / 2 < hole.x < assembly.main.part.length - hole.d / 2
+    for group in shop.connections["c"].fasteners:
+        local = assembly.main.placement.to_local(np.array(group.points))
+        assert (local[:, 0] > 0).all() and (local[:, 0] < assembly.main.part.length).all()
+
+
+def test_stiffeners_stand_where_beams_frame_in_and_go_with_them():
+    over = girder("W24X55")
+    joist = beam(0, "W12X26", start=(0.0, 500.0))
+    joint = Connection(id="j", kind="shear tab", member="beam", end=End.LEFT, support="support", params={"side": "far"})
+    fixed = Attachment(id="c", kind="stiffeners", member="support", params={"by": "loads", "sides": "near"})
+    job = Job([ShopRules(), over, joist, joint, fixed])
+    shop = build(job)
+    job.follow(shop.follow)
+
+    def at() -> list[float]:
+        pieces = [p for p in shop.assemblies["support"].pieces if p.maker == "c"]
+        return [round(float(p.placement.origin[1]), 3) for p in pieces]
+
+    assert at() == [500.0]
+    with job.change("move") as change:
+        change.put(msgspec.structs.replace(joist, start=(0.0, 900.0, 3000.0), end=(5000.0, 900.0, 3000.0)))
+    assert at() == [900.0], "moving the beam moves the stiffener"
+    with job.change("away") as change:
+        change.drop("j")
+    assert at() == [] and "Nothing frames into" in shop.connections["c"].findings[0].text
+    job.undo()
+    assert at() == [900.0]
+
+
+def test_attachments_follow_the_section_and_come_back():
+    member = beam(0, "W16X31")
+    job = Job([ShopRules(), member, Attachment(id="c", kind="stiffeners", member="beam")])
+    shop = build(job)
+    job.follow(shop.follow)
+    before = shop.assemblies["beam"]
+    for change in ({"section": "W24X55"}, {"section": "HSS8X8X1/4"}, {"start": member.end, "end": member.start}):
+        with job.change("x") as c:
+            c.put(msgspec.structs.replace(job.records["beam"], **change))
+        if change.get("section") == "W24X55":
+            deep = section("W24X55")
+            plate = next(p for p in shop.assemblies["beam"].pieces if p.maker == "c")
+            assert plate.part.length == pytest.approx(deep.d - 2 * deep.tf, abs=0.01)
+    assert wrong(shop), "a tube takes no stiffeners"
+    for _ in range(3):
+        job.undo()
+    assert shop.assemblies["beam"] == before
+
+
+def test_spreads_from_either_end_or_the_middle():
+    """Places along a 5 m member, from its left end."""
+    member = beam(0, "W16X31", length=5000.0)
+
+    def xs(**params):
+        made = fitted("nailer holes", member, {"into": "top flange", "rows": 1, **params}).connections["c"]
+        return sorted(round(f.x, 1) for _, f in made.features)
+
+    ends = {"first": 300.0, "last": 100.0}
+    assert xs(by="spacing", spacing=1500.0, **ends) == [300.0, 1800.0, 3300.0, 4800.0]
+    assert xs(by="spacing", spacing=1500.0, start="right end", **ends) == [200.0, 1700.0, 3200.0, 4700.0]
+    assert xs(by="spacing", spacing=2000.0, start="centre", first=300.0, last=300.0) == [500.0, 2500.0, 4500.0]
+    assert xs(by="count", count=3, **ends) == [300.0, 2600.0, 4900.0]
+    assert xs(by="places", places="1m, 2@500mm") == [1000.0, 1500.0, 2000.0]
+    assert xs(by="places", places="1m, 2@500mm", start="right end") == [3000.0, 3500.0, 4000.0]
+    shop = fitted("nailer holes", member, {"by": "places", "places": "2m, 2m, 2m"})
+    assert "1 of 3" in wrong(shop)[0]
+
+
+@pytest.mark.parametrize(
+    ("means", "each", "next_row"),
+    [("along one row", 24 * INCH, 12 * INCH), ("from one row to the next", 48 * INCH, 24 * INCH)],
+)
+def test_a_staggered_spacing_shows_both_numbers_and_is_made_as_read(means, each, next_row):
+    values = {"spacing": 24 * INCH, "means": means, "rows": 2}
+    said = reading(Nailers(**values), Units.IMPERIAL)
+    assert said == {"along one row": "2'-0 along one row, 1'-0 from one row to the next",
+                    "from one row to the next": "4'-0 along one row, 2'-0 from one row to the next"}[means]  # fmt: skip
+    made = fitted("nailer holes", beam(0, "W16X31"), values).connections["c"]
+    rows = {}
+    for _, hole in made.features:
+        rows.setdefault(round(hole.w, 1), []).append(hole.x)
+    one, two = (sorted(xs) for _, xs in sorted(rows.items()))
+    assert np.diff(one) == pytest.approx(each) and np.diff(two) == pytest.approx(each)
+    assert two[0] - one[0] == pytest.approx(next_row)
+
+
+def test_safety_holes_are_above_each_floor():
+    post = column("W10X49", id="post", roll=90)
+    floor = beam(0, "W16X31", id="floor")
+    joint = Connection(id="j", kind="shear tab", member="floor", end=End.LEFT, support="post")
+    shop = fitted("safety holes", post, {"above": "21, 21"}, floor, joint)
+    level = shop.body("floor").frame.origin[2]
+    holes = sorted(h.x for h in shop.assemblies["post"].main.part.holes if h.d > 20.6)
+    assert holes == pytest.approx([level + 21 * INCH, level + 42 * INCH], abs=0.01)
+
+
+def test_an_end_with_a_joint_gets_no_end_plate():
+    tube = beam(0, "HSS6X4X1/4", line=Line.CENTRE, z=2800.0, role=Role.BEAM)
+    joint = Connection(id="j", kind="end tee", member="beam", end=End.LEFT, support="support")
+    shop = fitted("end plates", tube, {}, column("W14X90", roll=90), joint)
+    assert [p.id for p in shop.assemblies["beam"].pieces if p.maker == "c"] == ["c/right"]
+    assert shop.assemblies["beam"].main.part.length < 5000.0 - 6.35
+
+
+def test_every_kind_describes_itself():
+    for kind in ATTACHMENTS.values():
+        about = fields(kind.params)
+        assert set(about) == set(kind.params.__struct_fields__), kind.name
+        assert kind.help.endswith(".") and all(a.words for a in about.values())
+        assert not [f for f in Face if f.value in about]
