@@ -259,3 +259,43 @@ def parse_angle(text: str) -> float:
 def format_angle(degrees: float) -> str:
     """Degrees to a hundredth, without idle zeros."""
     return f"{degrees:.2f}".rstrip("0").rstrip(".") + "°"
+
+
+_FORCES = {"": None, "k": 4448.2216, "kip": 4448.2216, "kips": 4448.2216, "lb": 4.4482216, "kn": 1000.0, "n": 1.0}
+_MOMENTS = {
+    "": None, "kip-ft": 4448.2216 * FOOT, "k-ft": 4448.2216 * FOOT, "kip-in": 4448.2216 * INCH, "k-in": 4448.2216 * INCH,
+    "knm": 1e6, "nm": 1000.0,
+}  # fmt: skip
+
+
+def _with_unit(text: str, sizes: dict[str, float | None], usual: str, thing: str, like: str) -> float:
+    match = re.fullmatch(r"\s*(-?(?:\d+\.?\d*|\.\d+))\s*([a-z-]*)\s*", text.lower().replace("·", ""))
+    if match is None or match[2] not in sizes:
+        raise UnitError(f"“{text}” is not a {thing}; type one like {like}.")
+    return float(match[1]) * (sizes[match[2]] or sizes[usual] or 1.0)
+
+
+def parse_force(text: str, units: Units = Units.IMPERIAL) -> float:
+    """Newtons of a typed force: `25`, `25 k`, `110 kN`; a bare number is kips or kN. Raises UnitError."""
+    return _with_unit(text, _FORCES, "k" if units is Units.IMPERIAL else "kn", "force", "25 kips or 110 kN")
+
+
+def parse_moment(text: str, units: Units = Units.IMPERIAL) -> float:
+    """Newton mm of a typed moment; a bare number is kip-ft or kNm. Raises UnitError."""
+    return _with_unit(text, _MOMENTS, "k-ft" if units is Units.IMPERIAL else "knm", "moment", "80 kip-ft or 110 kNm")
+
+
+def _trimmed(value: float) -> str:
+    return f"{value:.2f}".rstrip("0").rstrip(".")
+
+
+def format_force(newtons: float, units: Units = Units.IMPERIAL) -> str:
+    """A force in kips or kN to a hundredth."""
+    return f"{_trimmed(newtons / 4448.2216)} kips" if units is Units.IMPERIAL else f"{_trimmed(newtons / 1000)} kN"
+
+
+def format_moment(newton_mm: float, units: Units = Units.IMPERIAL) -> str:
+    """A moment in kip-ft or kNm to a hundredth."""
+    if units is Units.IMPERIAL:
+        return f"{_trimmed(newton_mm / (4448.2216 * FOOT))} kip-ft"
+    return f"{_trimmed(newton_mm / 1e6)} kNm"

@@ -2,45 +2,14 @@
 
 from __future__ import annotations
 
-from uncus.app.command import Command, ask, go, some_selected, some_steel
+from uncus.app.command import Command, ask, go, some_steel
+from uncus.app.connect_commands import CONNECT
 from uncus.app.frame_commands import FRAME
 from uncus.app.session import STAGES, Session
 
 COMMANDS: tuple[Command, ...] = (
     *FRAME,
-    Command(
-        "rule",
-        "Connect by rule",
-        "R",
-        "Connect",
-        "Connect",
-        "rule",
-        "Connect the free ends of what is selected, or of everything.",
-        Session.connect_by_rule,
-        some_steel,
-    ),
-    Command(
-        "one",
-        "Connect one",
-        "O",
-        "Connect",
-        "Connect",
-        "connect",
-        "Pick a member near its end, then what holds it; Enter for a base plate.",
-        Session.connect_one,
-        some_steel,
-    ),
-    Command(
-        "uncouple",
-        "Delete these",
-        "Shift+Del",
-        "Connect",
-        "Change",
-        "delete",
-        "Delete the selected connections.",
-        Session.delete,
-        some_selected,
-    ),
+    *CONNECT,
     Command(
         "findings",
         "Look again",

@@ -22,7 +22,20 @@ from uncus.frame.planes import Plane, kept_plane, level_plane
 from uncus.frame.snaps import Snap, SnapKind
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
-from uncus.job.records import AnyRecord, Connection, Grid, Guide, Level, Measured, Member, Point, Role, Sent, WorkPlane
+from uncus.job.records import (
+    AnyRecord,
+    Attachment,
+    Connection,
+    Grid,
+    Guide,
+    Level,
+    Measured,
+    Member,
+    Point,
+    Role,
+    Sent,
+    WorkPlane,
+)
 from uncus.lens.office import connect
 from uncus.mark.marking import Marks, Proposal, assembly_content
 from uncus.shop.pieces import Touched
@@ -61,6 +74,7 @@ class Session(QObject):
         self.last_tool: Callable[[], Tool] | None = None
         self.measures: list[Measured] = job.all(Measured)
         self.proposal: Proposal | None = None
+        self.copied: Connection | Attachment | None = None  # whose values can be given to others
         self.report: Report | None = None  # of the last run of rules
         self._marks: Marks | None = None
         self._contents: dict[str, tuple[object, str]] = {}
@@ -229,6 +243,10 @@ class Session(QObject):
     def connections(self) -> list[Connection]:
         return [c for id in sorted(self.selection) if (c := self.job.get(id, Connection))]
 
+    @property
+    def attachments(self) -> list[Attachment]:
+        return [a for id in sorted(self.selection) if (a := self.job.get(id, Attachment))]
+
     def delete(self) -> None:
         """Delete what is selected, and the connections at members that go."""
         gone = set(self.selection)
@@ -237,6 +255,7 @@ class Session(QObject):
             return
         for member in self.members:
             gone |= {c.id for c in self.shop.connections_at(member.id)}
+            gone |= {a.id for a in self.shop.attachments_at(member.id)}
         self.change(f"Delete {len(self.selection)} selected", drop=sorted(gone))
 
     def select_all(self) -> None:

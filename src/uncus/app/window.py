@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
+    QFileDialog,
     QHBoxLayout,
     QInputDialog,
     QLabel,
@@ -19,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from uncus.app import framing
+from uncus.app import framing, joining
 from uncus.app.canvas.model_view import ModelView
 from uncus.app.command import Command
 from uncus.app.commands import COMMANDS
@@ -37,6 +38,7 @@ from uncus.app.stages.grid import GridDialog
 from uncus.app.stages.lens import LensDialog
 from uncus.app.stages.mark import MarkPanel
 from uncus.app.stages.preferences import PreferencesDialog
+from uncus.app.stages.report import ReportPanel
 from uncus.app.theme import DARK, LIGHT, Theme, style
 from uncus.app.tools.lay_out import FacePlaneTool
 from uncus.app.view_strip import ViewStrip
@@ -45,6 +47,7 @@ from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import View, ViewFrame, ViewKind, new_id
 from uncus.lens.criteria import chosen, lens_named
+from uncus.units import format_typed, parse_length
 
 _CANVAS_ONLY = {
     "Tab",
@@ -82,6 +85,8 @@ class Window(QMainWindow):
         self.below = QStackedWidget()
         self.below.addWidget(self.check)
         self.below.addWidget(self.mark)
+        self.report = ReportPanel(session)
+        self.below.addWidget(self.report)
         self.model_split = QSplitter(Qt.Orientation.Vertical)
         self.strip = ViewStrip(session)
         canvas = QWidget()
@@ -181,6 +186,7 @@ class Window(QMainWindow):
         self.rail.chosen.connect(session.go)
         session.stage_changed.connect(self._show_stage)
         session.asked.connect(self._asked)
+        session.reported.connect(lambda: self._show_stage(session.stage))
         session.steel.connect(self._steel_changed)
         self.model.typed.connect(self.prompt.take)
         self.model.snapped.connect(self.prompt.show_snap)
@@ -204,8 +210,9 @@ class Window(QMainWindow):
     def _show_stage(self, stage: str) -> None:
         self.rail.show_stage(stage)
         self.centre.setCurrentWidget({"Draw": self.draw, "Deliver": self.deliver}.get(stage, self.model_split))
-        self.below.setVisible(stage in ("Check", "Mark"))
-        self.below.setCurrentWidget(self.mark if stage == "Mark" else self.check)
+        reported = stage == "Connect" and self.session.report is not None
+        self.below.setVisible(stage in ("Check", "Mark") or reported)
+        self.below.setCurrentWidget({"Mark": self.mark, "Connect": self.report}.get(stage, self.check))
         self.facts.setVisible(stage not in ("Draw", "Deliver", "Mark"))
         self._refresh_stage()
         {"Draw": self.draw.view, "Deliver": self.deliver.go}.get(stage, self.model).setFocus()
@@ -217,6 +224,8 @@ class Window(QMainWindow):
             self.check.refresh()
             colours = dict.fromkeys(self.check.owners(), self.theme.wrong)
             key = [("▲", "has a finding", self.theme.wrong)] if colours else []
+        elif stage == "Connect":
+            self.report.refresh()
         elif stage == "Mark" and self.session.shop.assemblies:
             self.mark.refresh()
             colours, key = self.mark.colours(self.theme)
@@ -276,6 +285,21 @@ class Window(QMainWindow):
             case "colours":
                 self._refresh_stage()
                 self.session.view_changed.emit()
+            case "set back":
+                gap = format_typed(self.session.job.rules.gap, self.session.units)
+                text, taken = QInputDialog.getText(self, "Set back ends", "Gap from what holds each end", text=gap)
+                if taken:
+                    self.session.attempt(lambda: self.session.set_back(parse_length(text, self.session.units)))
+            case "calculate":
+                if path := self._file("Calculation sheet", "calculations.pdf", "PDF (*.pdf)"):
+                    joining.write_calculations(self.session, path)
+            case "export standards":
+                if path := self._file("Export standards", "standards.json", "Standards (*.json)"):
+                    joining.export_standards(self.session, path)
+            case "import standards":
+                found, _ = QFileDialog.getOpenFileName(self, "Import standards", "", "Standards (*.json)")
+                if found:
+                    joining.import_standards(self.session, Path(found))
             case "preferences":
                 PreferencesDialog(self.session, self._prefer, self).exec()
             case _:
@@ -319,6 +343,10 @@ class Window(QMainWindow):
         view = self.model.view(old.id if old else new_id(), name)
         if session.change(f"Keep view {name}", (view,)):
             session.said.emit(f"View “{name}” is kept; find it under views.", False)
+
+    def _file(self, title: str, offer: str, kinds: str) -> Path | None:
+        found, _ = QFileDialog.getSaveFileName(self, title, offer, kinds)
+        return Path(found) if found else None
 
     def _name(self, title: str, offer: str) -> str:
         name, taken = QInputDialog.getText(self, title, "Name", text=offer)

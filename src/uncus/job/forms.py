@@ -9,11 +9,22 @@ import msgspec
 
 from uncus.catalog.sections import section
 from uncus.job.errors import JobError
-from uncus.units import Units, format_angle, format_typed, parse_angle, parse_length, parse_lengths
+from uncus.units import (
+    Units,
+    format_angle,
+    format_force,
+    format_moment,
+    format_typed,
+    parse_angle,
+    parse_force,
+    parse_length,
+    parse_lengths,
+    parse_moment,
+)
 
 
 class About(msgspec.Struct, frozen=True):
-    """What a form says of a field. `unit`: length, lengths, count, share, angle, choice, section, spacings, text; a field that may be
+    """What a form says of a field. `unit`: length, lengths, count, share, force, moment, angle, choice, section, spacings, text; a field that may be
     None is worked out by rule where it is left empty."""
 
     words: str
@@ -39,7 +50,7 @@ def checked(params: type, given: dict[str, Any]) -> Any:
     for name, value in given.items():
         if name not in about:
             raise JobError(f"There is no “{name}” to set here; there are {', '.join(a.words for a in about.values())}.")
-        if problem := _wrong(about[name], value):
+        if problem := problem_of_value(about[name], value):
             raise JobError(problem)
     try:
         return msgspec.convert(given, params)
@@ -47,7 +58,7 @@ def checked(params: type, given: dict[str, Any]) -> Any:
         raise JobError(f"A value of this connection cannot be used: {error}.") from error
 
 
-def _wrong(a: About, value: Any) -> str | None:
+def problem_of_value(a: About, value: Any) -> str | None:
     """Why a field cannot have a value, as a sentence."""
     if value is None or (a.unit in ("spacings", "text") and isinstance(value, str)):
         return None
@@ -69,7 +80,9 @@ def _wrong(a: About, value: Any) -> str | None:
 
 def problem_of(record: Any) -> str | None:
     """The first of a struct's fields whose value it cannot have, as a sentence."""
-    return next((p for name, a in fields(type(record)).items() if (p := _wrong(a, getattr(record, name)))), None)
+    return next(
+        (p for name, a in fields(type(record)).items() if (p := problem_of_value(a, getattr(record, name)))), None
+    )
 
 
 def shown_value(about: About, value: Any, units: Units) -> str:
@@ -82,6 +95,8 @@ def shown_value(about: About, value: Any, units: Units) -> str:
         return ", ".join(format_typed(v, units) for v in value)
     if about.unit == "share":
         return f"{value * 100:g} %"
+    if about.unit in ("force", "moment"):
+        return format_force(value, units) if about.unit == "force" else format_moment(value, units)
     return format_angle(value) if about.unit == "angle" else str(value)
 
 
@@ -95,6 +110,10 @@ def typed_value(about: About, text: str, units: Units) -> Any:
             return parse_length(text, units)
         case "lengths":
             return tuple(parse_lengths(text, units))
+        case "force":
+            return parse_force(text, units)
+        case "moment":
+            return parse_moment(text, units)
         case "share":
             return _share(about, text)
         case "angle":

@@ -20,9 +20,9 @@ class Loads(msgspec.Struct, frozen=True, omit_defaults=True):
     `axial` is tension where positive; None is left to the office's rule.
     """
 
-    shear: float | None = None
-    axial: float | None = None
-    moment: float | None = None
+    shear: Annotated[float | None, About("Shear", unit="force", low=-1e9, high=1e9)] = None
+    axial: Annotated[float | None, About("Axial", unit="force", low=-1e9, high=1e9, help="Tension is positive.")] = None
+    moment: Annotated[float | None, About("Moment", unit="moment", low=-1e13, high=1e13)] = None
 
     def problem(self) -> str | None:
         given = [n for n in (self.shear, self.axial, self.moment) if n is not None]

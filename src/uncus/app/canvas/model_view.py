@@ -406,6 +406,8 @@ class ModelView(QOpenGLWidget):
             return
         hit = self.pointer.piece(at.x(), at.y())
         found = hit[0] if hit else self.pointer.line(at.x(), at.y())
+        if session.stage == "Connect":  # a plate, bolt or hole stands for the joint that made it
+            found = self.pointer.maker(at.x(), at.y()) or found
         session.select({found} if found else (), add)
 
     def _select_box(self, box: QRectF, add: bool) -> None:

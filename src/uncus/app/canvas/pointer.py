@@ -16,6 +16,7 @@ from uncus.frame.placement import point_of
 from uncus.frame.snaps import NamedLine, Snap, SnapIndex, SnapKind, Wanted
 from uncus.job.records import Guide, Member, ViewFrame
 from uncus.shop.lines import corner_snaps, edge_lines, hole_snaps
+from uncus.shop.makers import maker_at
 
 _TOUCH = 7.0  # pixels within which a line or grip is touched
 
@@ -69,6 +70,13 @@ class Pointer:
         """The assembly met first, and where."""
         hit = self.pickables.at(*self.camera.ray(x, y), self.span())
         return (hit[0].owner, hit[1]) if hit else None
+
+    def maker(self, x: float, y: float) -> str | None:
+        """The record of the joint or attachment that made what is met first: a plate, bolt or hole."""
+        hit = self.pickables.at(*self.camera.ray(x, y), self.span())
+        if hit is None:
+            return None
+        return maker_at(self.session.shop, hit[0], hit[1], 6.0 * self.camera.scale)
 
     def normal(self, snap: Snap) -> np.ndarray | None:
         """The outward normal of the face a point was picked on."""

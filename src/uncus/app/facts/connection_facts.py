@@ -1,36 +1,76 @@
-"""Facts of connections: the form of their kind's own struct, for one or many."""
+"""Facts of joints and attachments: the form of their kind's own struct, for one or many; loads, strength, presets."""
 
 from __future__ import annotations
 
-import msgspec
-from PySide6.QtWidgets import QWidget
+from collections.abc import Sequence
 
+from PySide6.QtWidgets import QInputDialog, QWidget
+
+from uncus.app import joining
 from uncus.app.facts.fields import BY_RULE, ChoiceField, TextField, shared
 from uncus.app.facts.page import Page
+from uncus.catalog.sections import sections
+from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.kinds import KINDS
+from uncus.connect.settings import Joined, params_of, suiting
+from uncus.connect.strength.limit import shown
+from uncus.deliver.calculation import says
+from uncus.job.errors import JobError
 from uncus.job.forms import About, checked, fields, shown_value, typed_value
-from uncus.job.records import Connection, Member
+from uncus.job.records import Attachment, Connection, Loads, Member, Preset
+from uncus.units import counted
 
 
 def show_connections(page: Page, connections: list[Connection]) -> None:
+    """The page of one joint or many."""
     kinds = {c.kind for c in connections}
-    words = KINDS[connections[0].kind].words if len(kinds) == 1 and connections[0].kind in KINDS else "connections"
+    alike = len(kinds) == 1 and connections[0].kind in KINDS
+    words = KINDS[connections[0].kind].words if alike else "Joints"
     page.title(f"{len(connections)} {words.lower()}s" if len(connections) > 1 else words, _place(page, connections))
-    for c in connections:
-        made = page.session.shop.connections.get(c.id)
-        for f in made.findings if made else ():
-            page.finding(f.text)
-        if len(connections) > 3:
-            break
-    if len(kinds) != 1 or connections[0].kind not in KINDS:
-        page.words("Pick connections of one kind to edit them together.")
-        return
-    kind = KINDS[connections[0].kind]
-    page.heading(kind.words)
-    for name, about in fields(kind.params).items():
-        _param(page, name, about, connections)
+    _findings(page, connections)
+    page.heading("Joint")
+    choices = suiting(connections)
+    kind = ChoiceField("Kind of joint", shared([c.kind for c in connections]), choices, lambda t: joining.set_kind(page.session, connections, t))  # fmt: skip
+    page.row("Kind", kind, "Another kind keeps the values that carry over.")
+    if alike:
+        _presets(page, connections)
+        page.heading(words)
+        for name, about in fields(KINDS[connections[0].kind].params).items():
+            _param(page, name, about, connections)
+    _loads(page, connections)
+    if len(connections) == 1:
+        _strength(page, connections[0])
+    _buttons(page, connections)
+    page.button("Calculation sheet", "Every limit state with its formula and numbers, as a PDF", lambda: page.session.asked.emit("calculate"))  # fmt: skip
+    if all("side" in fields(params_of(c.kind)) for c in connections if c.kind in KINDS):
+        page.button(
+            "Other side", "Its plate to the other side of the web (Shift+S)", lambda: joining.flip_side(page.session)
+        )
     members = {c.member for c in connections}
     page.button("Back to the member", "Select the members these belong to", lambda: page.session.select(members))
+
+
+def show_attachments(page: Page, attachments: list[Attachment]) -> None:
+    """The page of one attachment or many of a kind."""
+    kinds = {a.kind for a in attachments}
+    found = ATTACHMENTS.get(attachments[0].kind) if len(kinds) == 1 else None
+    member = page.session.job.get(attachments[0].member, Member)
+    on = f"on {member.role} {member.section}" if member and len(attachments) == 1 else f"on {counted(len(attachments), 'member')}"  # fmt: skip
+    page.title(found.words if found else "Attachments", on)
+    _findings(page, attachments)
+    if found is None:
+        page.words("Pick attachments of one kind to edit them together.")
+    else:
+        _presets(page, attachments)
+        page.heading(found.words)
+        for name, about in fields(found.params).items():
+            _param(page, name, about, attachments)
+        read = [found.reading(checked(found.params, a.params), page.session.units) for a in attachments[:1]]
+        if read and read[0]:
+            page.words(f"Read as: {read[0]}")
+    _buttons(page, attachments)
+    members = {a.member for a in attachments}
+    page.button("Back to the member", "Select the members these are on", lambda: page.session.select(members))
 
 
 def _place(page: Page, connections: list[Connection]) -> str:
@@ -40,37 +80,106 @@ def _place(page: Page, connections: list[Connection]) -> str:
     return f"{connections[0].end} end of {member.role} {member.section}; empty means by the shop's rules"
 
 
-def _param(page: Page, name: str, about: About, connections: list[Connection]) -> None:
-    units = page.session.units
-    defaults = KINDS[connections[0].kind].params()
+def _findings(page: Page, records: Sequence[Joined]) -> None:
+    for record in records[:4]:
+        made = page.session.shop.connections.get(record.id)
+        for f in made.findings if made else ():
+            page.finding(f.text)
 
-    def shown(c: Connection) -> str:
-        value = c.params.get(name, getattr(defaults, name))
-        return shown_value(about, value, units)
+
+def _param(page: Page, name: str, about: About, records: Sequence[Joined]) -> None:
+    units = page.session.units
+    usual = params_of(records[0].kind)()
 
     def enter(text: str) -> bool:
-        return page.session.attempt(lambda: _set(page, name, about, text, connections))
+        def work() -> None:
+            value = None if text in ("", BY_RULE) else typed_value(about, text, units)
+            if not joining.set_value(page.session, records, name, value):
+                raise _Said
 
-    values = [shown(c) for c in connections]
+        try:
+            return page.session.attempt(work)
+        except _Said:
+            return False
+
+    values = [shown_value(about, r.params.get(name, getattr(usual, name)), units) for r in records]
     if about.choices:
-        optional = getattr(defaults, name) is None
+        optional = getattr(usual, name) is None
         choices = ([BY_RULE] if optional else []) + list(about.choices)
         value = shared(values)
         field: QWidget = ChoiceField(about.words, BY_RULE if value == "" else value, choices, enter)
     else:
-        field = TextField(about.words, shared(values), enter, placeholder=BY_RULE)
+        offers = list(sections()) if about.unit == "section" else ()
+        placeholder = BY_RULE if getattr(usual, name) is None else ""
+        field = TextField(about.words, shared(values), enter, placeholder=placeholder, offers=offers)
     page.row(about.words, field, about.help)
 
 
-def _set(page: Page, name: str, about: About, text: str, connections: list[Connection]) -> None:
-    value = None if text in ("", BY_RULE) else typed_value(about, text, page.session.units)
-    records = []
-    for c in connections:
-        params = {k: v for k, v in c.params.items() if k != name}
-        if value is not None:
-            params[name] = value
-        checked(KINDS[c.kind].params, params)
-        records.append(msgspec.structs.replace(c, params=params))
-    with page.session.job.change(f"{about.words} of {len(records)} connections") as change:
-        for record in records:
-            change.put(record)
+class _Said(Exception):
+    """A refusal that was said already."""
+
+
+def _presets(page: Page, records: Sequence[Joined]) -> None:
+    session = page.session
+    names = [p.name for p in session.job.all(Preset) if p.kind == records[0].kind]
+    choose = "choose…" if names else "none yet"
+    field = ChoiceField("Preset", choose, [choose, *names, "keep as…"], lambda t: _preset(page, records, t), does=True)
+    page.row("Preset", field, "Named values of this kind; “keep as…” names those shown here.")
+
+
+def _preset(page: Page, records: Sequence[Joined], text: str) -> bool:
+    if text == "keep as…":
+        name, taken = QInputDialog.getText(page, "Keep as a preset", "Name")
+        return bool(taken and name.strip()) and joining.keep_preset(page.session, records[0], name)
+    if text in ("choose…", "none yet"):
+        return False
+    return joining.use_preset(page.session, records, text)
+
+
+def _loads(page: Page, connections: list[Connection]) -> None:
+    session = page.session
+    page.heading("Loads")
+    found = [session.shop.design(c.id) if len(connections) == 1 else None for c in connections]
+    for name, about in fields(Loads).items():
+        values = [getattr(c.loads, name) if c.loads else None for c in connections]
+        texts = [shown_value(about, v, session.units) for v in values]
+
+        def enter(text: str, name: str = name, about: About = about) -> bool:
+            try:
+                value = typed_value(about, text, session.units) if text else None
+            except (JobError, ValueError) as error:
+                session.said.emit(str(error), True)
+                return False
+            return joining.set_load(session, connections, name, value)
+
+        by_rule = found[0] is not None and getattr(found[0].loads, name) is not None
+        placeholder = (
+            shown_value(about, getattr(found[0].loads, name), session.units) if by_rule and found[0] else "none"
+        )
+        page.row(about.words, TextField(about.words, shared(texts), enter, placeholder=placeholder), about.help)
+
+
+def _strength(page: Page, connection: Connection) -> None:
+    found = page.session.shop.design(connection.id)
+    if found is None or not found.limits:
+        return
+    page.heading("Strength")
+    if found.used <= 0:
+        page.words(f"{found.code.name}: no load is known. Give one above, or a rule for loads under shop rules.")
+        least = min((x for x in found.limits if x.kind == "force"), key=lambda x: x.capacity, default=None)
+        if least is not None:
+            page.fact("Least strength", f"{shown(least.capacity, least.kind, found.code.units)}, {least.words.lower()} of {least.where}")  # fmt: skip
+        return
+    for limit in found.limits[:3]:
+        page.fact(f"{limit.used:.0%}", f"{limit.words}, {limit.where}: {says(limit.used)}")
+
+
+def _buttons(page: Page, records: Sequence[Joined]) -> None:
+    session = page.session
+    page.column.addSpacing(6)
+    if len(records) == 1:
+        page.button("Keep these values", "Copy the values of this joint, to give them to others (Shift+C)", lambda: joining.copy_settings(session))  # fmt: skip
+    if session.copied is not None:
+        page.button("Give the kept values", f"Those of a {joining.words_of(session.copied).lower()} (Shift+V)", lambda: joining.give_settings(session))  # fmt: skip
+    locked = all(r.locked for r in records)
+    page.button("Unlock" if locked else "Lock", "A locked joint is left alone by rules, presets and given values", lambda: joining.lock(session, records))  # fmt: skip

@@ -5,10 +5,12 @@ from __future__ import annotations
 import msgspec
 
 from uncus.app.facts.fields import ChoiceField, TextField
+from uncus.app.facts.form import struct_form
 from uncus.app.facts.page import Page
-from uncus.catalog.bolts import bolt_sizes
-from uncus.catalog.grades import BOLT_GRADES
-from uncus.units import Units, format_typed, format_weight, parse_length
+from uncus.app.joining import set_rule
+from uncus.job.errors import JobError
+from uncus.job.records import ByDepth
+from uncus.units import Units, format_force, format_typed, format_weight, parse_force, parse_length
 
 
 def show_job(page: Page) -> None:
@@ -41,40 +43,71 @@ def show_job(page: Page) -> None:
 
 def _shop_rules(page: Page) -> None:
     """The fabricator's preferences: every connection that says nothing else follows them at once."""
-    session, rules = page.session, page.session.job.rules
-    units = session.units
-
-    def put(label: str, **values: object) -> bool:
-        return session.change(f"Shop rule: {label}", (msgspec.structs.replace(session.job.rules, **values),))
-
+    session = page.session
     page.heading("Shop rules")
-    bolts = [b.name for b in bolt_sizes().values()]
-    page.row("Bolt", ChoiceField("Shop rule bolt", rules.bolt, bolts, lambda t: put("bolt", bolt=t)))
-    grades = list(BOLT_GRADES)
-    page.row(
-        "Bolt grade",
-        ChoiceField("Shop rule bolt grade", rules.bolt_grade, grades, lambda t: put("grade", bolt_grade=t)),
+    struct_form(
+        page.form, session.job.rules, session.units, lambda name, read: set_rule(session, name, read), "Shop rule "
     )
-    for name, words in _RULE_WORDS.items():
-
-        def enter(text: str, name: str = name, words: str = words) -> bool:
-            return session.attempt(lambda: _put_rule(page, name, words, text))
-
-        page.row(words, TextField(f"Shop rule {words.lower()}", format_typed(getattr(rules, name), units), enter))
-
-
-def _put_rule(page: Page, name: str, words: str, text: str) -> None:
-    value = parse_length(text, page.session.units)
-    with page.session.job.change(f"Shop rule: {words.lower()}") as change:
-        change.put(msgspec.structs.replace(page.session.job.rules, **{name: value}))
+    page.heading("Minimums by depth")
+    _by_depth(page)
+    page.heading("Standards")
+    page.words("Shop rules, presets and rules of joining, shared as one file.")
+    page.button(
+        "Export standards", "Write them to a file for other jobs", lambda: session.asked.emit("export standards")
+    )
+    page.button("Import standards", "Take in an office's file; joints follow at once", lambda: session.asked.emit("import standards"))  # fmt: skip
 
 
-_RULE_WORDS = {
-    "tab_thickness": "Tab thickness",
-    "tab_weld": "Least weld leg",
-    "pitch": "Pitch",
-    "edge": "Edge distance",
-    "gap": "Gap at beam ends",
-    "cope_radius": "Cope radius",
-    "base_thickness": "Base plate",
-}
+def _by_depth(page: Page) -> None:
+    """A row for each depth: bolt, rows, thickness and shear of beams no deeper; a row is typed as words."""
+    session = page.session
+    rows = session.job.rules.by_depth
+    if not rows:
+        page.words("None: every beam takes as many rows as its web has room for.")
+    for n, row in enumerate(rows):
+        field = TextField(
+            f"Up to depth {n + 1}", depth_words(row, session.units), lambda t, n=n: _set_depth(page, n, t)
+        )
+        page.row(f"{n + 1}", field, "Depth; bolt; rows; thickness; shear. Empty takes the row away.")
+    field = TextField(
+        "New row by depth", "", lambda t: _set_depth(page, len(rows), t), placeholder='12"; 3/4; 3; 3/8; 25'
+    )
+    page.row("Add", field, "Up to which depth; bolt; rows; plate thickness; shear. Leave any but the depth empty.")
+
+
+def depth_words(row: ByDepth, units: Units) -> str:
+    """A row of the shop's table as it is typed."""
+    cells = [
+        format_typed(row.depth, units),
+        row.bolt or "",
+        str(row.rows or ""),
+        format_typed(row.thickness, units) if row.thickness else "",
+        format_force(row.shear, units) if row.shear is not None else "",
+    ]
+    return "; ".join(cells).rstrip("; ")
+
+
+def depth_row(text: str, units: Units) -> ByDepth:
+    """A typed row of the shop's table. Raises UnitError or JobError."""
+    cells = [c.strip() for c in text.split(";")] + [""] * 5
+    rows = cells[2]
+    if rows and not rows.isdigit():
+        raise JobError(f"Rows of bolts are a whole number; “{rows}” is not.")
+    return ByDepth(
+        parse_length(cells[0], units),
+        cells[1] or None,
+        int(rows) if rows else None,
+        parse_length(cells[3], units) if cells[3] else None,
+        parse_force(cells[4], units) if cells[4] else None,
+    )
+
+
+def _set_depth(page: Page, n: int, text: str) -> bool:
+    session = page.session
+
+    def read() -> tuple[ByDepth, ...]:
+        rows = list(session.job.rules.by_depth)
+        rows[n : n + 1] = [depth_row(text, session.units)] if text.strip() else []
+        return tuple(sorted(rows, key=lambda row: row.depth))
+
+    return set_rule(session, "by_depth", read)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea
 
-from uncus.app.facts.connection_facts import show_connections
+from uncus.app.facts.connection_facts import show_attachments, show_connections
 from uncus.app.facts.job_facts import show_job
 from uncus.app.facts.layout_facts import show_frame, show_guides
 from uncus.app.facts.member_facts import show_members
@@ -59,6 +59,8 @@ class Facts(QScrollArea):
                 show_measures(page)
         elif session.connections:
             show_connections(page, session.connections)
+        elif session.attachments:
+            show_attachments(page, session.attachments)
         elif session.members:
             show_members(page, session.members)
         elif frames:

@@ -1,0 +1,65 @@
+"""The report of a run of rules: every end it looked at, what became of it and why; a row leads to its end."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from uncus.app.session import Session
+from uncus.app.stages.table import Table
+from uncus.connect.by_rule import DONE, FAILED, LOOK, SKIPPED
+from uncus.job.records import Member
+
+_SIGNS = {DONE: "✓ done", LOOK: "▲ done, look", SKIPPED: "○ skipped", FAILED: "✕ failed"}
+_COLOURS = {"✓ done": "#2F6F4F", "▲ done, look": "#8A5E0A", "○ skipped": "#5A6B74", "✕ failed": "#B83A22"}
+
+
+class ReportPanel(QWidget):
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("panel")
+        layout = QVBoxLayout(self)
+        head = QHBoxLayout()
+        self.title = QLabel()
+        self.title.setProperty("title", True)
+        close = QPushButton("Put away")
+        close.setToolTip("The report goes; what was connected stays")
+        close.clicked.connect(self._close)
+        head.addWidget(self.title, 1)
+        head.addWidget(close)
+        self.table = Table("Report", ("State", "Piece", "End", "Kind or reason"))
+        self.table.rows.colours = _COLOURS
+        self.table.chosen.connect(self._chosen)
+        layout.addLayout(head)
+        layout.addWidget(self.table)
+        self._shown: object = None
+
+    def refresh(self) -> None:
+        report = self.session.report
+        if report is None or report is self._shown:
+            return
+        self._shown = report
+        order = {FAILED: 0, LOOK: 1, SKIPPED: 2, DONE: 3}
+        rows, keys = [], []
+        for line in sorted(report.lines, key=lambda line: order[line.state]):
+            member = self.session.job.get(line.member, Member)
+            piece = self.session.marks.of_assembly(line.member) or (
+                f"{member.role} {member.section}" if member else "?"
+            )
+            rows.append((_SIGNS[line.state], piece, str(line.end), line.why))
+            keys.append((line.member, line.id))
+        self.table.fill(rows, keys)
+        self.table.setColumnWidth(0, 110)
+        self.title.setText(f"By rule: {report.words}")
+
+    def _chosen(self, keys: list) -> None:  # type: ignore[type-arg]
+        if not keys:
+            return
+        joints = {joint for _, joint in keys if joint in self.session.job.records}
+        self.session.select(joints or {member for member, _ in keys})
+        self.session.asked.emit("frame")
+
+    def _close(self) -> None:
+        self.session.report = None
+        self._shown = None
+        self.session.reported.emit()

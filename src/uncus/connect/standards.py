@@ -1,0 +1,65 @@
+"""An office's standards as one JSON file: shop rules, presets and rules of joining; written whole, read with suspicion."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import msgspec
+
+from uncus.connect.settings import params_of
+from uncus.job.errors import JobError
+from uncus.job.forms import checked
+from uncus.job.job import Job
+from uncus.job.records import OfficeRule, Preset, ShopRules
+
+
+class Standards(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What an office shares between jobs; what is not in the file is left as it is."""
+
+    shop_rules: ShopRules | None = None
+    presets: tuple[Preset, ...] = ()
+    joining: tuple[OfficeRule, ...] = ()
+    format: str = "uncus standards 1"
+
+
+def of_job(job: Job) -> Standards:
+    return Standards(job.rules, tuple(job.all(Preset)), tuple(job.all(OfficeRule)))
+
+
+def to_json(standards: Standards) -> bytes:
+    return msgspec.json.format(msgspec.json.encode(standards), indent=1) + b"\n"
+
+
+def from_json(data: bytes, source: Path | str = "The file") -> Standards:
+    """Standards read from a file's bytes, each value checked. Raises JobError with what is wrong."""
+    try:
+        found = msgspec.json.decode(data, type=Standards)
+    except (msgspec.DecodeError, RecursionError) as error:
+        raise JobError(f"{source} holds no standards that can be read ({error}).") from None
+    if found.format != "uncus standards 1":
+        raise JobError(f"{source} says “{found.format}”, which this Uncus does not read.")
+    if found.shop_rules is not None and (problem := found.shop_rules.problem()):
+        raise JobError(f"{source}: {problem}")
+    named: list[Preset | OfficeRule] = [*found.presets, *found.joining]
+    for one in named:
+        if problem := one.problem():
+            raise JobError(f"{source}: {problem}")
+        try:
+            checked(params_of(one.kind), one.params)
+        except JobError as error:
+            raise JobError(f"“{one.name}” in {source}: {error}") from None
+    return found
+
+
+def taken_in(job: Job, standards: Standards) -> list[ShopRules | Preset | OfficeRule]:
+    """The records that bring standards into a job: presets take the place of those of the same kind and name, rules of
+    joining of all there are."""
+    put: list[ShopRules | Preset | OfficeRule] = []
+    if standards.shop_rules is not None:
+        put.append(msgspec.structs.replace(standards.shop_rules, id="shop rules"))
+    known = {(p.kind, p.name.casefold()): p.id for p in job.all(Preset)}
+    for preset in standards.presets:
+        id = known.get((preset.kind, preset.name.casefold()))
+        put.append(msgspec.structs.replace(preset, id=id) if id else preset)
+    put += standards.joining
+    return put
