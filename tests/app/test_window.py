@@ -84,7 +84,7 @@ def test_from_an_empty_job_to_a_package(empty, tmp_path, qtbot):
     kinds = sorted(c.kind for c in d.job.all(Connection))
     assert kinds == ["base plate", "base plate", "shear tab", "shear tab", "shear tab"]
     assert not d.window.session.shop.all_findings
-    assert "1 left: nothing stands" in d.said
+    assert "1 skipped. First left: nothing stands" in d.said
     # change a section in the facts, undo, redo
     d.window.session.select([beams[0].id])
     d.enter("Section", "W12X26")
@@ -210,10 +210,11 @@ def test_connections_are_edited_many_at_once_from_their_own_struct(full):
 def test_a_shop_rule_reworks_every_connection_at_once(full):
     d, session = full, full.window.session
     session.go("Connect")
-    d.enter("Shop rule tab thickness", "1/2")
+    d.enter("Shop rule Tab thickness", "1/2")
+    assert "reworked" in d.said
     tabs = [p.part.thickness for p in session.shop.pieces() if p.words == "shear tab"]
     assert len(tabs) > 100 and set(tabs) == {12.7}
-    d.enter("Shop rule pitch", "none")
+    d.enter("Shop rule Pitch of bolts", "none")
     assert "is not a length" in d.said and d.job.rules.pitch == 76.2
 
 

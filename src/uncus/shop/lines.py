@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from uncus.frame.snaps import Snap, SnapKind
 from uncus.shop.pieces import Piece
 from uncus.steel import profile
-from uncus.steel.features import Face, Hole
+from uncus.steel.features import Hole
 from uncus.steel.part import Part
 from uncus.steel.solid import plain_mesh, sharp_edges
 
@@ -22,9 +22,7 @@ def _spot(part: Part, hole: Hole) -> tuple[float, float, float]:
     """A hole's centre on the outside of its face, in the part's frame."""
     if part.section is None:
         return hole.x, -part.thickness / 2, hole.w
-    wall = profile.faces(part.section)[hole.face]
-    out = -wall.thickness / 2 if hole.face in (Face.WEB, Face.BOTTOM) else wall.thickness / 2
-    return (hole.x, wall.mid + out, hole.w) if wall.upright else (hole.x, hole.w, wall.mid + out)
+    return profile.hole_spot(part.section, hole)
 
 
 def hole_snaps(piece: Piece) -> list[Snap]:

@@ -17,12 +17,13 @@ from uncus.connect.strength.design import Design, design
 from uncus.frame.axes import member_frame
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
-from uncus.job.records import AnyRecord, Attachment, Connection, End, Member, Project, ShopRules
+from uncus.job.records import AnyRecord, Attachment, Connection, End, Member, Point, Project, ShopRules
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.steel.double import angles, fits, stitch_welds, stitches
-from uncus.steel.features import EndCut, Feature
-from uncus.steel.joint import Contribution, Fasteners, Finding, Weld
+from uncus.steel.features import EndCut, Feature, Hole
+from uncus.steel.joint import Contribution, Fasteners, Finding, Weld, point
 from uncus.steel.part import Part, rolled
+from uncus.steel.profile import hole_spot
 
 
 def _body(member: Member) -> Body | str:
@@ -143,6 +144,23 @@ class Shop:
         left = max(cuts[End.LEFT].x(*c) for c in corners)
         right = min(cuts[End.RIGHT].x(*c) for c in corners)
         return Fitting(record, body, self._rules, left, right, tuple(sorted(set(loads))), tuple(sorted(joined)))
+
+    def made_by(self, id: str) -> tuple[list[Piece], list[Point]]:
+        """The pieces a connection or attachment made, and where its bolts and its holes in members are."""
+        made = self._contributions.get(id)
+        if made is None:
+            return [], []
+        owners = {p.owner for p in made.parts}
+        pieces = [p for o in owners if o in self.assemblies for p in self.assemblies[o].pieces if p.maker == id]
+        spots = [p for group in made.fasteners for p in group.points]
+        stock = {s.id: s for body in self._touching(made) for s in body.stock}
+        for owner, feature in made.features:
+            if isinstance(feature, Hole) and owner in stock:
+                spots.append(point(stock[owner].frame.to_model(hole_spot(stock[owner].section, feature))))
+        return pieces, spots
+
+    def _touching(self, made: Contribution) -> list[Body]:
+        return [b for id in {o.partition("/")[0] for o, _ in made.features} if (b := self._bodies.get(id))]
 
     def pieces(self) -> Iterable[Piece]:
         for assembly in self.assemblies.values():

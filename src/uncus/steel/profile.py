@@ -13,7 +13,7 @@ import shapely
 from shapely.geometry import Polygon, box
 
 from uncus.catalog.sections import Form, Section
-from uncus.steel.features import Face
+from uncus.steel.features import Face, Hole
 
 _ARC = 6  # pieces of a quarter circle: 15 degrees each, smooth to the eye
 TUBE_SIDES = 48
@@ -82,6 +82,13 @@ def faces(section: Section) -> dict[Face, Wall]:
         lo, hi = (-section.d / 2, section.d / 2) if wall.upright else (-section.b / 2, section.b / 2)
         wide[wall.face] = msgspec.structs.replace(wall, lo=lo, hi=hi)
     return wide
+
+
+def hole_spot(section: Section, hole: Hole) -> tuple[float, float, float]:
+    """A hole's centre on the outside of its face, in the frame of the stock it is in."""
+    wall = faces(section)[hole.face]
+    out = -wall.thickness / 2 if hole.face in (Face.WEB, Face.BOTTOM) else wall.thickness / 2
+    return (hole.x, wall.mid + out, hole.w) if wall.upright else (hole.x, hole.w, wall.mid + out)
 
 
 @cache

@@ -36,6 +36,7 @@ from uncus.frame.grids import bounds
 from uncus.frame.placement import point_of
 from uncus.frame.snaps import OVER, Snap
 from uncus.job.records import Member, View, ViewFrame, ViewKind
+from uncus.shop.lines import corner_snaps
 from uncus.steel.features import EndCut
 from uncus.steel.part import rolled
 from uncus.units import FOOT
@@ -138,8 +139,14 @@ class ModelView(QOpenGLWidget):
     def frame(self) -> None:
         """Show all of the selection; where nothing is selected, everything and the grid."""
         assemblies, seeing = self.session.shop.assemblies, self.session.seeing
-        chosen = [assemblies[i] for i in self.session.selection if i in assemblies]
-        points = extent(chosen or [a for a in assemblies.values() if seeing.shown(a.id)])
+        chosen: list[object] = [assemblies[i] for i in self.session.selection if i in assemblies]
+        points = extent(
+            [assemblies[i] for i in self.session.selection if i in assemblies]
+            or [a for a in assemblies.values() if seeing.shown(a.id)]
+        )
+        joints = [c.id for c in (*self.session.connections, *self.session.attachments)]
+        if joints and not chosen:
+            points, chosen = self._around(joints), [True]  # a joint is looked at from near by
         around = bounds(self.session.grid) if self.session.grid else None
         if not chosen and around is not None and not seeing.hidden:
             x0, y0, x1, y1 = np.add(around, (-OVER, -OVER, OVER, OVER)).tolist()
@@ -150,6 +157,20 @@ class ModelView(QOpenGLWidget):
         if len(everything):
             self.camera.reach = max(100_000.0, 2.0 * float(np.linalg.norm(np.ptp(everything, axis=0))))
         self.update()
+
+    def _around(self, joints: list[str]) -> np.ndarray:
+        """Points round the parts and bolts of joints, with some of the steel they are on."""
+        found: list[np.ndarray] = []
+        for id in joints:
+            pieces, bolts = self.session.shop.made_by(id)
+            found += [piece.placement.origin for piece in pieces]
+            found += [corner.point for piece in pieces[:20] for corner in corner_snaps(piece)]
+            found += [np.asarray(b) for b in bolts]
+        if not found:
+            return np.zeros((0, 3))
+        points = np.array([np.asarray(p) for p in found])
+        low, high = points.min(axis=0) - 250.0, points.max(axis=0) + 250.0
+        return np.array([[(low, high)[(i >> k) & 1][k] for k in range(3)] for i in range(8)])
 
     def look(self, kind: ViewKind) -> None:
         """Take one of the four views: a plan from above; an elevation or section square to the work plane where that
@@ -291,8 +312,6 @@ class ModelView(QOpenGLWidget):
     def _tints(self) -> dict[str, str]:
         tints = dict(self.colours)
         owners = set(self.session.selection)
-        for connection in self.session.connections:
-            owners.add(connection.member)
         tints.update(dict.fromkeys(owners, self.theme.go))
         if self.hovered and self.hovered not in owners:
             tints[self.hovered] = self.theme.look

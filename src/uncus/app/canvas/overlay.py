@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QLinearGradient, QPainter, QPen, QPolygonF
 
 from uncus.app.canvas.camera import Camera
@@ -14,6 +14,7 @@ from uncus.frame.grids import bounds, runs
 from uncus.frame.guides import stretch
 from uncus.frame.snaps import OVER, Snap
 from uncus.job.records import Grid, Guide, Member, ViewFrame
+from uncus.shop.lines import edge_lines
 from uncus.units import format_elevation
 
 
@@ -216,9 +217,25 @@ class Overlay:
             words = f"left end of {mark or m.role} {m.section}"
             self._tag(painter, theme, starts[0] + QPointF(9, -9), words)
 
+    def _joints(self, painter: QPainter, theme: Theme) -> None:
+        """The plates and bolts of the selected joints, drawn over the steel."""
+        chosen = [*self.session.connections, *self.session.attachments]
+        for record in chosen[:60]:
+            pieces, bolts = self.session.shop.made_by(record.id)
+            painter.setPen(_pen(theme.go, 2))
+            ends = [end for piece in pieces for line in edge_lines(piece) for end in line]
+            if ends:
+                flat = self.camera.to_screen(np.array(ends))[:, :2].tolist()
+                points = [QPointF(x, y) for x, y in flat]
+                painter.drawLines([QLineF(a, b) for a, b in zip(points[::2], points[1::2], strict=True)])
+            painter.setBrush(QColor(theme.bone))
+            for p in self._at(*bolts) if bolts else ():
+                painter.drawEllipse(p, 3.5, 3.5)
+
     def _selected(self, painter: QPainter, theme: Theme) -> None:
         """The left end of each selected member, and marks where they matter."""
         session = self.session
+        self._joints(painter, theme)
         members = session.members
         if len(members) <= 200:
             for m in members:

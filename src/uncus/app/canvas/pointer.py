@@ -76,7 +76,7 @@ class Pointer:
         hit = self.pickables.at(*self.camera.ray(x, y), self.span())
         if hit is None:
             return None
-        return maker_at(self.session.shop, hit[0], hit[1], 6.0 * self.camera.scale)
+        return maker_at(self.session.shop, hit[0], hit[1], 8.0 * self.camera.scale)
 
     def normal(self, snap: Snap) -> np.ndarray | None:
         """The outward normal of the face a point was picked on."""

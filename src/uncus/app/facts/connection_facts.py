@@ -34,12 +34,13 @@ def show_connections(page: Page, connections: list[Connection]) -> None:
     page.row("Kind", kind, "Another kind keeps the values that carry over.")
     if alike:
         _presets(page, connections)
-        page.heading(words)
-        for name, about in fields(KINDS[connections[0].kind].params).items():
-            _param(page, name, about, connections)
     _loads(page, connections)
     if len(connections) == 1:
         _strength(page, connections[0])
+    if alike:
+        page.heading(words)
+        for name, about in fields(KINDS[connections[0].kind].params).items():
+            _param(page, name, about, connections)
     _buttons(page, connections)
     page.button("Calculation sheet", "Every limit state with its formula and numbers, as a PDF", lambda: page.session.asked.emit("calculate"))  # fmt: skip
     if all("side" in fields(params_of(c.kind)) for c in connections if c.kind in KINDS):
@@ -61,6 +62,7 @@ def show_attachments(page: Page, attachments: list[Attachment]) -> None:
     if found is None:
         page.words("Pick attachments of one kind to edit them together.")
     else:
+        page.heading("Attachment")
         _presets(page, attachments)
         page.heading(found.words)
         for name, about in fields(found.params).items():
@@ -122,16 +124,16 @@ class _Said(Exception):
 def _presets(page: Page, records: Sequence[Joined]) -> None:
     session = page.session
     names = [p.name for p in session.job.all(Preset) if p.kind == records[0].kind]
-    choose = "choose…" if names else "none yet"
-    field = ChoiceField("Preset", choose, [choose, *names, "keep as…"], lambda t: _preset(page, records, t), does=True)
-    page.row("Preset", field, "Named values of this kind; “keep as…” names those shown here.")
+    choose = "choose" if names else "none yet"
+    field = ChoiceField("Preset", choose, [choose, *names, "keep as new"], lambda t: _preset(page, records, t), does=True)
+    page.row("Preset", field, "Named values of this kind; “keep as new” names those shown here.")
 
 
 def _preset(page: Page, records: Sequence[Joined], text: str) -> bool:
-    if text == "keep as…":
+    if text == "keep as new":
         name, taken = QInputDialog.getText(page, "Keep as a preset", "Name")
         return bool(taken and name.strip()) and joining.keep_preset(page.session, records[0], name)
-    if text in ("choose…", "none yet"):
+    if text in ("choose", "none yet"):
         return False
     return joining.use_preset(page.session, records, text)
 

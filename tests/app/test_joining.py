@@ -1,0 +1,173 @@
+"""Joints and attachments changed in the window: by picks, keys and fields, each step undone again."""
+
+import json
+
+import numpy as np
+from pypdf import PdfReader
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QInputDialog
+
+from uncus.app import joining
+from uncus.connect.by_rule import DONE
+from uncus.job.records import Attachment, Connection, Member, OfficeRule, Preset
+
+KEY = Qt.Key
+
+
+def tabs(session, section="W16X31"):
+    return [
+        c
+        for c in session.job.all(Connection)
+        if c.kind == "shear tab" and session.job.get(c.member, Member).section == section
+    ]
+
+
+def test_a_bolt_or_a_plate_leads_to_the_joint_that_made_it(full):
+    d, session = full, full.window.session
+    session.go("Connect")
+    mine = tabs(session)[0]
+    session.select([mine.id])
+    session.asked.emit("frame")
+    made = session.shop.connections[mine.id]
+    (group,) = made.fasteners
+    tail = np.array(group.points[0]) + np.array(group.axis) * group.length
+    found = set()
+    for _ in range(4):  # from one of four sides a bolt's end is in sight
+        for at in (group.points[0], tuple(tail.tolist())):
+            session.select(())
+            d.click(*at)
+            found |= {c.id for c in session.connections}
+        d.model.camera.yaw += 90.0
+        session.select([mine.id])
+        session.asked.emit("frame")
+    assert mine.id in found
+    plate = next(p for p in session.shop.pieces() if p.maker == mine.id)
+    assert session.shop.made_by(mine.id)[0] == [plate]
+
+
+def test_kind_loads_lock_and_values_of_many_joints(full):
+    d, session = full, full.window.session
+    session.go("Connect")
+    one, *others = tabs(session)
+    session.select([one.id])
+    d.enter("Shear", "30")
+    assert round(d.job.get(one.id, Connection).loads.shear / 4448.2216, 3) == 30.0
+    d.enter("Shear", "many")
+    assert "is not a force" in d.said
+    d.choose("Kind of joint", "shear end plate")
+    assert d.job.get(one.id, Connection).kind == "shear end plate" and session.shop.connections[one.id].parts
+    session.undo()
+    d.enter("Bolt rows", "3")
+    d.model.setFocus()
+    d.key(KEY.Key_C, Qt.KeyboardModifier.ShiftModifier)
+    assert session.copied is not None and session.copied.params["rows"] == 3
+    session.select([c.id for c in others[:5]])
+    joining.lock(session, session.connections[:1])
+    locked = session.connections[0]
+    d.model.setFocus()
+    d.key(KEY.Key_V, Qt.KeyboardModifier.ShiftModifier)
+    rows = [d.job.get(c.id, Connection).params.get("rows") for c in others[:5]]
+    assert rows.count(3) == 4 and d.job.get(locked.id, Connection).params.get("rows") is None
+    d.model.setFocus()
+    d.key(KEY.Key_S, Qt.KeyboardModifier.ShiftModifier)
+    assert sum(c.params.get("side") == "far" for c in session.connections) == 4, "the locked one stays"
+
+
+def test_a_hundred_joints_are_changed_as_one_step(full):
+    d, session = full, full.window.session
+    session.go("Connect")
+    many = [c for c in d.job.all(Connection) if c.kind == "shear tab"][:100]
+    before = dict(session.shop.connections)
+    session.select([c.id for c in many])
+    d.enter("Tab thickness", "1/2")
+    assert all(d.job.get(c.id, Connection).params["thickness"] == 12.7 for c in many)
+    assert sum(session.shop.connections[c.id] != before[c.id] for c in many) == len(many)
+    session.undo()
+    assert session.shop.connections == before
+
+
+def test_presets_are_named_used_and_shared(full, monkeypatch, tmp_path):
+    d, session = full, full.window.session
+    session.go("Connect")
+    one, other = tabs(session)[:2]
+    session.select([one.id])
+    d.enter("Bolt rows", "2")
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Light", True))
+    d.choose("Preset", "keep as new")
+    assert [p.name for p in d.job.all(Preset)] == ["Light"]
+    session.select([other.id])
+    d.choose("Preset", "Light")
+    assert d.job.get(other.id, Connection).params == {"rows": 2}
+    path = tmp_path / "standards.json"
+    assert joining.export_standards(session, path) and json.loads(path.read_text())["presets"][0]["name"] == "Light"
+    with d.job.change("x") as change:
+        change.drop(d.job.all(Preset)[0].id)
+    assert joining.import_standards(session, path)
+    assert [p.name for p in d.job.all(Preset)] == ["Light"] and "reworked" in d.said
+    path.write_text(path.read_text().replace('"rows": 2', '"rows": -2'))
+    assert not joining.import_standards(session, path) and "Light" in d.said
+    path.write_text("{")
+    assert not joining.import_standards(session, path) and "cannot be read" not in d.job.rules.bolt
+
+
+def test_attachments_are_offered_where_they_fit_and_follow(full):
+    d, session = full, full.window.session
+    session.go("Connect")
+    beams = [m for m in d.job.all(Member) if m.section == "W16X31"]
+    session.select([m.id for m in beams])
+    assert "studs" in joining.fitting_kinds(session)
+    posts = [m for m in d.job.all(Member) if m.section.startswith("HSS")]
+    assert joining.attach(session, "nailer holes")
+    assert len(session.attachments) == len(beams)
+    d.enter("Spacing", "3'")
+    words = [
+        x.text() for x in d.window.facts.widget().findChildren(type(d.window.check.title)) if "Read as" in x.text()
+    ]
+    assert words == ["Read as: 3'-0 along one row, 1'-6 from one row to the next"]
+    session.delete()
+    assert not d.job.all(Attachment)
+    session.select([posts[0].id])
+    assert "studs" not in joining.fitting_kinds(session)
+
+
+def test_the_report_of_a_run_leads_to_each_end(full):
+    d, session = full, full.window.session
+    gone = tabs(session)[:3]
+    session.change("drop", drop=[c.id for c in gone])
+    rule = OfficeRule(order=1, name="Plates", kind="shear end plate")
+    session.change("rule", (rule,))
+    session.select(())
+    d.model.setFocus()
+    d.key(KEY.Key_R)
+    assert session.stage == "Connect" and d.window.report.isVisible()
+    assert len(session.report.of(DONE)) + len(session.report.of("done, look")) == 3
+    assert {d.job.get(c.id, Connection).kind for c in gone} == {"shear end plate"}
+    d.window.report.table.pick((gone[0].member, gone[0].id))
+    assert [c.id for c in session.connections] == [gone[0].id]
+    d.window.report._close()
+    assert not d.window.below.isVisible()
+
+
+def test_setbacks_come_and_go_as_one(empty, monkeypatch):
+    d, session = empty, empty.window.session
+    post = Member(id="p", role="column", section="W10X49", start=(0, 0, 0), end=(0, 0, 4000))
+    over = Member(id="b", role="beam", section="W12X26", start=(0, 0, 3000), end=(0, 5000, 3000), line="top of steel")
+    session.change("steel", (post, over))
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("1", True))
+    d.model.setFocus()
+    d.key(KEY.Key_G, Qt.KeyboardModifier.ShiftModifier)
+    assert [c.kind for c in d.job.all(Connection)] == ["setback"]
+    assert session.shop.assemblies["b"].main.part.length < 5000 - 127
+    session.clear_setbacks()
+    assert not d.job.all(Connection) and session.shop.assemblies["b"].main.part.length == 5000
+
+
+def test_a_calculation_sheet_is_written(full, tmp_path):
+    d, session = full, full.window.session
+    session.select([c.id for c in tabs(session)[:2]])
+    path = tmp_path / "calc.pdf"
+    assert joining.write_calculations(session, path)
+    text = "".join(page.extract_text() for page in PdfReader(path).pages)
+    assert text.count("AISC 360-22") == 2 and "no load is known" in text
+    session.select(())
+    assert not joining.write_calculations(session, path) and "Pick joints" in d.said
