@@ -68,7 +68,9 @@ def test_gages_lead_from_the_top_to_every_hole(parts):
                     on += step
                     reached.add(on)
                     reached |= {on + s for more in steps for s in more[:1]}
-        assert wanted <= reached, (entry.name, wanted - reached)
+        # a gusset's own height is no whole sixteenth: what is printed adds up, and is true to one
+        off = {w for w in wanted if not {w - 1, w, w + 1} & reached}
+        assert not off, (entry.name, off)
 
 
 def test_overall_lengths_are_printed(parts):
@@ -98,7 +100,7 @@ def test_assembly_sheets_show_every_mark_and_weld_of_the_bill(sample):
             assert len(labels) > 1, f"{mark} stands in the bill and at the part on {entry.name}"
             welds = {format_length(f.weld.size) for f in entry.job.subject.fixed if f.mark == mark and f.weld}
             assert welds <= set(printed)
-            assert part.thickness and count
+            assert (part.thickness or part.section) and count
 
 
 def test_sheets_and_lists_tell_the_same_numbers(sample):

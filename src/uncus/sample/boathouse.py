@@ -3,9 +3,12 @@
 import math
 from functools import partial
 
+import msgspec
+
 from uncus.frame.grids import make_grid
 from uncus.job.records import (
     AnyRecord,
+    Double,
     Fact,
     Grid,
     Lens,
@@ -78,6 +81,22 @@ def _roof(xs: list[float], ys: list[float]) -> list[Member]:
     return found
 
 
+def _braces(xs: list[float], ys: list[float]) -> list[Member]:
+    """The middle bay braced under the floor: a pair of double angles to the south, a tube across to the north."""
+    under = FLOOR - 6.1 * INCH
+    left, right, middle = xs[1], xs[2], (xs[1] + xs[2]) / 2
+    pair = partial(_member, Role.BRACE, "L3X3X1/4", line=Line.GAGE)
+    found = [
+        msgspec.structs.replace(pair(a, b), double=Double(gap=9.525, spacing=3 * FOOT))
+        for a, b in (
+            ((left, ys[0], 0.0), (middle, ys[0], under)),
+            ((middle, ys[0], under), (right, ys[0], 0.0)),
+        )
+    ]
+    found.append(_member(Role.BRACE, "HSS4X4X1/4", (left, ys[2], 0.0), (right, ys[2], under), Line.CENTRE))
+    return found
+
+
 def boathouse() -> list[AnyRecord]:
     """The sample job's records, connected by rule and not yet marked."""
     grid = make_grid(BAYS, AISLES)
@@ -95,5 +114,6 @@ def boathouse() -> list[AnyRecord]:
         *_columns(xs, ys),
         *_floor(xs, ys),
         *_roof(xs, ys),
+        *_braces(xs, ys),
     ]
     return connected(records)

@@ -171,8 +171,10 @@ class Shop:
             yield from made.fasteners
 
     def welds(self) -> Iterable[Weld]:
-        for made in self._contributions.values():
-            yield from made.welds
+        """Every weld once: those of the shop with their assemblies, those on site with the end they are at."""
+        for assembly in self.assemblies.values():
+            yield from assembly.welds
+            yield from assembly.site_welds
 
     def body(self, member: str) -> Body | None:
         return self._bodies.get(member)

@@ -125,7 +125,9 @@ def _presets(page: Page, records: Sequence[Joined]) -> None:
     session = page.session
     names = [p.name for p in session.job.all(Preset) if p.kind == records[0].kind]
     choose = "choose" if names else "none yet"
-    field = ChoiceField("Preset", choose, [choose, *names, "keep as new"], lambda t: _preset(page, records, t), does=True)
+    field = ChoiceField(
+        "Preset", choose, [choose, *names, "keep as new"], lambda t: _preset(page, records, t), does=True
+    )
     page.row("Preset", field, "Named values of this kind; “keep as new” names those shown here.")
 
 
