@@ -133,3 +133,23 @@ def test_a_new_job_is_empty_and_in_its_units(tmp_path):
     settings.write_text("{")
     refused(uncus("new", tmp_path / "c.uncus", env=env), "cannot be used")
     assert not (tmp_path / "c.uncus").exists()
+
+
+def test_joining_calculating_and_standards(tmp_path):
+    job, rules, pdf = tmp_path / "b.uncus", tmp_path / "standards.json", tmp_path / "c.pdf"
+    assert uncus("sample", job).returncode == 0
+    again = uncus("connect", job, "--redo", "--lens", "role is brace")
+    assert again.returncode == 0 and again.stdout.splitlines()[-1].endswith("done")
+    assert uncus("standards", job, "--export", rules).returncode == 0
+    held = json.loads(rules.read_text())
+    held["shop_rules"]["load_rule"] = "share of the beam's capacity"
+    held["joining"] = [{"type": "OfficeRule", "id": "r", "order": 1, "name": "Angles", "kind": "double angle"}]
+    rules.write_text(json.dumps(held))
+    assert "1 rules of joining" in uncus("standards", job, "--import", rules).stdout
+    anew = uncus("connect", job, "--redo", "--lens", "role is purlin")
+    assert anew.returncode == 0 and ("done" in anew.stdout or "failed" in anew.stdout)
+    said = uncus("calculate", job, "--out", pdf, "--lens", "role is beam")
+    assert "joints calculated" in said.stdout and pdf.read_bytes().startswith(b"%PDF")
+    held["shop_rules"]["gap"] = -5
+    rules.write_text(json.dumps(held))
+    refused(uncus("standards", job, "--import", rules), "Gap at a beam's end")

@@ -251,6 +251,87 @@ def lenses(
                 print(f"{len(chosen(lens.rule, opened, shop)):6}  {lens.name}: {write(lens.rule) or 'anything'}")
 
 
+@app.command()
+def connect(
+    job: JobFile,
+    lens: Annotated[str | None, typer.Option(help="Only what this lens lets through.")] = None,
+    redo: Annotated[bool, typer.Option("--redo", help="Joined ends too; locked joints are left alone.")] = False,
+) -> None:
+    """Connect free ends by the office's rules; every end that is not done is listed with the reason."""
+    with _sentences():
+        from uncus.connect.by_rule import DONE
+        from uncus.job.job import Job
+        from uncus.job.records import Member
+        from uncus.lens.criteria import chosen, lens_named
+        from uncus.lens.office import connect as run
+        from uncus.shop.shop import build
+
+        with Job.open(job) as opened:
+            shop = build(opened)
+            ids = chosen(lens_named(opened, lens).rule, opened, shop) if lens else list(shop.assemblies)
+            report = run(opened, ids, shop, redo)
+            if report.made:
+                with opened.change(f"Connect {len(report.made)} ends by rule") as change:
+                    for record in report.made:
+                        change.put(record)
+            for line in report.lines:
+                member = opened.get(line.member, Member)
+                if line.state != DONE and member is not None:
+                    print(f"{line.state}: {line.end} end of {member.role} {member.section}: {line.why}")
+            print(report.words)
+
+
+@app.command()
+def calculate(
+    job: JobFile,
+    out: Annotated[Path, typer.Option(help="The PDF to write.")],
+    lens: Annotated[str | None, typer.Option(help="Only joints of what this lens lets through.")] = None,
+) -> None:
+    """Calculation sheets of a job's joints as a PDF."""
+    with _sentences():
+        from uncus.deliver.calculation import calculation_pdf, sheets_of
+        from uncus.job.files import write_beside
+        from uncus.job.job import Job
+        from uncus.job.records import Connection
+        from uncus.lens.criteria import chosen, lens_named
+        from uncus.shop.shop import build
+
+        with Job.open(job) as opened:
+            shop = build(opened)
+            ids = set(chosen(lens_named(opened, lens).rule, opened, shop)) if lens else set(shop.assemblies)
+            sheets = sheets_of(opened, shop, [c for c in opened.all(Connection) if c.member in ids])
+            project = opened.project
+            write_beside(out, calculation_pdf(f"{project.number} {project.name}".strip(), sheets))
+            fails = sum(s.design.used > 1 for s in sheets)
+            print(f"{len(sheets)} joints calculated, {fails} of them fail")
+
+
+@app.command()
+def standards(
+    job: JobFile,
+    write_to: Annotated[Path | None, typer.Option("--export", help="Write the job's standards to this file.")] = None,
+    read_from: Annotated[Path | None, typer.Option("--import", help="Take this file's standards into the job.")] = None,
+) -> None:
+    """Shop rules, presets and rules of joining, to and from one file."""
+    with _sentences():
+        from uncus.connect.standards import from_json, of_job, taken_in, to_json
+        from uncus.job.files import write_beside
+        from uncus.job.job import Job
+        from uncus.job.records import OfficeRule, Preset
+
+        with Job.open(job) as opened:
+            if read_from is not None:
+                found = from_json(read_from.read_bytes(), read_from)
+                with opened.change(f"Standards from {read_from.name}") as change:
+                    for rule in opened.all(OfficeRule) if found.joining else ():
+                        change.drop(rule.id)
+                    for record in taken_in(opened, found):
+                        change.put(record)
+            if write_to is not None:
+                write_beside(write_to, to_json(of_job(opened)))
+            print(f"{len(opened.all(Preset))} presets, {len(opened.all(OfficeRule))} rules of joining of its own")
+
+
 def _summary(job, shop, wanted=lambda _: True) -> dict:  # type: ignore[no-untyped-def,type-arg]
     from uncus.bill.lists import bolt_counts
     from uncus.mark.lines import assembly_lines, part_lines

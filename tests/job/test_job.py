@@ -235,7 +235,7 @@ def test_an_older_file_is_brought_up_to_date(tmp_path):
             assert job.get("lens", Lens).rule == Fact("lot", "is", "3")
             job.redo()
     with closing(sqlite3.connect(path)) as db:
-        assert db.execute("PRAGMA user_version").fetchone()[0] == 2
+        assert db.execute("PRAGMA user_version").fetchone()[0] == 3
         db.execute("UPDATE records SET body = '[]' WHERE id = 'lens'")
         db.execute("PRAGMA user_version = 1")
         db.commit()

@@ -13,12 +13,11 @@ from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.kinds import KINDS
 from uncus.connect.settings import Joined, free, like, other_side, params_of, swapped
 from uncus.connect.standards import from_json, of_job, taken_in, to_json
-from uncus.deliver.calculation import Calculated, calculation_pdf
+from uncus.deliver.calculation import calculation_pdf, sheets_of
 from uncus.job.errors import JobError
 from uncus.job.files import write_beside
-from uncus.job.forms import checked, fields, shown_value
-from uncus.job.records import Attachment, Connection, Loads, Member, OfficeRule, Preset, ShopRules, new_id
-from uncus.shop.whereabouts import whereabouts
+from uncus.job.forms import checked, fields
+from uncus.job.records import Attachment, Connection, Loads, OfficeRule, Preset, ShopRules, new_id
 from uncus.units import counted
 
 
@@ -210,29 +209,6 @@ def set_rule(session: Session, name: str, read: Callable[[], Any]) -> bool:
     return session.attempt(work)
 
 
-def calculated(session: Session, connection: Connection) -> Calculated | None:
-    """A joint as its calculation sheet shows it."""
-    found = session.shop.design(connection.id)
-    member = session.job.get(connection.member, Member)
-    if found is None or member is None:
-        return None
-    held = session.job.get(connection.support, Member) if connection.support else None
-    title = f"{words_of(connection)}, {member.role} {member.section}" + (
-        f" to {held.role} {held.section}" if held else ""
-    )
-    mark = session.marks.of_assembly(member.id)
-    assembly = session.shop.assemblies.get(member.id)
-    place = f"{connection.end} end" + (f" of {mark}" if mark else "")
-    if assembly is not None:
-        place += f", {whereabouts(session.grid, assembly)}"
-    about = fields(params_of(connection.kind))
-    values = tuple(
-        (about[k].words, shown_value(about[k], v, session.units)) for k, v in connection.params.items() if k in about
-    )
-    made = session.shop.connections.get(connection.id)
-    return Calculated(title, place, values, tuple(f.text for f in made.findings) if made else (), found)
-
-
 def write_calculations(session: Session, path: Path) -> bool:
     """Calculation sheets of the selected joints (of the selected members' joints, where no joint is picked)."""
     chosen = session.connections or [c for m in session.members for c in session.shop.connections_at(m.id)]
@@ -242,11 +218,7 @@ def write_calculations(session: Session, path: Path) -> bool:
 
     def work() -> None:
         project = session.job.project
-        sheets = [
-            s
-            for c in {c.id: c for c in chosen}.values()
-            if (s := calculated(session, c)) is not None and s.design.limits
-        ]
+        sheets = sheets_of(session.job, session.shop, list({c.id: c for c in chosen}.values()))
         if not sheets:
             raise JobError("None of these joints has limit states to calculate.")
         write_beside(path, calculation_pdf(f"{project.number} {project.name}".strip(), sheets))

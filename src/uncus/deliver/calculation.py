@@ -17,8 +17,15 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import KeepTogether, PageBreak, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
+from uncus.connect.kinds import KINDS
 from uncus.connect.strength.design import Design
 from uncus.connect.strength.limit import Limit, kind_of, pretty, shown
+from uncus.job.forms import fields, shown_value
+from uncus.job.job import Job
+from uncus.job.records import Connection, Grid, Member
+from uncus.mark.marking import Marks
+from uncus.shop.shop import Shop
+from uncus.shop.whereabouts import whereabouts
 from uncus.units import Units
 
 _INK, _QUIET, _RULE = colors.HexColor("#1F2A30"), colors.HexColor("#5A6B74"), colors.HexColor("#C9D2D6")
@@ -33,6 +40,29 @@ class Calculated(NamedTuple):
     values: tuple[tuple[str, str], ...]
     findings: tuple[str, ...]
     design: Design
+
+
+def sheets_of(job: Job, shop: Shop, connections: Sequence[Connection]) -> list[Calculated]:
+    """Joints as their calculation sheets show them; those without limit states are left out."""
+    marks, grid = Marks(job), next(iter(job.all(Grid)), None)
+    found = []
+    for c in connections:
+        made, member = shop.design(c.id), job.get(c.member, Member)
+        assembly = shop.assemblies.get(c.member)
+        if made is None or member is None or assembly is None or not made.limits:
+            continue
+        held = job.get(c.support, Member) if c.support else None
+        title = f"{KINDS[c.kind].words}, {member.role} {member.section}"
+        title += f" to {held.role} {held.section}" if held else ""
+        mark = marks.of_assembly(member.id)
+        place = f"{c.end} end{f' of {mark}' if mark else ''}, {whereabouts(grid, assembly)}"
+        about = fields(KINDS[c.kind].params)
+        values = tuple(
+            (about[k].words, shown_value(about[k], v, job.project.units)) for k, v in c.params.items() if k in about
+        )
+        said = tuple(f.text for f in shop.connections[c.id].findings)
+        found.append(Calculated(title, place, values, said, made))
+    return found
 
 
 @cache

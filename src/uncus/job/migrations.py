@@ -18,7 +18,12 @@ def _lens_rules(record: Body) -> Body:
     return {**record, "rule": rows[0] if len(rows) == 1 else {"type": "Both", "of": rows}}
 
 
-STEPS: dict[int, Callable[[Body], Body]] = {1: _lens_rules}  # from this version to the next
+def _as_it_is(record: Body) -> Body:
+    """Version 3 has new kinds of record and values with usual ones; what is there is read as it is."""
+    return record
+
+
+STEPS: dict[int, Callable[[Body], Body]] = {1: _lens_rules, 2: _as_it_is}  # from this version to the next
 
 
 def record_from(version: int, body: bytes) -> bytes:

@@ -1,0 +1,97 @@
+"""One small job for each kind of joint: the members it needs and the joint, for pictures and trials."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from uncus.job.records import (
+    AnyRecord,
+    Connection,
+    Double,
+    End,
+    Line,
+    Member,
+    Point,
+    Project,
+    Role,
+    ShopRules,
+    derived_id,
+)
+
+_LEVEL = 3000.0
+
+
+def _column(section: str, roll: float = 90.0, top: float = 3800.0, id: str = "post") -> Member:
+    return Member(id=id, role=Role.COLUMN, section=section, start=(0.0, 0.0, 0.0), end=(0.0, 0.0, top), roll=roll)
+
+
+def _girder(section: str, z: float = _LEVEL, line: Line = Line.TOP) -> Member:
+    return Member(id="post", role=Role.BEAM, section=section, start=(0.0, -900.0, z), end=(0.0, 900.0, z), line=line)
+
+
+def _beam(section: str, turn: float = 0.0, slope: float = 0.0, id: str = "beam", z: float = _LEVEL, line: Line = Line.TOP) -> Member:  # fmt: skip
+    t, s, long = math.radians(turn), math.radians(slope), 1500.0
+    end: Point = (long * math.cos(s) * math.cos(t), long * math.cos(s) * math.sin(t), z + long * math.sin(s))
+    return Member(id=id, role=Role.BEAM, section=section, start=(0.0, 0.0, z), end=end, line=line)
+
+
+def _brace(section: str, to: Point, at: Point, id: str = "beam", double: Double | None = None) -> Member:
+    return Member(id=id, role=Role.BRACE, section=section, start=at, end=to, double=double, line=Line.GAGE)
+
+
+def _upper(section: str) -> Member:
+    return Member(id="beam", role=Role.COLUMN, section=section, start=(0, 0, _LEVEL), end=(0, 0, 4400.0), roll=90.0)
+
+
+def _foot() -> Connection:
+    id = derived_id("connection", "post", End.LEFT)
+    return Connection(id=id, kind="base plate", member="post", end=End.LEFT, params={"along": 762.0, "across": 762.0})
+
+
+_PAIR = Double(stitches=0)
+_TAB = Connection(id="tab", kind="shear tab", member="floor", end=End.LEFT, support="post")
+
+
+def _cases() -> Iterator[tuple[str, list[AnyRecord], Connection]]:
+    def joint(kind: str, support: str | None = "post", others: tuple[str, ...] = (), **params: object) -> Connection:
+        return Connection(
+            id="joint", kind=kind, member="beam", end=End.LEFT, support=support, others=others, params=params
+        )
+
+    w14, level = "W14X90", 2000.0
+    yield "Shear tab to a flange", [_column(w14), _beam("W16X31")], joint("shear tab")
+    yield "Shear tab, skewed 30°", [_column("W14X145"), _beam("W16X31", 30)], joint("shear tab", first=114.3)
+    yield "Shear tab, skewed and sloping", [_column("W14X145"), _beam("W16X31", -25, 15)], joint("shear tab", first=127.0)  # fmt: skip
+    yield "Shear tab to a girder", [_girder("W24X55"), _beam("W16X31")], joint("shear tab")
+    yield "Extended to both flanges", [_girder("W24X55"), _beam("W16X31")], joint("shear tab", ends="past the flanges", reach="both flanges too", opposite="stiffener")  # fmt: skip
+    yield "Double angle", [_column(w14), _beam("W16X31")], joint("double angle")
+    yield "Double angle, welded", [_girder("W24X55"), _beam("W16X31")], joint("double angle", to_beam="welded")
+    yield "Shear end plate", [_column(w14), _beam("W16X31", 20)], joint("shear end plate")
+    yield "Seat", [_column(w14), _beam("W14X30")], joint("seat")
+    yield "Moment end plate", [_column(w14), _beam("W18X35")], joint("moment end plate")
+    yield "Flange plates", [_column(w14), _beam("W18X35")], joint("flange plates", doubler="near side")
+    yield "Welded moment", [_column(w14), _beam("W18X35")], joint("welded moment")
+    yield "Knee with haunch", [_column("W14X53", top=_LEVEL), _beam("W14X22", slope=12)], joint("knee")
+    yield "Apex", [_beam("W14X22", 180, -12, "post"), _beam("W14X22", slope=-12)], joint("apex", deep=150.0, long=600.0)
+    yield "Column splice", [_column("W12X87", top=_LEVEL), _upper("W12X65")], joint("column splice")
+    yield "Beam splice", [_beam("W16X31", 180, id="post"), _beam("W16X31")], joint("beam splice")
+    yield "Brace splice, tube", [_beam("HSS6X6X1/4", 180, id="post", line=Line.CENTRE), _beam("HSS6X6X1/4", line=Line.CENTRE)], joint("brace splice")  # fmt: skip
+    yield "Base plate", [_column("W10X49", id="beam", top=1200.0)], joint("base plate", None, rods=6, lug=127.0, grout=38.1)  # fmt: skip
+    top = Member(id="beam", role=Role.COLUMN, section="W10X49", start=(0, 0, 4000.0), end=(0, 0, 2600.0))
+    yield "Cap plate", [_girder("W16X40", 4500.0), top], joint("cap plate", stiffeners="two pairs")
+    floor = _beam("W16X31", id="floor")
+    at = (0.0, 0.0, _LEVEL - 200.0)
+    yield "Gusset at beam and column", [_column("W10X49", top=4600.0), floor, _TAB, _brace("L4X3X3/8", (1500.0, 0.0, 4100.0), at, double=_PAIR)], joint("corner gusset", others=("floor",))  # fmt: skip
+    yield "The same, slotted tube", [_column("W10X49", top=4600.0), floor, _TAB, _brace("HSS5X5X1/4", (1500.0, 0.0, 4100.0), at)], joint("corner gusset", others=("floor",), to_column="welded")  # fmt: skip
+    yield "Gusset on a beam", [_girder("W18X35", line=Line.CENTRE), _brace("WT5X15", (0.0, 1300.0, 4100.0), (0.0, 0.0, _LEVEL))], joint("side gusset")  # fmt: skip
+    yield "Chevron gusset", [_girder("W18X35", line=Line.CENTRE), _brace("L3X3X1/4", (0.0, 1300.0, level), (0.0, 0.0, _LEVEL), double=_PAIR), _brace("L3X3X1/4", (0.0, 0.0, _LEVEL), (0.0, -1300.0, level), "mate", _PAIR)], joint("chevron gusset", others=("mate",))  # fmt: skip
+    yield "Gusset at a base", [_column("W10X49", top=1500.0), _foot(), _brace("L4X4X3/8", (1300.0, 0.0, 1300.0), (0.0, 0.0, 0.0))], joint("base gusset")  # fmt: skip
+    yield "Through plate", [_column("HSS10X10X3/8"), _beam("W16X31"), _beam("W14X22", 180, id="mate")], joint("through plate", others=("mate",))  # fmt: skip
+    yield "End tee on a tube", [_column(w14), _beam("HSS6X4X1/4", 15, z=2800.0, line=Line.CENTRE)], joint("end tee")
+
+
+def joints() -> list[tuple[str, list[AnyRecord]]]:
+    """What each is called, and its records; the joint's id is `joint`."""
+    usual: list[AnyRecord] = [Project(name="Joints", number="-"), ShopRules()]
+    return [(words, [*usual, *members, joint]) for words, members, joint in _cases()]
