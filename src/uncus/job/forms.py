@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import cache
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
 import msgspec
@@ -37,6 +38,11 @@ class About(msgspec.Struct, frozen=True):
 
 def fields(params: type) -> dict[str, About]:
     """Each parameter of a kind with what its form says of it."""
+    return _fields(params)  # type: ignore[arg-type]
+
+
+@cache
+def _fields(params: type) -> dict[str, About]:
     found = {}
     for name, hint in get_type_hints(params, include_extras=True).items():
         if get_origin(hint) is Annotated:
