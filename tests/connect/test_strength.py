@@ -39,7 +39,7 @@ def kips(limit) -> float:
     return limit.capacity / KIP
 
 
-# AISC Steel Construction Manual, 15th and 16th editions; the table is named with each figure
+# AISC Manual, 15th and 16th editions; the table is named with each figure
 PUBLISHED = [
     ("7-1, one 3/4 A325-N", LRFD.bolt_shear("", 0, bolting()), 17.9),
     ("7-1, one 3/4 A325-N, ASD", ASD.bolt_shear("", 0, bolting()), 11.9),

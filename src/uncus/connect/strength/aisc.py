@@ -1,4 +1,4 @@
-"""AISC 360-22, by LRFD or ASD. Clauses are the Specification's; "Manual" is the AISC Steel Construction Manual."""
+"""AISC 360-22, by LRFD or ASD. Clauses are the Specification's; "Manual" is the AISC Manual."""
 
 from __future__ import annotations
 
