@@ -547,7 +547,7 @@ def test_a_lens_by_text_and_rows(full, tmp_path):
     dialog.colour()
     assert set(d.model.colours) == {m.id for m in d.members(Role.RAFTER)} and d.model.key[0][1].endswith("8")
     dialog.show_only()
-    assert len(session.seeing.hidden) == 60
+    assert len(session.seeing.hidden) == 63
     dialog.export_to(tmp_path / "lenses.json")
     dialog.remove()
     assert len(d.job.all(Lens)) == 2
