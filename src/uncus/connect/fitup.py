@@ -145,10 +145,6 @@ class Fitup:
         self._drafts[id] = draft
         return id
 
-    def rehang(self, id: str, owner: str) -> None:
-        """Give a new part to another member of the joint in the shop."""
-        self._drafts[id].owner = owner
-
     # -- what is done to members ------------------------------------------------------------------
     def feature(self, piece: str, feature: Feature) -> None:
         """A feature of a member's piece or of a new part, in its own frame."""

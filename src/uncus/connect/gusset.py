@@ -11,7 +11,7 @@ from typing import Annotated, NamedTuple
 
 import msgspec
 import numpy as np
-from shapely.geometry import LineString, MultiPoint, Polygon
+from shapely.geometry import MultiPoint, Polygon
 
 from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import Form, Section, section, usual_gage
@@ -386,11 +386,3 @@ def _slotted(fit: Fitup, plane: Plane, a: Arm, id: str, p: Params, x0: float, si
         for y, side in ((-(t / 2 + wide) / 2, "near"), ((t / 2 + wide) / 2, "far")):
             path = [plane.model(a.point(at, h), y) for at in (a.start, a.stop)]
             fit.weld(f"{words} {side}{mark}", leg, path, (body.id, id), 1, field=True)
-
-
-def within(side: Side, shape: list[tuple[float, float]], low: Flat, high: Flat) -> bool:
-    """Whether the stretch of an outline on a face lies between two points of it."""
-    stretch = on_side(shape, side)
-    if stretch is None:
-        return True
-    return LineString([low, high]).buffer(1.0).contains(LineString(stretch))

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from functools import cached_property
-from typing import Any
 
 import msgspec
 import numpy as np
@@ -101,14 +100,6 @@ class Kind(msgspec.Struct, frozen=True):
     needs: str = "support"
     others: int = 0
     serves: str = ""
-    fits: Callable[[Joint], str | None] = lambda joint: None
-
-    @property
-    def needs_support(self) -> bool:
-        return self.needs == "support"
-
-    def usual(self) -> Any:
-        return self.params()
 
 
 def up_to(value: float, imperial: bool, inch: float = 0.25, mm: float = 5.0) -> float:
