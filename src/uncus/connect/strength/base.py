@@ -8,7 +8,8 @@ from uncus.catalog.bolts import rod_sizes
 from uncus.catalog.grades import ROD_GRADES
 from uncus.catalog.sections import Form
 from uncus.connect.strength.case import Case
-from uncus.connect.strength.limit import Working
+from uncus.connect.strength.limit import Limit, Working
+from uncus.units import Units
 
 CONCRETE = 27.6  # MPa: 4 ksi, where nothing is said
 
@@ -38,19 +39,9 @@ def base_plate(case: Case) -> None:
         spots = [h.x for h in plate.holes]
         arm = (max(spots) - min(spots)) if len(spots) > 1 else n
         pull = max(pull, 2 * case.moment / max(arm, 1.0) - press)
-    fu = ROD_GRADES[rods.grade]
-    w = Working()
-    gross = w.step("A_b", "pi / 4 * d ** 2", d=size.d)
-    w.step("R_n", "0.75 * F_u * A_b * n", F_u=fu, A_b=gross, n=len(rods.points))
-    factor = (
-        ("phi", 0.75) if code.name.endswith("LRFD") else ("Omega", 2.0) if "AISC" in code.name else ("gamma_M2", 1.25)
-    )
-    case.add(w.limit("Tension of the anchor rods", "rods", "J3.7" if "AISC" in code.name else "Table 3.4", pull, ("Omega", factor[1]) if factor[0] != "phi" else factor))  # fmt: skip
+    case.add(_rods(case, "Tension", pull, size.d, len(rods.points), ROD_GRADES[rods.grade]))
     if case.shear:
-        w = Working()
-        gross = w.step("A_b", "pi / 4 * d ** 2", d=size.d)
-        w.step("R_n", "0.45 * F_u * A_b * n", F_u=fu, A_b=gross, n=len(rods.points))
-        case.add(w.limit("Shear of the anchor rods", "rods", "J3.7" if "AISC" in code.name else "Table 3.4", case.shear, ("Omega", factor[1]) if factor[0] != "phi" else factor))  # fmt: skip
+        case.add(_rods(case, "Shear", case.shear, size.d, len(rods.points), ROD_GRADES[rods.grade]))
     if case.has("lug"):
         lug = case.part("lug")
         case.add(code.bending("shear lug", case.shear * lug.width / 2, lug.thickness, lug.length, case.steel(lug)))
@@ -58,6 +49,20 @@ def base_plate(case: Case) -> None:
     case.add(
         code.fillet("weld of the column", math.hypot(pull, case.shear), line.size, line.length, case.body_steel(column))
     )
+
+
+def _rods(case: Case, how: str, demand: float, d: float, count: int, fu: float) -> Limit:
+    """All rods pulled or sheared: AISC 360 table J3.2, or EN 1993-1-8 table 3.4 and 6.2.2(7) with f_yb taken as 0.8 f_ub
+    and a stress area of 0.78 of the rod's."""
+    w, words = Working(), f"{how} of the anchor rods"
+    gross = w.step("A_b", "pi / 4 * d ** 2", d=d)
+    if case.code.units is Units.IMPERIAL:
+        w.step("R_n", f"{'0.75' if how == 'Tension' else '0.45'} * F_u * A_b * n", F_u=fu, A_b=gross, n=count)
+        factor = ("phi", 0.75) if case.code.name.endswith("LRFD") else ("Omega", 2.0)
+        return w.limit(words, "rods", "J3.7", demand, factor)
+    share = "0.9" if how == "Tension" else "(0.44 - 0.0003 * 0.8 * k_fub)"
+    w.step("N_Rd", f"{share} * f_ub * 0.78 * A_b * n / gamma_M2", k_fub=fu, f_ub=fu, A_b=gross, n=count, gamma_M2=1.25)
+    return w.limit(words, "rods", "Table 3.4" if how == "Tension" else "6.2.2(7)", demand)
 
 
 def cap_plate(case: Case) -> None:
