@@ -3,7 +3,7 @@
 import msgspec
 import pytest
 from tests.connect.sound import LEVEL, beam, column, girder
-from tests.connect.test_kinds import brace
+from tests.connect.test_kinds import brace, on_its_line
 
 from uncus.connect.by_rule import DONE, FAILED, LOOK, SKIPPED, rules_of, setbacks
 from uncus.connect.situation import Holding
@@ -60,7 +60,11 @@ PAIR = [
         ([column("W12X65", id="post", top=3000.0), UPPER], "up", End.LEFT, "column splice"),
         ([column("W10X49", id="post", top=LEVEL - 450), girder("W18X35")], "post", End.RIGHT, "cap plate"),
         (
-            [POST, beam(0, "W16X31", id="floor"), brace("L4X4X3/8", (3500.0, 0, 5800.0), at=(0, 0, 2800.0))],
+            [
+                POST,
+                beam(0, "W16X31", id="floor"),
+                on_its_line(brace("L4X4X3/8", (3500.0, 0, 5800.0), at=(0, 0, 2800.0))),
+            ],
             "beam",
             End.LEFT,
             "corner gusset",

@@ -5,11 +5,15 @@ from itertools import product
 import msgspec
 import numpy as np
 import pytest
-from tests.connect.sound import LEVEL, beam, column, girder, joined, sound, wrong
+from tests.connect.sound import LEVEL, beam, body_of, column, girder, joined, sound, wrong
 
+from uncus.catalog.sections import section as find
+from uncus.connect.gusset import TUBES
 from uncus.connect.kinds import KINDS
+from uncus.connect.lapping import lap_of
 from uncus.job.forms import fields
 from uncus.job.records import Connection, Double, End, Layout, Leg, Line, Member, Role, derived_id
+from uncus.shop.shop import Shop
 
 ENDS = pytest.mark.parametrize("right", [False, True], ids=["left end", "right end"])
 FLANGE, WEB, BOX = column("W14X90", roll=90), column("W14X90"), column("HSS14X14X1/2")
@@ -45,8 +49,14 @@ def table(*cases):
 )  # fmt: skip
 def test_beams_to_what_holds_them(kind, support, turn, slope, section, params, right):
     level = LEVEL - 200.0 if kind == "end tee" else LEVEL
-    line = Line.CENTRE if kind == "end tee" else Line.TOP
-    sound(joined(kind, [support, beam(turn, section, slope, level, right, line=line)], right, params))
+    more = {"line": Line.CENTRE} if kind == "end tee" else {}
+    if section == "C12X20.7":  # its web, not its back, on the work line
+        s = find(section)
+        more["aside"] = (s.b - s.tw) / 2
+    at = (
+        find(support.section).d / 2 if kind == "shear end plate" and support.role is Role.COLUMN and turn % 180 else 0.0
+    )
+    sound(joined(kind, [support, beam(turn, section, slope, level, right, start=(at, 0.0), **more)], right, params))
 
 
 @ENDS
@@ -162,13 +172,22 @@ def brace(section, to, right=False, at=(0.0, 0.0, 2800.0), id="beam", **more) ->
     return Member(id=id, role=Role.BRACE, section=section, start=a, end=b, **more)
 
 
+def on_its_line(one: Member, t=9.525) -> Member:
+    """A single angle, channel or tee moved aside so that its gusset's middle lies on its work line."""
+    body = body_of(Shop([one]), one.id)
+    if body.section.form in TUBES or one.double is not None:
+        return one
+    off = float(body.frame.to_local(one.start)[1]) - lap_of(body).middle(t)
+    return msgspec.structs.replace(one, aside=off)
+
+
 def at_each_gusset(section, more, right, params):
     """The joint of one brace at a beam and column, on a beam, with another on a beam, and at a base."""
     for post in (column(roll=90, id="col"), column("HSS8X8X3/8", id="col")):
         floor = beam(0, "W16X31", id="floor")
         tab = Connection(id="tab", kind="shear tab", member="floor", end=End.LEFT, support="col")
         for rise in (3000.0, -2200.0):
-            one = brace(section, (3500.0, 0.0, 2800.0 + rise), right, **more)
+            one = on_its_line(brace(section, (3500.0, 0.0, 2800.0 + rise), right, **more))
             yield "corner gusset", [post, floor, tab, one], {"support": "col", "others": ("floor",)}
     over = girder(line=Line.CENTRE)
     one = brace(section, (0.0, 2500.0, 5000.0), right, (0.0, 0.0, LEVEL), **more)

@@ -168,10 +168,10 @@ def test_copes_clear_the_girder_and_carry_the_rules_radius():
         (girder(z=3500.0), beam(0), {}, "over or under"),
         (girder("W6X9"), beam(0, section="W16X31"), {}, "do not fit"),
         (girder(), beam(90, z=3000.0), {}, "nothing of the"),
-        (column("W14X145", roll=90), beam(60), {"first": 100.0}, "too near the end"),
+        (column("W14X145", roll=90), beam(60), {"first": 100.0}, "misses the beam"),
         (column(roll=90), beam(0, start=(0.0, 121.0)), {"side": "far"}, "stands off the flange"),
-        (column(), beam(90), {"edge": 16.0}, "Edge distance"),
-        (column(), beam(90), {"pitch": 31.0}, "2 2/3"),
+        (column(), beam(90), {"edge": 16.0}, "from the edge of the shear tab"),
+        (column(), beam(90), {"pitch": 31.0}, "closer than"),
         (column(), beam(90), {"down": 30.0}, "fillet"),
     ],
 )

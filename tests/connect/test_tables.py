@@ -55,7 +55,15 @@ def test_a_lower_beam_needs_no_cope():
 
 def test_metric_rules_give_metric_steps():
     rules = ShopRules(
-        bolt="M20", bolt_grade="8.8", pitch=70, edge=40, gap=10, tab_thickness=10, tab_weld=6, cope_radius=10
+        bolt="M20",
+        bolt_grade="8.8",
+        pitch=70,
+        edge=40,
+        gap=10,
+        tab_thickness=10,
+        tab_weld=6,
+        cope_radius=10,
+        stock=(10.0,),
     )
     shop = tab_of(column("HEB240"), beam(90, section="IPE300"), rules=rules)
     assert not shop.connections["c"].findings

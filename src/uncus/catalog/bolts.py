@@ -1,7 +1,8 @@
 """Bolts, washers, nuts, holes and anchor rods.
 
 Holes and edges: AISC 360-22 tables J3.3 and J3.4 (inch), EN 1090-2 table 11 and EN 1993-1-8 table 3.3 (metric).
-Heads and nuts: ASME B18.2.6 heavy hex (inch), ISO 4014/4032 (metric); washers F436, ISO 7089.
+Heads, nuts and threads: ASME B18.2.6 heavy hex (inch), ISO 4014/4032 (metric); washers F436, ISO 7089.
+Clearances to enter and turn: AISC Manual table 7-15, C2 and C1 (inch); sockets of ISO 2725-2 (metric).
 """
 
 import bisect
@@ -25,7 +26,8 @@ class HoleKind(StrEnum):
 
 
 class BoltSize(msgspec.Struct, frozen=True):
-    """One bolt size; mm. `head_flats` is across flats, `allowance` is added to the grip (washers apart)."""
+    """One bolt size; mm. `head_flats` is across flats, `allowance` is added to the grip (washers apart), `thread` is the
+    thread's length, `enter` and `turn` what must be free about its axis to put it in and to turn its nut."""
 
     name: str
     system: str
@@ -41,6 +43,9 @@ class BoltSize(msgspec.Struct, frozen=True):
     washer_od: float
     washer_t: float
     allowance: float
+    thread: float
+    enter: float
+    turn: float
 
     def hole_size(self, kind: HoleKind) -> tuple[float, float]:
         """Diameter (or slot width) and overall slot length (0 for a round hole)."""
@@ -91,6 +96,15 @@ def bolt_length(size: BoltSize, grip: float, washers: int = 1) -> float:
         return math.ceil(round(wanted / (INCH / 4), 6)) * INCH / 4
     at = bisect.bisect_left(_METRIC_LENGTHS, wanted - 1e-6)
     return float(_METRIC_LENGTHS[min(at, len(_METRIC_LENGTHS) - 1)])
+
+
+LONGEST = {"inch": 10 * INCH, "metric": 200.0}  # what is kept in stock
+
+
+def thread_length(size: BoltSize, length: float) -> float:
+    """How much of a bolt is threaded (ISO 4014: longer bolts have 6 or 19 mm more)."""
+    more = 0.0 if size.system == "inch" or length <= 125 else 6.0 if length <= 200 else 19.0
+    return min(size.thread + more, length)
 
 
 # tensile stress areas, mm2 (ISO 898-1)

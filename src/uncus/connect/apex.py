@@ -7,6 +7,7 @@ import numpy as np
 
 from uncus.catalog.sections import Form
 from uncus.connect import params as p_
+from uncus.connect.buildable.reach import room_beside
 from uncus.connect.fitup import Fitup, rectangle
 from uncus.connect.haunch import haunch
 from uncus.connect.kind import Body, Joint, Kind, up_to
@@ -66,7 +67,9 @@ def _side(body: Body, end: End, at: Vec, n: Vec, t: float) -> Meeting:
 
 def _plates(fit: Fitup, p: Params, sides: list[Meeting], at: Vec, n: Vec, t: float) -> None:
     bolt, pitch = fit.size(p.bolt), p.pitch or fit.rules.pitch
-    edge, beside = p.edge or fit.rules.edge, up_to(bolt.d + 12.7, fit.inch)
+    edge = p.edge or fit.rules.edge
+    steep = max(abs(m.kz) for m in sides) + (p.deep / p.long if p.deep else 0.0)
+    beside = up_to(room_beside(bolt, 2 * t, steep), fit.inch)
     up = sides[0].up
     # heights of both rafters' flanges on the plane between them
     tops = [float((m.model(m.trace(0.0), m.top(m.trace(0.0)), 0.0) - at) @ up) for m in sides]
@@ -103,8 +106,6 @@ def _plates(fit: Fitup, p: Params, sides: list[Meeting], at: Vec, n: Vec, t: flo
     across = np.cross(up, n)
     points = [at + q * up + x * across for q in qs for x in (-gage / 2, gage / 2)]
     fit.bolts("bolts", bolt, points, -n, ids, field=True)
-    if any(u - v < 8 / 3 * bolt.d for u, v in zip(qs, qs[1:], strict=False)):
-        fit.find("The rows of bolts at the ridge run into each other; take fewer or smaller bolts.")
 
 
 KIND = Kind(

@@ -75,9 +75,6 @@ def build(joint: Joint) -> Contribution:
     rows, q0 = web
     qs = [q0 - i * pitch for i in range(rows)]
     _angles(fit, m, p, s, cleared.end, line, qs, edge)
-    bolt = fit.size(p.bolt)
-    if line - cleared.end < bolt.edge - 0.01 and p.to_beam == "bolted":
-        fit.find(f"The bolts stand too near the end of the {beam.words}; give a smaller gap or a larger gage.")
     across = beam.section.tw / 2 + out + abs(web_middle(beam.section))
     if m.surface.flange and across > m.surface.high + 3:
         fit.find(f"The angles stand off the flange of the {m.surface.body.words}; choose smaller legs.")

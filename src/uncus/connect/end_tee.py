@@ -76,8 +76,6 @@ def build(joint: Joint) -> Contribution:
     touching = y + (tab / 2 if m.trace(y + 1) > m.trace(y - 1) else -tab / 2) if m.skewed else y
     fit.weld("tab", fit.leg(tab), [m.model(e0, q, touching) for q in (low, high)], (support.id, plate))
     weld_round(fit, "cap", tube, cut, max(rules.tab_weld, s.tw), lid)
-    if edge < bolt.edge - 0.01:
-        fit.find(f"Edge distance at the {tube.words} is under the least for {bolt.name} bolts; enlarge it.")
     return fit.done()
 
 

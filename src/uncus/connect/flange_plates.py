@@ -104,8 +104,6 @@ def _plates(fit: Fitup, m: Meeting, p: Params, end: float) -> None:
         fit.weld(f"{words} plate", t, path, (support.id, id), 1, form=fit.GROOVE)
     if wide / 2 > m.surface.high + 0.5:
         fit.look(f"The flange plates are wider than the {support.words}.")
-    if gage / 2 + bolt.edge > s.b / 2 + 0.5:
-        fit.find(f"The bolts stand too near the edge of the flange of the {beam.words}; give a smaller gage.")
 
 
 KIND = Kind(

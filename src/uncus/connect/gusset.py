@@ -354,10 +354,6 @@ def fasten(fit: Fitup, plane: Plane, a: Arm, id: str, p: Params, mark: str = "")
     if a.bolts:
         bolt = fit.size(p.bolt)
         bolt_lap(fit, f"bolts{mark}", bolt, body, lap, id, [x0 + sign * b for b in a.bolts], field=True)
-        if min(abs(z - h) for z, _ in lap.lines for h in (lap.low, lap.high)) < bolt.edge - 0.01:
-            fit.find(
-                f"The leg of the {body.words} is too narrow for {bolt.name} bolts on its gage; choose smaller ones."
-            )
         return
     leg = p.weld or min(fit.leg(s.tw), max(3.0, s.tw - 1.6))
     xs = (x0 + sign * a.start, x0 + sign * a.stop)

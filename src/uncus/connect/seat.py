@@ -12,6 +12,7 @@ from uncus.connect.double_angle import corner_frame
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
+from uncus.connect.rows import web_middle
 from uncus.frame.placement import Vec
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
@@ -63,10 +64,13 @@ def _angle(fit: Fitup, m: Meeting, p: Params, s: Section, key: str, q: float, st
     beam, support = m.body, m.surface.body
     bolt = fit.size(p.bolt)
     gage = beam.section.gage or beam.section.b / 2
-    usual = max(gage + 2 * up_to(bolt.edge, fit.inch), 152.4 if fit.inch else 150.0)
+    held = support.section.gage if m.surface.flange and support.section.form is Form.I else 0.0
+    spread = max(gage, held, up_to(3 * bolt.d, fit.inch)) if p.to_support == "bolted" else gage
+    usual = max(spread + 2 * up_to(bolt.edge, fit.inch), 152.4 if fit.inch else 150.0)
     long = p.long if p.long and key == "seat" else up_to(usual, fit.inch, 0.5, 10)
     e0 = m.trace(0.0)
-    frame = corner_frame(m.model(e0, q, 0.0), stands, m.away, s, True)
+    centre = web_middle(beam.section)  # a channel's web stands over the middle of its seat
+    frame = corner_frame(m.model(e0, q, centre), stands, m.away, s, True)
     frame = frame.moved((-long / 2, 0.0, 0.0))
     id = fit.length(key, frame, s, long, support.id, f"{key} angle", usual_grade(s))
     line = e0 + usual_gage(s.b)
@@ -78,14 +82,14 @@ def _angle(fit: Fitup, m: Meeting, p: Params, s: Section, key: str, q: float, st
         leg = p.weld or fit.leg(s.tw)
         if key == "seat":
             for y, name in ((-long / 2, "near"), (long / 2, "far")):
-                fit.weld(f"{key} {name}", leg, [m.model(e, at, y) for e, at in edges], (support.id, id), 1)
+                fit.weld(f"{key} {name}", leg, [m.model(e, at, centre + y) for e, at in edges], (support.id, id), 1)
         else:
-            path = [m.model(*edges[1], y) for y in (-long / 2, long / 2)]
+            path = [m.model(*edges[1], centre + y) for y in (-long / 2, long / 2)]
             fit.weld(key, leg, path, (support.id, id), 1, field=False)
     else:
         rows = [usual_gage(s.d)] if s.d < 125 else [57.15, min(s.d - 31.75, 133.35)]
         sign = 1 if key == "top" else -1
-        points = [m.model(e0, q + sign * at, y) for at in rows for y in (-gage / 2, gage / 2)]
+        points = [m.model(e0, q + sign * at, y) for at in rows for y in (centre - spread / 2, centre + spread / 2)]
         fit.bolts(f"{key} to support", bolt, points, -m.surface.normal, (id, support.id), field=False)
     if m.surface.flange and long / 2 > m.surface.high + 1:
         fit.find(f"The {key} angle is wider than the {support.words}; give it less length.")

@@ -9,9 +9,8 @@ import math
 from typing import Annotated, NamedTuple
 
 import msgspec
-import numpy as np
 
-from uncus.catalog.bolts import BoltSize, HoleKind, bolt_sizes
+from uncus.catalog.bolts import HoleKind, bolt_sizes
 from uncus.catalog.sections import Form
 from uncus.connect.coping import Clearing, clearing
 from uncus.connect.fitup import Fitup
@@ -282,7 +281,7 @@ def build(joint: Joint) -> Contribution:
         _opposite(fit, m, s)
     if p.lowered != "as it is":
         _lowered(fit, m, s, cleared, p.lowered.startswith("top"))
-    _findings(fit, m, s, cleared, fit.size(p.bolt), p)
+    _findings(fit, m, s, cleared, p)
     return fit.done()
 
 
@@ -344,31 +343,16 @@ def _lowered(fit: Fitup, m: Meeting, s: Setting, cleared: Clearing, top: bool) -
     fit.feature(m.body.id, Notch(face, ((reach, inner), (reach, wide), (out, wide), (out, inner))))
 
 
-def _findings(fit: Fitup, m: Meeting, s: Setting, cleared: Clearing, bolt: BoltSize, p: Params) -> None:
+def _findings(fit: Fitup, m: Meeting, s: Setting, cleared: Clearing, p: Params) -> None:
     """What does not fit, though the joint can be drawn."""
     beam, support = m.body, m.surface.body
-    if min(s.edge, s.over) < bolt.edge - 0.01:
-        fit.find(
-            f"Edge distance at the {beam.words} is under the least for {bolt.name} bolts ({bolt.edge / 25.4:.3g} in); enlarge it."
-        )
-    if s.pitch < 8 / 3 * bolt.d - 0.01:
-        fit.find(f"Bolts at the {beam.words} stand closer than 2 2/3 diameters; enlarge the pitch.")
-    if min(e for e, _ in s.bolts) - cleared.end < bolt.edge - 0.01:
-        fit.find(
-            f"The first bolts stand too near the end of the {beam.words}; give a smaller gap or a larger distance to the first bolt line."
-        )
-    sec = beam.section
-    zs = [m.local(e, q)[1] for e, q in s.bolts]
-    if max(zs) > sec.d / 2 - sec.k - bolt.d / 2 or min(zs) < -sec.d / 2 + sec.k + bolt.d / 2:
-        fit.find(f"A bolt meets the fillet of the {beam.words}; change the first bolt's distance or the rows.")
     if m.surface.flange:
         off = float((m.model(s.e0, 0.0, s.y) - m.surface.at) @ m.surface.across)
         if not m.surface.low + 5 <= off <= m.surface.high - 5 and support.section.form is not Form.TUBE:
             fit.find(f"The tab stands off the flange of the {support.words}; move the beam or the tab's side.")
     elif cleared.stands_off and p.ends == "coped":
         fit.look(f"The {beam.words} is too wide to enter the {support.words}: its tab is extended past the flanges.")
-    lines = np.array(s.bolts)
-    if s.rows > 12 or (p.columns == 1 and len(lines) > 12):
+    if s.rows > 12:
         fit.look(f"More than twelve rows at the {beam.words}; the conventional procedure ends at twelve.")
 
 

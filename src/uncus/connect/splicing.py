@@ -117,8 +117,6 @@ def _flange(fit: Fitup, line: Line, p: Plating, sign: float, words: str) -> None
         face = faces[body.id]
         points = [line.frame.to_model((x, y, face)) for x in _spots(p, p.flange_rows, toward) for y in (-gage / 2, gage / 2)]  # fmt: skip
         fit.bolts(f"{words} {'member' if body is a else 'support'}", bolt, points, -sign * frame.z, (*plies, body.id), field)  # fmt: skip
-    if gage / 2 + bolt.edge > wide / 2 + 0.5:
-        fit.find(f"The splice plates are too narrow for {bolt.name} bolts at the gage of the {a.words}.")
 
 
 def _webs(fit: Fitup, line: Line, p: Plating) -> None:

@@ -11,6 +11,7 @@ from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import UnknownSection, section
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.attachments.kinds import ATTACHMENTS
+from uncus.connect.buildable.inspect import inspected
 from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS
 from uncus.connect.strength.design import Design, design
@@ -44,7 +45,7 @@ def contribution(joint: Joint) -> Contribution:
         text = f"This Uncus knows no connection “{joint.record.kind}”; choose another kind for it."
         return Contribution(findings=(Finding(joint.record.id, text),))
     try:
-        return kind.build(joint)
+        return inspected(joint, kind.build(joint))
     except (JobError, LookupError, ValueError, ZeroDivisionError) as error:
         text = f"The {kind.name} at the {joint.member.words} could not be made: {error}"
         return Contribution(findings=(Finding(joint.record.id, text),))
@@ -60,7 +61,7 @@ def attached(fitting: Fitting) -> Contribution:
     if not kind.fits(body):
         return Contribution(findings=(Finding(about, f"{kind.words} do not go on a {body.words}; they come back when it can take them."),))  # fmt: skip
     try:
-        return kind.build(fitting)
+        return inspected(fitting, kind.build(fitting))
     except (JobError, LookupError, ValueError, ZeroDivisionError) as error:
         return Contribution(
             findings=(Finding(about, f"The {kind.name} of the {body.words} could not be made: {error}"),)

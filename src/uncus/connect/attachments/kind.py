@@ -9,7 +9,7 @@ from typing import Annotated
 import msgspec
 
 from uncus.connect.fitup import Fitup
-from uncus.connect.kind import Body, imperial
+from uncus.connect.kind import Body, units_of
 from uncus.job.forms import About
 from uncus.job.records import Attachment, End, ShopRules
 from uncus.steel.joint import Contribution
@@ -38,7 +38,7 @@ class Fitting(msgspec.Struct, frozen=True, eq=False):
 
     @property
     def units(self) -> Units:
-        return Units.IMPERIAL if imperial(self.rules) else Units.METRIC
+        return units_of(self.rules)
 
 
 class AttachmentKind(msgspec.Struct, frozen=True):

@@ -1,0 +1,165 @@
+"""The steel about a joint as blocks: flat walls and plates, quick to ask what stands in the way of a tool or a bolt."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+import msgspec
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from uncus.catalog.bolts import bolt_size
+from uncus.catalog.sections import Form
+from uncus.connect.kind import Body, Stock
+from uncus.frame.placement import Placement, Vec
+from uncus.job.records import End
+from uncus.steel import profile
+from uncus.steel.features import Cope, EndCut, Face
+from uncus.steel.joint import Contribution, FastenerKind, Fasteners, NewPart
+
+Flags = NDArray[np.bool_]
+_STATIONS = 10  # slices of a cylinder in which it is compared with a block
+_INSIDE = 0.2  # mm of a shank that must lie in a block for the block to be a ply
+TOUCH = 0.5  # mm that a tool may be short of its clearance
+
+
+class Block(msgspec.Struct, frozen=True, eq=False):
+    """A cuboid of one piece: frame at its middle, half sizes along the frame's axes; `plate` where it is a plate's
+    bounding box, whose own outline decides. `owner` is the assembly it comes with."""
+
+    piece: str
+    owner: str
+    words: str
+    frame: Placement
+    half: tuple[float, float, float]
+    plate: NewPart | None = None
+
+
+class Blocks:
+    """Blocks as arrays: `centre` (m, 3), `axes` (m, 3, 3), `half` (m, 3)."""
+
+    def __init__(self, blocks: Iterable[Block]) -> None:
+        self.all = list(blocks)
+        self.centre = np.array([b.frame.origin for b in self.all]).reshape(-1, 3)
+        self.axes = np.array([b.frame.axes for b in self.all]).reshape(-1, 3, 3)
+        self.half = np.array([b.half for b in self.all]).reshape(-1, 3)
+
+    def passed(self, start: Vec, axis: Vec, length: float) -> tuple[Flags, Vec, Vec]:
+        """Where lines (n, 3) along one direction pass blocks: (n, m) whether they do within `length`, where they enter
+        and where they leave."""
+        local = np.einsum("nmi,mij->nmj", start[:, None, :] - self.centre, self.axes)
+        along = np.einsum("i,mij->mj", axis, self.axes)
+        along = np.where(np.abs(along) < 1e-9, 1e-9, along)
+        one, other = (-self.half - local) / along, (self.half - local) / along
+        enter, leave = np.minimum(one, other).max(axis=2), np.maximum(one, other).min(axis=2)
+        return (leave > enter) & (leave > _INSIDE) & (enter < length - _INSIDE), enter, leave
+
+    def hit(self, start: Vec, axis: Vec, length: Vec, radius: Vec) -> Flags:
+        """Whether cylinders from `start` (n, 3) along `axis` (n, 3) meet blocks: (n, m).
+
+        A cylinder is taken in slices, each compared with the nearest point of a block that lies beside it.
+        """
+        if not self.all or not len(start):
+            return np.zeros((len(start), len(self.all)), dtype=bool)
+        steps = (np.arange(_STATIONS) + 0.5) / _STATIONS
+        spots = start[:, None, :] + axis[:, None, :] * (length[:, None] * steps)[:, :, None]
+        local = np.einsum("nkmi,mij->nkmj", spots[:, :, None, :] - self.centre, self.axes, optimize=False)
+        off = local - np.clip(local, -self.half, self.half)
+        along = np.einsum("ni,mij->nmj", axis, self.axes)
+        axial = np.einsum("nkmj,nmj->nkm", off, along)
+        beside2 = np.einsum("nkmj,nkmj->nkm", off, off) - axial**2
+        near = (np.abs(axial) <= (length / _STATIONS / 2)[:, None, None]) & (
+            beside2 < (np.maximum(radius - TOUCH, 0.1) ** 2)[:, None, None]
+        )
+        found = near.any(axis=1)
+        for i, j in np.argwhere(found):
+            plate = self.all[j].plate
+            if plate is not None:
+                found[i, j] = _meets(plate, spots[i][near[i, :, j]], float(radius[i]) - TOUCH)
+        return found
+
+
+def _meets(plate: NewPart, spots: Vec, radius: float) -> bool:
+    """Whether any spot is nearer to a plate, by its own outline, than a radius."""
+    local = plate.placement.to_local(spots)
+    away = shapely.distance(shapely.Polygon(plate.part.outline), shapely.points(local[:, [0, 2]]))
+    over = np.maximum(np.abs(local[:, 1]) - plate.part.thickness / 2, 0.0)
+    return bool((np.hypot(away, over) < radius).any())
+
+
+def blocks_of(bodies: Sequence[Body], made: Contribution) -> list[Block]:
+    """Members as the joint cuts them, and what it makes."""
+    found: list[Block] = []
+    for body in bodies:
+        ends = {End.LEFT: EndCut(0.0), End.RIGHT: EndCut(body.length)}
+        ends |= {end: cut for owner, end, cut in made.cuts if owner == body.id}
+        for stock in body.stock:
+            copes = [f for owner, f in made.features if owner == stock.id and isinstance(f, Cope)]
+            found += _walls(stock, body.id, body.words, (ends[End.LEFT], ends[End.RIGHT]), copes)
+    for part in made.parts:
+        found += _made(part)
+    return found
+
+
+def _walls(
+    stock: Stock, owner: str, words: str, ends: tuple[EndCut, EndCut], copes: Sequence[Cope] = ()
+) -> list[Block]:
+    if stock.section.form is Form.TUBE:
+        low, high = ends[0].at, ends[1].at
+        half = stock.section.d / 2 * 0.8  # the square that has the circle's area, near enough to say what is in the way
+        frame = stock.frame.moved(((low + high) / 2, 0.0, 0.0))
+        return [Block(stock.id, owner, words, frame, ((high - low) / 2, half, half))]
+    found = []
+    for wall in profile.walls(stock.section):
+        middle, across = (wall.lo + wall.hi) / 2, (wall.hi - wall.lo) / 2
+        at = (wall.mid, middle) if wall.upright else (middle, wall.mid)
+        x0, x1 = ends[0].x(*at), ends[1].x(*at)
+        for cope in copes:
+            if wall.face is (Face.BOTTOM if cope.bottom else Face.TOP):
+                x0, x1 = (x0, x1 - cope.length) if cope.right else (x0 + cope.length, x1)
+        if x1 - x0 < 1.0:
+            continue
+        y, z = (wall.thickness / 2, across) if wall.upright else (across, wall.thickness / 2)
+        found.append(Block(stock.id, owner, words, stock.frame.moved(((x0 + x1) / 2, *at)), ((x1 - x0) / 2, y, z)))
+    return found
+
+
+def _made(new: NewPart) -> list[Block]:
+    part = new.part
+    if part.section is not None:
+        return _walls(Stock(new.key, part.section, new.placement), new.owner, new.words, (part.left, part.right))
+    (low, high), box = part.depth_range, len(part.outline) == 4
+    frame = new.placement.moved((part.length / 2, 0.0, (low + high) / 2))
+    half = (part.length / 2, part.thickness / 2, (high - low) / 2)
+    full = box and all(x in (0.0, part.length) and z in (low, high) for x, z in part.outline)
+    return [Block(new.key, new.owner, new.words, frame, half, None if full else new)]
+
+
+def bolt_blocks(groups: Iterable[Fasteners]) -> list[Block]:
+    """Heads and nuts of bolts put in before: what stands out of the plies on either side."""
+    found = []
+    for group in groups:
+        if group.kind is not FastenerKind.BOLT:
+            continue
+        size = bolt_size(group.size)
+        axis = np.asarray(group.axis)
+        side = np.cross(axis, [0.0, 0.0, 1.0] if abs(axis[2]) < 0.9 else [1.0, 0.0, 0.0])
+        side /= np.linalg.norm(side)
+        axes = np.column_stack([axis, side, np.cross(axis, side)])
+        out = max(group.length - group.grip, size.nut_height)
+        for at in group.points:
+            for middle, height in ((-size.head_height / 2, size.head_height), (group.grip + out / 2, out)):
+                frame = Placement(np.asarray(at) + axis * middle, axes)
+                half = (height / 2, size.head_flats / 2, size.head_flats / 2)
+                found.append(Block(group.key, "", "bolt beside it", frame, half))
+    return found
+
+
+def to_end(cut: EndCut | None, right: bool, x: float, w: float, upright: bool, mid: float) -> float:
+    """How far inside a cut end (x, w) on a wall is, less than nothing beyond it; far where the joint cuts none."""
+    if cut is None:
+        return float("inf")
+    slope = cut.kz if upright else cut.ky
+    edge = cut.x(mid, w) if upright else cut.x(w, mid)
+    return float((edge - x if right else x - edge) / np.hypot(1.0, slope))

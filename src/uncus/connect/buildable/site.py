@@ -1,0 +1,58 @@
+"""What an inspection is given: the members, the shop's rules and what a joint brings."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Protocol
+
+import msgspec
+
+from uncus.connect.buildable.blocks import Block, blocks_of
+from uncus.connect.kind import Body, units_of
+from uncus.job.record import Record
+from uncus.job.records import ShopRules
+from uncus.steel.joint import Contribution
+from uncus.units import Units, format_length
+
+
+class Placed(Protocol):
+    """A joint or a fitting."""
+
+    @property
+    def record(self) -> Record: ...
+
+    @property
+    def rules(self) -> ShopRules: ...
+
+    @property
+    def bodies(self) -> tuple[Body, ...]: ...
+
+
+class Site(msgspec.Struct, frozen=True, eq=False, dict=True):
+    """A joint as it stands in the steel."""
+
+    placed: Placed
+    made: Contribution
+
+    @property
+    def about(self) -> str:
+        return self.placed.record.id
+
+    @property
+    def rules(self) -> ShopRules:
+        return self.placed.rules
+
+    @property
+    def bodies(self) -> tuple[Body, ...]:
+        return self.placed.bodies
+
+    @property
+    def units(self) -> Units:
+        return units_of(self.rules)
+
+    def said(self, mm: float) -> str:
+        return format_length(mm, self.units) + ('"' if self.units is Units.IMPERIAL else " mm")
+
+    @cached_property
+    def blocks(self) -> list[Block]:
+        return blocks_of(self.bodies, self.made)
