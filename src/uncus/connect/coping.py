@@ -50,7 +50,7 @@ def clearing(
     """
     section = meeting.body.section
     near, far = core(section)
-    obstacle = _obstacle(meeting)
+    obstacle = obstacle_of(meeting)
     end = meeting.trace(0.0) + gap if bevel else meeting.nearest(near, far) + gap
     stands_off = False
     copes: list[tuple[bool, float, float]] = []
@@ -93,7 +93,7 @@ def _tip(meeting: Meeting, cut: EndCut) -> float:
 # -- what stands in the way -------------------------------------------------------------------------------
 
 
-class _Obstacle(NamedTuple):
+class Obstacle(NamedTuple):
     """The flanges beside a web that a member goes to: how far `out` from the web their tips are; `beside` where they
     stand at the member's sides (a column's), not above and below it. `at` is the support's middle and `rise` its depth's
     direction, in the member's frame; between the fillets it is `inner` half deep, over all `outer`."""
@@ -118,7 +118,15 @@ class _Obstacle(NamedTuple):
         return max(map(abs, heights)) <= self.inner + 0.01
 
 
-def _obstacle(meeting: Meeting) -> _Obstacle | None:
+def caught(meeting: Meeting, gap: float) -> bool:
+    """Whether an end stands between the flanges of an upright section, whose web it goes to."""
+    between = obstacle_of(meeting)
+    if between is None or not between.beside or between.out <= gap:
+        return False
+    return between.lets_in(meeting, meeting.nearest(*core(meeting.body.section)) + gap)
+
+
+def obstacle_of(meeting: Meeting) -> Obstacle | None:
     support = meeting.surface.body
     s = support.section
     if meeting.surface.face is not Face.WEB or not s.flanged:
@@ -129,10 +137,10 @@ def _obstacle(meeting: Meeting) -> _Obstacle | None:
     out = abs(float((support.frame.to_model((0, tips, 0)) - meeting.surface.at) @ meeting.surface.normal))
     if float((support.frame.to_model((0, tips, 0)) - meeting.surface.at) @ meeting.surface.normal) < 0.1:
         return None  # the back of a channel
-    return _Obstacle(out, abs(rise[1]) > abs(rise[2]), at, rise, s.d / 2 - max(s.k, s.tf), s.d / 2)
+    return Obstacle(out, abs(rise[1]) > abs(rise[2]), at, rise, s.d / 2 - max(s.k, s.tf), s.d / 2)
 
 
-def _copes(fit: Fitup, meeting: Meeting, obstacle: _Obstacle, end: float) -> list[tuple[bool, float, float]] | str:
+def _copes(fit: Fitup, meeting: Meeting, obstacle: Obstacle, end: float) -> list[tuple[bool, float, float]] | str:
     """(at the bottom, x of the inner end, depth) of each cope that clears the flanges above and below."""
     body, support = meeting.body, meeting.surface.body
     d = body.section.d
@@ -159,7 +167,7 @@ def _copes(fit: Fitup, meeting: Meeting, obstacle: _Obstacle, end: float) -> lis
     return found
 
 
-def _band(obstacle: _Obstacle, sign: float, least: float) -> Polygon:
+def _band(obstacle: Obstacle, sign: float, least: float) -> Polygon:
     """The half of the web's plane, in (x, z), that lies beyond a height of the support's."""
     n = np.array([obstacle.rise[0], obstacle.rise[2]]) * sign
     base = obstacle.height(0.0, 0.0, 0.0) * sign

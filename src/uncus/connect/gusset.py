@@ -11,7 +11,8 @@ from typing import Annotated, NamedTuple
 
 import msgspec
 import numpy as np
-from shapely.geometry import MultiPoint, Polygon
+import shapely
+from shapely.geometry import LineString, MultiPoint, Polygon
 
 from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import Form, Section, section, usual_gage
@@ -303,6 +304,16 @@ def weld_side(fit: Fitup, plane: Plane, key: str, id: str, shape: list[tuple[flo
     fit.weld(key, leg, path, (side.piece, id), 2, field)
 
 
+def _room_on(shape: list[tuple[float, float]], at: Flat, along: Flat, edge: float) -> tuple[float, float]:
+    """From where to where along a line bolts keep a distance from an outline's edges."""
+    inside = Polygon(shape).buffer(-edge - 0.05, join_style="mitre")
+    cut = inside.intersection(LineString([tuple(at - 1e4 * along), tuple(at + 1e4 * along)]))
+    if cut.is_empty:
+        return 0.0, -1.0
+    steps = [float((np.array(p) - at) @ along) for p in shapely.get_coordinates(cut)]
+    return min(steps), max(steps)
+
+
 def angle_side(fit: Fitup, plane: Plane, key: str, id: str, shape: list[tuple[float, float]], side: Side, p: Params, owner: str) -> None:  # fmt: skip
     """Two angles along a face, bolted to it on site and to the gusset in the shop."""
     s: Section = section(fit.rules.angle)
@@ -312,21 +323,23 @@ def angle_side(fit: Fitup, plane: Plane, key: str, id: str, shape: list[tuple[fl
             f"The gusset does not reach the {side.body.words}; give the brace more clearance or other work points."
         )
         return
+    bolt, t = fit.size(p.bolt), plane.thickness
     a, b = stretch
-    length = float(np.linalg.norm(b - a))
+    along = (b - a) / float(np.linalg.norm(b - a))
     edge, pitch = fit.rules.edge - 6.35, p.pitch or fit.rules.pitch
-    rows = int((length - 2 * edge - 12.0) // pitch) + 1
+    line = a + (usual_gage(s.b) - side.gap) * side.normal
+    low, high = _room_on(shape, line, along, bolt.edge)
+    low, high = max(low, edge + 6.0), min(high, float((b - a) @ along) - edge - 6.0)
+    rows = int((high - low) // pitch) + 1
     if rows < 2:
         fit.find(
             f"The gusset's edge at the {side.body.words} is too short for two rows of bolts; weld it, or enlarge it."
         )
         return
     long = (rows - 1) * pitch + 2 * edge
-    along = (b - a) / length
-    start = a + along * (length - long) / 2 - side.gap * side.normal
+    start = a + along * ((low + high - (rows - 1) * pitch) / 2 - edge) - side.gap * side.normal
     normal = plane.frame.axes @ np.array([side.normal[0], 0.0, side.normal[1]])
     run = plane.frame.axes @ np.array([along[0], 0.0, along[1]])
-    bolt, t = fit.size(p.bolt), plane.thickness
     steps = [edge + i * pitch for i in range(rows)]
     ids = []
     for sign, words in ((-1.0, "near"), (1.0, "far")):

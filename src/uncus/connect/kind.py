@@ -71,13 +71,14 @@ class Body(msgspec.Struct, frozen=True, eq=False, dict=True):
 
 
 class Joint(msgspec.Struct, frozen=True, eq=False):
-    """What `build` is given: the record, the members it joins and the shop's rules."""
+    """What `build` is given: the record, the members it joins, the shop's rules, and the joint at the member's other end."""
 
     record: Connection
     member: Body
     support: Body | None
     rules: ShopRules
     others: tuple[Body, ...] = ()
+    mate: Joint | None = None
 
     @property
     def right(self) -> bool:

@@ -12,7 +12,7 @@ import msgspec
 
 from uncus.catalog.bolts import HoleKind, bolt_sizes
 from uncus.catalog.sections import Form
-from uncus.connect.coping import Clearing, clearing
+from uncus.connect.coping import Clearing, caught, clearing
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Joint, Kind
 from uncus.connect.meeting import Meeting, meeting
@@ -125,10 +125,11 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         About(
             "Lowered between flanges",
             unit="choice",
-            choices=("as it is", "bottom flange coped", "top flange coped"),
-            help="Takes one flange off on the tab's side, so that the beam passes it on its way down or up.",
+            choices=("where it must be", "as it is", "bottom flange coped", "top flange coped"),
+            help="Takes one flange off on the tab's side, so that the beam passes it on its way down or up; it must be where "
+            "columns' flanges catch the beam at both ends.",
         ),
-    ] = "as it is"
+    ] = "where it must be"
     weld: Annotated[float | None, About("Weld leg", low=3, high=25)] = None
 
 
@@ -279,7 +280,7 @@ def build(joint: Joint) -> Contribution:
     tab(fit, m, s, p)
     if p.opposite == "stiffener":
         _opposite(fit, m, s)
-    if p.lowered != "as it is":
+    if p.lowered.endswith("coped") or (p.lowered == "where it must be" and _must_be_lowered(joint, m, gap, p)):
         _lowered(fit, m, s, cleared, p.lowered.startswith("top"))
     _findings(fit, m, s, cleared, p)
     return fit.done()
@@ -328,6 +329,14 @@ def _opposite(fit: Fitup, m: Meeting, s: Setting) -> None:
     fit.weld("opposite", s.weld, [m.model(at, qs[0], s.y), m.model(at, qs[-1], s.y)], (support.id, id))
 
 
+def _must_be_lowered(joint: Joint, m: Meeting, gap: float, p: Params) -> bool:
+    """Whether the beam stands between columns' flanges at both ends, this tab waiting for it at one."""
+    if p.on == "beam" or joint.mate is None or not caught(m, gap):
+        return False
+    far = meeting(joint.mate)
+    return not isinstance(far, str) and caught(far, gap)
+
+
 def _lowered(fit: Fitup, m: Meeting, s: Setting, cleared: Clearing, top: bool) -> None:
     """One flange taken off beside the web on the tab's side, past the tab."""
     section = m.body.section
@@ -336,9 +345,9 @@ def _lowered(fit: Fitup, m: Meeting, s: Setting, cleared: Clearing, top: bool) -
     face = Face.TOP if top else Face.BOTTOM
     reach = m.local(max(e for e, _ in s.bolts) + s.edge + 6.0, 0.0)[0]
     wide = s.side * (section.b / 2 + 5.0)
-    inner = s.side * section.clear
-    if abs(inner) > section.b / 2 - 1:
-        return
+    inner = web_middle(section) + s.side * section.tw / 2  # flush with the web the tab passes
+    if s.side * (wide - inner) < 6.0:
+        return  # the back of a channel
     out = m.local(s.e0, 0.0)[0] - m.sign * section.d
     fit.feature(m.body.id, Notch(face, ((reach, inner), (reach, wide), (out, wide), (out, inner))))
 

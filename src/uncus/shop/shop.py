@@ -11,6 +11,7 @@ from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import UnknownSection, section
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.attachments.kinds import ATTACHMENTS
+from uncus.connect.buildable import drop_in
 from uncus.connect.buildable.inspect import inspected
 from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS
@@ -100,7 +101,13 @@ class Shop:
         return self.joint_for(record) if record else None
 
     def joint_for(self, record: Connection) -> Joint | None:
-        """A connection that may not be in the job yet, with the members it would join."""
+        """A connection that may not be in the job yet, with the members it would join and the joint at the other end."""
+        joint = self._joint(record)
+        far = (self._connections[id] for id in sorted(self._at.get(record.member, ())))
+        mate = next((c for c in far if c.member == record.member and c.end is not record.end), None)
+        return msgspec.structs.replace(joint, mate=self._joint(mate)) if joint and mate else joint
+
+    def _joint(self, record: Connection) -> Joint | None:
         body = self._bodies.get(record.member)
         if body is None:
             return None
@@ -329,6 +336,8 @@ class Shop:
                 holds += made.fasteners
                 site_welds += [w for w in made.welds if w.field]
                 findings += made.findings
+        brought = self._brought_in(member.id)
+        findings += [brought] if brought else []
         here = {member.id, f"{member.id}/mate", *(p.id for p in parts)}
         welds = [w for w in welds if here.issuperset(w.joins)]
         grade = member.grade or usual_grade(body.section)
@@ -348,6 +357,16 @@ class Shop:
             part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(member.work_length))
         main = Piece(member.id, part, body.frame.moved((shift, 0.0, 0.0)), member.id, str(member.role), member.id)
         return Assembly(member, (main, *parts), tuple(welds), tuple(holds), tuple(site_welds), tuple(findings))
+
+    def _brought_in(self, member: str) -> Finding | None:
+        """Why a member cannot be brought to its place, from the joints at its two ends."""
+        own = [id for id in self._at.get(member, ()) if self._connections[id].member == member]
+        if len(own) < 2:
+            return None
+        ends = [
+            (j, self._contributions[id]) for id in sorted(own) if id in self._contributions and (j := self.joint(id))
+        ]
+        return drop_in.inspect(ends)
 
     def _pair(
         self,

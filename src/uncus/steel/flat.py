@@ -99,9 +99,9 @@ def part_faces(part: Part) -> tuple[Face, ...]:
     return tuple(profile.faces(part.section)) or (Face.WEB,)
 
 
-def notches_fillets(section: Section, face: Face) -> bool:
-    """Whether a notch through a face takes the fillets beside it along: in a web or stem, not in a flange or tube."""
-    return face is Face.WEB and section.form in (Form.I, Form.CHANNEL, Form.TEE)
+def notches_fillets(section: Section) -> bool:
+    """Whether a notch through a face takes the fillets it reaches along: not in a tube or an angle."""
+    return section.form in (Form.I, Form.CHANNEL, Form.TEE)
 
 
 def notch_range(part: Part, face: Face) -> tuple[float, float]:
@@ -115,7 +115,7 @@ def notch_range(part: Part, face: Face) -> tuple[float, float]:
     if wall is None:
         far = part.section.d / 2 + _OVER
         return (-far, 0.0) if face in (Face.WEB, Face.BOTTOM) else (0.0, far)
-    reach = 0.01 + (part.section.r if notches_fillets(part.section, face) else 0.0)
+    reach = 0.01 + (part.section.r if notches_fillets(part.section) else 0.0)
     return wall.mid - wall.thickness / 2 - reach, wall.mid + wall.thickness / 2 + reach
 
 
@@ -123,7 +123,8 @@ def _notched(part: Part, notch: Notch, y: float, z: float) -> bool:
     """Whether a notch takes the filament at (y, z) along."""
     assert part.section is not None
     if part.section.form is not Form.TUBE:
-        return notches_fillets(part.section, notch.face)
+        beside = notch.face is Face.WEB or (z > 0) == (notch.face is Face.TOP)
+        return beside and notches_fillets(part.section)
     low, high = notch_range(part, notch.face)
     return low <= (y if notch.face.upright else z) <= high
 

@@ -60,23 +60,28 @@ class Blocks:
 
         A cylinder is taken in slices, each compared with the nearest point of a block that lies beside it.
         """
-        if not self.all or not len(start):
-            return np.zeros((len(start), len(self.all)), dtype=bool)
-        steps = (np.arange(_STATIONS) + 0.5) / _STATIONS
-        spots = start[:, None, :] + axis[:, None, :] * (length[:, None] * steps)[:, :, None]
-        local = np.einsum("nkmi,mij->nkmj", spots[:, :, None, :] - self.centre, self.axes, optimize=False)
-        off = local - np.clip(local, -self.half, self.half)
+        found = np.zeros((len(start), len(self.all)), dtype=bool)
+        if not found.size:
+            return found
+        radius = np.maximum(radius - TOUCH, 0.1)
         along = np.einsum("ni,mij->nmj", axis, self.axes)
-        axial = np.einsum("nkmj,nmj->nkm", off, along)
-        beside2 = np.einsum("nkmj,nkmj->nkm", off, off) - axial**2
-        near = (np.abs(axial) <= (length / _STATIONS / 2)[:, None, None]) & (
-            beside2 < (np.maximum(radius - TOUCH, 0.1) ** 2)[:, None, None]
-        )
-        found = near.any(axis=1)
-        for i, j in np.argwhere(found):
+        middle = np.einsum("nmi,mij->nmj", (start + axis * (length / 2)[:, None])[:, None] - self.centre, self.axes)
+        reach = np.abs(along) * (length / 2)[:, None, None] + radius[:, None, None]
+        rows, cols = np.nonzero((np.abs(middle) < self.half + reach).all(axis=2))  # the rest is clear of them by far
+        if not len(rows):
+            return found
+        slices = ((np.arange(_STATIONS) + 0.5) / _STATIONS - 0.5) * length[rows, None]
+        along, half = along[rows, cols][:, None], self.half[cols][:, None]
+        spots = middle[rows, cols][:, None] + along * slices[:, :, None]
+        off = spots - np.clip(spots, -half, half)
+        axial = (off * along).sum(axis=2)
+        beside = (off * off).sum(axis=2) - axial**2
+        near = (np.abs(axial) <= length[rows, None] / _STATIONS / 2) & (beside < radius[rows, None] ** 2)
+        for n in np.flatnonzero(near.any(axis=1)):
+            i, j = rows[n], cols[n]
             plate = self.all[j].plate
-            if plate is not None:
-                found[i, j] = _meets(plate, spots[i][near[i, :, j]], float(radius[i]) - TOUCH)
+            there = start[i] + axis[i] * (slices[n][near[n], None] + length[i] / 2)
+            found[i, j] = plate is None or _meets(plate, there, float(radius[i]))
         return found
 
 

@@ -51,8 +51,12 @@ def inspect(site: Site) -> Iterator[str]:
     """Sentences on what is too near."""
     stocks = {s.id: (b.words, s) for b in site.bodies for s in b.stock}
     parts = {f"{site.about}/{p.key}": p for p in site.made.parts}
+    known: set[tuple[int, ...]] = set()
     for piece, group in rows(site).items():
-        yield from _spacing(site, parts[piece].words if piece in parts else stocks[piece][0], group)
+        same = tuple(id(row) for row in group)
+        if same not in known:  # what holds in one ply holds in the next
+            known.add(same)
+            yield from _spacing(site, parts[piece].words if piece in parts else stocks[piece][0], group)
         new = parts.get(piece)
         if new is not None and new.part.section is None:
             yield from _in_plate(site, new, group)

@@ -121,7 +121,8 @@ def _in_way(site: Site, weld: Weld, new: NewPart) -> Block | None:
         if size < 1.0 or abs(middle[1]) > _FLAT * new.part.thickness:
             continue
         out = np.array([-run[2], 0.0, run[0]]) / size
-        inside = [shape.contains(shapely.Point(*(middle + sign * 2.0 * out)[[0, 2]])) for sign in (1, -1)]
+        beside = middle + np.outer((2.0, -2.0), out)
+        inside = shapely.contains_xy(shape, beside[:, 0], beside[:, 2])
         if inside[0] == inside[1]:
             continue  # not at the plate's edge
         out = out if inside[0] else -out

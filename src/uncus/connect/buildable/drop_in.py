@@ -1,0 +1,99 @@
+"""Whether a beam can be brought to its place: caught between the flanges of columns at both ends, it must be let down or
+lifted past the plates that wait for it there."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+from shapely.geometry import MultiPoint
+from shapely.geometry.base import BaseGeometry
+
+from uncus.connect.coping import obstacle_of
+from uncus.connect.kind import Body, Joint
+from uncus.connect.meeting import Meeting, meeting
+from uncus.frame.axes import is_vertical
+from uncus.job.records import End
+from uncus.steel.features import Cope, EndCut, Face, Notch
+from uncus.steel.joint import Contribution, Finding, NewPart, Severity
+
+_TOUCH = 1.0  # mm2 of a flange over a plate that counts
+
+
+class _Caught(NamedTuple):
+    """An end between a column's flanges: which of its own flanges stand over or under what waits there."""
+
+    end: End
+    down: bool
+    up: bool
+
+
+def inspect(ends: Sequence[tuple[Joint, Contribution]]) -> Finding | None:
+    """A beam's joints at its two ends looked at together; None where it can be brought in."""
+    caught = [c for joint, made in ends if (c := _caught(joint, made)) is not None]
+    if len(caught) < 2 or not any(c.down for c in caught) or not any(c.up for c in caught):
+        return None
+    beam = ends[0][0].member
+    where = [str(c.end) for c in caught if c.down]
+    said = f"the {where[0]} end" if len(where) == 1 else "both ends"
+    return Finding(
+        beam.id,
+        f"The {beam.words} stands between columns' flanges at both ends and cannot be let down past its tabs: have the "
+        f"bottom flange coped at {said} (Lowered between flanges), or turn the tabs over to the other piece.",
+        Severity.LOOK,
+    )
+
+
+def _caught(joint: Joint, made: Contribution) -> _Caught | None:
+    support = joint.support
+    if support is None or not support.section.flanged or not is_vertical(support.frame.x):
+        return None
+    m = meeting(joint)
+    if isinstance(m, str):
+        return None
+    between = obstacle_of(m)
+    cut = next((c for owner, end, c in made.cuts if owner == m.body.id and end is m.end), None)
+    if cut is None or between is None or not between.beside or _past(m, cut) > between.out:
+        return None
+    waiting = [p for p in made.parts if p.owner == support.id]
+    return _Caught(m.end, *(_over(m, made, cut, face, waiting) for face in (Face.BOTTOM, Face.TOP)))
+
+
+def _past(m: Meeting, cut: EndCut) -> float:
+    """How far off the column's web the member's web ends."""
+    return m.flat(cut.x(0.0, 0.0), 0.0)[0] - m.trace(0.0)
+
+
+def _over(m: Meeting, made: Contribution, cut: EndCut, face: Face, waiting: Sequence[NewPart]) -> bool:
+    """Whether a flange of the member stands over what is fixed to the column already."""
+    flange = _flange(m.body, m, made, cut, face)
+    return any(flange.intersection(_shadow(m.body, new)).area > _TOUCH for new in waiting)
+
+
+def _flange(body: Body, m: Meeting, made: Contribution, cut: EndCut, face: Face) -> BaseGeometry:
+    s = body.section
+    z = s.d / 2 if face is Face.TOP else -s.d / 2
+    far = body.length / 2
+    edge = [(cut.x(y, z), y) for y in (-s.b / 2, s.b / 2)]
+    shape: BaseGeometry = shapely.Polygon([*edge, (far, s.b / 2), (far, -s.b / 2)])
+    for owner, feature in made.features:
+        if owner != body.id:
+            continue
+        if isinstance(feature, Notch) and feature.face is face:
+            shape = shape.difference(shapely.Polygon(feature.outline))
+        elif isinstance(feature, Cope) and feature.bottom == (face is Face.BOTTOM):
+            tip = cut.at - m.sign * 1e4, cut.at + m.sign * feature.length
+            shape = shape.difference(shapely.box(min(tip), -1e4, max(tip), 1e4))
+    return shape
+
+
+def _shadow(body: Body, new: NewPart) -> BaseGeometry:
+    """What a plate covers in the member's plan (x, y); nothing where it lies wholly above or below the member."""
+    (low, high), (near, far) = new.part.depth_range, new.part.y_range
+    corners = [(x, y, z) for x in (0.0, new.part.length) for y in (near, far) for z in (low, high)]
+    local = body.frame.to_local(new.placement.to_model(np.array(corners)))
+    if local[:, 2].min() > body.section.d / 2 or local[:, 2].max() < -body.section.d / 2:
+        return shapely.Point()
+    return MultiPoint(local[:, :2]).convex_hull
