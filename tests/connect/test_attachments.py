@@ -86,7 +86,7 @@ def test_stiffeners_stand_where_beams_frame_in_and_go_with_them():
     over = girder("W24X55")
     joist = beam(0, "W12X26", start=(0.0, 500.0))
     joint = Connection(id="j", kind="shear tab", member="beam", end=End.LEFT, support="support", params={"side": "far"})
-    fixed = Attachment(id="c", kind="stiffeners", member="support", params={"by": "loads", "sides": "near"})
+    fixed = Attachment(id="c", kind="stiffeners", member="support", params={"by": "loads", "sides": "both"})
     job = Job([ShopRules(), over, joist, joint, fixed])
     shop = build(job)
     job.follow(shop.follow)

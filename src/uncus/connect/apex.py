@@ -69,7 +69,7 @@ def _plates(fit: Fitup, p: Params, sides: list[Meeting], at: Vec, n: Vec, t: flo
     bolt, pitch = fit.size(p.bolt), p.pitch or fit.rules.pitch
     edge = p.edge or fit.rules.edge
     steep = max(abs(m.kz) for m in sides) + (p.deep / p.long if p.deep else 0.0)
-    beside = up_to(room_beside(bolt, 2 * t, steep), fit.inch)
+    beside = up_to(room_beside(bolt, 2 * t, steep) + steep * t, fit.inch)
     up = sides[0].up
     # heights of both rafters' flanges on the plane between them
     tops = [float((m.model(m.trace(0.0), m.top(m.trace(0.0)), 0.0) - at) @ up) for m in sides]

@@ -3,7 +3,7 @@
 The column's work point is the plate's underside, or the top of the concrete where grout is given.
 """
 
-from typing import Annotated
+from typing import Annotated, Any
 
 import msgspec
 import numpy as np
@@ -15,7 +15,7 @@ from uncus.connect.section_weld import weld_round
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
-from uncus.job.records import End
+from uncus.job.records import End, ShopRules
 from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.joint import Contribution, FastenerKind, Fasteners, direction, point
 
@@ -57,6 +57,12 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     lug_width: Annotated[float | None, About("Shear lug's width", low=30, high=2000)] = None
     lug_thickness: Annotated[float | None, About("Shear lug's thickness", low=6, high=100)] = None
     weld: Annotated[float | None, About("Weld leg", low=3, high=25)] = None
+
+
+def top_of(params: dict[str, Any], rules: ShopRules) -> float:
+    """How far above the column's work point a base plate with such values has its top."""
+    p: Params = checked(Params, params)
+    return p.grout + (p.thickness or rules.base_thickness)
 
 
 def build(joint: Joint) -> Contribution:

@@ -11,7 +11,7 @@ from uncus.connect.kind import Joint
 from uncus.connect.kinds import KINDS
 from uncus.connect.situation import Holding, Standing, Surroundings
 from uncus.job.job import Job
-from uncus.job.records import Both, Connection, Either, End, Fact, Member, Not, OfficeRule, Rule, derived_id
+from uncus.job.records import Both, Connection, Either, End, Fact, Member, Not, OfficeRule, Role, Rule, derived_id
 from uncus.steel.joint import Contribution, Severity
 
 ENDS = ("both", "left", "right", "lower", "upper")
@@ -99,7 +99,8 @@ class Run:
 
     def over(self, ids: Iterable[str], redo: bool) -> Report:
         wanted = set(ids)
-        for member in self.job.all(Member):
+        braces_last = sorted(self.job.all(Member), key=lambda m: m.role is Role.BRACE)  # they stand on others' joints
+        for member in braces_last:
             if member.id in wanted:
                 for end in End:
                     self._end(member, end, redo)
@@ -158,7 +159,10 @@ class Run:
             joint = self.joint_of(record)
             if joint is None:
                 continue
-            made = self.build(joint)
+            under = tuple(
+                c for e in End if (c := self.taken.get((standing.support or "", e))) and c.member == standing.support
+            )
+            made = self.build(msgspec.structs.replace(joint, under=under))
             wrong = [f.text for f in made.findings if f.severity is Severity.WRONG]
             if (made.parts or made.cuts) and not wrong:
                 looks = [f.text for f in made.findings]

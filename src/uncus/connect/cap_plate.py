@@ -10,7 +10,7 @@ from uncus.connect import params as p_
 from uncus.connect.fitup import Fitup, axes_of, rectangle
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.section_weld import weld_round
-from uncus.connect.stiffening import cross_plate
+from uncus.connect.stiffening import cross_plate, full
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
@@ -89,7 +89,16 @@ def build(joint: Joint) -> Contribution:
         offs = [0.0] if p.stiffeners == "one pair" else [-half, half]
         for n, off in enumerate(offs):
             for side, words in ((-1.0, "near"), (1.0, "far")):
-                cross_plate(fit, beam, f"stiffener {n + 1} {words}", at + off, fit.stocked(10.0), side, "stiffener")
+                cross_plate(
+                    fit,
+                    beam,
+                    f"stiffener {n + 1} {words}",
+                    at + off,
+                    fit.stocked(10.0),
+                    side,
+                    "stiffener",
+                    full(fit, beam.section),
+                )
     return fit.done()
 
 

@@ -10,7 +10,7 @@ from uncus.catalog.sections import Form, Section, section, usual_gage
 from uncus.connect import params as p_
 from uncus.connect.coping import clearing
 from uncus.connect.fitup import Fitup
-from uncus.connect.kind import Joint, Kind
+from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.rows import Asked, rows_in_web, web_middle
 from uncus.frame.placement import Placement, Vec
@@ -102,9 +102,11 @@ def _angles(
             toe, start = e0 + on_beam, max(end, e0) + 2.0
             path = [m.model(e, q, y) for e, q in ((start, high), (toe, high), (toe, low), (start, low))]
             fit.weld(f"{key} to beam", leg, path, (beam.id, id), 1)
-        gage = p.support_gage or usual_gage(out)
         if p.to_support == "bolted":
-            points = [m.model(e0, q, y + side * gage) for q in qs]
+            # lines a whole half inch apart line up with those of a beam opposite that has another web
+            apart = beam.section.tw + 2 * (p.support_gage or usual_gage(out))
+            apart = apart if p.support_gage else up_to(apart, fit.inch, 0.5, 10)
+            points = [m.model(e0, q, middle + side * apart / 2) for q in qs]
             fit.bolts(f"{key} to support", fit.size(p.bolt), points, -m.surface.normal, (id, support.id), field=True)
         else:
             field = owner == beam.id

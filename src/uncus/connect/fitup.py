@@ -53,12 +53,25 @@ class Fitted(Protocol):
 class _Draft:
     """A new part before it is made: a plate's outline or a section's length, and what is done to it."""
 
-    __slots__ = ("cuts", "features", "frame", "grade", "key", "outline", "owner", "section", "thickness", "words")
+    __slots__ = (
+        "cuts",
+        "features",
+        "frame",
+        "grade",
+        "key",
+        "outline",
+        "owner",
+        "section",
+        "shared",
+        "thickness",
+        "words",
+    )
 
     def __init__(self, key: str, frame: Placement, owner: str, words: str, grade: str) -> None:
         self.key, self.frame, self.owner, self.words, self.grade = key, frame, owner, words, grade
         self.outline: list[tuple[float, float]] = []
         self.thickness = 0.0
+        self.shared = False
         self.section: Section | None = None
         self.cuts = (EndCut(0.0), EndCut(0.0))
         self.features: list[Feature] = []
@@ -114,10 +127,12 @@ class Fitup:
         owner: str,
         words: str,
         grade: str = "",
+        shared: bool = False,
     ) -> str:
-        """A plate lying in x and z of `frame`, half its thickness to either side; its id."""
+        """A plate lying in x and z of `frame`, half its thickness to either side; its id. One that is `shared` is left out
+        where another joint's plate stands in its place."""
         draft = _Draft(key, frame, owner, words, grade or self.rules.plate_grade)
-        draft.outline, draft.thickness = list(outline), thickness
+        draft.outline, draft.thickness, draft.shared = list(outline), thickness, shared
         return self._keep(draft)
 
     def length(
@@ -289,7 +304,9 @@ class Fitup:
                 shift = min(x for x, _ in draft.outline)
             else:
                 part, shift = rolled(draft.section, draft.grade, "", *draft.cuts, draft.features)
-            made.append(NewPart(draft.key, part, draft.frame.moved((shift, 0.0, 0.0)), draft.owner, draft.words))
+            made.append(
+                NewPart(draft.key, part, draft.frame.moved((shift, 0.0, 0.0)), draft.owner, draft.words, draft.shared)
+            )
         return Contribution(
             tuple(self._features),
             tuple(self._cuts),

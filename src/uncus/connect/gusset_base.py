@@ -4,14 +4,14 @@ from typing import Annotated
 
 import numpy as np
 
-from uncus.connect import gusset
+from uncus.connect import base_plate, gusset
 from uncus.connect.fitup import Fitup
 from uncus.connect.gusset import Side, arm, fasten, outline, plane_of, thickness_for, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
 from uncus.connect.kind import Joint, Kind
 from uncus.frame.axes import UP, is_vertical
 from uncus.job.forms import About, checked
-from uncus.job.records import End, derived_id
+from uncus.job.records import End
 from uncus.steel.joint import Contribution
 
 
@@ -23,7 +23,7 @@ class Params(gusset.Params, frozen=True, forbid_unknown_fields=True):
             "Base plate's top",
             low=0,
             high=600,
-            help="Above the column's work point; the shop's base plate where left empty.",
+            help="Above the column's work point; that of the column's own base plate where left empty.",
         ),
     ] = None
     to_base: Annotated[str, About("To the base plate", unit="choice", choices=("welded", "clear of it"))] = "welded"
@@ -50,10 +50,15 @@ def build(joint: Joint) -> Contribution:
     if not square_to(plane, surface) or abs(float(plane.frame.y @ UP)) > 0.01:
         return fit.refused(f"The {brace.words} lies out of the plane of the {column.words}.")
     foot = min(End, key=lambda e: float(column.end(e)[2]))
-    top = joint.rules.base_thickness if p.plate is None else p.plate
+    plate = next((c for c in joint.under if c.kind == base_plate.KIND.name and c.end is foot), None)
+    if plate is None and p.plate is None:
+        return fit.refused(
+            f"The {column.words} has no base plate yet for the gusset to stand on; connect its foot first."
+        )
+    top = base_plate.top_of(plate.params, joint.rules) if p.plate is None and plate else p.plate or 0.0
     clear = p.to_base != "welded"
     base = np.array([*surface.at[:2], column.end(foot)[2] + top])
-    base_id = f"{derived_id('connection', column.id, foot)}/plate"
+    base_id = f"{plate.id}/plate" if plate else column.id
     level = Side(plane.flat(base), plane.run(UP), column, base_id, 25.0 if clear else 0.0)
     sides = [side_of(plane, surface), level]
     a = arm(fit, plane, brace, joint.record.end, sides, p)

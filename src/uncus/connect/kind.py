@@ -71,13 +71,15 @@ class Body(msgspec.Struct, frozen=True, eq=False, dict=True):
 
 
 class Joint(msgspec.Struct, frozen=True, eq=False):
-    """What `build` is given: the record, the members it joins, the shop's rules, and the joint at the member's other end."""
+    """What `build` is given: the record, the members it joins, the shop's rules, the joints at the support's own ends
+    (`under`), and the joint at the member's other end (`mate`)."""
 
     record: Connection
     member: Body
     support: Body | None
     rules: ShopRules
     others: tuple[Body, ...] = ()
+    under: tuple[Connection, ...] = ()
     mate: Joint | None = None
 
     @property

@@ -7,13 +7,14 @@ import numpy as np
 
 from uncus.catalog.sections import Form
 from uncus.connect import params as p_
+from uncus.connect.buildable.reach import room_for_nut
 from uncus.connect.coping import clearing
 from uncus.connect.fitup import Fitup, axes_of, rectangle
 from uncus.connect.haunch import haunch
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.moment_end_plate import end_gage, weld_end
-from uncus.connect.stiffening import cross_plate
+from uncus.connect.stiffening import cross_plate, full
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
 from uncus.job.records import End
@@ -84,7 +85,9 @@ def _plate(fit: Fitup, m: Meeting, p: Params, t: float, cap: float) -> None:
     under = max(beside, up_to(bolt.edge + m.c * (cap - s.tf) + abs(m.kz) * (t + column.section.tf), fit.inch))
     qs = [top - m.c * s.tf - under - i * pitch for i in range(p.top_rows)]
     low = bottom + (m.c * s.tf if deep < 1 else 0.0)
-    qs += [low + beside + i * pitch for i in range(p.bottom_rows - 1, -1, -1)]
+    rising = m.kz * m.sign + (deep / long if deep >= 1 else 0.0)  # of the haunch's flange, from the plate on
+    inner = max(beside, up_to(room_for_nut(bolt, t + column.section.tf, rising) + max(rising, 0.0) * t, fit.inch))
+    qs += [low + inner + i * pitch for i in range(p.bottom_rows - 1, -1, -1)]
     frame = m.on_side(m.trace(0.0), 0.0, 0.0).moved((0.0, t / 2, 0.0))
     below = bottom - tf * 1.5 - 12.0
     id = fit.plate("plate", frame, rectangle(-wide / 2, wide / 2, below, top), t, rafter.id, "end plate")
@@ -98,7 +101,7 @@ def _plate(fit: Fitup, m: Meeting, p: Params, t: float, cap: float) -> None:
         level = m.model(m.trace(0.0), bottom - tf / 2, 0.0)
         x = float(column.frame.to_local(level)[0])
         for side, words in ((-1.0, "near"), (1.0, "far")):
-            cross_plate(fit, column, f"stiffener {words}", x, stiffener, side, "stiffener")
+            cross_plate(fit, column, f"stiffener {words}", x, stiffener, side, "stiffener", full(fit, column.section))
 
 
 def _cap(fit: Fitup, m: Meeting, joint: Joint, cap: float) -> None:

@@ -13,10 +13,11 @@ import msgspec
 from uncus.catalog.bolts import HoleKind, bolt_sizes
 from uncus.catalog.sections import Form
 from uncus.connect.coping import Clearing, caught, clearing
-from uncus.connect.fitup import Fitup
-from uncus.connect.kind import Joint, Kind
+from uncus.connect.fitup import Fitup, rectangle
+from uncus.connect.kind import Joint, Kind, down_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.rows import Asked, level_web, rows_in_web, web_middle
+from uncus.connect.stiffening import clip, cross_plate, full
 from uncus.frame.axes import is_vertical
 from uncus.job.forms import About, checked
 from uncus.steel.features import Face, Notch
@@ -189,10 +190,10 @@ def outline(m: Meeting, s: Setting, p: Params) -> list[tuple[float, float]]:
     inside = support.d / 2 - support.tf
     middle = m.flat(*m.body.frame.to_local(m.surface.body.frame.origin)[[0, 2]])[1]
     tips = min(s.e0 + (support.b - support.tw) / 2 * m.slant, e1)
-    clip = max(support.k - support.tf, support.r) + 2.0
+    corner = clip(support)
     points = [
-        (s.e0, middle + inside - clip),
-        (s.e0 + clip, middle + inside),
+        (s.e0, middle + inside - corner),
+        (s.e0 + corner, middle + inside),
         (tips, middle + inside),
         (tips, q1),
         (e1, q1),
@@ -203,8 +204,8 @@ def outline(m: Meeting, s: Setting, p: Params) -> list[tuple[float, float]]:
             (e1, q0),
             (tips, q0),
             (tips, middle - inside),
-            (s.e0 + clip, middle - inside),
-            (s.e0, middle - inside + clip),
+            (s.e0 + corner, middle - inside),
+            (s.e0, middle - inside + corner),
         ]
     return [*points, *low]
 
@@ -298,35 +299,24 @@ def _opposite(fit: Fitup, m: Meeting, s: Setting) -> None:
     if m.skewed or m.sloping:
         fit.find("A stiffener opposite is made for square joints only; leave it out.")
         return
-    back = -(s.e0 + section.tw)
-    wide = (section.b - section.tw) / 2
-    clip = max(section.k - section.tf, section.r) + 2.0
-    frame = m.frame(0.0, 0.0, s.y)
-    half = section.d / 2 - section.tf
-    middle = m.flat(*m.body.frame.to_local(support.frame.origin)[[0, 2]])[1]
-    if is_vertical(support.frame.x):
-        qs = sorted(q for _, q in s.bolts)
-        shape = [
-            (back - wide, qs[0] - s.over),
-            (back, qs[0] - s.over),
-            (back, qs[-1] + s.over),
-            (back - wide, qs[-1] + s.over),
-        ]
-    else:
-        lo, hi = middle - half, middle + half
-        shape = [
-            (back - wide, lo),
-            (back - clip, lo),
-            (back, lo + clip),
-            (back, hi - clip),
-            (back - clip, hi),
-            (back - wide, hi),
-        ]
-    shape = [(e + 2 * s.e0, q) for e, q in shape]
-    id = fit.plate("opposite", frame, shape, s.thickness, support.id, "stiffener")
-    at = 2 * s.e0 + back
-    qs = sorted(q for e, q in shape if abs(e - at) < 1e-6)
-    fit.weld("opposite", s.weld, [m.model(at, qs[0], s.y), m.model(at, qs[-1], s.y)], (support.id, id))
+    if not is_vertical(support.frame.x):
+        x = float(support.frame.to_local(m.model(s.e0, 0.0, s.y))[0])
+        behind = -math.copysign(1.0, float(m.surface.normal @ support.frame.y))
+        cross_plate(fit, support, "opposite", x, s.thickness, behind, "stiffener", full(fit, section), s.weld)
+        return
+    back, wide = s.e0 - section.tw, down_to((section.b - section.tw) / 2, fit.inch)
+    qs = sorted(q for _, q in s.bolts)
+    low, high = qs[0] - s.over, qs[-1] + s.over
+    id = fit.plate(
+        "opposite",
+        m.frame(0.0, 0.0, s.y),
+        rectangle(back - wide, back, low, high),
+        s.thickness,
+        support.id,
+        "stiffener",
+        shared=True,
+    )
+    fit.weld("opposite", s.weld, [m.model(back, q, s.y) for q in (low, high)], (support.id, id))
 
 
 def _must_be_lowered(joint: Joint, m: Meeting, gap: float, p: Params) -> bool:

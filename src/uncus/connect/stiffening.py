@@ -3,6 +3,8 @@ its web."""
 
 from __future__ import annotations
 
+import itertools
+import math
 from collections.abc import Sequence
 from typing import Annotated, NamedTuple
 
@@ -48,12 +50,22 @@ def clip(section: Section) -> float:
     return max(section.k - section.tf, section.r) + 1.5
 
 
-def full_plate(section: Section, web: float, inch: bool, side: float) -> list[tuple[float, float]]:
-    """A plate between both flanges on one side (-1, +1) of a web that is `web` half thick: (depth, across)."""
+def between_flanges(
+    section: Section, web: float, wide: float, low: float = -math.inf, high: float = math.inf
+) -> list[tuple[float, float]]:
+    """A stiffener's outline (depth, across) from a face at `web` out to `wide`: from flange to flange, its corners clear of
+    the fillets, or only from `low` to `high`."""
     half, corner = section.d / 2 - section.tf, clip(section)
-    wide = down_to((section.b - section.tw) / 2, inch, 0.25, 5) + section.tw / 2
-    points = [(-half, web + corner), (-half + corner, web), (half - corner, web), (half, web + corner), (half, wide), (-half, wide)]  # fmt: skip
-    return [(x, side * w) for x, w in points]
+    low, high = max(low, -half), min(high, half)
+    foot = [(low, web + corner), (low + corner, web)] if low == -half else [(low, web)]
+    head = [(high - corner, web), (high, web + corner)] if high == half else [(high, web)]
+    return [(low, wide), *foot, *head, (high, wide)]
+
+
+def full(fit: Fitup, section: Section, doubler: float = 0.0) -> list[tuple[float, float]]:
+    """The outline of a stiffener as wide as an I's flange, beside a doubler on its web."""
+    wide = down_to((section.b - section.tw) / 2, fit.inch, 0.25, 5) + section.tw / 2
+    return between_flanges(section, section.tw / 2 + doubler, wide)
 
 
 def cross_frame(body: Body, x: float) -> Placement:
@@ -69,20 +81,22 @@ def cross_plate(
     t: float,
     side: float,
     words: str,
-    doubler: tuple[float, str] | None = None,
+    outline: list[tuple[float, float]],
+    leg: float | None = None,
+    onto: str = "",
 ) -> str:
-    """A plate between the flanges of an I, on one side of its web, welded to all three; its id. A doubler (thickness,
-    id) on that side stands between it and the web."""
-    s = body.section
-    web = s.tw / 2 + (doubler[0] if doubler else 0.0)
-    shape = full_plate(s, web, fit.inch, side)
+    """A plate square to a member at x, to one side of its web, welded to the web (or what is `onto` it) and to each flange
+    it reaches; its id."""
     frame = cross_frame(body, x)
-    id = fit.plate(key, frame, shape, t, body.id, words)
-    leg = fit.leg(t) if t < 25 else 16.0
-    corner = [frame.to_model((a, 0.0, w)) for a, w in shape]
-    fit.weld(f"{key} web", leg, [corner[1], corner[2]], (doubler[1] if doubler else body.id, id))
-    fit.weld(f"{key} flange", leg, [corner[3], corner[4]], (body.id, id))
-    fit.weld(f"{key} other flange", leg, [corner[5], corner[0]], (body.id, id))
+    shape = [(a, side * w) for a, w in outline]
+    id = fit.plate(key, frame, shape, t, body.id, words, shared=True)
+    half, web = body.section.d / 2 - body.section.tf, min(w for _, w in outline)
+    leg = leg or fit.leg(min(t, 25.0))
+    for (a, v), (b, w) in itertools.pairwise([*outline, outline[0]]):
+        to = "web" if v == w == web else {-half: "bottom", half: "top"}.get(a, "") if a == b else ""
+        if to:
+            path = [frame.to_model((z, 0.0, side * y)) for z, y in ((a, v), (b, w))]
+            fit.weld(f"{key} {to}", leg, path, (onto if onto and to == "web" else body.id, id))
     return id
 
 
@@ -107,7 +121,7 @@ def stiffen(fit: Fitup, m: Meeting, asked: Stiffening, flanges: Sequence[tuple[s
         )
         half = down_to(s.d / 2 - max(s.k, s.tf + s.r), fit.inch, 0.125, 1)
         key = f"doubler {'near' if side < 0 else 'far'}"
-        id = fit.plate(key, frame, rectangle(0, hi - lo, -half, half), thick, column.id, "doubler plate")
+        id = fit.plate(key, frame, rectangle(0, hi - lo, -half, half), thick, column.id, "doubler plate", shared=True)
         ring = [(0, -half), (hi - lo, -half), (hi - lo, half), (0, half), (0, -half)]
         path = [frame.to_model((x, -side * thick / 2, z)) for x, z in ring]
         doublers[side] = (thick, id)
@@ -119,4 +133,5 @@ def stiffen(fit: Fitup, m: Meeting, asked: Stiffening, flanges: Sequence[tuple[s
         x = at[words]
         for side in (-1.0, 1.0):
             key = f"continuity {words} {'near' if side < 0 else 'far'}"
-            cross_plate(fit, column, key, x, t, side, "continuity plate", doublers.get(side))
+            thick, onto = doublers.get(side, (0.0, ""))
+            cross_plate(fit, column, key, x, t, side, "continuity plate", full(fit, s, thick), onto=onto)

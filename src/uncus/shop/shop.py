@@ -15,6 +15,7 @@ from uncus.connect.buildable import drop_in
 from uncus.connect.buildable.inspect import inspected
 from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS
+from uncus.connect.sharing import settled, yielding
 from uncus.connect.strength.design import Design, design
 from uncus.frame.axes import member_frame
 from uncus.job.errors import JobError
@@ -79,6 +80,7 @@ class Shop:
         self._connections: dict[str, Connection] = {}
         self._attachments: dict[str, Attachment] = {}
         self._fixed: dict[str, set[str]] = defaultdict(set)
+        self._alone: dict[str, Contribution] = {}  # what each connection brings, were there no other
         self._contributions: dict[str, Contribution] = {}
         self._designs: dict[str, tuple[Contribution, Design]] = {}
         self._at: dict[str, set[str]] = defaultdict(set)
@@ -113,7 +115,12 @@ class Shop:
             return None
         support = self._bodies.get(record.support) if record.support else None
         others = tuple(b for other in record.others if (b := self._bodies.get(other)))
-        return Joint(record, body, support, self._rules.at_depth(body.section.d), others)
+        under = tuple(
+            c
+            for id in sorted(self._at.get(record.support or "", ()))
+            if (c := self._connections[id]).member == record.support
+        )
+        return Joint(record, body, support, self._rules.at_depth(body.section.d), others, under)
 
     def design(self, id: str) -> Design | None:
         """A connection's strength, worked out when it is asked for and kept for as long as the joint stays the same."""
@@ -199,6 +206,7 @@ class Shop:
         members: set[str] = set()
         joints: set[str] = set()
         gone: set[str] = set()
+        beside: set[str] = set()  # members whose steel a connection may change, though they are as they were
         for edit in delta.edits:
             record = edit.after or edit.before
             if edit.before is not None:
@@ -210,10 +218,12 @@ class Shop:
                 if edit.after is None:
                     gone.add(record.id)
             elif isinstance(record, Connection):
-                joints.add(record.id)
                 for side in (edit.before, edit.after):
                     if isinstance(side, Connection):
-                        members |= set(side.members)
+                        joints |= {side.id} | self._at[
+                            side.member
+                        ]  # those at its own member may stand on what it makes
+                        beside |= set(side.members)
             elif isinstance(record, Attachment):
                 for side in (edit.before, edit.after):
                     if isinstance(side, Attachment):
@@ -225,7 +235,9 @@ class Shop:
                 members |= set(self._bodies)
         for id in members:
             joints |= self._at.get(id, set())
-        return self._rework(joints, members, gone)
+        for member in {c.member for id in joints if (c := self._connections.get(id))}:
+            joints |= {n for n in self._at[member] if self._connections[n].member == member}  # each knows its mate
+        return self._rework(joints, members | beside, gone)
 
     def _take(self, record: AnyRecord) -> None:
         if isinstance(record, Member):
@@ -265,13 +277,21 @@ class Shop:
     def _rework(self, joints: set[str], members: set[str], gone: frozenset[str] | set[str] = frozenset()) -> Touched:
         members = set(members)
         for id in joints:
-            members |= _touches(self._contributions.pop(id, None))
             joint = self.joint(id)
             if joint is None:
+                self._alone.pop(id, None)
+                members |= _touches(self._contributions.pop(id, None))
                 continue
-            made = self._contributions[id] = contribution(joint)
-            members |= _touches(made) | {joint.record.member}
+            self._alone[id] = contribution(joint)
+            members |= {joint.record.member}
             members |= {m for m in joint.record.members if self._fixed.get(m)}  # what stands at loads moves with them
+        changed = {m for id in joints if id in self._connections for m in self._connections[id].members} | members
+        beside = {n for m in changed for n in self._at.get(m, ())}
+        for id in (joints | beside) & self._alone.keys():
+            made = self._settled(id)
+            if made is not self._contributions.get(id):
+                members |= _touches(self._contributions.get(id)) | _touches(made)
+                self._contributions[id] = made
         for id in members:
             self._refit(id)
         rebuilt = set()
@@ -284,6 +304,15 @@ class Shop:
             rebuilt.add(id)
         return Touched(frozenset(rebuilt), frozenset(m for m in members if m not in self.assemblies) | frozenset(gone))
 
+    def _settled(self, id: str) -> Contribution:
+        """A connection's contribution beside those of others at the same members."""
+        made, record = self._alone[id], self._connections[id]
+        near = {n: self._alone[n] for m in record.members for n in self._at[m] if n != id and n in self._alone}
+        if not near:
+            return made
+        stocks = {s.id: s for m in record.members if (b := self._bodies.get(m)) for s in b.stock}
+        return settled(id, made, near, stocks)
+
     def _refit(self, member: str) -> None:
         """A member's attachments made anew, now that its joints are."""
         for id in self._fixed.get(member, ()):
@@ -291,7 +320,8 @@ class Shop:
             if fitting is None:
                 self._contributions.pop(id, None)
             else:
-                self._contributions[id] = attached(fitting)
+                joints = {n: self._contributions[n] for n in self._at.get(member, ()) if n in self._contributions}
+                self._contributions[id] = yielding(attached(fitting), joints)
 
     def _makers(self, member: str) -> list[str]:
         """Connections and attachments of a member, in the order in which they are applied."""

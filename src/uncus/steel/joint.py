@@ -37,13 +37,15 @@ class Finding(msgspec.Struct, frozen=True):
 
 
 class NewPart(msgspec.Struct, frozen=True):
-    """A part that a connection makes: `key` names it within the connection, `owner` is the member it is shop-fixed to."""
+    """A part that a connection makes: `key` names it within the connection, `owner` is the member it is shop-fixed to;
+    `shared`: a stiffener that is left out where another joint's plate stands in its place."""
 
     key: str
     part: Part
     placement: Placement
     owner: str
     words: str
+    shared: bool = False
 
 
 class Fasteners(msgspec.Struct, frozen=True):

@@ -2,11 +2,11 @@
 
 from typing import Annotated
 
-from uncus.catalog.sections import Form
+from uncus.catalog.sections import Form, Section
 from uncus.connect.attachments.kind import AttachmentKind, Fitting, Spread, stations
 from uncus.connect.fitup import Fitup
-from uncus.connect.kind import Body, down_to
-from uncus.connect.stiffening import clip, cross_frame
+from uncus.connect.kind import down_to
+from uncus.connect.stiffening import between_flanges, cross_plate
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
 
@@ -35,37 +35,23 @@ def build(fitting: Fitting) -> Contribution:
     wide = p.width or down_to(room, fit.inch, 0.25, 5)
     if wide > room + 0.5:
         fit.find(f"The stiffeners stand out past the flanges of the {fitting.member.words}; give them less width.")
+    shape = _outline(s, wide, p)
     for n, x in enumerate(stations(fit, fitting, p, "stiffeners"), 1):
         if not fitting.left + t / 2 < x < fitting.right - t / 2:
             fit.find(f"A stiffener runs into the end of the {fitting.member.words} and is left out.")
             continue
         for side in sides:
-            _plate(fit, fitting.member, f"{n} {'near' if side < 0 else 'far'}", x, t, side, wide, p)
+            key = f"{n} {'near' if side < 0 else 'far'}"
+            cross_plate(fit, fitting.member, key, x, t, side, "stiffener", shape, p.weld)
     return fit.done()
 
 
-def _plate(fit: Fitup, body: Body, key: str, x: float, t: float, side: float, wide: float, p: Params) -> None:
-    s = body.section
-    half, corner = s.d / 2 - s.tf, clip(s)
+def _outline(s: Section, wide: float, p: Params) -> list[tuple[float, float]]:
+    half = s.d / 2 - s.tf
     web = s.tw / 2 if s.form is Form.I else -s.b / 2 + s.tw
-    low, high = -half, half
-    if p.reach == "from the top":
-        low = max(-half, half - p.high)
-    elif p.reach == "from the bottom":
-        high = min(half, -half + p.high)
-    points = [(low, web + wide)]
-    points += [(low, web + corner), (low + corner, web)] if low == -half else [(low, web)]
-    points += [(high - corner, web), (high, web + corner)] if high == half else [(high, web)]
-    points.append((high, web + wide))
-    shape = [(z, side * y) for z, y in points]
-    frame = cross_frame(body, x)
-    id = fit.plate(key, frame, shape, t, body.id, "stiffener")
-    leg = p.weld or fit.leg(min(t, 16.0))
-    edges = list(zip(points, points[1:], strict=False))
-    for name, at in (("web", lambda a, b: a[1] == b[1] == web), ("bottom", lambda a, b: a[0] == b[0] == -half), ("top", lambda a, b: a[0] == b[0] == half)):  # fmt: skip
-        for a, b in edges:
-            if at(a, b):
-                fit.weld(f"{key} {name}", leg, [frame.to_model((z, 0.0, side * y)) for z, y in (a, b)], (body.id, id))
+    low = half - p.high if p.reach == "from the top" else -half
+    high = -half + p.high if p.reach == "from the bottom" else half
+    return between_flanges(s, web, web + wide, low, high)
 
 
 KIND = AttachmentKind(

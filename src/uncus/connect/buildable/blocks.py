@@ -75,8 +75,13 @@ class Blocks:
         spots = middle[rows, cols][:, None] + along * slices[:, :, None]
         off = spots - np.clip(spots, -half, half)
         axial = (off * along).sum(axis=2)
-        beside = (off * off).sum(axis=2) - axial**2
+        flat = off - axial[:, :, None] * along  # towards the nearest point, but square to the axis
+        beside, away = (flat * flat).sum(axis=2), (off * off).sum(axis=2)
         near = (np.abs(axial) <= length[rows, None] / _STATIONS / 2) & (beside < radius[rows, None] ** 2)
+        # a face that leans is met in the slice's own plane farther out than its nearest point is
+        share = away / np.maximum(beside, 1e-9)
+        met = (np.abs(spots - flat * share[:, :, None]) <= half + TOUCH).all(axis=2)
+        near |= met & (away * share < radius[rows, None] ** 2)
         for n in np.flatnonzero(near.any(axis=1)):
             i, j = rows[n], cols[n]
             plate = self.all[j].plate

@@ -14,10 +14,9 @@ import shapely
 
 from uncus.catalog.bolts import BoltSize, bolt_length, bolt_size
 from uncus.catalog.sections import Form
-from uncus.connect.buildable.blocks import Block, Blocks, bolt_blocks
+from uncus.connect.buildable.blocks import TOUCH, Block, Blocks, bolt_blocks
 from uncus.connect.buildable.site import Site
 from uncus.steel.joint import FastenerKind, Fasteners, NewPart, Weld, WeldForm
-from uncus.units import counted
 
 _SOCKET = 3.0  # bolt diameters that a socket takes along the bolt, past the nut
 _STICK, _STICK_RADIUS, _STICK_OFF = 50.0, 5.0, 9.0  # the free air a weld wants: length, radius, start off the root, mm
@@ -55,6 +54,11 @@ def room_beside(size: BoltSize, grip: float, steep: float) -> float:
     return max(size.enter + steep * (length + size.head_height), size.turn + steep * (nut + _SOCKET * size.d))
 
 
+def room_for_nut(size: BoltSize, grip: float, steep: float) -> float:
+    """How far from a flange a nut clears it, where the flange comes nearer by `steep` on its side of the plies."""
+    return size.head_flats / 2 + TOUCH + steep * max(bolt_length(size, grip) - grip, size.nut_height)
+
+
 # -- bolts ----------------------------------------------------------------------------------------------------
 
 
@@ -90,7 +94,7 @@ def _bolts(site: Site, group: Fasteners, before: list[Fasteners]) -> Iterator[st
     ):
         if bad.any():
             way = blocks.all[int(np.argmax(which[:, bad].any(axis=(0, 1))))]
-            yield f"{counted(int(bad.sum()), f'{size.name} bolt')} {doing}: the {way.words} stands in the way; {advice}."
+            yield f"{int(bad.sum())} of the {size.name} bolts {doing}: the {way.words} stands in the way; {advice}."
             return
 
 

@@ -1,0 +1,94 @@
+"""What cannot be bought, made, entered, turned, welded or brought to its place is found, by name, with what to do."""
+
+import msgspec
+import numpy as np
+import pytest
+from tests.connect.sound import beam, column, joined
+
+from uncus.connect.buildable.blocks import Blocks, blocks_of
+from uncus.job.records import Connection, End, ShopRules
+from uncus.shop.shop import Shop
+from uncus.steel.flat import net_volume
+from uncus.steel.joint import Contribution
+from uncus.steel.solid import solid
+
+POST, WEB = column("W14X90", roll=90), column("W14X90")
+
+
+@pytest.mark.parametrize(
+    ("kind", "members", "params", "rules", "says"),
+    [
+        ("shear tab", [POST, beam(0)], {"edge": 20.0, "over": 20.0}, {}, 'from the edge of the shear tab and needs 1"'),
+        ("shear tab", [POST, beam(0)], {"pitch": 40.0}, {}, 'closer than the 2" they need'),
+        ("shear tab", [POST, beam(0)], {"down": 35.0, "over": 19.0, "rows": 2}, {}, "meets the fillet of the beam"),
+        ("shear end plate", [POST, beam(0)], {"gage": 70.0}, {}, "meets the fillet of the column"),
+        ("moment end plate", [POST, beam(0)], {"gage": 352.0}, {}, "from the edge of the column"),
+        ("moment end plate", [POST, beam(0)], {"beside": 22.0}, {}, "cannot be turned tight"),
+        ("shear end plate", [POST, beam(0)], {"gage": 60.0}, {}, "cannot be turned tight"),
+        ("apex", [beam(180, "W14X22", -30, id="support"), beam(0, "W14X22", -30)], {"layout": "flush"}, {}, None),
+        ("shear tab", [POST, beam(0)], {"thickness": 10.0}, {}, "does not keep; take 1/2"),
+        ("shear tab", [POST, beam(0)], {"thickness": 60.0}, {}, "takes without asking"),
+        ("shear tab", [POST, beam(0, "W10X12")], {"thickness": 16.5}, {"threads": "excluded"}, "thread of the 3/4 bolts reaches"),
+        ("shear tab", [POST, beam(0, "W10X12")], {"thickness": 12.7}, {"threads": "excluded"}, None),
+        ("base plate", [column(id="beam")], {}, {"thickest": 12.0}, "takes without asking"),
+        ("double angle", [column("HSS14X14X1/2"), beam(0)], {}, {}, "blind bolts"),
+        ("shear tab", [POST, beam(0)], {}, {}, None),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_built_is_said(kind, members, params, rules, says):
+    support = None if kind == "base plate" else "support"
+    shop = joined(kind, members, params=params, rules=ShopRules(**rules), support=support)
+    texts = [f.text for f in shop.connections["c"].findings]
+    if says is None:
+        assert not texts
+    else:
+        assert any(says in t for t in texts), texts
+        assert all(t.endswith(".") and len(t) < 260 for t in texts)
+
+
+def test_a_cylinder_meets_a_block_where_they_truly_meet():
+    """Against points strewn in cylinders anywhere about a beam: what holds one well inside is hit; what is farther from
+    the whole axis than the radius is not."""
+    shop = joined("shear tab", [POST, beam(30, slope=10)])
+    blocks = Blocks(blocks_of([shop.body("beam"), shop.body("support")], Contribution()))
+    rng = np.random.default_rng(5)
+    start = shop.body("beam").frame.to_model(rng.uniform((-100, -150, -200), (600, 150, 200), (400, 3)))
+    axis = rng.normal(size=(400, 3))
+    axis /= np.linalg.norm(axis, axis=1)[:, None]
+    length, radius = rng.uniform(30, 120, 400), rng.uniform(8, 40, 400)
+    hit = blocks.hit(start, axis, length, radius)
+    side = np.cross(axis, rng.normal(size=(400, 3)))
+    side /= np.linalg.norm(side, axis=1)[:, None]
+    along, turn, out = rng.uniform(0.2, 0.8, 300), rng.uniform(0, 2 * np.pi, 300), 0.6 * np.sqrt(rng.uniform(0, 1, 300))
+    round_ = np.cos(turn)[:, None] * side[:, None] + np.sin(turn)[:, None] * np.cross(axis, side)[:, None]
+    strewn = (
+        start[:, None]
+        + axis[:, None] * (length[:, None] * along)[..., None]
+        + round_ * (radius[:, None] * out)[..., None]
+    )
+    steps = np.linspace(0.0, 1.0, 200)
+    for j, block in enumerate(blocks.all):
+        spots = start[:, None] + axis[:, None] * (steps * length[:, None])[..., None]
+        local = block.frame.to_local(spots)
+        nearest = np.linalg.norm(local - np.clip(local, -np.array(block.half), block.half), axis=2)
+        held = (np.abs(block.frame.to_local(strewn)) < block.half).all(axis=2).any(axis=1)
+        assert hit[held, j].all()
+        assert not hit[nearest.min(axis=1) > radius + 0.01, j].any()
+    assert hit.any() and not hit.all()
+
+
+@pytest.mark.parametrize(("support_roll", "caught"), [(0.0, False), (90.0, True)])
+def test_a_beam_caught_at_both_ends_has_its_flange_coped_on_the_tabs_side(support_roll, caught):
+    def turned(m):
+        return msgspec.structs.replace(m, roll=90.0) if m.id == "support" else m
+
+    posts = [turned(column("W10X49", id="support")), column("W10X49", id="far", at=(0.0, 5000.0), roll=support_roll)]
+    ends = [Connection(id=e, kind="shear tab", member="beam", end=End(e), support=s) for e, s in (("left", "support"), ("right", "far"))]  # fmt: skip
+    for lowered, expected in (("where it must be", ""), ("as it is", "cannot be let down past its tabs")):
+        records = [msgspec.structs.replace(c, params={"lowered": lowered}) for c in ends]
+        shop = Shop([ShopRules(), *posts, beam(90, "W10X22"), *records])
+        texts = [f.text for f in shop.all_findings]
+        assert any(expected in t for t in texts) if caught and expected else not texts
+        part = shop.assemblies["beam"].main.part
+        assert len(part.notches) == (2 if caught and not expected else 0)
+        assert net_volume(part) == pytest.approx(solid(part).volume(), rel=2e-5), "fillets go with the flange"
