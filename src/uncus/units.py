@@ -268,8 +268,11 @@ _MOMENTS = {
 }  # fmt: skip
 
 
+_STRESSES = {"": None, "ksi": 4448.2216 / INCH**2, "psi": 4.4482216 / INCH**2, "mpa": 1.0, "n/mm2": 1.0, "n/mm²": 1.0}
+
+
 def _with_unit(text: str, sizes: dict[str, float | None], usual: str, thing: str, like: str) -> float:
-    match = re.fullmatch(r"\s*(-?(?:\d+\.?\d*|\.\d+))\s*([a-z-]*)\s*", text.lower().replace("·", ""))
+    match = re.fullmatch(r"\s*(-?(?:\d+\.?\d*|\.\d+))\s*([a-z/²2-]*)\s*", text.lower().replace("·", ""))
     if match is None or match[2] not in sizes:
         raise UnitError(f"“{text}” is not a {thing}; type one like {like}.")
     return float(match[1]) * (sizes[match[2]] or sizes[usual] or 1.0)
@@ -285,6 +288,11 @@ def parse_moment(text: str, units: Units = Units.IMPERIAL) -> float:
     return _with_unit(text, _MOMENTS, "k-ft" if units is Units.IMPERIAL else "knm", "moment", "80 kip-ft or 110 kNm")
 
 
+def parse_stress(text: str, units: Units = Units.IMPERIAL) -> float:
+    """MPa of a typed stress; a bare number is ksi or MPa. Raises UnitError."""
+    return _with_unit(text, _STRESSES, "ksi" if units is Units.IMPERIAL else "mpa", "stress", "4 ksi or 25 MPa")
+
+
 def _trimmed(value: float) -> str:
     return f"{value:.2f}".rstrip("0").rstrip(".")
 
@@ -292,6 +300,11 @@ def _trimmed(value: float) -> str:
 def format_force(newtons: float, units: Units = Units.IMPERIAL) -> str:
     """A force in kips or kN to a hundredth."""
     return f"{_trimmed(newtons / 4448.2216)} kips" if units is Units.IMPERIAL else f"{_trimmed(newtons / 1000)} kN"
+
+
+def format_stress(mpa: float, units: Units = Units.IMPERIAL) -> str:
+    """A stress in ksi or MPa to a hundredth."""
+    return f"{_trimmed(mpa * INCH**2 / 4448.2216)} ksi" if units is Units.IMPERIAL else f"{_trimmed(mpa)} MPa"
 
 
 def format_moment(newton_mm: float, units: Units = Units.IMPERIAL) -> str:

@@ -12,6 +12,8 @@ from uncus.catalog.bolts import bolt_size
 from uncus.catalog.sections import section
 from uncus.connect.kinds import KINDS
 from uncus.connect.strength.aisc import Aisc, plastic_modulus
+from uncus.connect.strength.axial import edge_forces, slotted_off
+from uncus.connect.strength.base import cantilever, pressed
 from uncus.connect.strength.bolt_group import worth
 from uncus.connect.strength.code import Bolting, Steel
 from uncus.connect.strength.design import CHECKS, NEAR, Design
@@ -65,6 +67,71 @@ PUBLISHED = [
 @pytest.mark.parametrize(("source", "limit", "figure"), PUBLISHED, ids=[row[0] for row in PUBLISHED])
 def test_figures_of_the_aisc_manual(source, limit, figure):
     assert kips(limit) == pytest.approx(figure, rel=0.004)
+
+
+def test_base_plates_of_the_aisc_design_guide():
+    """Design Guide 1, 2nd edition: example 4.1 (700 kips on concrete of 3 ksi wants a plate of 20 by 22 by 1.60 in.) and 4.6
+    (376 kips and 940 kip-in. on one of 19 by 19 want 1.37 in., the concrete pressed on 14 in.)."""
+    post, inch = section("W12X96"), INCH
+    press = 700 * KIP / (22 * 20 * inch**2)
+    reach = cantilever(post, 22 * inch, 20 * inch, 22 * inch)
+    assert reach / inch == pytest.approx(5.12, abs=0.01)
+    assert LRFD.plate_bending("", press, reach, 1.60 * inch, A36).used == pytest.approx(1.0, abs=0.01)
+    assert kips(LRFD.concrete_bearing("", 0, 422 * inch**2, 3 * KSI)) == pytest.approx(700, rel=0.002)
+    found = pressed(376 * KIP, 940 * KIP * inch, 19 * inch, 19 * inch, 8 * inch, LRFD.concrete_stress(4 * KSI))
+    assert (found.length / inch, found.pull) == (pytest.approx(14.0), 0.0)
+    reach = cantilever(post, 19 * inch, 19 * inch, found.length)
+    thick = LRFD.plate_bending("", found.force / (found.length * 19 * inch), reach, 1.37 * inch, A36)
+    assert thick.used == pytest.approx(1.0, abs=0.012)
+
+
+@pytest.mark.parametrize("press", [400e3, 100e3, 0.0, -150e3])
+@pytest.mark.parametrize("moment", [40e6, 120e6])
+def test_a_base_is_in_balance(press, moment):
+    """Forces and moments about the plate's middle add up to the loads, whatever carries them."""
+    n, b, f = 500.0, 400.0, 200.0
+    found = pressed(press, moment, n, b, f, LRFD.concrete_stress(27.6))
+    if found.force:
+        assert found.force - found.pull == pytest.approx(press)
+        assert found.force * (n - found.length) / 2 + found.pull * f == pytest.approx(moment)
+        assert found.force / (found.length * b) <= LRFD.concrete_stress(27.6) * 1.0001
+    else:
+        assert found.pull >= -press / 2 + moment / (2 * f) - 1
+
+
+def test_tension_members_of_the_aisc_design_examples():
+    """D.2: L4X4X1/2 by four 3/4 bolts at 3 in., U 0.869, 125 kips rupture, 122 yielding (A36); D.4: HSS6X4X3/8 slotted over
+    a plate, 16 in. of weld, U 0.900, 225 kips rupture, 256 yielding (A500-B)."""
+    angle = Steel(36 * KSI, 58 * KSI)
+    assert kips(LRFD.tension_yielding("", 0, 3.75 * INCH**2, angle)) == pytest.approx(122, rel=0.005)
+    lag = 1 - 1.18 / 9.0
+    net = (3.75 - LRFD.net_hole(bolting().hole) / INCH * 0.5) * INCH**2
+    assert kips(LRFD.tension_rupture("", 0, net, lag, angle)) == pytest.approx(125, rel=0.005)
+    tube = Steel(46 * KSI, 58 * KSI)
+    off = slotted_off(section("HSS6X4X3/8")) / INCH
+    assert off == pytest.approx(1.60, abs=0.005)
+    assert kips(LRFD.tension_rupture("", 0, 5.74 * INCH**2, 1 - off / 16, tube)) == pytest.approx(225, rel=0.005)
+    assert kips(LRFD.tension_yielding("", 0, 6.18 * INCH**2, tube)) == pytest.approx(256, rel=0.005)
+
+
+@pytest.mark.parametrize("rise", [30.0, 47.0, 60.0])
+@pytest.mark.parametrize(("column", "beam"), [(0.0, 200.0), (130.0, 150.0), (250.0, 60.0)])
+@pytest.mark.parametrize("shape", [1.0, 0.6, 1.7])
+def test_a_gussets_edges_carry_the_brace_in_balance(rise, column, beam, shape):
+    """Forces of both edges add up to the brace's, and their moments about its work point to nothing; without moments on
+    the edges where the gusset has the shape for it (uniform force method, AISC Manual part 13)."""
+    t = math.radians(rise)  # of the brace above the beam
+    up = 300.0
+    over = ((beam + up) / math.tan(t) - column) * shape  # the beam's edge has its middle so far from the column's face
+    f = edge_forces(1000.0, rise, column, beam, up, over)
+    right, rising = math.cos(t) * 1000.0, math.sin(t) * 1000.0
+    assert f.column_across + f.beam_along == pytest.approx(right)
+    assert f.column_along + f.beam_across == pytest.approx(rising)
+    # about the work point, each edge's force at its middle: (column, beam + up) and (column + over, beam)
+    turn = f.column_across * (beam + up) - f.column_along * column
+    turn += f.beam_along * beam - f.beam_across * (column + over) + f.moment
+    assert turn == pytest.approx(0.0, abs=1e-6)
+    assert (abs(f.moment) < 1e-6) == (shape == 1.0)
 
 
 def test_bolts_loaded_off_their_middle_are_worth_what_the_manual_says():

@@ -145,7 +145,7 @@ def _copes(fit: Fitup, meeting: Meeting, obstacle: Obstacle, end: float) -> list
     body, support = meeting.body, meeting.surface.body
     d = body.section.d
     near, far = core(body.section)
-    tip = meeting.nearest(near, far, obstacle.out) + (12.7 if fit.inch else 12.0)
+    tip = meeting.nearest(near, far, obstacle.out) + fit.rules.cope_clear
     ends = [meeting.local(e, q) for e in (end, tip) for q in (meeting.bottom(e), meeting.top(e))]
     heights = [obstacle.height(x, y, z) for x, z in ends for y in (near, far)]
     if min(heights) >= obstacle.outer or max(heights) <= -obstacle.outer:

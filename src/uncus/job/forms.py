@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from functools import cache
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
@@ -15,17 +16,26 @@ from uncus.units import (
     format_angle,
     format_force,
     format_moment,
+    format_stress,
     format_typed,
     parse_angle,
     parse_force,
     parse_length,
     parse_lengths,
     parse_moment,
+    parse_stress,
 )
+
+_MEASURES: dict[str, tuple[Callable[[str, Units], float], Callable[[float, Units], str]]] = {
+    "length": (parse_length, format_typed),
+    "force": (parse_force, format_force),
+    "moment": (parse_moment, format_moment),
+    "stress": (parse_stress, format_stress),
+}
 
 
 class About(msgspec.Struct, frozen=True):
-    """What a form says of a field. `unit`: length, lengths, count, share, force, moment, angle, choice, section, spacings, text; a field that may be
+    """What a form says of a field. `unit`: length, lengths, count, share, force, moment, stress, angle, choice, section, spacings, text; a field that may be
     None is worked out by rule where it is left empty."""
 
     words: str
@@ -95,14 +105,12 @@ def shown_value(about: About, value: Any, units: Units) -> str:
     """A field's value as it is shown and typed; empty where it is left to the rule."""
     if value is None:
         return ""
-    if about.unit == "length":
-        return format_typed(value, units)
+    if about.unit in _MEASURES:
+        return _MEASURES[about.unit][1](value, units)
     if about.unit == "lengths":
         return ", ".join(format_typed(v, units) for v in value)
     if about.unit == "share":
         return f"{value * 100:g} %"
-    if about.unit in ("force", "moment"):
-        return format_force(value, units) if about.unit == "force" else format_moment(value, units)
     return format_angle(value) if about.unit == "angle" else str(value)
 
 
@@ -111,15 +119,11 @@ def typed_value(about: About, text: str, units: Units) -> Any:
     text = text.strip()
     if about.choices:
         return text
+    if about.unit in _MEASURES:
+        return _MEASURES[about.unit][0](text, units)
     match about.unit:
-        case "length":
-            return parse_length(text, units)
         case "lengths":
             return tuple(parse_lengths(text, units))
-        case "force":
-            return parse_force(text, units)
-        case "moment":
-            return parse_moment(text, units)
         case "share":
             return _share(about, text)
         case "angle":

@@ -110,10 +110,16 @@ class ShopRules(Record, frozen=True, tag=True):
     ] = "near"
     gap: Annotated[float, About("Gap at a beam's end", low=1, high=150)] = 12.7
     cope_radius: Annotated[float, About("Radius of copes", low=1, high=100)] = 12.7
-    cope_clear: Annotated[float, About("Clearance of copes", low=1, high=100)] = 12.7
+    cope_clear: Annotated[
+        float,
+        About("Copes past the flange", low=1, high=100, help="From the edge of the support's flange to a cope's end."),
+    ] = 12.7
     rod: Annotated[str, About("Anchor rod", unit="choice", choices=tuple(rod_sizes()))] = "3/4"
     rod_grade: Annotated[str, About("Rod grade", unit="choice", choices=tuple(ROD_GRADES))] = "F1554-36"
     electrode: Annotated[str, About("Electrode", unit="choice", choices=tuple(ELECTRODES))] = "E70"
+    concrete: Annotated[
+        float, About("Concrete under bases", unit="stress", low=5, high=120, help="Strength f'c, or f_ck of cylinders.")
+    ] = 27.579
     base_thickness: Annotated[float, About("Base plate thickness", low=5, high=300)] = 19.05
     gusset_thickness: Annotated[float, About("Gusset thickness", low=4, high=100)] = 9.525
     angle: Annotated[str, About("Connection angle", unit="section", help="For double angles and clips.")] = (

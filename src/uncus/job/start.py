@@ -25,6 +25,7 @@ _METRIC = ShopRules(
     gap=10.0,
     cope_radius=12.0,
     cope_clear=12.0,
+    concrete=25.0,
     rod="M24",
     rod_grade="8.8",
     base_thickness=25.0,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from uncus.catalog.grades import BOLT_GRADES, BOLT_SHEAR_EXCLUDED, ELECTRODES
 from uncus.connect.strength.code import Bolting, Steel
-from uncus.connect.strength.limit import Limit, Working
+from uncus.connect.strength.limit import Limit, Worked, Working, worked
 from uncus.units import INCH, Units
 
 E = 199_948.0  # MPa: 29,000 ksi
@@ -224,6 +224,12 @@ class Aisc:
         w = Working()
         w.step("P_p", "0.85 * f_c * A_1", "the concrete reckoned no wider than the plate", f_c=fc, A_1=area)
         return w.limit("Bearing on concrete", where, "J8", demand, self._factor(0.65, 2.31))
+
+    def concrete_stress(self, fc: float) -> Worked:
+        """What concrete may be pressed with."""
+        if self.method == "LRFD":
+            return worked("f_p", "0.65 * 0.85 * f_c", "J8, the concrete no wider than the plate", f_c=fc)
+        return worked("f_p", "0.85 * f_c / 2.31", "J8, the concrete no wider than the plate", f_c=fc)
 
     def plate_bending(self, where: str, pressure: float, reach: float, t: float, steel: Steel) -> Limit:
         """A strip of a base plate past the column's bearing outline, as a cantilever; per mm of width."""

@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
-from uncus.catalog.sections import Form
+from uncus.catalog.sections import Form, Section, usual_gage
 from uncus.connect.lapping import lap_of
 from uncus.connect.strength.case import Case, plate_grid
 from uncus.connect.strength.code import Bolting
 from uncus.connect.strength.limit import worked
-from uncus.steel.joint import Fasteners
+from uncus.frame.placement import Vec, unit
+from uncus.steel.joint import Fasteners, Weld
 
 
 def gusset(case: Case) -> None:
-    """A force spreads by 30° in the plate (Whitmore 1952; AISC Manual part 9). The brace on its gusset, the gusset's own section and its edges. Forces at an edge are taken by its length: the
-    brace's force along and across it, as the uniform force method does for a gusset of suitable shape."""
+    """A force spreads by 30° in the plate (Whitmore 1952; AISC Manual part 9). The brace on its gusset,
+    the gusset's own section and its edges."""
     force = abs(case.axial)
     plate = case.part("gusset")
     t, steel = plate.thickness, case.steel(plate)
@@ -83,6 +85,11 @@ def _out_of_line(case: Case) -> float:
     return 0.0
 
 
+def slotted_off(s: Section) -> float:
+    """How far the middle of half a tube is from the plate it is slotted over (AISC 360 table D3.1, cases 5 and 6)."""
+    return s.d / math.pi if s.form is Form.TUBE else (s.b**2 + 2 * s.b * s.d) / (4 * (s.b + s.d))
+
+
 def _welded(case: Case, force: float) -> tuple[float, float]:
     """Welds of a slotted tube or of legs; the width between them and their run."""
     code, brace = case.code, case.joint.member
@@ -103,8 +110,8 @@ def _welded(case: Case, force: float) -> tuple[float, float]:
         case.add(code.tension_yielding("brace", force, s.area * legs, own))
         if tube:
             net = s.area - 2 * (plate.thickness + 1.6) * t
-            off = s.d / math.pi if s.form is Form.TUBE else (s.b**2 + 2 * s.b * s.d) / (4 * (s.b + s.d))
-            case.add(code.tension_rupture("brace at its slots", force, net, max(0.0, min(1.0, 1 - off / run)), own))
+            lag = max(0.0, min(1.0, 1 - slotted_off(s) / run))
+            case.add(code.tension_rupture("brace at its slots", force, net, lag, own))
         else:
             lag = max(0.0, min(1.0, 1 - _out_of_line(case) / run))
             case.add(code.tension_rupture("brace", force, s.area * legs, lag, own))
@@ -127,38 +134,110 @@ def _free(case: Case) -> float:
     return max(20.0, start - held)
 
 
+class EdgeForces(NamedTuple):
+    """What the edges of a gusset at a column and a beam carry, along and across each; the moment is on the beam's edge."""
+
+    column_along: float
+    column_across: float
+    beam_along: float
+    beam_across: float
+    moment: float
+
+
+def edge_forces(force: float, rise: float, column: float, beam: float, up: float, over: float) -> EdgeForces:
+    """A brace's force, `rise` degrees off the beam's line, at the edges of its gusset: by the uniform force method (AISC
+    Manual part 13). The edge on the column stands `column` off the work point, its middle `up` above the beam's edge; that
+    on the beam `beam` off it, its middle `over` from the column's. Where the gusset has not the shape for it, the beam's
+    edge takes the moment."""
+    ideal = (beam + up) / math.tan(math.radians(rise)) - column
+    r = math.hypot(ideal + column, up + beam)
+    across = force * beam / r
+    return EdgeForces(force * up / r, force * column / r, force * ideal / r, across, across * (over - ideal))
+
+
+class _Edge(NamedTuple):
+    """An edge in the model: its ends, the weld on it or the bolts of its clip angles, what it stands on in words."""
+
+    ends: Vec
+    made: Weld | Fasteners
+    words: str
+
+    @property
+    def long(self) -> float:
+        return float(np.linalg.norm(self.ends[1] - self.ends[0]))
+
+    @property
+    def middle(self) -> Vec:
+        return self.ends.mean(axis=0)
+
+
+_STANDS = {"to beam": "gusset at the beam", "to column": "gusset at the column", "to base": "gusset at the base plate"}
+
+
 def _edges(case: Case, force: float) -> None:
-    """Each welded or clipped edge under its share of the force along and across it."""
+    """Each welded or clipped edge under what it carries of the brace's force."""
+    found = [_Edge(np.array([w.path[0], w.path[-1]]), w, _STANDS.get(w.key, "gusset at the support")) for w in case.made.welds if w.key in (*_STANDS, "to support")]  # fmt: skip
+    found += [_Edge(np.array([g.points[0], g.points[-1]]), g, "gusset at the column") for g in case.made.fasteners if g.key == "column bolts"]  # fmt: skip
+    here = case.joint.member.end(case.joint.record.end)
+    out = case.joint.member.away(case.joint.record.end)
+    first = next((e for e in found if e.words == "gusset at the column"), None)
+    second = next((e for e in found if e is not first), None)
+    if first is not None and second is not None and case.joint.support is not None:
+        up = case.joint.support.frame.x
+        up = up if float(out @ up) > 0 else -up
+        side = unit(out - (out @ up) * up)
+        rise = math.degrees(math.atan2(float(out @ up), float(out @ side)))
+        beam, column = float((second.middle - here) @ up), float((first.middle - here) @ side)
+        above, over = float((first.middle - here) @ up) - beam, float((second.middle - here) @ side) - column
+        f = edge_forces(force, rise, column, beam, above, over)
+        _edge(case, first, abs(f.column_along), abs(f.column_across), 0.0)
+        _edge(case, second, abs(f.beam_along), abs(f.beam_across), abs(f.moment))
+        return
+    for edge in found:  # one edge carries it all; its line of action crosses the edge beside its middle
+        line = (edge.ends[1] - edge.ends[0]) / edge.long
+        along = float(out @ line)
+        across = math.sqrt(max(0.0, 1 - along * along))
+        normal = unit(out - along * line)
+        reach = float((edge.middle - here) @ normal) / max(across, 0.05)
+        beside = float((edge.middle - here) @ line) - reach * along
+        if case.joint.others:
+            # the other brace of the pair pushes as much as this one pulls: along the edge both, across it a couple
+            _edge(case, edge, 2 * force * abs(along), 0.0, 2 * force * across * abs(reach * along))
+        else:
+            _edge(case, edge, force * abs(along), force * across, force * across * abs(beside))
+
+
+def _edge(case: Case, edge: _Edge, along: float, across: float, moment: float) -> None:
+    """One edge: its weld by the greatest of its line, its plate; or its clip angles' bolts."""
+    code, plate = case.code, case.part("gusset")
+    steel, t, words = case.steel(plate), plate.thickness, edge.words
+    if isinstance(edge.made, Fasteners):
+        _clips(case, edge.made, along, across)
+        return
+    normal = worked("N_e", "N + 4 * M / L", "the moment as more force across", N=across, M=moment, L=edge.long)
+    average = math.hypot(along, across)
+    peak = max(
+        math.hypot(along, normal), 1.25 * average
+    )  # Manual part 13: welds of gussets for 1.25 of the mean at least
+    case.add(code.fillet(f"weld, {words}", peak, edge.made.size, 2 * edge.long, steel))
+    case.add(code.shear_yielding(words, along, edge.long * t, steel))
+    case.add(code.tension_yielding(f"{words}, across", normal, edge.long * t, steel))
+
+
+def _clips(case: Case, group: Fasteners, along: float, across: float) -> None:
     code = case.code
-    plate = case.part("gusset")
-    steel, t = case.steel(plate), plate.thickness
-    along = case.joint.member.frame.x
-    held = [w for w in case.made.welds if w.key in ("to beam", "to column", "to support", "to base")]
-    clips = [g for g in case.made.fasteners if g.key == "column bolts"]
-    spans = [math.dist(w.path[0], w.path[-1]) for w in held]
-    clip_span = math.dist(clips[0].points[0], clips[0].points[-1]) if clips else 0.0
-    total = sum(spans) + clip_span or 1.0
-    for w, span in zip(held, spans, strict=True):
-        share = span / total
-        line = np.subtract(w.path[-1], w.path[0]) / span
-        shear = force * share * abs(float(line @ along))
-        pull = force * share * math.sqrt(max(0.0, 1 - float(line @ along) ** 2))
-        if len(held) + len(clips) > 1:  # each face takes its own component: the column across, the beam along
-            shear, pull = force * abs(float(line @ along)), force * share * math.sqrt(max(0.0, 1 - float(line @ along) ** 2))  # fmt: skip
-        words = {"to beam": "gusset at the beam", "to column": "gusset at the column", "to base": "gusset at the base plate"}.get(w.key, "gusset at the support")  # fmt: skip
-        case.add(code.fillet(f"weld, {words}", math.hypot(shear, pull), w.size, 2 * span, steel))
-        case.add(code.shear_yielding(words, shear, span * t, steel))
-    for g in clips:
-        line = np.subtract(g.points[-1], g.points[0]) / clip_span
-        demand = force * abs(float(line @ along))
-        case.add(code.bolt_shear("bolts of the clip angles in the gusset", demand, case.bolting(g, 2)))
-        near = case.group("column near bolts")
-        one = case.bolting(near, 1)
-        case.add(code.bolt_shear("bolts of the clip angles in the column, each", demand / 2, one))
-        angle = case.part("column near")
-        case.add(code.shear_yielding("each clip angle", demand / 2, angle.length * angle.section.tw, case.steel(angle)))  # type: ignore[union-attr]
-        net = (angle.length - len(near.points) * code.net_hole(one.hole)) * angle.section.tw  # type: ignore[union-attr]
-        case.add(code.shear_rupture("each clip angle", demand / 2, net, case.steel(angle)))
+    both = case.bolting(group, 2)
+    case.add(code.bolt_shear("bolts of the clip angles in the gusset", math.hypot(along, across), both))
+    near = case.group("column near bolts")
+    one, angle = case.bolting(near, 1), case.part("column near")
+    assert angle.section is not None
+    case.add(code.bolt_shear("bolts of the clip angles in the column, each", along / 2, one))
+    case.add(code.bolt_tension("bolts of the clip angles in the column, each", across / 2, one))
+    case.add(code.shear_yielding("each clip angle", along / 2, angle.length * angle.section.tw, case.steel(angle)))
+    net = (angle.length - len(near.points) * code.net_hole(one.hole)) * angle.section.tw
+    case.add(code.shear_rupture("each clip angle", along / 2, net, case.steel(angle)))
+    arm = usual_gage(max(angle.section.b, angle.section.d)) - angle.section.tw
+    case.add(code.bending("each clip angle, pulled off the column", across / 4 * arm, angle.section.tw, angle.length, case.steel(angle)))  # fmt: skip
 
 
 def brace_splice(case: Case) -> None:

@@ -3,43 +3,42 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 from uncus.catalog.bolts import rod_sizes
 from uncus.catalog.grades import ROD_GRADES
-from uncus.catalog.sections import Form
+from uncus.catalog.sections import Form, Section
 from uncus.connect.strength.case import Case
-from uncus.connect.strength.limit import Limit, Working
+from uncus.connect.strength.limit import Limit, Worked, Working, worked
 from uncus.units import Units
-
-CONCRETE = 27.6  # MPa: 4 ksi, where nothing is said
 
 
 def base_plate(case: Case) -> None:
-    """Compression is a negative axial force. A moment is carried by the rods at one side and the concrete at the other."""
+    """Compression is a negative axial force. A moment is carried by the concrete at one side and, where the compression
+    does not keep the plate down, by the rods at the other (AISC Design Guide 1, 3.3 and 3.4; EN 1993-1-8 6.2.8)."""
     code, column = case.code, case.joint.member
-    s = column.section
     plate = case.part("plate")
     n, b = plate.length, plate.width
-    steel = case.steel(plate)
-    press = max(0.0, -case.axial)
-    area = n * b
-    demand = press + (2 * case.moment / (0.8 * n) if case.moment else 0.0)
-    case.add(code.concrete_bearing("concrete under the plate", demand, area, CONCRETE))
-    # cantilevers m and n past the bearing outline of the column (AISC Manual part 14)
-    tube = s.form in (Form.BOX, Form.TUBE)
-    m = (n - 0.95 * s.d) / 2
-    side = (b - (0.95 if tube else 0.8) * s.b) / 2
-    inner = math.sqrt(s.d * s.b) / 4 if s.form is Form.I else 0.0
-    reach = max(m, side, inner)
-    case.add(code.plate_bending("plate past the column, a strip of unit width", demand / area, reach, plate.thickness, steel))  # fmt: skip
+    fc = case.joint.rules.concrete
+    spots = [h.x - n / 2 for h in plate.holes]
+    found = pressed(-case.axial, case.moment, n, b, max((abs(x) for x in spots), default=0.0), code.concrete_stress(fc))
+    case.add(code.concrete_bearing("concrete under the plate", found.force, b * found.length, fc))
+    if found.force:
+        reach = cantilever(column.section, n, b, found.length)
+        words = "plate past the column, a strip of unit width"
+        pressure = worked(
+            "f_m", "N / (Y * b)", "Y: how far the concrete is pressed", N=found.force, Y=found.length, b=b
+        )
+        case.add(code.plate_bending(words, pressure, reach, plate.thickness, case.steel(plate)))
     rods = case.group("rods")
     size = rod_sizes()[rods.size]
-    pull = max(0.0, case.axial)
-    if case.moment:
-        spots = [h.x for h in plate.holes]
-        arm = (max(spots) - min(spots)) if len(spots) > 1 else n
-        pull = max(pull, 2 * case.moment / max(arm, 1.0) - press)
-    case.add(_rods(case, "Tension", pull, size.d, len(rods.points), ROD_GRADES[rods.grade]))
+    pulled = sum(1 for x in spots if x >= max(spots) - 1.0) if case.moment else len(rods.points)
+    pull = found.pull
+    if pull:
+        case.add(_rods(case, "Tension", pull, size.d, pulled, ROD_GRADES[rods.grade]))
+        arm = max(max(map(abs, spots), default=0.0) - column.section.d / 2, 10.0)
+        wide = min(b, pulled * 2 * arm)  # the pull spreads by 45 degrees from each rod to the column's face
+        case.add(code.bending("plate at the rods pulled", pull * arm, plate.thickness, wide, case.steel(plate)))
     if case.shear:
         case.add(_rods(case, "Shear", case.shear, size.d, len(rods.points), ROD_GRADES[rods.grade]))
     if case.has("lug"):
@@ -49,6 +48,42 @@ def base_plate(case: Case) -> None:
     case.add(
         code.fillet("weld of the column", math.hypot(pull, case.shear), line.size, line.length, case.body_steel(column))
     )
+
+
+class Pressed(NamedTuple):
+    """What a base does under compression and moment: the concrete's force on a length of plate, and the rods' pull, N."""
+
+    force: float
+    length: float
+    pull: float
+
+
+def pressed(press: float, moment: float, n: float, b: float, f: float, stress: Worked) -> Pressed:
+    """A plate n long and b wide under compression (less than nothing: uplift) and moment, its pulled rods f off its middle,
+    the concrete pressed evenly on part of it (AISC Design Guide 1, 3.3.2 and 3.4.2)."""
+    most = stress * b  # per mm of length
+    if press > 0:
+        off = moment / press
+        if off <= n / 2 - press / (2 * most):
+            return Pressed(press, n - 2 * off, 0.0)
+    elif not moment:
+        return Pressed(0.0, n, -press)
+    root = (f + n / 2) ** 2 - 2 * (moment + press * f) / most
+    if moment + press * f <= 0:  # lifted clear: all of it by the rods, unevenly
+        return Pressed(0.0, n, -press / 2 + moment / max(2 * f, 1.0))
+    length = f + n / 2 - math.sqrt(root) if root > 0 else f + n / 2
+    force = most * length if root > 0 else 2 * (moment + press * f) / length  # more than the concrete carries
+    return Pressed(force, length, max(0.0, force - press))
+
+
+def cantilever(s: Section, n: float, b: float, covered: float) -> float:
+    """The strip of plate past the column's bearing outline that bends most, as the length of one pressed all over (AISC
+    Manual part 14; Design Guide 1, 3.1.2); along the plate only `covered` of it, from its edge, is pressed."""
+    along = (n - 0.95 * s.d) / 2
+    beside = (b - (0.95 if s.form in (Form.BOX, Form.TUBE) else 0.8) * s.b) / 2
+    inner = math.sqrt(s.d * s.b) / 4 if s.form is Form.I else 0.0
+    tip = min(covered, along)
+    return max(math.sqrt(max(0.0, 2 * tip * (along - tip / 2))), beside, inner)
 
 
 def _rods(case: Case, how: str, demand: float, d: float, count: int, fu: float) -> Limit:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple, Protocol
 
 from uncus.catalog.bolts import BoltSize
-from uncus.connect.strength.limit import Limit
+from uncus.connect.strength.limit import Limit, Worked
 from uncus.units import Units
 
 
@@ -68,6 +68,8 @@ class Code(Protocol):
     def coped_bending(self, where: str, demand: float, h: float, tw: float, cope: float, d: float, steel: Steel, modulus: float, plastic: float) -> Limit: ...  # fmt: skip
 
     def concrete_bearing(self, where: str, demand: float, area: float, fc: float) -> Limit: ...
+
+    def concrete_stress(self, fc: float) -> Worked: ...
 
     def plate_bending(self, where: str, pressure: float, reach: float, t: float, steel: Steel) -> Limit: ...
 

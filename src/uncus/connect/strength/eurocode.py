@@ -7,7 +7,7 @@ import math
 from uncus.catalog.bolts import stress_area
 from uncus.catalog.grades import BOLT_GRADES
 from uncus.connect.strength.code import Bolting, Steel
-from uncus.connect.strength.limit import Limit, Working
+from uncus.connect.strength.limit import Limit, Worked, Working, worked
 from uncus.units import Units
 
 E = 210_000.0
@@ -196,6 +196,10 @@ class Eurocode:
         w = Working()
         w.step("N_j_Rd", "0.6666667 * f_ck / 1.5 * A_c", "beta_j = 2/3", f_ck=fc, A_c=area)
         return w.limit("Bearing on concrete", where, "6.2.5", demand)
+
+    def concrete_stress(self, fc: float) -> Worked:
+        """What concrete may be pressed with, f_jd."""
+        return worked("f_jd", "0.6666667 * f_ck / 1.5", "6.2.5(7), beta_j = 2/3", f_ck=fc)
 
     def plate_bending(self, where: str, pressure: float, reach: float, t: float, steel: Steel) -> Limit:
         w = Working()

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from uncus.catalog.sections import Form
 from uncus.connect.strength.aisc import plastic_modulus
 from uncus.connect.strength.case import Case, Grid, plate_grid, resultant
 from uncus.connect.strength.code import Bolting
 from uncus.connect.strength.limit import worked
 from uncus.steel.features import EndCut, Hole
+from uncus.steel.joint import Fasteners, NewPart
 from uncus.units import INCH
 
 
@@ -134,7 +137,8 @@ def _tee(h: float, b: float, tw: float, tf: float) -> tuple[float, float]:
 def double_angle(case: Case) -> None:
     """Two angles: bolts through the web in double shear, to the support in single shear, the angles in shear."""
     code = case.code
-    angle = case.part("near")
+    near = next(p for p in case.made.parts if p.key == "near")
+    angle = near.part
     assert angle.section is not None
     s, steel = angle.section, case.steel(angle)
     demand, half = resultant(case.shear, case.axial), case.shear / 2
@@ -143,7 +147,7 @@ def double_angle(case: Case) -> None:
     if to_beam is not None:
         two = case.bolting(to_beam, 2)
         case.add(code.bolt_shear("bolts in the beam", demand, two))
-        grid = _leg_grid(case, angle.length, to_beam, angle)
+        grid = _leg_grid(case, angle.length, to_beam, near)
         case.sheared("each angle, leg on the beam", half, t, steel, grid, case.bolting(to_beam, 1), angle.length)
         beam_web(case, two, grid)
     else:
@@ -154,7 +158,7 @@ def double_angle(case: Case) -> None:
     if out is not None:
         one = case.bolting(out, 1)
         case.add(code.bolt_shear("bolts in the support, each angle", demand / 2, one))
-        grid = _leg_grid(case, angle.length, out, angle)
+        grid = _leg_grid(case, angle.length, out, near)
         case.sheared("each angle, leg on the support", half, t, steel, grid, one, angle.length)
         _support(case, half, one, grid)
     else:
@@ -162,16 +166,18 @@ def double_angle(case: Case) -> None:
         case.add(code.fillet("welds to the support, each angle", demand / 2, line.size, line.length, steel))
 
 
-def _leg_grid(case: Case, long: float, group, angle) -> Grid:  # type: ignore[no-untyped-def]
+def _leg_grid(case: Case, long: float, group: Fasteners, made: NewPart) -> Grid:
     """A leg with one line of bolts, loaded along it."""
+    angle = made.part
     n = len(group.points)
     pitch = math.dist(group.points[0], group.points[-1]) / (n - 1) if n > 1 else 0.0
     end = (long - (n - 1) * pitch) / 2
-    side = case.joint.rules.edge * 0.8
-    wide = max(angle.section.b, angle.section.d)
-    hole = next((h for h in angle.holes), None)
-    if hole is not None:
-        side = min(side, wide / 2)
+    assert angle.section is not None
+    upright = np.abs(
+        made.placement.to_local(group.points[0]) - made.placement.to_local(np.add(group.points[0], group.axis))
+    )
+    s, spot = angle.section, made.placement.to_local(group.points[0])
+    side = float(s.d / 2 - spot[2] if upright[1] > 0.5 else s.b / 2 - spot[1])
     return Grid(n, 1, pitch, 0.0, end, side, 0.0, tuple((0.0, i * pitch) for i in range(n)))
 
 
