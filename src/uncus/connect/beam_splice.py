@@ -1,62 +1,20 @@
 """Beam splice: plates over both flanges and at both sides of the web (see `splicing`)."""
 
-from typing import Annotated
+from functools import partial
 
-import msgspec
-
-from uncus.connect import params as p_
-from uncus.connect.fitup import Fitup
-from uncus.connect.kind import Joint, Kind
-from uncus.connect.splicing import Plating, in_line, plate_up
-from uncus.job.forms import About, checked
-from uncus.steel.joint import Contribution
+from uncus.connect.kind import Kind
+from uncus.connect.splicing import Plating, spliced
 
 
-class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    flange: Annotated[float | None, About("Flange plates' thickness", low=5, high=100)] = None
-    flange_rows: Annotated[
-        int, About("Bolt rows in a flange", unit="count", low=1, high=20, help="At each side of the splice.")
-    ] = 3
-    web: Annotated[float | None, About("Web plates' thickness", low=5, high=60)] = None
-    web_rows: Annotated[int | None, About("Bolt rows in the web", unit="count", low=2, high=30)] = None
-    web_lines: Annotated[
-        int,
-        About("Bolt lines in the web", unit="count", low=0, high=4, help="At each side; none leaves the web plain."),
-    ] = 1
-    bolt: p_.Bolt = None
-    pitch: p_.Pitch = None
-    edge: p_.Edge = None
-    gap: p_.Gap = None
-
-
-def build(joint: Joint) -> Contribution:
-    """Plates, fills and bolts; a finding alone where the two are not in one line."""
-    p: Params = checked(Params, joint.record.params)
-    fit, rules = Fitup(joint), joint.rules
-    line = in_line(joint)
-    if isinstance(line, str):
-        return fit.refused(line)
-    gap = rules.gap if p.gap is None else p.gap
-    plating = Plating(
-        p.flange,
-        p.flange_rows,
-        p.web,
-        p.web_rows,
-        p.web_lines,
-        p.pitch or rules.pitch,
-        p.edge or rules.edge,
-        gap,
-        p.bolt,
-    )
-    plate_up(fit, line, plating)
-    return fit.done()
+class Params(Plating, frozen=True, forbid_unknown_fields=True):
+    pass
 
 
 KIND = Kind(
     "beam splice",
     "Beam splice",
     Params,
-    build,
+    partial(spliced, Params),
     "Two lengths of a beam end to end: plates over the flanges and at the web.",
     serves="support",
 )

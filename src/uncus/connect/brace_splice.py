@@ -33,7 +33,7 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 def build(joint: Joint) -> Contribution:
     """Plates and bolts by the form of the brace; a finding alone where its two lengths are not in one line."""
     p: Params = checked(Params, joint.record.params)
-    fit, rules = Fitup(joint), joint.rules
+    fit = Fitup(joint)
     line = in_line(joint)
     if isinstance(line, str):
         return fit.refused(line)
@@ -47,8 +47,7 @@ def build(joint: Joint) -> Contribution:
     elif form in (Form.ANGLE, Form.CHANNEL, Form.TEE):
         _lapped(fit, line, p)
     else:
-        gap = rules.gap if p.gap is None else p.gap
-        plate_up(fit, line, Plating(p.thickness, p.rows, None, None, 1, p.pitch or rules.pitch, p.edge or rules.edge, gap, p.bolt))  # fmt: skip
+        plate_up(fit, line, Plating(p.thickness, p.rows, bolt=p.bolt, pitch=p.pitch, edge=p.edge, gap=p.gap))
     return fit.done()
 
 

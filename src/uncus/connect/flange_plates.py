@@ -16,7 +16,6 @@ from uncus.connect.stiffening import (
     ContinuityThickness,
     Doubler,
     DoublerThickness,
-    Stiffening,
     stiffen,
 )
 from uncus.frame.placement import Placement
@@ -64,7 +63,7 @@ def build(joint: Joint) -> Contribution:
     e = m.trace(0.0)
     t = p.thickness or fit.stocked(1.15 * beam.section.tf)
     flanges = [("top", m.top(e) + t / 2, t), ("bottom", m.bottom(e) - t / 2, t)]
-    stiffen(fit, m, Stiffening(p.continuity, p.continuity_thickness, p.doubler, p.doubler_thickness), flanges)
+    stiffen(fit, m, p, flanges)
     return fit.done()
 
 

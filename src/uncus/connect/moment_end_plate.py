@@ -16,7 +16,6 @@ from uncus.connect.stiffening import (
     ContinuityThickness,
     Doubler,
     DoublerThickness,
-    Stiffening,
     stiffen,
 )
 from uncus.job.forms import About, checked
@@ -103,8 +102,7 @@ def build(joint: Joint) -> Contribution:
     tf = m.c * s.tf
     middle = m.trace(0.0)
     flanges = [("top", m.top(middle) - tf / 2, s.tf), ("bottom", m.bottom(middle) + tf / 2, s.tf)]
-    asked = Stiffening(p.continuity, p.continuity_thickness, p.doubler, p.doubler_thickness)
-    stiffen(fit, m, asked, flanges)
+    stiffen(fit, m, p, flanges)
     return fit.done()
 
 

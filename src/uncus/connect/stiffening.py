@@ -6,7 +6,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from typing import Annotated, NamedTuple
+from typing import Annotated, Protocol
 
 from uncus.catalog.sections import Form, Section
 from uncus.connect.fitup import Fitup, axes_of, rectangle
@@ -36,13 +36,17 @@ DoublerThickness = Annotated[
 ]
 
 
-class Stiffening(NamedTuple):
-    """What was asked for, and the levels (model height along e = 0, as q) of the beam's flanges."""
+class Asked(Protocol):
+    """Values of a kind that stiffens a column."""
 
-    continuity: str
-    thickness: float | None
-    doubler: str
-    doubler_thickness: float | None
+    @property
+    def continuity(self) -> str: ...
+    @property
+    def continuity_thickness(self) -> float | None: ...
+    @property
+    def doubler(self) -> str: ...
+    @property
+    def doubler_thickness(self) -> float | None: ...
 
 
 def clip(section: Section) -> float:
@@ -100,7 +104,7 @@ def cross_plate(
     return id
 
 
-def stiffen(fit: Fitup, m: Meeting, asked: Stiffening, flanges: Sequence[tuple[str, float, float]]) -> None:
+def stiffen(fit: Fitup, m: Meeting, asked: Asked, flanges: Sequence[tuple[str, float, float]]) -> None:
     """Continuity plates at the beam's flanges, each (words, q, thickness), and doublers over the panel between them."""
     column = m.surface.body
     s = column.section
@@ -129,7 +133,7 @@ def stiffen(fit: Fitup, m: Meeting, asked: Stiffening, flanges: Sequence[tuple[s
     for words, _, tf in flanges:
         if asked.continuity not in ("both flanges", f"{words} flange"):
             continue
-        t = asked.thickness or fit.stocked(tf)
+        t = asked.continuity_thickness or fit.stocked(tf)
         x = at[words]
         for side in (-1.0, 1.0):
             key = f"continuity {words} {'near' if side < 0 else 'far'}"

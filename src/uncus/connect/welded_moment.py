@@ -16,7 +16,6 @@ from uncus.connect.stiffening import (
     ContinuityThickness,
     Doubler,
     DoublerThickness,
-    Stiffening,
     stiffen,
 )
 from uncus.frame.placement import Placement
@@ -65,7 +64,7 @@ def build(joint: Joint) -> Contribution:
     _flanges(fit, m, p, cleared.end)
     e = m.trace(0.0)
     flanges = [("top", m.top(e) - s.tf / 2, s.tf), ("bottom", m.bottom(e) + s.tf / 2, s.tf)]
-    stiffen(fit, m, Stiffening(p.continuity, p.continuity_thickness, p.doubler, p.doubler_thickness), flanges)
+    stiffen(fit, m, p, flanges)
     if s.b / 2 > m.surface.high + 0.5:
         fit.look(f"The flanges of the {m.body.words} are wider than those of the {m.surface.body.words}.")
     return fit.done()
