@@ -114,7 +114,7 @@ def stiffen(fit: Fitup, m: Meeting, asked: Asked, flanges: Sequence[tuple[str, f
     if s.form is not Form.I or not m.surface.flange:
         fit.find(f"Stiffening is for the flange of an I section; the {column.words} cannot take it here.")
         return
-    thick = asked.doubler_thickness or s.tw
+    thick = asked.doubler_thickness or fit.stocked(s.tw)
     doubled = {"near side": (-1.0,), "far side": (1.0,), "both sides": (-1.0, 1.0)}.get(asked.doubler, ())
     at = {words: float(column.frame.to_local(m.model(m.trace(0.0), q, 0.0))[0]) for words, q, _ in flanges}
     doublers = {}

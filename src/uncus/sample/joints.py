@@ -5,8 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+import msgspec
+
+from uncus.connect.attachments.kinds import ATTACHMENTS
+from uncus.job.forms import fields
 from uncus.job.records import (
     AnyRecord,
+    Attachment,
     Connection,
     Double,
     End,
@@ -66,8 +71,11 @@ def _cases() -> Iterator[tuple[str, list[AnyRecord], Connection]]:
     yield "Shear tab to a girder", [_girder("W24X55"), _beam("W16X31")], joint("shear tab")
     yield "Extended to both flanges", [_girder("W24X55"), _beam("W16X31")], joint("shear tab", ends="past the flanges", reach="both flanges too", opposite="stiffener")  # fmt: skip
     yield "Double angle", [_column(w14), _beam("W16X31")], joint("double angle")
+    both = [_girder("W24X55"), _beam("W16X31"), _beam("W16X31", 180, id="other")]
+    other = Connection(id="other end", kind="double angle", member="other", end=End.LEFT, support="post")
+    yield "Double angles sharing bolts", [*both, other], joint("double angle")
     yield "Double angle, welded", [_girder("W24X55"), _beam("W16X31")], joint("double angle", to_beam="welded")
-    yield "Shear end plate", [_column(w14), _beam("W16X31", 20)], joint("shear end plate")
+    yield "Shear end plate", [_girder("W24X55"), _beam("W16X31", 20)], joint("shear end plate")
     yield "Seat", [_column(w14), _beam("W14X30")], joint("seat")
     yield "Moment end plate", [_column(w14), _beam("W18X35")], joint("moment end plate")
     yield "Flange plates", [_column(w14), _beam("W18X35")], joint("flange plates", doubler="near side")
@@ -84,14 +92,36 @@ def _cases() -> Iterator[tuple[str, list[AnyRecord], Connection]]:
     at = (0.0, 0.0, _LEVEL - 200.0)
     yield "Gusset at beam and column", [_column("W10X49", top=4600.0), floor, _TAB, _brace("L4X3X3/8", (1500.0, 0.0, 4100.0), at, double=_PAIR)], joint("corner gusset", others=("floor",))  # fmt: skip
     yield "The same, slotted tube", [_column("W10X49", top=4600.0), floor, _TAB, _brace("HSS5X5X1/4", (1500.0, 0.0, 4100.0), at)], joint("corner gusset", others=("floor",), to_column="welded")  # fmt: skip
-    yield "Gusset on a beam", [_girder("W18X35", line=Line.CENTRE), _brace("WT5X15", (0.0, 1300.0, 4100.0), (0.0, 0.0, _LEVEL))], joint("side gusset")  # fmt: skip
-    yield "Chevron gusset", [_girder("W18X35", line=Line.CENTRE), _brace("L3X3X1/4", (0.0, 1300.0, level), (0.0, 0.0, _LEVEL), double=_PAIR), _brace("L3X3X1/4", (0.0, 0.0, _LEVEL), (0.0, -1300.0, level), "mate", _PAIR)], joint("chevron gusset", others=("mate",))  # fmt: skip
+    floor_beam = msgspec.structs.replace(
+        _girder("W18X35", line=Line.CENTRE), start=(-900.0, 0, _LEVEL), end=(900.0, 0, _LEVEL)
+    )
+    yield "Gusset on a beam", [floor_beam, _brace("WT5X15", (1300.0, 0.0, 4100.0), (0.0, 0.0, _LEVEL))], joint("side gusset")  # fmt: skip
+    yield "Chevron gusset", [floor_beam, _brace("L3X3X1/4", (1300.0, 0.0, level), (0.0, 0.0, _LEVEL), double=_PAIR), _brace("L3X3X1/4", (0.0, 0.0, _LEVEL), (-1300.0, 0.0, level), "mate", _PAIR)], joint("chevron gusset", others=("mate",))  # fmt: skip
     yield "Gusset at a base", [_column("W10X49", top=1500.0), _foot(), _brace("L4X4X3/8", (1300.0, 0.0, 1300.0), (0.0, 0.0, 0.0))], joint("base gusset")  # fmt: skip
     yield "Through plate", [_column("HSS10X10X3/8"), _beam("W16X31"), _beam("W14X22", 180, id="mate")], joint("through plate", others=("mate",))  # fmt: skip
     yield "End tee on a tube", [_column(w14), _beam("HSS6X4X1/4", 15, z=2800.0, line=Line.CENTRE)], joint("end tee")
 
 
+def _fixed() -> Iterator[tuple[str, Member, Attachment]]:
+    """Each kind of attachment on a short member."""
+    beam, tube = _beam("W16X31"), msgspec.structs.replace(_column("HSS8X8X3/8", top=1200.0), id="beam")
+    row = {"by": "count", "count": 3, "first": 250.0, "last": 250.0}
+    for kind, words, member, params in (
+        ("stiffeners", "Stiffeners", beam, row),
+        ("nailer holes", "Nailer holes, staggered", beam, {"stagger": "staggered"}),
+        ("studs", "Studs", beam, {"spacing": 203.2}),
+        ("shelf plates", "Shelf plates", beam, row),
+        ("outriggers", "Outriggers", beam, row),
+        ("lifting lugs", "Lifting lugs", beam, row | {"count": 2}),
+        ("end plates", "End plates", tube, {}),
+        ("safety holes", "Safety holes", _column("W10X49", top=2200.0, id="beam"), {"by": "spacing"}),
+    ):
+        known = fields(ATTACHMENTS[kind].params)
+        yield words, member, Attachment(id="joint", kind=kind, member="beam", params={k: v for k, v in params.items() if k in known})  # fmt: skip
+
+
 def joints() -> list[tuple[str, list[AnyRecord]]]:
-    """What each is called, and its records; the joint's id is `joint`."""
+    """What each is called, and its records; the joint's or attachment's id is `joint`."""
     usual: list[AnyRecord] = [Project(name="Joints", number="-"), ShopRules()]
-    return [(words, [*usual, *members, joint]) for words, members, joint in _cases()]
+    made = [(words, [*usual, *members, joint]) for words, members, joint in _cases()]
+    return [*made, *((words, [*usual, member, fixed]) for words, member, fixed in _fixed())]
