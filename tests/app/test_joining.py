@@ -8,8 +8,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QInputDialog
 
 from uncus.app import joining
-from uncus.connect.by_rule import DONE
-from uncus.job.records import Attachment, Connection, Member, OfficeRule, Preset
+from uncus.app.commands import BY_ID
+from uncus.connect.by_rule import DONE, USUAL
+from uncus.job.records import Attachment, Connection, Fact, Member, OfficeRule, Preset
 
 KEY = Qt.Key
 
@@ -171,3 +172,52 @@ def test_a_calculation_sheet_is_written(full, tmp_path):
     assert text.count("AISC 360-22") == 2 and "no load is known" in text
     session.select(())
     assert not joining.write_calculations(session, path) and "Pick joints" in d.said
+
+
+def test_rules_of_joining_are_edited_ordered_and_taken_back(full):
+    d, session = full, full.window.session
+    session.go("Connect")
+    session.asked.emit("joining rules")
+    dialog = d.window.rules
+    assert dialog.isVisible() and len(dialog.rules) == len(USUAL) and not d.job.all(OfficeRule)
+    dialog.table.pick("rule 12")
+    d.enter("Members of the rule", "section begins W16")
+    rule = d.job.get("rule 12", OfficeRule)
+    assert rule.members == Fact("section", "begins", "W16") and len(d.job.all(OfficeRule)) == len(USUAL)
+    d.enter("Members of the rule", "secton is W16")
+    assert "secton" in dialog.said.text() and d.job.get("rule 12", OfficeRule).members == rule.members
+    dialog.table.pick("rule 12")
+    d.choose("Kind of the rule", "shear end plate")
+    d.enter("Gage", "5")
+    assert d.job.get("rule 12", OfficeRule).params == {"gage": 127.0}
+    dialog.add()
+    assert [r.name for r in dialog.rules[-2:]] == ["Beams", "Beams, more"]
+    dialog.move_rule(-1)
+    assert [r.name for r in dialog.rules[-2:]] == ["Beams, more", "Beams"] and dialog.rule.name == "Beams, more"
+    dialog.remove()
+    assert len(dialog.rules) == len(USUAL)
+    gone = tabs(session)[:2]
+    session.change("drop", drop=[c.id for c in gone])
+    session.select([c.member for c in gone])
+    session.connect_by_rule()
+    assert {d.job.get(c.id, Connection).kind for c in gone} == {"shear end plate"}
+    dialog.usual()
+    assert not d.job.all(OfficeRule)
+    while session.job.can_undo:
+        session.undo()
+    assert not d.job.all(OfficeRule)
+    dialog.close()
+
+
+def test_attachments_go_along_with_a_copy(full):
+    d, session = full, full.window.session
+    session.go("Connect")
+    (beam, *_) = [m for m in d.job.all(Member) if m.section == "W16X31"]
+    session.select([beam.id])
+    joining.attach(session, "stiffeners")
+    session.select([beam.id])
+    BY_ID["copy"].do(session)
+    for text in ("0, 0, 0", "0, 0, 40'"):
+        d.window.prompt.entry.setText(text)
+        d.key(KEY.Key_Return, on=d.window.prompt.entry)
+    assert len(d.job.all(Attachment)) == 2 and "1 attachment" in d.said

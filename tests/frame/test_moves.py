@@ -7,20 +7,20 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tests.connect.sound import beam, column
 
 from uncus.catalog.sections import section
 from uncus.connect.mirror import mirrored as mirrored_by
 from uncus.frame.axes import member_frame
+from uncus.frame.carrying import along, copies, flipped_with, moved
+from uncus.frame.cuts import join, split
 from uncus.frame.moves import (
     MOST,
     array,
-    copies,
     flipped,
-    flipped_with,
     mirror_in,
     move_by,
     move_work_point,
-    moved,
     swaps_ends,
     to_points,
     transformed,
@@ -28,11 +28,12 @@ from uncus.frame.moves import (
 )
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Connection, End, Line, Member, Role, ShopRules, derived_id
+from uncus.job.records import Attachment, Connection, End, Line, Member, Role, ShopRules, derived_id
 from uncus.lens.office import connect
 from uncus.shop.shop import build
-from uncus.steel.profile import outline
+from uncus.steel.profile import faces, outline
 from uncus.steel.solid import plain_mesh
+from uncus.units import Units
 
 replace = msgspec.structs.replace
 COORD = st.integers(-40, 40).map(lambda n: n * 127.0)
@@ -62,8 +63,8 @@ def steel(m: Member) -> np.ndarray:
     return points
 
 
-def mirrored(connection):
-    return mirrored_by(connection, ShopRules())
+def mirrored(record, turned):
+    return mirrored_by(record, turned, ShopRules())
 
 
 def same_steel(a: np.ndarray, b: np.ndarray) -> bool:
@@ -172,10 +173,70 @@ def test_a_mirrored_channel_is_turned_end_for_end_and_its_connections_with_it():
     assert swaps_ends(c, motion)
     put, drop = moved([c], motion, [joint], mirrored)
     assert put[0].start == (7000, 0, 0) and put[0].end == (10000, 0, 0) and put[0].right_back == 10
-    assert put[1].end is End.RIGHT and put[1].params == {"rows": 2, "side": "far"}
+    assert put[1].end is End.RIGHT and put[1].params == {"rows": 2}, "its web's back is where it was"
     assert drop == ["j"] and put[1].id == derived_id("connection", "c", End.RIGHT), "an id is made of member and end"
     again, _ = flipped_with(c, [joint], mirrored)
-    assert again[1].end is End.RIGHT and again[1].params["side"] == "far"
+    assert again[1].end is End.RIGHT and again[1].params == {"rows": 2}
+
+
+def marks(shop, ids) -> np.ndarray:
+    """The middles of bolts, holes and plates at members: where all that is joined to them is."""
+    out = [np.asarray(p) + np.asarray(g.axis) * g.grip / 2 for g in shop.fasteners() for p in g.points]
+    for id in ids:
+        out += [p.placement.to_model(plain_mesh(p.part).points.mean(axis=0)) for p in shop.assemblies[id].pieces]
+        main = shop.assemblies[id].main
+        for hole in main.part.holes:
+            wall = faces(main.part.section)[hole.face]
+            out.append(
+                main.placement.to_model((hole.x, wall.mid, hole.w) if wall.upright else (hole.x, hole.w, wall.mid))
+            )
+    return np.array(out)
+
+
+@pytest.mark.parametrize("section", ["W12X26", "C12X20.7"])
+@pytest.mark.parametrize("side", ["near", "far", None])
+@pytest.mark.parametrize("how", ["mirrored", "flipped", "turned"])
+def test_what_is_joined_lands_where_its_steel_does(section, side, how):
+    """A shear tab, stiffeners measured from one end and holes in one flange, in a mirror or with ends exchanged."""
+    given = {"side": side} if side else {}
+    steel = [column("W14X90", roll=90), beam(0, section)]
+    joined = [
+        Connection(id="c", kind="shear tab", member="beam", end=End.LEFT, support="support", params=given),
+        Attachment(
+            id="s", kind="stiffeners", member="beam", params={"sides": "far", "first": 700.0, "start": "right end"}
+        ),
+        Attachment(
+            id="h",
+            kind="nailer holes",
+            member="beam",
+            params={"into": "top flange" if section[0] == "W" else "web", "first": 500.0},
+        ),
+    ]
+    before = build(Job([ShopRules(), *steel, *joined]))
+    assert not before.all_findings
+    motion = {"mirrored": mirror_in((1000.0, 0, 0), (0.3, 1.0, 0)), "turned": turn_about((0, 0, 0), (0, 0, 1), 70)}.get(how, move_by((0, 0, 0)))  # fmt: skip
+    if how == "flipped":
+        put, drop = flipped_with(steel[1], joined, mirrored)
+    else:
+        put, drop = moved(steel, motion, joined, mirrored)
+    records = {r.id: r for r in (*steel, *joined) if r.id not in drop} | {r.id: r for r in put}
+    after = build(Job([ShopRules(), *records.values()]))
+    expected = np.array([motion(p) for p in marks(before, ["beam", "support"])])
+    found = marks(after, ["beam", "support"])
+    assert len(found) == len(expected) and same_steel(found, expected)
+
+
+def test_pieces_of_a_split_member_have_their_own_rows():
+    whole = Member(id="w", role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(6000, 0, 0))
+    fixed = Attachment(id="s", kind="stiffeners", member="w")
+    done = split([whole], [[0.4]])
+    (copy,) = along(done.pieces, [fixed])
+    assert copy.id != "s" and copy.member == next(r.id for r in done.put if r.id != "w")
+    other = next(r for r in done.put if r.id != "w")
+    joined = join([r for r in done.put if isinstance(r, Member)], [], Units.METRIC, [fixed, copy])
+    assert set(joined.drop) == {other.id, copy.id}, "one row for the whole again"
+    kept = join([r for r in done.put if isinstance(r, Member)], [], Units.METRIC, [copy])
+    assert [r.member for r in kept.put if isinstance(r, Attachment)] == ["w"]
 
 
 @pytest.mark.parametrize(

@@ -39,6 +39,7 @@ CONNECT: tuple[Command, ...] = (
     _command("rule", "Connect by rule", "R", "Connect", "rule", "Connect the free ends of what is selected, or of everything, by the office's rules.", Session.connect_by_rule, some_steel),
     _command("one", "Connect one", "O", "Connect", "connect", "Pick a member near its end, then what holds it; the kind is at the right.", Session.connect_one, some_steel),
     _command("anew", "Anew by rule", "Shift+R", "Connect", "redo", "Joints of the selected members made again by the office's rules, those that are locked apart.", Session.connect_again, some_members),
+    _command("joining rules", "Rules of joining", "", "Connect", "rule", "Which members and ends get which kind of joint with which values, in order.", ask("joining rules"), lambda s: True),
     _command("setback", "Set back ends", "Shift+G", "Connect", "trim", "Pull free ends back by a gap before they are joined, for an advance bill.", ask("set back"), some_steel),
     _command("clear setbacks", "Clear setbacks", "", "Connect", "clear", "All setbacks gone as one step.", Session.clear_setbacks, lambda s: any(c.kind == "setback" for c in s.job.all(Connection))),
     _command("other side", "Other side", "Shift+S", "Change", "mirror", "Plates of the selected joints to the other side of the web.", joining.flip_side, _joints),

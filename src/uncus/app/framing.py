@@ -16,15 +16,16 @@ from uncus.app.tools.lay_out import DepthTool, MemberPlaneTool, ThreePointsTool,
 from uncus.app.tools.measure import MeasureTool
 from uncus.catalog.sections import Form, UnknownSection, section
 from uncus.connect.mirror import mirrored
+from uncus.connect.settings import Joined
+from uncus.frame.carrying import flipped_with
 from uncus.frame.cuts import join
 from uncus.frame.grids import bounds, runs
-from uncus.frame.moves import flipped_with
 from uncus.frame.neighbours import Segments
 from uncus.frame.numbers.kinds import BY_NUMBERS
 from uncus.frame.planes import Plane, kept_plane, level_plane, wall_plane
 from uncus.frame.roll import RollBy, Rolled, Toes, by_supports, toes_now, turned_toes
 from uncus.job.errors import JobError
-from uncus.job.records import Connection, Member, Role, WorkPlane, new_id
+from uncus.job.records import Attachment, Connection, Member, Role, WorkPlane, new_id
 from uncus.units import FOOT
 
 _USUAL = {
@@ -144,17 +145,23 @@ def _members(session: Session) -> list[Member]:
     return session.members
 
 
+def _joined(session: Session, member: Member) -> list[Joined]:
+    return [*session.shop.connections_at(member.id), *session.shop.attachments_at(member.id)]
+
+
 def flip(session: Session) -> None:
     """Exchange which end is the left one; the steel stays."""
 
     def work() -> None:
         members = _members(session)
-        records: list[Member | Connection] = []
+        records: list[Member | Joined] = []
         gone: list[str] = []
         refused = []
         for m in members:
             try:
-                put, drop = flipped_with(m, session.shop.connections_at(m.id), lambda c: mirrored(c, session.job.rules))
+                put, drop = flipped_with(
+                    m, _joined(session, m), lambda r, turned: mirrored(r, turned, session.job.rules)
+                )
             except JobError as error:
                 refused.append(str(error))
                 continue
@@ -174,7 +181,7 @@ def join_members(session: Session) -> None:
     """Make members in line one."""
 
     def work() -> None:
-        done = join(_members(session), session.job.all(Connection), session.units)
+        done = join(_members(session), session.job.all(Connection), session.units, session.job.all(Attachment))
         if session.change("Join", done.put, done.drop):
             session.select(r.id for r in done.put if isinstance(r, Member))
             session.said.emit(done.words, False)

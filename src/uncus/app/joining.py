@@ -209,6 +209,22 @@ def set_rule(session: Session, name: str, read: Callable[[], Any]) -> bool:
     return session.attempt(work)
 
 
+def change_rules(session: Session, label: str, rules: Sequence[OfficeRule]) -> bool:
+    """The job's rules of joining as they are to be, in order; with none of its own the usual ones are asked."""
+
+    def work() -> None:
+        put = [msgspec.structs.replace(rule, order=n) for n, rule in enumerate(rules, 1)]
+        kept = {rule.id for rule in put}
+        with session.job.change(label) as change:
+            for old in session.job.all(OfficeRule):
+                if old.id not in kept:
+                    change.drop(old.id)
+            for rule in put:
+                change.put(rule)
+
+    return session.attempt(work)
+
+
 def write_calculations(session: Session, path: Path) -> bool:
     """Calculation sheets of the selected joints (of the selected members' joints, where no joint is picked)."""
     chosen = session.connections or [c for m in session.members for c in session.shop.connections_at(m.id)]

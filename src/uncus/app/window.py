@@ -35,6 +35,7 @@ from uncus.app.stages.check import CheckPanel
 from uncus.app.stages.deliver import DeliverPanel
 from uncus.app.stages.draw import DrawPanel
 from uncus.app.stages.grid import GridDialog
+from uncus.app.stages.joining_rules import RulesDialog
 from uncus.app.stages.lens import LensDialog
 from uncus.app.stages.mark import MarkPanel
 from uncus.app.stages.preferences import PreferencesDialog
@@ -66,6 +67,7 @@ class Window(QMainWindow):
         self.session = Session(job, preferences, keep)
         self.theme: Theme = DARK if self.session.preferences.theme == "dark" else LIGHT
         self.lens: LensDialog | None = None
+        self.rules: RulesDialog | None = None
         self.setMinimumSize(960, 600)
         self._build()
         self._shortcuts()
@@ -290,6 +292,11 @@ class Window(QMainWindow):
                 text, taken = QInputDialog.getText(self, "Set back ends", "Gap from what holds each end", text=gap)
                 if taken:
                     self.session.attempt(lambda: self.session.set_back(parse_length(text, self.session.units)))
+            case "joining rules":
+                if self.rules is None or not self.rules.isVisible():
+                    self.rules = RulesDialog(self.session, self)
+                self.rules.show()
+                self.rules.raise_()
             case "calculate":
                 if path := self._file("Calculation sheet", "calculations.pdf", "PDF (*.pdf)"):
                     joining.write_calculations(self.session, path)

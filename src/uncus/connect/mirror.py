@@ -1,25 +1,32 @@
-"""A connection's values as a mirror shows them: what is near is far."""
+"""A joint's or attachment's values where its member's own directions were turned: what is near is far, left is right."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from uncus.connect.kinds import KINDS
+from uncus.connect.settings import Joined, params_of
+from uncus.frame.moves import Turned
+from uncus.job.errors import JobError
 from uncus.job.forms import fields
-from uncus.job.records import Connection, ShopRules
+from uncus.job.records import ShopRules
 
-_OTHER = {"near": "far", "far": "near"}
+_PAIRS = (("left", "right"), ("near", "far"), ("top", "bottom"))  # as `Turned` has them
 
 
-def mirrored(connection: Connection, rules: ShopRules) -> dict[str, Any]:
-    """The values of a mirrored connection; a side that was left to the kind is said, for in a mirror it is the other."""
-    kind = KINDS.get(connection.kind)
-    if kind is None:
-        return connection.params
-    usual, out = kind.params(), dict(connection.params)
-    for name, about in fields(kind.params).items():
+def mirrored(record: Joined, turned: Turned, rules: ShopRules) -> dict[str, Any]:
+    """The values as they are said after the turn; a side that was left to the kind is said, for it is the other now."""
+    try:
+        params = params_of(record.kind)
+    except JobError:
+        return record.params
+    swaps: dict[str, str] = {}
+    for (a, b), is_turned in zip(_PAIRS, turned, strict=True):
+        if is_turned:
+            swaps |= {a: b, b: a}
+    usual, out = params(), dict(record.params)
+    for name, about in fields(params).items():
         value = out.get(name) or getattr(usual, name) or rules.side
-        turned = " ".join(_OTHER.get(word, word) for word in str(value).split())
-        if turned != value and turned in about.choices:
-            out[name] = turned
+        other = " ".join(swaps.get(word, word) for word in str(value).split())
+        if other != value and other in about.choices:
+            out[name] = other
     return out

@@ -11,18 +11,20 @@ from uncus.frame.moves import replace
 from uncus.frame.placement import Placement, Vec, tidied, unit
 from uncus.frame.snaps import closest
 from uncus.job.errors import JobError
-from uncus.job.records import Connection, End, Member, derived_id, new_id
+from uncus.job.records import Attachment, Connection, End, Member, derived_id, new_id
 from uncus.units import Units, format_length
 
 _LEAST = 10.0  # mm of a member that may be left by a cut
 
 
 class Done(msgspec.Struct, frozen=True):
-    """Records to put, ids to drop, and a sentence on what was done and what was not, and why."""
+    """Records to put, ids to drop, a sentence on what was done and what was not, and why; of a split the `pieces` that are
+    new, each with the id of the whole."""
 
-    put: tuple[Member | Connection, ...] = ()
+    put: tuple[Member | Connection | Attachment, ...] = ()
     drop: tuple[str, ...] = ()
     words: str = ""
+    pieces: tuple[tuple[str, Member], ...] = ()
 
 
 def _name(m: Member) -> str:
@@ -114,7 +116,8 @@ def split(
     done = f"{len(cut)} cut into {pieces}"
     if any(m.camber for m in members if m.id in cut):
         done += ", their camber taken off"
-    return Done(tuple(put), tuple(drop), _told(done, skipped))
+    new = tuple((id, piece) for id, parts in cut.items() for piece in parts[1:])
+    return Done(tuple(put), tuple(drop), _told(done, skipped), new)
 
 
 def _rehung(
@@ -233,8 +236,11 @@ def _keep(found: Member | str, put: list[Member], skipped: list[str]) -> None:
 _SAME = ("section", "grade", "roll", "line", "rise", "role", "finish", "double")
 
 
-def join(members: Sequence[Member], connections: Sequence[Connection], units: Units) -> Done:
-    """Members in line and end to end made one, which keeps the first one's identity and both outer connections.
+def join(
+    members: Sequence[Member], connections: Sequence[Connection], units: Units, attachments: Sequence[Attachment] = ()
+) -> Done:
+    """Members in line and end to end made one, which keeps the first one's identity, both outer connections and each
+    attachment once.
 
     Raises JobError with the first reason why they cannot be.
     """
@@ -267,7 +273,7 @@ def join(members: Sequence[Member], connections: Sequence[Connection], units: Un
         first, start=left.start, end=right.end, left_back=left.left_back, right_back=right.right_back, camber=0.0
     )
     ids = {m.id for m in members}
-    put: list[Member | Connection] = [whole]
+    put: list[Member | Connection | Attachment] = [whole]
     drop = [m.id for m in members if m.id != first.id]
     for c in connections:
         if c.member in ids:
@@ -279,8 +285,16 @@ def join(members: Sequence[Member], connections: Sequence[Connection], units: Un
                 put.append(replace(c, id=derived_id("connection", first.id, c.end), member=first.id))
         elif ids.intersection(c.members):
             support = first.id if c.support in ids else c.support
-            held = replace(c, support=support, others=tuple(first.id if o in ids else o for o in c.others))
-            put += [held] if held != c else []
+            rehung = replace(c, support=support, others=tuple(first.id if o in ids else o for o in c.others))
+            put += [rehung] if rehung != c else []
+    known = [(held.kind, held.params) for held in attachments if held.member == first.id]
+    for held in attachments:
+        if held.member in ids and held.member != first.id:
+            if (held.kind, held.params) in known:
+                drop.append(held.id)
+            else:
+                known.append((held.kind, held.params))
+                put.append(replace(held, member=first.id))
     return Done(
         tuple(put), tuple(drop), f"{len(members)} joined into one, {format_length(whole.work_length, units)} long."
     )

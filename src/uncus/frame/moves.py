@@ -1,10 +1,10 @@
-"""Members copied, moved, turned, mirrored, arrayed and flipped, as new records; with the connections between them."""
+"""Members moved, turned, mirrored, arrayed and flipped (what is joined to them goes along by `carrying`)."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Sequence
-from typing import Any
+from typing import NamedTuple
 
 import msgspec
 import numpy as np
@@ -15,7 +15,7 @@ from uncus.frame.axes import work_axes
 from uncus.frame.placement import Vec, tidied, unit
 from uncus.frame.roll import towards
 from uncus.job.errors import JobError
-from uncus.job.records import Connection, End, Line, Member, Point, derived_id, new_id
+from uncus.job.records import End, Line, Member, Point
 
 MOST = 20_000  # new members in one go: ten times the largest job this is made for
 replace = msgspec.structs.replace
@@ -85,6 +85,21 @@ def transformed(member: Member, motion: Motion) -> Member:
     return replace(member, start=a, end=b, roll=_roll_of(a, b, z), aside=aside)
 
 
+class Turned(NamedTuple):
+    """Which of a member's own directions point the other way after it was mirrored or flipped: its ends changed places,
+    its near side is far, its top is its bottom."""
+
+    ends: bool = False
+    sides: bool = False
+    tops: bool = False
+
+
+def turned_by(member: Member, motion: Motion) -> Turned:
+    """How `transformed` turns the member's own directions."""
+    swaps = swaps_ends(member, motion)
+    return Turned(ends=swaps, sides=motion.mirrors and not swaps)
+
+
 def swaps_ends(member: Member, motion: Motion) -> bool:
     """Whether `transformed` turns the member end for end."""
     return motion.mirrors and _form(member) in (Form.CHANNEL, Form.ANGLE) and member.double is None
@@ -92,6 +107,12 @@ def swaps_ends(member: Member, motion: Motion) -> bool:
 
 def _turned_end_for_end(m: Member) -> Member:
     return replace(m, start=m.end, end=m.start, left_back=m.right_back, right_back=m.left_back)
+
+
+def turned_by_flip(member: Member) -> Turned:
+    """How `flipped` turns the member's own directions."""
+    channel = _form(member) is Form.CHANNEL
+    return Turned(ends=True, sides=not channel, tops=channel)
 
 
 def flipped(member: Member) -> Member:
@@ -120,111 +141,6 @@ def flipped(member: Member) -> Member:
         # the legs change names: the heel stays if z takes the old y's way
         return replace(turned, roll=_roll_of(member.end, member.start, axes.y))
     return replace(turned, roll=_roll_of(member.end, member.start, axes.z), aside=-member.aside + 0.0)
-
-
-# -- several, with their connections ----------------------------------------------------------------------
-
-
-def connections_among(members: Iterable[str], connections: Iterable[Connection]) -> list[Connection]:
-    """Connections whose members are all in a set (a base plate needs its column only)."""
-    ids = set(members)
-    return [c for c in connections if ids.issuperset(c.members)]
-
-
-Mirrored = Callable[[Connection], dict[str, Any]]  # a connection's values as a mirror shows them
-
-
-def _as_it_is(c: Connection) -> dict[str, Any]:
-    return c.params
-
-
-def _other(end: End) -> End:
-    return End.RIGHT if end is End.LEFT else End.LEFT
-
-
-def copies(
-    members: Sequence[Member],
-    motions: Sequence[Motion],
-    connections: Sequence[Connection] = (),
-    mirrored: Mirrored = _as_it_is,
-) -> list[Member | Connection]:
-    """New members, one set a motion, and new connections among them. Raises JobError where it would be too many."""
-    if len(members) * len(motions) > MOST:
-        raise JobError(
-            f"That would make {len(members) * len(motions):,} members; {MOST:,} at once is the most. "
-            "Give a smaller count, or copy fewer."
-        )
-    made: list[Member | Connection] = []
-    for motion in motions:
-        ids = {m.id: new_id() for m in members}
-        made += [replace(transformed(m, motion), id=ids[m.id]) for m in members]
-        made += _joined(members, motion, connections, ids, mirrored)
-    return made
-
-
-def _joined(
-    members: Sequence[Member],
-    motion: Motion,
-    connections: Sequence[Connection],
-    ids: dict[str, str],
-    mirrored: Mirrored,
-) -> list[Connection]:
-    swapped = {m.id for m in members if swaps_ends(m, motion)}
-    out = []
-    for c in connections_among(ids, connections):
-        end = _other(c.end) if c.member in swapped else c.end
-        params = mirrored(c) if motion.mirrors else c.params
-        out.append(
-            replace(
-                c,
-                id=derived_id("connection", ids[c.member], end),
-                member=ids[c.member],
-                end=end,
-                support=ids[c.support] if c.support else None,
-                others=tuple(ids[other] for other in c.others),
-                params=params,
-            )
-        )
-    return out
-
-
-def moved(
-    members: Sequence[Member], motion: Motion, connections: Sequence[Connection], mirrored: Mirrored = _as_it_is
-) -> tuple[list[Member | Connection], list[str]]:
-    """The same members elsewhere, and ids of connections that go on under another.
-
-    Connections stay with them; in a mirror their sides change places, and those of a member turned end for end go to
-    its other end.
-    """
-    put: list[Member | Connection] = [transformed(m, motion) for m in members]
-    if not motion.mirrors:
-        return put, []
-    swapped = {m.id for m in members if swaps_ends(m, motion)}
-    own = [c for c in connections if c.member in {m.id for m in members}]
-    stay = [replace(c, params=mirrored(c)) for c in own if c.member not in swapped]
-    over, drop = _changed_over([c for c in own if c.member in swapped], mirrored)
-    return [*put, *stay, *over], drop
-
-
-def _changed_over(connections: Iterable[Connection], mirrored: Mirrored) -> tuple[list[Connection], list[str]]:
-    """Connections at the other end of their member, and ids that nothing goes by any more.
-
-    A connection's id is made of its member and end: under its old one the next to be made at that end would replace it.
-    """
-    put = [
-        replace(c, id=derived_id("connection", c.member, _other(c.end)), end=_other(c.end), params=mirrored(c))
-        for c in connections
-    ]
-    taken = {c.id for c in put}
-    return put, [c.id for c in connections if c.id not in taken]
-
-
-def flipped_with(
-    member: Member, connections: Sequence[Connection], mirrored: Mirrored = _as_it_is
-) -> tuple[list[Member | Connection], list[str]]:
-    """A flipped member and its own connections, which stay where they are in the model, and ids that these leave."""
-    over, drop = _changed_over([c for c in connections if c.member == member.id], mirrored)
-    return [flipped(member), *over], drop
 
 
 # -- arrays -----------------------------------------------------------------------------------------------

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import Any
 
 from PySide6.QtWidgets import QInputDialog, QWidget
 
@@ -17,7 +18,7 @@ from uncus.connect.strength.limit import shown
 from uncus.deliver.calculation import says
 from uncus.job.errors import JobError
 from uncus.job.forms import About, checked, fields, shown_value, typed_value
-from uncus.job.records import Attachment, Connection, Loads, Member, Preset
+from uncus.job.records import Attachment, Connection, Loads, Member, OfficeRule, Preset
 from uncus.units import counted
 
 
@@ -89,14 +90,18 @@ def _findings(page: Page, records: Sequence[Joined]) -> None:
             page.finding(f.text)
 
 
-def _param(page: Page, name: str, about: About, records: Sequence[Joined]) -> None:
+def value_row(
+    page: Page, name: str, about: About, records: Sequence[Joined | OfficeRule], give: Callable[[str, Any], bool]
+) -> None:
+    """A row for one value of a kind, shared by several records or mixed; `give` takes its name and new value (None: by
+    rule) and says whether it was taken."""
     units = page.session.units
     usual = params_of(records[0].kind)()
 
     def enter(text: str) -> bool:
         def work() -> None:
             value = None if text in ("", BY_RULE) else typed_value(about, text, units)
-            if not joining.set_value(page.session, records, name, value):
+            if not give(name, value):
                 raise _Said
 
         try:
@@ -115,6 +120,10 @@ def _param(page: Page, name: str, about: About, records: Sequence[Joined]) -> No
         placeholder = BY_RULE if getattr(usual, name) is None else ""
         field = TextField(about.words, shared(values), enter, placeholder=placeholder, offers=offers)
     page.row(about.words, field, about.help)
+
+
+def _param(page: Page, name: str, about: About, records: Sequence[Joined]) -> None:
+    value_row(page, name, about, records, lambda n, v: joining.set_value(page.session, records, n, v))
 
 
 class _Said(Exception):

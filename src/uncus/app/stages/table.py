@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QSortFilterProxyModel, Qt, Signal
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QItemSelectionModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QSortFilterProxyModel,
+    Qt,
+    Signal,
+)
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
@@ -95,7 +103,9 @@ class Table(QTableView):
         if key in self.rows.keys:
             index = self._sorter.mapFromSource(self.rows.index(self.rows.keys.index(key), 0))
             if index.isValid():
-                self.selectRow(index.row())
+                # by the model: `selectRow` asks the header where it is, which it cannot say before it is shown
+                flag = QItemSelectionModel.SelectionFlag
+                self.selectionModel().setCurrentIndex(index, flag.ClearAndSelect | flag.Rows)
                 self.scrollTo(index)
 
     def _selected(self) -> None:

@@ -10,17 +10,18 @@ import numpy as np
 
 from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site
 from uncus.connect.mirror import mirrored
+from uncus.connect.settings import Joined
+from uncus.frame.carrying import copies, moved
 from uncus.frame.cuts import refuse_doubles
 from uncus.frame.grids import crossings, runs
 from uncus.frame.moves import (
     MOST,
     Motion,
+    Turned,
     array,
-    copies,
     mirror_in,
     move_by,
     move_work_point,
-    moved,
     to_points,
     transformed,
     turn_about,
@@ -28,7 +29,7 @@ from uncus.frame.moves import (
 from uncus.frame.placement import Vec
 from uncus.job.errors import JobError
 from uncus.job.forms import About
-from uncus.job.records import Connection, Member
+from uncus.job.records import Attachment, Connection, Member
 from uncus.units import UnitError, counted, format_angle, format_length, parse_angle
 
 _SHOWN = 300  # members of a preview that are drawn
@@ -38,7 +39,7 @@ WITH = Annotated[
         "Connections",
         unit="choice",
         choices=("with", "without"),
-        help="With: joints among what is picked go along. What you choose is your default next time.",
+        help="With: joints among what is picked, and what is attached to them, go along. What you choose is your default next time.",
     ),
 ]
 KEEP = Annotated[str, About("The picked ones", unit="choice", choices=("stay", "go"), help="Stay: a copy is made.")]
@@ -80,11 +81,14 @@ class ChangeTool(PointTool):
         super().__init__(site)
         self.options = self._remembered(self.options_type)
 
-    def _joints(self) -> list[Connection]:
-        return self.site.job.all(Connection) if self.options.connections == "with" else []
+    def _joints(self) -> list[Joined]:
+        return self._all_joined() if self.options.connections == "with" else []
 
-    def _mirrored(self, connection: Connection) -> dict[str, Any]:
-        return mirrored(connection, self.site.job.rules)
+    def _all_joined(self) -> list[Joined]:
+        return [*self.site.job.all(Connection), *self.site.job.all(Attachment)]
+
+    def _mirrored(self, record: Joined, turned: Turned) -> dict[str, Any]:
+        return mirrored(record, turned, self.site.job.rules)
 
     def _need_some(self) -> None:
         if not self.chosen:
@@ -95,15 +99,15 @@ class ChangeTool(PointTool):
         made = copies(self.chosen, motions, self._joints(), self._mirrored)
         members = [r for r in made if isinstance(r, Member)]
         refuse_doubles(members, self.site.job.all(Member))
-        joints = len(made) - len(members)
-        words = f"{counted(len(members), 'member')} copied" + (
-            f" with {counted(joints, 'connection')}" if joints else ""
-        )
+        joints = sum(isinstance(r, Connection) for r in made)
+        fixed = len(made) - len(members) - joints
+        along = [counted(n, thing) for n, thing in ((joints, "connection"), (fixed, "attachment")) if n]
+        words = f"{counted(len(members), 'member')} copied" + (f" with {' and '.join(along)}" if along else "")
         return Commit(f"{self.words} {len(self.chosen)}", tuple(made), words=words)
 
     def _moved(self, motion: Motion) -> Commit:
         self._need_some()
-        joints = self.site.job.all(Connection)
+        joints = self._all_joined()
         put, left = moved(self.chosen, motion, joints, self._mirrored)
         mine = {m.id for m in self.chosen}
         refuse_doubles(
@@ -111,10 +115,10 @@ class ChangeTool(PointTool):
         )
         drop: list[str] = []
         if self.options.connections == "without":
-            drop = [c.id for c in joints if mine.intersection(c.members)]
+            drop = [r.id for r in joints if mine.intersection(r.members if isinstance(r, Connection) else (r.member,))]
             put = [r for r in put if isinstance(r, Member)]
         words = f"{counted(len(self.chosen), 'member')} moved" + (
-            f", {counted(len(drop), 'connection')} taken off" if drop else ""
+            f", {counted(len(drop), 'joint')} taken off" if drop else ""
         )
         return Commit(f"{self.words} {len(self.chosen)}", tuple(put), (*drop, *left), words)
 

@@ -8,11 +8,13 @@ import msgspec
 import numpy as np
 
 from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site, Tool
+from uncus.connect.attachments.kinds import ATTACHMENTS
+from uncus.frame.carrying import along
 from uncus.frame.cuts import Done, share_at_line, share_at_plane, split, to_member, to_plane
 from uncus.frame.snaps import Snap
 from uncus.job.errors import JobError
 from uncus.job.forms import About
-from uncus.job.records import Connection, Member, Point
+from uncus.job.records import Attachment, Connection, Member, Point
 from uncus.units import counted
 
 _BY = ("lines", "work plane")
@@ -66,7 +68,9 @@ class SplitTool(PointTool):
             lines = [(np.asarray(a), np.asarray(b)) for a, b in pairs]
             shares = [[share_at_line(m, line, plane.base.z) for line in lines] for m in self.chosen]
         there = {m.id: m for m in self.site.job.all(Member)}
-        done = self._kept(split(self.chosen, shares, self.site.job.all(Connection), there))
+        whole = split(self.chosen, shares, self.site.job.all(Connection), there)
+        repeated = [a for a in self.site.job.all(Attachment) if (k := ATTACHMENTS.get(a.kind)) and k.repeats]
+        done = self._kept(msgspec.structs.replace(whole, put=(*whole.put, *along(whole.pieces, repeated))))
         self.picks.clear()
         self.chosen_ids = [r.id for r in done.put if isinstance(r, Member)]
         return Commit("Split", done.put, done.drop, done.words)
@@ -88,9 +92,11 @@ class SplitTool(PointTool):
             r
             for r in done.put
             if not (isinstance(r, Member) and r.id in lost)
+            and not (isinstance(r, Attachment) and r.member in lost)
             and not (isinstance(r, Connection) and set(lost).intersection(r.members))
         )
         gone = [c.id for c in self.site.job.all(Connection) if set(lost).intersection(c.members)]
+        gone += [a.id for a in self.site.job.all(Attachment) if a.member in lost]
         return Done(put, (*done.drop, *lost, *gone), f"{done.words[:-1]}; kept {self.options.keep}.")
 
     def preview(self) -> Preview:

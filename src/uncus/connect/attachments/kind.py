@@ -53,6 +53,11 @@ class AttachmentKind(msgspec.Struct, frozen=True):
     help: str
     reading: Callable[[object, Units], str] = lambda params, units: ""
 
+    @property
+    def repeats(self) -> bool:
+        """Whether it is spread along the member, so that each piece of a split one has its own."""
+        return issubclass(self.params, Spread)
+
 
 BY = ("spacing", "count", "loads", "places")
 FROM = ("left end", "right end", "centre")

@@ -28,6 +28,16 @@ class Params(Spread, frozen=True, forbid_unknown_fields=True):
         float | None, About("Between rows", low=20, high=1000, help="The flange's gage where left empty.")
     ] = None
     stagger: Annotated[str, About("Rows stand", unit="choice", choices=("in line", "staggered"))] = "staggered"
+    leads: Annotated[
+        str,
+        About("Row that stands first", unit="choice", choices=("near", "far"), help="Of staggered rows in a flange."),
+    ] = "near"
+    web_leads: Annotated[
+        str,
+        About(
+            "In a web, the row", unit="choice", choices=("bottom", "top"), help="The staggered row that stands first."
+        ),
+    ] = "bottom"
     means: Annotated[
         str,
         About(
@@ -69,6 +79,7 @@ def build(fitting: Fitting) -> Contribution:
         p_row = type(p)(**{**{f: getattr(p, f) for f in p.__struct_fields__}, "spacing": each})
     else:
         p_row, offset = p, 0.0
+    inwards = -1.0 if p.start == "right end" else 1.0
     base = stations(fit, fitting, p_row, "nailer holes")
     for face in _FACES[p.into]:
         wall = profile.faces(s).get(face)
@@ -83,9 +94,10 @@ def build(fitting: Fitting) -> Contribution:
         clear = s.tw / 2 + s.r if face is not Face.WEB and s.flanged and s.form != "U" else 0.0
         if any(not wall.lo + p.diameter < w < wall.hi - p.diameter or abs(w) - p.diameter / 2 < clear for w in across):
             fit.find(f"Nailer holes meet the fillet or the edge of the {fitting.member.words}; give another distance between rows.")  # fmt: skip
-        for n, w in enumerate(across):
+        turned = p.web_leads == "top" if face is Face.WEB else p.leads == "far"
+        for n, w in enumerate(reversed(across) if turned else across):
             for x in base:
-                at = x + (offset if n % 2 else 0.0)
+                at = x + (offset if n % 2 else 0.0) * inwards
                 if fitting.left + p.diameter < at < fitting.right - min(p.last, 25.0):
                     fit.feature(fitting.member.id, Hole(face, at, w, p.diameter))
     return fit.done()

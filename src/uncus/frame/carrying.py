@@ -1,0 +1,118 @@
+"""Members copied, moved and flipped with what is joined to them: the connections between them, and their attachments."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from typing import Any
+
+import msgspec
+
+from uncus.frame.moves import MOST, Motion, Turned, flipped, transformed, turned_by, turned_by_flip
+from uncus.job.errors import JobError
+from uncus.job.records import Attachment, Connection, End, Member, derived_id, new_id
+
+replace = msgspec.structs.replace
+Joined = Connection | Attachment
+Restated = Callable[[Joined, Turned], dict[str, Any]]  # a record's values where its member's directions are turned
+
+
+def _as_it_is(record: Joined, turned: Turned) -> dict[str, Any]:
+    return record.params
+
+
+def connections_among(members: Iterable[str], joined: Iterable[Joined]) -> list[Joined]:
+    """What belongs to members of a set alone: connections whose members are all in it (a base plate needs its column
+    only), and attachments."""
+    ids = set(members)
+    return [r for r in joined if (r.member in ids if isinstance(r, Attachment) else ids.issuperset(r.members))]
+
+
+def _other(end: End) -> End:
+    return End.RIGHT if end is End.LEFT else End.LEFT
+
+
+def copies(
+    members: Sequence[Member], motions: Sequence[Motion], joined: Sequence[Joined] = (), restated: Restated = _as_it_is
+) -> list[Member | Joined]:
+    """New members, one set a motion, and what is joined among them anew. Raises JobError where it would be too many."""
+    if len(members) * len(motions) > MOST:
+        raise JobError(
+            f"That would make {len(members) * len(motions):,} members; {MOST:,} at once is the most. "
+            "Give a smaller count, or copy fewer."
+        )
+    made: list[Member | Joined] = []
+    for motion in motions:
+        ids = {m.id: new_id() for m in members}
+        turns = {m.id: turned_by(m, motion) for m in members}
+        made += [replace(transformed(m, motion), id=ids[m.id]) for m in members]
+        made += [_copied(r, turns[r.member], ids, restated) for r in connections_among(ids, joined)]
+    return made
+
+
+def _copied(record: Joined, turned: Turned, ids: dict[str, str], restated: Restated) -> Joined:
+    params = restated(record, turned) if any(turned) else record.params
+    member = ids[record.member]
+    if isinstance(record, Attachment):
+        return replace(record, id=new_id(), member=member, params=params)
+    end = _other(record.end) if turned.ends else record.end
+    return replace(
+        record,
+        id=derived_id("connection", member, end),
+        member=member,
+        end=end,
+        support=ids[record.support] if record.support else None,
+        others=tuple(ids[other] for other in record.others),
+        params=params,
+    )
+
+
+def moved(
+    members: Sequence[Member], motion: Motion, joined: Sequence[Joined], restated: Restated = _as_it_is
+) -> tuple[list[Member | Joined], list[str]]:
+    """The same members elsewhere, and ids of connections that go on under another.
+
+    What is joined to them stays with them; in a mirror its sides change places, and connections of a member turned end
+    for end go to its other end.
+    """
+    put: list[Member | Joined] = [transformed(m, motion) for m in members]
+    drop: list[str] = []
+    if motion.mirrors:
+        turns = {m.id: turned_by(m, motion) for m in members}
+        there, drop = _changed_over([r for r in joined if r.member in turns], turns, restated)
+        put += there
+    return put, drop
+
+
+def _changed_over(
+    joined: Sequence[Joined], turns: dict[str, Turned], restated: Restated
+) -> tuple[list[Joined], list[str]]:
+    """Records of turned members, and ids that nothing goes by any more.
+
+    A connection's id is made of its member and end: under its old one the next to be made at that end would replace it.
+    """
+    put: list[Joined] = []
+    for r in joined:
+        turned = turns[r.member]
+        params = restated(r, turned)
+        if isinstance(r, Connection) and turned.ends:
+            end = _other(r.end)
+            put.append(replace(r, id=derived_id("connection", r.member, end), end=end, params=params))
+        else:
+            put.append(replace(r, params=params))
+    taken = {r.id for r in put}
+    return put, [r.id for r in joined if r.id not in taken]
+
+
+def flipped_with(
+    member: Member, joined: Sequence[Joined], restated: Restated = _as_it_is
+) -> tuple[list[Member | Joined], list[str]]:
+    """A flipped member and what is joined to it, which stays where it is in the model, and ids that this leaves."""
+    own = [r for r in joined if r.member == member.id]
+    there, drop = _changed_over(own, {member.id: turned_by_flip(member)}, restated)
+    return [flipped(member), *there], drop
+
+
+def along(pieces: Iterable[tuple[str, Member]], attachments: Iterable[Attachment]) -> list[Attachment]:
+    """Attachments for the further pieces of a split member: (the whole's id, the piece); the first piece keeps its own."""
+    held = list(attachments)
+    return [replace(a, id=new_id(), member=piece.id) for id, piece in pieces for a in held if a.member == id]
