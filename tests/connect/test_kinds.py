@@ -213,6 +213,36 @@ def test_gussets(section, more, params, right):
             sound(joined(kind, members, right, params | other, **roles))
 
 
+def beside_web(one: Member, floor: Member, side: str) -> Member:
+    """A brace moved aside so that it lies on a plate beside a beam's web."""
+    shop = Shop([one, floor])
+    body, web = body_of(shop, one.id), body_of(shop, floor.id)
+    t = one.double.gap if one.double else 9.525
+    beside = web.frame.to_model((0.0, (-1 if side == "near" else 1) * (web.section.tw + t) / 2, 0.0))
+    middle = 0.0 if body.section.form in TUBES else lap_of(body).middle(t)
+    return msgspec.structs.replace(one, aside=float(body.frame.to_local(beside)[1]) - middle)
+
+
+@ENDS
+@pytest.mark.parametrize("side", ["near", "far"])
+@pytest.mark.parametrize("rise", [2800.0, -2200.0])
+@pytest.mark.parametrize(("section", "more"), [BRACES[0], BRACES[3], BRACES[6], BRACES[7]])
+def test_gusset_and_tab_in_one_plate(section, more, rise, side, right):
+    floor, post = beam(0, "W16X31", id="floor"), column("W14X90", roll=90, id="col")
+    one = brace(section, (3500.0, 0.0, 2800.0 + rise), right, **{**more, "line": Line.CENTRE})
+    roles = {"support": "col", "others": ("floor",)}
+    refused = joined("gusset and tab", [post, floor, one], right, {"side": side}, **roles)
+    assert "does not lie on a plate beside the web" in wrong(refused)[0]
+    one = beside_web(one, floor, side)
+    shop = joined("gusset and tab", [post, floor, one], right, {"side": side}, **roles)
+    sound(shop)
+    (plate,) = [p for p in shop.pieces() if p.words == "gusset and tab"]
+    assert plate.owner == "col" and len(shop.assemblies["floor"].main.part.notches) == 1
+    own = Connection(id="t", kind="shear tab", member="floor", end=End.LEFT, support="col")
+    both = joined("gusset and tab", [post, floor, one, own], right, {"side": side}, **roles)
+    assert "takes its place" in wrong(both)[0]
+
+
 @pytest.mark.parametrize(
     ("section", "double"), [("L4X4X3/8", None), ("L5X3X3/8", Double()), ("L5X3X3/8", Double(leg=Leg.SHORT))]
 )

@@ -6,7 +6,7 @@ import re
 import msgspec
 import pytest
 from tests.connect.sound import LEVEL, beam, column, girder, joined
-from tests.connect.test_kinds import BOX, BRACES, FLANGE, at_each_gusset
+from tests.connect.test_kinds import BOX, BRACES, FLANGE, at_each_gusset, beside_web, brace
 
 from uncus.catalog.bolts import bolt_size
 from uncus.catalog.sections import section
@@ -219,6 +219,9 @@ def cases():
     yield "base plate", [column(id="beam")], {"support": None, "params": {"lug": 100.0}}
     post = Member(id="beam", role=Role.COLUMN, section="W10X49", start=(0.0, 0.0, 4000.0), end=(0.0, 0.0, 0.0))
     yield "cap plate", [girder("W16X40", z=4500.0), post], {}
+    floor = beam(0, "W16X31", id="floor")
+    up = beside_web(brace("L4X4X3/8", (3500.0, 0.0, 5600.0), at=(0.0, 0.0, 2800.0)), floor, "near")
+    yield "gusset and tab", [column("W14X90", roll=90, id="col"), floor, up], {"support": "col", "others": ("floor",)}
     for section_name in ("HSS6X6X1/4", "L4X4X3/8", "WT6X20"):
         one = {"line": Line.CENTRE}
         yield (

@@ -159,8 +159,9 @@ class Run:
             joint = self.joint_of(record)
             if joint is None:
                 continue
+            held = {standing.support, *standing.others}
             under = tuple(
-                c for e in End if (c := self.taken.get((standing.support or "", e))) and c.member == standing.support
+                c for m in sorted(filter(None, held)) for e in End if (c := self.taken.get((m, e))) and c.member == m
             )
             made = self.build(msgspec.structs.replace(joint, under=under))
             wrong = [f.text for f in made.findings if f.severity is Severity.WRONG]

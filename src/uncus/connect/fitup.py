@@ -15,7 +15,7 @@ import numpy as np
 
 from uncus.catalog.bolts import BoltSize, HoleKind, bolt_length, bolt_size
 from uncus.catalog.sections import Section
-from uncus.connect.kind import Body, Joint, imperial, up_to
+from uncus.connect.kind import Body, Joint, imperial, units_of, up_to
 from uncus.frame.placement import Placement, Vec, unit
 from uncus.job.records import End, Record, ShopRules
 from uncus.steel import profile
@@ -108,6 +108,7 @@ class Fitup:
         self.joint = joint
         self.rules = joint.rules
         self.inch = imperial(joint.rules)
+        self.units = units_of(joint.rules)
         self.about = joint.record.id
         self._stock = {s.id: s for body in joint.bodies for s in body.stock}
         self._drafts: dict[str, _Draft] = {}

@@ -50,7 +50,9 @@ def build(joint: Joint) -> Contribution:
     if not square_to(plane, surface) or abs(float(plane.frame.y @ UP)) > 0.01:
         return fit.refused(f"The {brace.words} lies out of the plane of the {column.words}.")
     foot = min(End, key=lambda e: float(column.end(e)[2]))
-    plate = next((c for c in joint.under if c.kind == base_plate.KIND.name and c.end is foot), None)
+    plate = next(
+        (c for c in joint.under if c.kind == base_plate.KIND.name and c.member == column.id and c.end is foot), None
+    )
     if plate is None and p.plate is None:
         return fit.refused(
             f"The {column.words} has no base plate yet for the gusset to stand on; connect its foot first."

@@ -71,8 +71,8 @@ class Body(msgspec.Struct, frozen=True, eq=False, dict=True):
 
 
 class Joint(msgspec.Struct, frozen=True, eq=False):
-    """What `build` is given: the record, the members it joins, the shop's rules, the joints at the support's own ends
-    (`under`), and the joint at the member's other end (`mate`)."""
+    """What `build` is given: the record, the members it joins, the shop's rules, the joints at the own ends of
+    its support and others (`under`), and the joint at the member's other end (`mate`)."""
 
     record: Connection
     member: Body

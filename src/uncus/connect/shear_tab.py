@@ -282,7 +282,7 @@ def build(joint: Joint) -> Contribution:
     if p.opposite == "stiffener":
         _opposite(fit, m, s)
     if p.lowered.endswith("coped") or (p.lowered == "where it must be" and _must_be_lowered(joint, m, gap, p)):
-        _lowered(fit, m, s, cleared, p.lowered.startswith("top"))
+        flange_off(fit, m, s, cleared, p.lowered.startswith("top"))
     _findings(fit, m, s, cleared, p)
     return fit.done()
 
@@ -327,8 +327,8 @@ def _must_be_lowered(joint: Joint, m: Meeting, gap: float, p: Params) -> bool:
     return not isinstance(far, str) and caught(far, gap)
 
 
-def _lowered(fit: Fitup, m: Meeting, s: Setting, cleared: Clearing, top: bool) -> None:
-    """One flange taken off beside the web on the tab's side, past the tab."""
+def flange_off(fit: Fitup, m: Meeting, s: Setting, cleared: Clearing, top: bool) -> None:
+    """One flange taken off beside the web on the tab's side, past the tab, flush with the web."""
     section = m.body.section
     if cleared.top if top else cleared.bottom:
         return  # coped away already

@@ -115,11 +115,9 @@ class Shop:
             return None
         support = self._bodies.get(record.support) if record.support else None
         others = tuple(b for other in record.others if (b := self._bodies.get(other)))
-        under = tuple(
-            c
-            for id in sorted(self._at.get(record.support or "", ()))
-            if (c := self._connections[id]).member == record.support
-        )
+        held = {record.support, *record.others} - {None, record.member}
+        ids = sorted({id for m in held for id in self._at.get(m or "", ())} - {record.id})
+        under = tuple(c for id in ids if (c := self._connections[id]).member in held)
         return Joint(record, body, support, self._rules.at_depth(body.section.d), others, under)
 
     def design(self, id: str) -> Design | None:

@@ -98,15 +98,25 @@ def _meets(plate: NewPart, spots: Vec, radius: float) -> bool:
     return bool((np.hypot(away, over) < radius).any())
 
 
+def ends_of(body: Body, stock: Stock, made: Contribution) -> tuple[EndCut | None, EndCut | None]:
+    """The cuts that a joint makes at the ends of a member's piece, in the piece's own frame; None where it makes none."""
+    cuts = {end: cut for owner, end, cut in made.cuts if owner == body.id}
+    left, right = cuts.get(End.LEFT), cuts.get(End.RIGHT)
+    if float(stock.frame.x @ body.frame.x) > 0:
+        return left, right
+    # the second angle of some pairs runs the other way; pairs are cut square
+    return (EndCut(body.length - right.at) if right else None, EndCut(body.length - left.at) if left else None)
+
+
 def blocks_of(bodies: Sequence[Body], made: Contribution) -> list[Block]:
     """Members as the joint cuts them, and what it makes."""
     found: list[Block] = []
     for body in bodies:
-        ends = {End.LEFT: EndCut(0.0), End.RIGHT: EndCut(body.length)}
-        ends |= {end: cut for owner, end, cut in made.cuts if owner == body.id}
         for stock in body.stock:
             copes = [f for owner, f in made.features if owner == stock.id and isinstance(f, Cope)]
-            found += _walls(stock, body.id, body.words, (ends[End.LEFT], ends[End.RIGHT]), copes)
+            left, right = ends_of(body, stock, made)
+            ends = left or EndCut(0.0), right or EndCut(body.length)
+            found += _walls(stock, body.id, body.words, ends, copes)
     for part in made.parts:
         found += _made(part)
     return found

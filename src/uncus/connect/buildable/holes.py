@@ -15,11 +15,10 @@ import shapely
 
 from uncus.catalog.bolts import BoltSize, bolt_size
 from uncus.catalog.sections import Form, Section
-from uncus.connect.buildable.blocks import to_end
+from uncus.connect.buildable.blocks import ends_of, to_end
 from uncus.connect.buildable.site import Site
 from uncus.connect.kind import Stock
 from uncus.frame.placement import Vec
-from uncus.job.records import End
 from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Face, Notch
 from uncus.steel.joint import FastenerKind, NewPart
@@ -49,14 +48,14 @@ def rows(site: Site) -> dict[str, list[Row]]:
 
 def inspect(site: Site) -> Iterator[str]:
     """Sentences on what is too near."""
-    stocks = {s.id: (b.words, s) for b in site.bodies for s in b.stock}
+    stocks = {s.id: (b, s) for b in site.bodies for s in b.stock}
     parts = {f"{site.about}/{p.key}": p for p in site.made.parts}
     known: set[tuple[int, ...]] = set()
     for piece, group in rows(site).items():
         same = tuple(id(row) for row in group)
         if same not in known:  # what holds in one ply holds in the next
             known.add(same)
-            yield from _spacing(site, parts[piece].words if piece in parts else stocks[piece][0], group)
+            yield from _spacing(site, parts[piece].words if piece in parts else stocks[piece][0].words, group)
         new = parts.get(piece)
         if new is not None and new.part.section is None:
             yield from _in_plate(site, new, group)
@@ -64,12 +63,10 @@ def inspect(site: Site) -> Iterator[str]:
         if new is not None:
             assert new.part.section is not None
             words, stock = new.words, Stock(piece, new.part.section, new.placement)
-            ends: list[EndCut | None] = [new.part.left, new.part.right]
+            ends: tuple[EndCut | None, EndCut | None] = (new.part.left, new.part.right)
         else:
-            words, stock = stocks[piece]
-            owner = piece.partition("/")[0]
-            cuts = {end: cut for o, end, cut in site.made.cuts if o == owner}
-            ends = [cuts.get(End.LEFT), cuts.get(End.RIGHT)]
+            body, stock = stocks[piece]
+            words, ends = body.words, ends_of(body, stock, site.made)
         yield from _in_section(site, words, stock, ends, group)
 
 
@@ -125,7 +122,9 @@ def _edge(site: Site, words: str, size: BoltSize, away: float) -> Iterator[str]:
 # -- in rolled pieces -----------------------------------------------------------------------------------------
 
 
-def _in_section(site: Site, words: str, stock: Stock, ends: list[EndCut | None], group: list[Row]) -> Iterator[str]:
+def _in_section(
+    site: Site, words: str, stock: Stock, ends: tuple[EndCut | None, EndCut | None], group: list[Row]
+) -> Iterator[str]:
     faces = profile.faces(stock.section)
     shapes = [f for owner, f in site.made.features if owner == stock.id]
     for row in group:
@@ -173,7 +172,9 @@ def _to_fillet(s: Section, face: Face, w: float) -> float:
     return w + s.b / 2 - s.tw - s.r if s.form is Form.CHANNEL else abs(w) - s.clear
 
 
-def _to_shape(shape: object, face: Face, ends: list[EndCut | None], s: Section, x: float, w: float) -> float:
+def _to_shape(
+    shape: object, face: Face, ends: tuple[EndCut | None, EndCut | None], s: Section, x: float, w: float
+) -> float:
     """From a point to a cope or a notch in the same face."""
     if isinstance(shape, Notch) and shape.face is face:
         return float(shapely.Polygon(shape.outline).distance(shapely.Point(x, w)))

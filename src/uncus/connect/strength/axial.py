@@ -37,6 +37,21 @@ def gusset(case: Case) -> None:
     _edges(case, force)
 
 
+def gusset_and_tab(case: Case) -> None:
+    """The brace on the plate, the beam's web bolted to it, and the one weld of both to the column."""
+    gusset(case)
+    if case.shear:
+        bolts, plate = case.bolting(case.group("beam bolts"), 1), case.part("gusset")
+        case.add(case.code.bolt_shear("bolts in the beam", case.shear, bolts))
+        case.add(
+            case.code.shear_yielding(
+                "plate at the column", case.shear, plate.width * plate.thickness, case.steel(plate)
+            )
+        )
+        beam = case.joint.others[0]
+        case.add(case.code.bearing("beam web", case.shear, bolts, beam.section.tw, case.body_steel(beam), 10 * bolts.size.d, case.joint.rules.pitch, 10 * bolts.size.d, bolts.number))  # fmt: skip
+
+
 def _bolted(case: Case, groups: list[Fasteners], force: float) -> tuple[float, float]:
     """Bolts, gusset and legs along the brace; the width and run of the group."""
     code, brace = case.code, case.joint.member

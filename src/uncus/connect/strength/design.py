@@ -32,6 +32,7 @@ CHECKS: dict[str, Callable[[Case], None]] = {
     "knee": moment.plates_in_line,
     "apex": moment.plates_in_line,
     "corner gusset": axial.gusset,
+    "gusset and tab": axial.gusset_and_tab,
     "side gusset": axial.gusset,
     "chevron gusset": axial.gusset,
     "base gusset": axial.gusset,
