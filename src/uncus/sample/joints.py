@@ -92,7 +92,7 @@ def _cases() -> Iterator[tuple[str, list[AnyRecord], Connection]]:
     at = (0.0, 0.0, _LEVEL - 200.0)
     yield "Gusset at beam and column", [_column("W10X49", top=4600.0), floor, _TAB, _brace("L4X3X3/8", (1500.0, 0.0, 4100.0), at, double=_PAIR)], joint("corner gusset", others=("floor",))  # fmt: skip
     yield "The same, slotted tube", [_column("W10X49", top=4600.0), floor, _TAB, _brace("HSS5X5X1/4", (1500.0, 0.0, 4100.0), at)], joint("corner gusset", others=("floor",), to_column="welded")  # fmt: skip
-    both_on = msgspec.structs.replace(_brace("L4X4X3/8", (1500.0, 0.0, 4100.0), at), line=Line.CENTRE, aside=-59.0625)
+    both_on = msgspec.structs.replace(_brace("L4X4X3/8", (1500.0, 0.0, 4100.0), at), line=Line.CENTRE, aside=47.3075)
     yield "Gusset and tab in one plate", [_column("W14X90", top=4600.0), floor, both_on], joint("gusset and tab", others=("floor",))  # fmt: skip
     floor_beam = msgspec.structs.replace(
         _girder("W18X35", line=Line.CENTRE), start=(-900.0, 0, _LEVEL), end=(900.0, 0, _LEVEL)
