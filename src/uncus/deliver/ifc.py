@@ -287,7 +287,7 @@ class _Writer:
     def _notch_solid(self, part: Part, notch: Notch) -> Entity:
         if part.section is None:
             return self._prism(notch.outline, part.thickness / 2 + 2, part.thickness + 4)
-        low, high = notch_range(part, notch.face)
+        low, high = notch_range(part, notch)
         depth = high - low
         if notch.face.upright:
             return self._prism(notch.outline, high, depth)

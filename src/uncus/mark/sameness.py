@@ -11,6 +11,7 @@ from collections import Counter
 from collections.abc import Sequence
 from functools import lru_cache
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -24,6 +25,23 @@ from uncus.steel.part import Part
 MM = 0.5
 DEGREES = 0.1
 _SLOPE = math.tan(math.radians(DEGREES))
+
+
+class Alike(msgspec.Struct, frozen=True):
+    """What makes two pieces the same, beside section and shape: what is not asked may differ. `mm` is the tolerance;
+    `as_erected`: a piece turned end for end or upside down in the building is another."""
+
+    holes: bool = True
+    grade: bool = True
+    finish: bool = True
+    camber: bool = True
+    lot: bool = False
+    names: bool = False
+    as_erected: bool = False
+    mm: float = MM
+
+
+USUAL = Alike()
 
 Matrix = NDArray[np.float64]
 _FLIPS = {
@@ -97,60 +115,60 @@ def _turned(part: Part, feature: Feature, r: Matrix) -> Feature:
     return Notch(placed[0][0][0], tuple((px, to[1]) for to, px in placed))
 
 
-def _near_cut(a: EndCut, b: EndCut) -> bool:
-    return abs(a.at - b.at) <= MM and abs(a.ky - b.ky) <= _SLOPE and abs(a.kz - b.kz) <= _SLOPE
+def _near_cut(a: EndCut, b: EndCut, mm: float) -> bool:
+    return abs(a.at - b.at) <= mm and abs(a.ky - b.ky) <= _SLOPE and abs(a.kz - b.kz) <= _SLOPE
 
 
-def _near(a: Feature, b: Feature) -> bool:
+def near(a: Feature, b: Feature, mm: float = MM) -> bool:
     if isinstance(a, Hole) and isinstance(b, Hole):
         sizes = (a.x - b.x, a.w - b.w, a.d - b.d, a.slot - b.slot)
         turn = (a.angle - b.angle + 90) % 180 - 90 if a.slot else 0.0
-        return a.face == b.face and max(map(abs, sizes)) <= MM and abs(turn) <= DEGREES
+        return a.face == b.face and max(map(abs, sizes)) <= mm and abs(turn) <= DEGREES
     if isinstance(a, Cope) and isinstance(b, Cope):
         sizes3 = (a.length - b.length, a.depth - b.depth, a.radius - b.radius)
-        return a.right == b.right and a.bottom == b.bottom and max(map(abs, sizes3)) <= MM
+        return a.right == b.right and a.bottom == b.bottom and max(map(abs, sizes3)) <= mm
     if isinstance(a, Notch) and isinstance(b, Notch):
-        return a.face == b.face and _same_ring(np.array(a.outline), np.array(b.outline))
+        return a.face == b.face and _same_ring(np.array(a.outline), np.array(b.outline), mm)
     return False
 
 
-def _same_ring(a: Matrix, b: Matrix) -> bool:
+def _same_ring(a: Matrix, b: Matrix, mm: float) -> bool:
     """Two closed outlines with the same points in either sense, from any start."""
     if len(a) != len(b):
         return False
     turned = (np.roll(ring, k, axis=0) for ring in (b, b[::-1]) for k in range(len(b)))
-    return any(all_near(a, ring) for ring in turned)
+    return any(all_near(a, ring, mm) for ring in turned)
 
 
-def _paired(a: Sequence[Feature], b: Sequence[Feature]) -> bool:
+def _paired(a: Sequence[Feature], b: Sequence[Feature], mm: float) -> bool:
     """Every feature of one has its own near feature in the other."""
     left = list(b)
     for feature in a:
-        hit = next((i for i, other in enumerate(left) if _near(feature, other)), None)
+        hit = next((i for i, other in enumerate(left) if near(feature, other, mm)), None)
         if hit is None:
             return False
         del left[hit]
     return not left
 
 
-def _rolled_maps(a: Part, b: Part) -> list[Placement]:
-    if a.section is None or a.section != b.section or abs(a.length - b.length) > MM:
+def _rolled_maps(a: Part, b: Part, mm: float) -> list[Placement]:
+    if a.section is None or a.section != b.section or abs(a.length - b.length) > mm:
         return []
     found = []
     for r in rotations(a):
         cuts = [_turned_cut(c, r, a.length) for c in (a.left, a.right)]
         if r[0, 0] < 0:
             cuts.reverse()
-        if not (_near_cut(cuts[0], b.left) and _near_cut(cuts[1], b.right)):
+        if not (_near_cut(cuts[0], b.left, mm) and _near_cut(cuts[1], b.right, mm)):
             continue
-        if _paired([_turned(a, f, r) for f in a.features], b.features):
+        if _paired([_turned(a, f, r) for f in a.features], b.features, mm):
             found.append(Placement((a.length if r[0, 0] < 0 else 0.0, 0.0, 0.0), r))
     return found
 
 
 # -- plates -------------------------------------------------------------------------------------------
-def _plate_maps(a: Part, b: Part) -> list[Placement]:
-    if a.section is not None or b.section is not None or abs(a.thickness - b.thickness) > MM:
+def _plate_maps(a: Part, b: Part, mm: float) -> list[Placement]:
+    if a.section is not None or b.section is not None or abs(a.thickness - b.thickness) > mm:
         return []
     pa, pb = np.array(a.outline), np.array(b.outline)
     if len(pa) != len(pb):
@@ -160,20 +178,20 @@ def _plate_maps(a: Part, b: Part) -> list[Placement]:
         ring = pa[::-1] * [1.0, -1.0] if flip else pa
         for k in range(len(pb)):
             target = np.roll(pb, -k, axis=0)
-            turn = _turn_onto(ring, target)
+            turn = _turn_onto(ring, target, mm)
             if turn is None:
                 continue
             r2, shift = turn
-            if all_near(ring @ r2.T + shift, target) and _plate_features(a, b, flip, r2, shift):
+            if all_near(ring @ r2.T + shift, target, mm) and _plate_features(a, b, flip, r2, shift, mm):
                 found.append(_plate_placement(flip, r2, shift))
     return found
 
 
-def _turn_onto(ring: Matrix, target: Matrix) -> tuple[Matrix, Matrix] | None:
+def _turn_onto(ring: Matrix, target: Matrix, mm: float) -> tuple[Matrix, Matrix] | None:
     """The turn and shift in the plane that bring a ring's points nearest to another's (least squares)."""
     ca, cb = ring.mean(axis=0), target.mean(axis=0)
     u, v = ring - ca, target - cb
-    if np.abs(np.linalg.norm(u, axis=1) - np.linalg.norm(v, axis=1)).max() > 2 * MM:
+    if np.abs(np.linalg.norm(u, axis=1) - np.linalg.norm(v, axis=1)).max() > 2 * mm:
         return None
     angle = math.atan2(float((u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]).sum()), float((u * v).sum()))
     c, s = math.cos(angle), math.sin(angle)
@@ -181,11 +199,11 @@ def _turn_onto(ring: Matrix, target: Matrix) -> tuple[Matrix, Matrix] | None:
     return r2, cb - r2 @ ca
 
 
-def all_near(a: Matrix, b: Matrix) -> bool:
-    return bool(np.abs(a - b).max() <= MM)
+def all_near(a: Matrix, b: Matrix, mm: float = MM) -> bool:
+    return bool(np.abs(a - b).max() <= mm)
 
 
-def _plate_features(a: Part, b: Part, flip: bool, r2: Matrix, shift: Matrix) -> bool:
+def _plate_features(a: Part, b: Part, flip: bool, r2: Matrix, shift: Matrix, mm: float) -> bool:
     sign = -1.0 if flip else 1.0
     turn = math.degrees(math.atan2(r2[1, 0], r2[0, 0]))
 
@@ -200,7 +218,7 @@ def _plate_features(a: Part, b: Part, flip: bool, r2: Matrix, shift: Matrix) -> 
             moved.append(Hole(f.face, x, w, f.d, f.slot, (sign * f.angle + turn) if f.slot else 0.0))
         elif isinstance(f, Notch):
             moved.append(Notch(f.face, tuple(to(x, w) for x, w in f.outline)))
-    return _paired(moved, b.features)
+    return _paired(moved, b.features, mm)
 
 
 def _plate_placement(flip: bool, r2: Matrix, shift: Matrix) -> Placement:
@@ -212,18 +230,28 @@ def _plate_placement(flip: bool, r2: Matrix, shift: Matrix) -> Placement:
 
 
 @lru_cache(maxsize=65536)
-def maps(a: Part, b: Part) -> tuple[Placement, ...]:
+def maps(a: Part, b: Part, alike: Alike = USUAL) -> tuple[Placement, ...]:
     """Every proper rotation that maps part `a` onto part `b`; none where they are different parts."""
-    if a.grade != b.grade or a.finish != b.finish:
+    if (alike.grade and a.grade != b.grade) or (alike.finish and a.finish != b.finish):
         return ()
-    return tuple(_plate_maps(a, b) if a.section is None else _rolled_maps(a, b))
+    if not alike.holes:
+        a, b = _without_holes(a), _without_holes(b)
+    found = _plate_maps(a, b, alike.mm) if a.section is None else _rolled_maps(a, b, alike.mm)
+    if alike.as_erected and a.section is not None:
+        found = [m for m in found if m.axes[0, 0] > 0.5 and m.axes[2, 2] > 0.5]
+    return tuple(found)
+
+
+def _without_holes(part: Part) -> Part:
+    return msgspec.structs.replace(part, features=tuple(f for f in part.features if not isinstance(f, Hole)))
 
 
 # -- grouping -----------------------------------------------------------------------------------------
 class PartGroups:
     """Parts sorted into groups of same ones, each with the map onto its group's first part."""
 
-    def __init__(self) -> None:
+    def __init__(self, alike: Alike = USUAL) -> None:
+        self.alike = alike
         self._known: dict[Part, tuple[int, Placement]] = {}
         self._buckets: dict[tuple[object, ...], list[int]] = {}
         self.first: list[Part] = []
@@ -236,11 +264,15 @@ class PartGroups:
         return known
 
     def _find(self, part: Part) -> tuple[int, Placement]:
-        kinds = tuple(sorted(Counter(type(f).__name__ for f in part.features).items()))
+        a = self.alike
+        kinds = tuple(
+            sorted(Counter(type(f).__name__ for f in part.features if a.holes or not isinstance(f, Hole)).items())
+        )
         name = part.section.name if part.section else len(part.outline)
-        bucket = self._buckets.setdefault((name, part.grade, part.finish, kinds), [])
+        head = (name, part.grade if a.grade else "", part.finish if a.finish else "", kinds)
+        bucket = self._buckets.setdefault(head, [])
         for number in bucket:
-            found = maps(part, self.first[number])
+            found = maps(part, self.first[number], a)
             if found:
                 return number, found[0]
         self.first.append(part)
@@ -273,7 +305,14 @@ class AssemblyGroups:
         main, to_first = self._parts.of(assembly.main.part)
         base = to_first @ assembly.main.placement.inverse
         items = [self._item(assembly, piece, base) for piece in assembly.pieces[1:]]
-        head = (series, main, round(assembly.member.camber, 1), tuple(sorted(str(i.label) for i in items)))
+        alike, member = self._parts.alike, assembly.member
+        named = (
+            round(member.camber, 1) if alike.camber else 0.0,
+            member.lot if alike.lot else "",
+            str(member.role) if alike.names else "",
+            tuple(sorted(p.words for p in assembly.pieces)) if alike.names else (),
+        )
+        head = (series, main, *named, tuple(sorted(str(i.label) for i in items)))
         exact = (*head, *sorted((str(i.label), _digits(i.place)) for i in items))
         number = self._exact.get(exact)
         if number is None:
@@ -289,7 +328,10 @@ class AssemblyGroups:
         bucket = self._buckets.setdefault(head, [])
         first = self._parts.first
         for number in bucket:
-            if any(self._placed(turn, items, self._items[number]) for turn in maps(first[main], first[main])):
+            if any(
+                self._placed(turn, items, self._items[number])
+                for turn in maps(first[main], first[main], self._parts.alike)
+            ):
                 return number
         self._items.append(items)
         bucket.append(len(self._items) - 1)
@@ -301,12 +343,13 @@ class AssemblyGroups:
         for item in a:
             place = turn @ item.place
             part = self._parts.first[item.group]
-            turns = [place @ own for own in maps(part, part)]
+            turns = [place @ own for own in maps(part, part, _whole(self._parts.alike))]
             hit = next(
                 (
                     i
                     for i, other in enumerate(left)
-                    if other.label == item.label and any(_same_place(t, other.place, part) for t in turns)
+                    if other.label == item.label
+                    and any(_same_place(t, other.place, part, self._parts.alike.mm) for t in turns)
                 ),
                 None,
             )
@@ -316,12 +359,17 @@ class AssemblyGroups:
         return not left
 
 
-def _same_place(a: Placement, b: Placement, part: Part) -> bool:
+def _whole(alike: Alike) -> Alike:
+    """The same question of an attached part, whose own turning is no turning of the piece."""
+    return msgspec.structs.replace(alike, as_erected=False)
+
+
+def _same_place(a: Placement, b: Placement, part: Part, mm: float) -> bool:
     """Every corner of the part's box is within the tolerance in both places."""
     low, high = part.depth_range
     y0, y1 = part.y_range
     corners = np.array([(x, y, z) for x in (0, part.length) for y in (y0, y1) for z in (low, high)])
-    return bool(np.abs(a.to_model(corners) - b.to_model(corners)).max() <= MM)
+    return bool(np.abs(a.to_model(corners) - b.to_model(corners)).max() <= mm)
 
 
 def _digits(place: Placement) -> tuple[float, ...]:

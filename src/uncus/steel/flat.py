@@ -99,23 +99,30 @@ def part_faces(part: Part) -> tuple[Face, ...]:
     return tuple(profile.faces(part.section)) or (Face.WEB,)
 
 
-def notches_fillets(section: Section) -> bool:
-    """Whether a notch through a face takes the fillets it reaches along: not in a tube or an angle."""
-    return section.form in (Form.I, Form.CHANNEL, Form.TEE)
+def takes_fillets(section: Section, notch: Notch) -> bool:
+    """Whether a notch takes the fillets it reaches along: in a web always, in a flange where it stops at the web (flush
+    with it) or short of it; one that runs on over the web leaves them."""
+    if section.form not in (Form.I, Form.CHANNEL, Form.TEE):
+        return False
+    if notch.face is Face.WEB:
+        return True
+    web, half = profile.faces(section)[Face.WEB].mid, section.tw / 2 - 0.01
+    ws = [w for _, w in notch.outline]
+    return min(ws) >= web + half or max(ws) <= web - half
 
 
-def notch_range(part: Part, face: Face) -> tuple[float, float]:
+def notch_range(part: Part, notch: Notch) -> tuple[float, float]:
     """From where to where a notch cuts, across its face: y on web and back, z on top and bottom.
 
     A round tube has no walls: a notch takes the half of it that the face names.
     """
     if part.section is None:
         return -part.thickness / 2 - _OVER, part.thickness / 2 + _OVER
-    wall = profile.faces(part.section).get(face)
+    wall = profile.faces(part.section).get(notch.face)
     if wall is None:
         far = part.section.d / 2 + _OVER
-        return (-far, 0.0) if face in (Face.WEB, Face.BOTTOM) else (0.0, far)
-    reach = 0.01 + (part.section.r if notches_fillets(part.section) else 0.0)
+        return (-far, 0.0) if notch.face in (Face.WEB, Face.BOTTOM) else (0.0, far)
+    reach = 0.01 + (part.section.r if takes_fillets(part.section, notch) else 0.0)
     return wall.mid - wall.thickness / 2 - reach, wall.mid + wall.thickness / 2 + reach
 
 
@@ -124,8 +131,8 @@ def _notched(part: Part, notch: Notch, y: float, z: float) -> bool:
     assert part.section is not None
     if part.section.form is not Form.TUBE:
         beside = notch.face is Face.WEB or (z > 0) == (notch.face is Face.TOP)
-        return beside and notches_fillets(part.section)
-    low, high = notch_range(part, notch.face)
+        return beside and takes_fillets(part.section, notch)
+    low, high = notch_range(part, notch)
     return low <= (y if notch.face.upright else z) <= high
 
 

@@ -91,7 +91,7 @@ def _build(part: Part, with_holes: bool, quarter: int = 16) -> Manifold:
     for cope in part.copes:
         cutters.append(_prism_y(cope_outline(part, cope), y0 - _OVER, y1 + _OVER))
     for notch in part.notches:
-        lo, hi = notch_range(part, notch.face)
+        lo, hi = notch_range(part, notch)
         prism = _prism_y if notch.face.upright else _prism_z
         cutters.append(prism(list(notch.outline), lo, hi))
     if with_holes:
