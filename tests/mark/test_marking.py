@@ -46,7 +46,13 @@ def test_the_order_of_making_does_not_matter(seed):
     assert marks(records) == marks(shuffled)
 
 
+def by(job, **rules):
+    with job.change("rules") as change:
+        change.put(msgspec.structs.replace(job.mark_rules, **rules))
+
+
 def test_an_edit_moves_only_its_own_marks_and_no_mark_holds_two_kinds(job):
+    by(job, policy="firm")
     shop = build(job)
     job.follow(shop.follow)
     apply(job, propose(job, shop))

@@ -26,6 +26,7 @@ from uncus.units import (
     parse_stress,
 )
 
+FLAGS = ("yes", "no")
 _MEASURES: dict[str, tuple[Callable[[str, Units], float], Callable[[float, Units], str]]] = {
     "length": (parse_length, format_typed),
     "force": (parse_force, format_force),
@@ -35,7 +36,7 @@ _MEASURES: dict[str, tuple[Callable[[str, Units], float], Callable[[float, Units
 
 
 class About(msgspec.Struct, frozen=True):
-    """What a form says of a field. `unit`: length, lengths, count, share, force, moment, stress, angle, choice, section, spacings, text; a field that may be
+    """What a form says of a field. `unit`: length, lengths, count, share, force, moment, stress, flag, angle, choice, section, spacings, text; a field that may be
     None is worked out by rule where it is left empty."""
 
     words: str
@@ -107,6 +108,8 @@ def shown_value(about: About, value: Any, units: Units) -> str:
         return ""
     if about.unit in _MEASURES:
         return _MEASURES[about.unit][1](value, units)
+    if about.unit == "flag":
+        return FLAGS[not value]
     if about.unit == "lengths":
         return ", ".join(format_typed(v, units) for v in value)
     if about.unit == "share":
@@ -119,6 +122,8 @@ def typed_value(about: About, text: str, units: Units) -> Any:
     text = text.strip()
     if about.choices:
         return text
+    if about.unit == "flag":
+        return text == FLAGS[0]
     if about.unit in _MEASURES:
         return _MEASURES[about.unit][0](text, units)
     match about.unit:

@@ -11,7 +11,7 @@ from typing import TypeVar
 import msgspec
 
 from uncus.job.errors import JobError
-from uncus.job.records import AnyRecord, Project, Record, ShopRules
+from uncus.job.records import AnyRecord, MarkRules, Project, Record, ShopRules
 from uncus.job.store import Step, Store
 
 R = TypeVar("R", bound=Record)
@@ -136,6 +136,10 @@ class Job:
     @property
     def rules(self) -> ShopRules:
         return self.get("shop rules", ShopRules) or ShopRules()
+
+    @property
+    def mark_rules(self) -> MarkRules:
+        return self.get("mark rules", MarkRules) or MarkRules()
 
     # -- changing -------------------------------------------------------------------------------
     @contextmanager

@@ -22,6 +22,12 @@ from uncus.job.joinery import Loads as Loads
 from uncus.job.joinery import OfficeRule as OfficeRule
 from uncus.job.joinery import Preset as Preset
 from uncus.job.joinery import ShopRules as ShopRules
+from uncus.job.marks import AdvanceMark as AdvanceMark
+from uncus.job.marks import IssuedMark as IssuedMark
+from uncus.job.marks import Mark as Mark
+from uncus.job.marks import MarkRules as MarkRules
+from uncus.job.marks import Series as Series
+from uncus.job.marks import StandardPart as StandardPart
 from uncus.job.record import FAR as FAR
 from uncus.job.record import End as End
 from uncus.job.record import Point as Point
@@ -296,32 +302,6 @@ class Member(Record, frozen=True, tag=True):
         return self.double.problem() if self.double else None
 
 
-class Series(Record, frozen=True, tag=True):
-    """How marks are made: prefix and first number by role of a piece."""
-
-    prefix: str
-    roles: tuple[str, ...]
-    start: int = 1
-    parts: bool = False
-
-    def problem(self) -> str | None:
-        if not self.prefix or not all(c.isalnum() or c in "-_." for c in self.prefix):
-            return f"Series “{self.prefix}” needs a prefix of letters, figures or - _ . only."
-        return None
-
-
-class Mark(Record, frozen=True, tag=True):
-    """The mark of one piece; its id is `mark:` and the piece's id.
-
-    `content` is the fingerprint of the piece the mark was given to, so that a piece changed since is seen.
-    """
-
-    piece: str
-    mark: str
-    content: str = ""
-    part: bool = False
-
-
 class Lens(Record, frozen=True, tag=True):
     """A named criterion on pieces; see `uncus.lens`."""
 
@@ -356,7 +336,11 @@ AnyRecord = (
     | Preset
     | ShopRules
     | Series
+    | MarkRules
     | Mark
+    | AdvanceMark
+    | IssuedMark
+    | StandardPart
     | Lens
     | Sent
 )

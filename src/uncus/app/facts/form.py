@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFormLayout, QLabel, QWidget
 
 from uncus.app.facts.fields import ChoiceField, TextField
 from uncus.catalog.sections import sections
-from uncus.job.forms import fields, shown_value, typed_value
+from uncus.job.forms import FLAGS, fields, shown_value, typed_value
 from uncus.units import Units
 
 
@@ -46,8 +46,9 @@ def struct_form(
             return enter(name, lambda: typed_value(about, text, units))
 
         accessible = f"{prefix}{about.words}"
-        if about.choices:
-            field: QWidget = ChoiceField(accessible, str(value), about.choices, take)
+        choices = FLAGS if about.unit == "flag" else about.choices
+        if choices:
+            field: QWidget = ChoiceField(accessible, shown_value(about, value, units), choices, take)
         else:
             offers = list(sections()) if about.unit == "section" else ()
             field = TextField(accessible, shown_value(about, value, units), take, offers=offers)

@@ -1,0 +1,168 @@
+"""Pieces sorted into groups of same ones, kept up to date with what a change touched."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable
+
+from uncus.job.records import Mark, MarkRules, Series
+from uncus.mark.content import assembly_content, part_content, part_order
+from uncus.mark.proposal import Row
+from uncus.mark.sameness import Alike, AssemblyGroups, PartGroups
+from uncus.mark.series import Lets, series_for
+from uncus.shop.pieces import Assembly
+from uncus.steel.features import Hole
+from uncus.steel.part import Part
+
+Key = tuple[object, ...]
+
+
+def alike_by(rules: MarkRules) -> Alike:
+    return Alike(rules.holes, rules.grade, rules.finish, rules.camber, rules.lot, rules.names, rules.as_erected, rules.tolerance)  # fmt: skip
+
+
+SAME = 1000  # a claim of a piece that is as it was when it got its mark, against one that has changed
+
+
+class Group:
+    """Same pieces within one series: `pieces` with the fingerprint of each. `part` is one of them (an assembly's main one).
+
+    What the pieces' marks say is counted as they come and go: marks `held` and how strongly, marks `typed`, pieces left
+    `out`, `fresh` ones without a mark, those `changed` since they were marked. `rows` are kept by the settling until then.
+    """
+
+    __slots__ = ("_order", "changed", "family", "fresh", "held", "is_part", "key", "out", "part", "pieces", "rows", "series", "typed")  # fmt: skip
+
+    def __init__(self, key: Key, series: Series, part: Part, is_part: bool, families: str) -> None:
+        self.key, self.series, self.part, self.is_part = key, series, part, is_part
+        self.pieces: dict[str, str] = {}
+        self.held: Counter[str] = Counter()
+        self.typed: Counter[str] = Counter()
+        self.out: set[str] = set()
+        self.fresh: set[str] = set()
+        self.changed: set[str] = set()
+        self.family: tuple[object, ...] = family_of(part, families) if families != "none" else (key,)
+        self._order: tuple[object, ...] | None = None
+        self.rows: tuple[tuple[object, ...], list[Row]] | None = None
+
+    def join(self, piece: str, content: str, mark: Mark | None) -> None:
+        self.pieces[piece], self._order = content, None
+        self._count(piece, mark, 1)
+
+    def leave(self, piece: str, mark: Mark | None) -> None:
+        self._count(piece, mark, -1)
+        del self.pieces[piece]
+        self._order = None
+
+    def remark(self, piece: str, before: Mark | None, after: Mark | None) -> None:
+        self._count(piece, before, -1)
+        self._count(piece, after, 1)
+
+    def _count(self, piece: str, mark: Mark | None, sign: int) -> None:
+        self.rows = None
+        same = mark is not None and mark.content == self.pieces[piece]
+        if mark is None or mark.how == "left out":
+            aside = self.fresh if mark is None else self.out
+            (aside.add if sign > 0 else aside.discard)(piece)
+            return
+        _add(self.held, mark.mark, sign * (SAME if same else 1))
+        if mark.how == "typed":
+            _add(self.typed, mark.mark, sign)
+        if not same:
+            (self.changed.add if sign > 0 else self.changed.discard)(piece)
+
+    @property
+    def order(self) -> tuple[object, ...]:
+        """Where its number comes: by the steel alone, whenever it was drawn."""
+        if self._order is None:
+            self._order = (*part_order(self.part), min(self.pieces.values()))
+        return self._order
+
+
+def _add(counter: Counter[str], name: str, weight: int) -> None:
+    counter[name] += weight
+    if not counter[name]:
+        del counter[name]
+
+
+def family_of(part: Part, families: str) -> tuple[object, ...]:
+    """What the pieces of a family have in common."""
+    section = part.section.name if part.section else f"PL{part.thickness:.2f}"
+    length = () if "length" in families else (round(part.length),)
+    holes = [f for f in part.features if isinstance(f, Hole)]
+    bored = () if "holes" in families else (len(holes), tuple(sorted({round(h.d, 1) for h in holes})))
+    return (section, part.grade, length, bored)
+
+
+class Groups:
+    """All pieces in groups, assemblies and parts apart. Feed `put` every assembly that was built anew, `drop` those gone."""
+
+    def __init__(self, rules: MarkRules, series: Iterable[Series], lets: Lets, marks: Iterable[Mark]) -> None:
+        self.rules, self.lets = rules, lets
+        self.marks = {(m.part, m.piece): m for m in marks}
+        self.series = sorted(series, key=lambda s: (s.order, s.start))
+        self.alike = alike_by(rules)
+        self._parts = PartGroups(self.alike)
+        self._assemblies = AssemblyGroups(self._parts)
+        self.all: dict[Key, Group] = {}
+        self.of: dict[tuple[bool, str], Group] = {}
+        self._pieces: dict[str, tuple[str, ...]] = {}
+        self.owner: dict[str, str] = {}  # the assembly of each part
+
+    def drop(self, id: str) -> None:
+        for piece in self._pieces.pop(id, ()):
+            self._leave((True, piece))
+            self.owner.pop(piece, None)
+        self._leave((False, id))
+
+    def _leave(self, at: tuple[bool, str]) -> None:
+        group = self.of.pop(at, None)
+        if group is None:
+            return
+        group.leave(at[1], self.marks.get(at))
+        if not group.pieces:
+            del self.all[group.key]
+
+    def put(self, assembly: Assembly) -> None:
+        self.drop(assembly.id)
+        own = series_for(self.series, assembly, None, self.lets)
+        number = self._assemblies.of(assembly, own.id)
+        self._join((False, number, own.id), own, assembly.main.part, assembly.id, assembly_content(assembly))
+        for piece in assembly.pieces:
+            of_part = series_for(self.series, assembly, piece, self.lets)
+            first, _ = self._parts.of(piece.part)
+            key: Key = (True, first, of_part.id, assembly.member.lot if self.rules.lot else "", piece.words if self.rules.names else "")  # fmt: skip
+            self._join(key, of_part, self._parts.first[first], piece.id, part_content(piece.part))
+        self._pieces[assembly.id] = tuple(p.id for p in assembly.pieces)
+        self.owner |= dict.fromkeys(self._pieces[assembly.id], assembly.id)
+
+    def _join(self, key: Key, series: Series, part: Part, piece: str, content: str) -> None:
+        at = (bool(key[0]), piece)
+        mark = self.marks.get(at)
+        if mark is not None and mark.how == "unique":
+            key = (*key, piece)
+        group = self.all.get(key)
+        if group is None:
+            group = self.all[key] = Group(key, series, part, at[0], self.rules.families)
+        group.join(piece, content, mark)
+        self.of[at] = group
+
+    def remark(self, at: tuple[bool, str], after: Mark | None) -> str | None:
+        """A piece's mark is another; the assembly to put again, where the piece became unique or is so no more."""
+        before = self.marks.get(at)
+        group = self.of.get(at)
+        if (before is not None and before.how == "unique") != (after is not None and after.how == "unique"):
+            self._leave(at)
+            group = None
+        if after is None:
+            self.marks.pop(at, None)
+        else:
+            self.marks[at] = after
+        if group is not None:
+            group.remark(at[1], before, after)
+            return None
+        return self.owner.get(at[1], at[1])
+
+    def kinds(self, part: bool) -> list[Group]:
+        """Groups of parts or of assemblies in the order in which they are numbered."""
+        return sorted((g for g in self.all.values() if g.is_part == part), key=lambda g: g.order)
