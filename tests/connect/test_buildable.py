@@ -6,7 +6,7 @@ import pytest
 from tests.connect.sound import beam, column, joined
 
 from uncus.connect.buildable.blocks import Blocks, blocks_of
-from uncus.job.records import Connection, End, ShopRules
+from uncus.job.records import Attachment, Connection, End, ShopRules
 from uncus.shop.shop import Shop
 from uncus.steel.flat import net_volume
 from uncus.steel.joint import Contribution
@@ -33,6 +33,7 @@ POST, WEB = column("W14X90", roll=90), column("W14X90")
         ("base plate", [column(id="beam")], {}, {"thickest": 12.0}, "takes without asking"),
         ("double angle", [column("HSS14X14X1/2"), beam(0)], {}, {}, "blind bolts"),
         ("shear tab", [POST, beam(0)], {}, {}, None),
+        ("moment end plate", [column("W14X730", roll=90), beam(0)], {"thickness": 100.0}, {}, "order them early"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_built_is_said(kind, members, params, rules, says):
@@ -44,6 +45,14 @@ def test_what_cannot_be_built_is_said(kind, members, params, rules, says):
     else:
         assert any(says in t for t in texts), texts
         assert all(t.endswith(".") and len(t) < 260 for t in texts)
+
+
+@pytest.mark.parametrize(("spacing", "reached"), [(36.0, False), (150.0, True)])
+def test_welds_between_plates_too_near_one_another_are_found(spacing, reached):
+    rows = Attachment(id="s", kind="stiffeners", member="beam", params={"spacing": spacing})
+    shop = Shop([ShopRules(), beam(0, "W16X31"), rows])
+    texts = [f.text for f in shop.connections["s"].findings]
+    assert any("weld of the stiffener cannot be reached" in t for t in texts) is not reached
 
 
 def test_a_cylinder_meets_a_block_where_they_truly_meet():
