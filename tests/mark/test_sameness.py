@@ -8,37 +8,14 @@ from hypothesis import strategies as st
 from tests.steel.test_parts import rolled_parts
 
 from uncus.frame.placement import Placement
-from uncus.mark.sameness import MM, AssemblyGroups, PartGroups, _turned, _turned_cut, maps, rotations
+from uncus.mark.differences import reflected, turned
+from uncus.mark.sameness import MM, AssemblyGroups, PartGroups, maps, rotations
 from uncus.shop.pieces import Assembly, Piece
-from uncus.steel.features import Cope, EndCut, Face, Hole, Notch
+from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.part import Part, plate
 from uncus.steel.solid import solid
 
 FORMS = ("W12X26", "C10X15.3", "L4X4X3/8", "L6X4X1/2", "WT6X25", "HSS6X4X1/4", "HSS6X6X1/4")
-
-
-def turned(part: Part, r: np.ndarray) -> Part:
-    """The same piece of steel described from another side."""
-    cuts = [_turned_cut(c, r, part.length) for c in (part.left, part.right)]
-    if r[0, 0] < 0:
-        cuts.reverse()
-    return msgspec.structs.replace(
-        part, left=cuts[0], right=cuts[1], features=tuple(_turned(part, f, r) for f in part.features)
-    )
-
-
-def mirrored(part: Part) -> Part:
-    """The part's reflection end for end: x to length - x, all else kept."""
-    flip = [EndCut(part.length - c.at, -c.ky, -c.kz) for c in (part.right, part.left)]
-
-    def one(f):
-        if isinstance(f, Hole):
-            return Hole(f.face, part.length - f.x, f.w, f.d, f.slot, -f.angle if f.slot else 0.0)
-        if isinstance(f, Cope):
-            return msgspec.structs.replace(f, right=not f.right)
-        return Notch(f.face, tuple((part.length - x, w) for x, w in f.outline))
-
-    return msgspec.structs.replace(part, left=flip[0], right=flip[1], features=tuple(one(f) for f in part.features))
 
 
 def jittered(part: Part, rng: np.random.Generator, size: float) -> Part:
@@ -67,7 +44,7 @@ def test_a_turned_part_is_the_same_and_its_map_carries_one_solid_onto_the_other(
 @settings(max_examples=150, deadline=None)
 @given(rolled_parts(FORMS))
 def test_a_reflection_is_the_same_only_where_a_rotation_gives_it_too(part):
-    other = mirrored(part)
+    other = reflected(part)[0]
     by_rotation = any(_very_near(turned(part, r), other) for r in rotations(part))
     assert bool(maps(part, other)) == by_rotation
 
@@ -100,7 +77,7 @@ def test_hands_worked_out_by_hand(section, hole_ends, same_mirrored):
     from uncus.steel.part import rolled
 
     part, _ = rolled(find(section), "A36", "", EndCut(0), EndCut(3000), [Hole(Face.WEB, 200, 40, 20)])
-    assert bool(maps(part, mirrored(part))) is same_mirrored
+    assert bool(maps(part, reflected(part)[0])) is same_mirrored
     assert len(maps(part, part)) == 1
 
 

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable
 
-import msgspec
-
 from uncus.job.job import Delta, Job
 from uncus.job.records import Both, IssuedMark, Lens, Mark, MarkRules, Series, StandardPart
 from uncus.lens.criteria import passes
@@ -16,9 +14,9 @@ from uncus.mark.proposal import Choices, Proposal, Row
 from uncus.mark.sameness import maps
 from uncus.mark.series import Lets
 from uncus.mark.settling import Given, Settling, shifted
+from uncus.mark.standards import part_of
 from uncus.shop.pieces import Assembly, Touched
 from uncus.shop.shop import Shop
-from uncus.steel.part import Part
 
 _ANEW = (Series, MarkRules, Lens)  # records whose change sorts everything again
 
@@ -78,7 +76,7 @@ class Marker:
 
     def _match_standards(self) -> None:
         """Marks of standard parts for the groups that are the same as one."""
-        standards = [(s.mark, msgspec.convert(s.shape, Part)) for s in self.job.all(StandardPart)]
+        standards = [(s.mark, part_of(s.shape)) for s in self.job.all(StandardPart)]
         alike = self.groups.alike
         self._standard = {
             g.key: next((mark for mark, part in standards if maps(g.part, part, alike)), "") for g in self.groups.all.values() if g.is_part

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from enum import StrEnum
-from typing import Any
 
 import msgspec
 
@@ -96,13 +94,3 @@ def apply(job: Job, proposal: Proposal) -> int:
                 change.put(mark)
                 changed += 1
     return changed
-
-
-def as_data(part: Any) -> dict[str, Any]:
-    """A part as plain data, for records."""
-    found: dict[str, Any] = msgspec.to_builtins(part)
-    return found
-
-
-def marks_by_piece(job: Job, part: bool) -> Mapping[str, Mark]:
-    return {m.piece: m for m in job.all(Mark) if m.part == part}

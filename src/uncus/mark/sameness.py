@@ -74,7 +74,7 @@ def rotations(part: Part) -> list[Matrix]:
 
 
 # -- rolled parts -------------------------------------------------------------------------------------
-def _turned_cut(cut: EndCut, r: Matrix, length: float) -> EndCut:
+def turned_cut(cut: EndCut, r: Matrix, length: float) -> EndCut:
     k = r[1:, 1:] @ np.array([cut.ky, cut.kz]) * r[0, 0]
     return EndCut(cut.at if r[0, 0] > 0 else length - cut.at, float(k[0]), float(k[1]))
 
@@ -98,7 +98,7 @@ def _turned_face(part: Part, face: Face, w: float, r: Matrix) -> tuple[Face, flo
     raise AssertionError("a rotation of the section moved a wall to where there is none")
 
 
-def _turned(part: Part, feature: Feature, r: Matrix) -> Feature:
+def turned_feature(part: Part, feature: Feature, r: Matrix) -> Feature:
     flip = r[0, 0] < 0
 
     def x(value: float) -> float:
@@ -156,12 +156,12 @@ def _rolled_maps(a: Part, b: Part, mm: float) -> list[Placement]:
         return []
     found = []
     for r in rotations(a):
-        cuts = [_turned_cut(c, r, a.length) for c in (a.left, a.right)]
+        cuts = [turned_cut(c, r, a.length) for c in (a.left, a.right)]
         if r[0, 0] < 0:
             cuts.reverse()
         if not (_near_cut(cuts[0], b.left, mm) and _near_cut(cuts[1], b.right, mm)):
             continue
-        if _paired([_turned(a, f, r) for f in a.features], b.features, mm):
+        if _paired([turned_feature(a, f, r) for f in a.features], b.features, mm):
             found.append(Placement((a.length if r[0, 0] < 0 else 0.0, 0.0, 0.0), r))
     return found
 

@@ -1,0 +1,231 @@
+"""Why two pieces are not the same: feature by feature in words, and both laid over each other for a picture."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import msgspec
+import numpy as np
+
+from uncus.mark.sameness import MM, Alike, maps, near, rotations, turned_cut, turned_feature
+from uncus.shop.pieces import Assembly
+from uncus.steel.describe import describe
+from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch
+from uncus.steel.flat import face_outline, hole_outline, part_faces
+from uncus.steel.part import Part
+from uncus.units import Units, counted, format_length
+
+_NEAR = 400.0  # mm within which a feature is one that moved, not another
+Ring = tuple[tuple[float, float], ...]
+
+
+class Laid(NamedTuple):
+    """One face of both pieces in the first one's frame, (x, across): outlines and holes; what only one of them has is in
+    `only_a` and `only_b`."""
+
+    face: str
+    a: tuple[Ring, ...]
+    b: tuple[Ring, ...]
+    only_a: tuple[Ring, ...]
+    only_b: tuple[Ring, ...]
+
+
+def differences(a: Part, b: Part, units: Units, alike: Alike = Alike()) -> list[str]:
+    """Sentences without a verb, such as `2 web holes 1 1/2 further along`; none for the same parts."""
+    if maps(a, b, alike):
+        return []
+    found = []
+    if a.is_plate != b.is_plate or (a.section and b.section and a.section.name != b.section.name):
+        found.append(f"{describe(a, units)} against {describe(b, units)}")
+    elif a.is_plate and abs(a.thickness - b.thickness) > alike.mm:
+        found.append(f"{format_length(a.thickness, units)} thick against {format_length(b.thickness, units)}")
+    if alike.grade and a.grade != b.grade:
+        found.append(f"grade {a.grade} against {b.grade}")
+    if alike.finish and a.finish != b.finish:
+        found.append(f"finish “{a.finish or 'none'}” against “{b.finish or 'none'}”")
+    if a.is_plate != b.is_plate or (a.section and b.section and a.section.name != b.section.name):
+        return found
+    if not found and any(maps(other, b, alike) for other in reflected(a)):
+        return ["the other hand: one is the mirror image of the other"]
+    return found + (_of_plates(a, b, units) if a.is_plate else _of_rolled(a, b, units))
+
+
+def reflected(part: Part) -> list[Part]:
+    """A part's mirror image, end for end; a flat plate is its own, turned over."""
+    if part.section is None:
+        return []
+    cuts = [EndCut(part.length - c.at, -c.ky, -c.kz) for c in (part.right, part.left)]
+
+    def one(f: Feature) -> Feature:
+        if isinstance(f, Hole):
+            return Hole(f.face, part.length - f.x, f.w, f.d, f.slot, -f.angle if f.slot else 0.0)
+        if isinstance(f, Cope):
+            return msgspec.structs.replace(f, right=not f.right)
+        return Notch(f.face, tuple((part.length - x, w) for x, w in f.outline))
+
+    return [msgspec.structs.replace(part, left=cuts[0], right=cuts[1], features=tuple(one(f) for f in part.features))]
+
+
+# -- rolled ---------------------------------------------------------------------------------------------------
+
+
+def turned(part: Part, r: np.ndarray) -> Part:
+    """The same steel described after a rotation of its section."""
+    cuts = [turned_cut(c, r, part.length) for c in (part.left, part.right)]
+    if r[0, 0] < 0:
+        cuts.reverse()
+    features = tuple(turned_feature(part, f, r) for f in part.features)
+    return msgspec.structs.replace(part, left=cuts[0], right=cuts[1], features=features)
+
+
+def nearest_way(a: Part, b: Part) -> Part:
+    """`b` turned so that the least of it differs from `a`."""
+    if b.section is None:
+        return b
+    ways = [turned(b, r) for r in rotations(b)]
+    return min(ways, key=lambda way: _unlike(a, way))
+
+
+def _unlike(a: Part, b: Part) -> tuple[int, float]:
+    only_a, only_b = _apart(a.features, b.features)
+    return len(only_a) + len(only_b), abs(a.left.ky - b.left.ky) + abs(a.left.kz - b.left.kz)
+
+
+def _apart(a: Sequence[Feature], b: Sequence[Feature]) -> tuple[list[Feature], list[Feature]]:
+    """Features that have no near one in the other."""
+    left, only = list(b), []
+    for feature in a:
+        hit = next((i for i, other in enumerate(left) if near(feature, other)), None)
+        if hit is None:
+            only.append(feature)
+        else:
+            del left[hit]
+    return only, left
+
+
+def _of_rolled(a: Part, b: Part, units: Units) -> list[str]:
+    b = nearest_way(a, b)
+    found = []
+    if abs(a.length - b.length) > MM:
+        more = "longer" if a.length > b.length else "shorter"
+        found.append(f"{format_length(abs(a.length - b.length), units)} {more}")
+    for words, one, other in (("left", a.left, b.left), ("right", a.right, b.right)):
+        if abs(one.ky - other.ky) > 1e-3 or abs(one.kz - other.kz) > 1e-3:
+            found.append(f"the {words} end is cut otherwise")
+    return found + _of_features(*_apart(a.features, b.features), units)
+
+
+def _of_features(only_a: list[Feature], only_b: list[Feature], units: Units) -> list[str]:
+    moved: dict[tuple[str, str], int] = defaultdict(int)
+    for feature in list(only_a):
+        other = min((o for o in only_b if _kind(o) == _kind(feature)), key=lambda o: _away(feature, o), default=None)
+        if other is None or _away(feature, other) > _NEAR:
+            continue
+        words = _moved(feature, other, units)
+        only_a.remove(feature)
+        only_b.remove(other)
+        moved[(_kind(feature), words)] += 1
+    found = [f"{counted(n, kind)} {words}" for (kind, words), n in moved.items()]
+    for more, side in ((only_a, "more"), (only_b, "fewer")):
+        for kind, n in Counter(map(_kind, more)).items():
+            found.append(f"{counted(n, kind)} {side}")
+    return found
+
+
+def _kind(f: Feature) -> str:
+    if isinstance(f, Hole):
+        return f"{f.face} {'slot' if f.slot else 'hole'}"
+    if isinstance(f, Cope):
+        return f"{'bottom' if f.bottom else 'top'} cope at the {'right' if f.right else 'left'}"
+    return f"{f.face} notch"
+
+
+def _spot(f: Feature) -> np.ndarray:
+    if isinstance(f, Hole):
+        return np.array([f.x, f.w])
+    if isinstance(f, Notch):
+        return np.mean(f.outline, axis=0)
+    return np.zeros(2)
+
+
+def _away(a: Feature, b: Feature) -> float:
+    return float(np.linalg.norm(_spot(a) - _spot(b)))
+
+
+def _moved(a: Feature, b: Feature, units: Units) -> str:
+    dx, dw = (_spot(a) - _spot(b)).tolist()
+    words = []
+    if isinstance(a, Hole) and isinstance(b, Hole) and max(abs(a.d - b.d), abs(a.slot - b.slot)) > MM:
+        words.append(f"of {format_length(a.d, units)} against {format_length(b.d, units)}")
+    if isinstance(a, Cope) and isinstance(b, Cope):
+        sizes = ((a.length, b.length, "long"), (a.depth, b.depth, "deep"), (a.radius, b.radius, "in the corner"))
+        words += [
+            f"{format_length(x, units)} {w} against {format_length(y, units)}" for x, y, w in sizes if abs(x - y) > MM
+        ]
+    if abs(dx) > MM:
+        words.append(f"{format_length(abs(dx), units)} {'further along' if dx > 0 else 'less far along'}")
+    if abs(dw) > MM:
+        words.append(f"{format_length(abs(dw), units)} {'higher' if dw > 0 else 'lower'}")
+    return ", ".join(words) or "shaped otherwise"
+
+
+# -- plates and assemblies ------------------------------------------------------------------------------------
+
+
+def _of_plates(a: Part, b: Part, units: Units) -> list[str]:
+    found = []
+    for words, one, other in (("long", a.length, b.length), ("wide", a.width, b.width)):
+        if abs(one - other) > MM:
+            found.append(f"{format_length(one, units)} {words} against {format_length(other, units)}")
+    if len(a.outline) != len(b.outline):
+        found.append(f"{counted(len(a.outline), 'corner')} against {len(b.outline)}")
+    bare = [msgspec.structs.replace(p, features=(), thickness=1.0, grade="", finish="") for p in (a, b)]
+    if not found and not maps(bare[0], bare[1]):
+        found.append("another outline")
+    return found + _of_features(*_apart(a.features, b.features), units)
+
+
+def between(a: Assembly, b: Assembly, units: Units, alike: Alike = Alike()) -> list[str]:
+    """Why two assemblies are not the same: their main parts, then what is fixed to them."""
+    found = differences(a.main.part, b.main.part, units, alike)
+    for name, asked in (("lot", alike.lot), ("role", alike.names), ("camber", alike.camber)):
+        one, other = getattr(a.member, name), getattr(b.member, name)
+        if asked and one != other:
+            found.append(f"{name} {one or 'none'} against {other or 'none'}")
+    rest = list(b.pieces[1:])
+    alone = []
+    for piece in a.pieces[1:]:
+        hit = next((i for i, other in enumerate(rest) if maps(piece.part, other.part, alike)), None)
+        if hit is None:
+            alone.append(piece)
+        else:
+            del rest[hit]
+    for piece in alone:
+        other = next((o for o in rest if o.words == piece.words), None)
+        if other is None:
+            found.append(f"1 {piece.words} more")
+        else:
+            rest.remove(other)
+            found += [f"{piece.words}: {words}" for words in differences(piece.part, other.part, units, alike)]
+    found += [f"1 {piece.words} fewer" for piece in rest]
+    return found or ["parts stand at other places, or are welded or bolted otherwise"]
+
+
+def laid_over(a: Part, b: Part) -> list[Laid]:
+    """Each face of `a` with `b` over it, turned the way in which least differs."""
+    b = nearest_way(a, b)
+    only_a, only_b = ({f for f in side if isinstance(f, Hole)} for side in _apart(a.features, b.features))
+    faces = [f for f in part_faces(a) if f in part_faces(b)]
+    found = []
+    for face in faces:
+        holes = [[f for f in p.features if isinstance(f, Hole) and f.face is face] for p in (a, b)]
+        rings = [(_ring(face_outline(p, face)), *(_ring(hole_outline(h)) for h in own)) for p, own in zip((a, b), holes, strict=True)]  # fmt: skip
+        alone = [tuple(_ring(hole_outline(h)) for h in own if h in side) for own, side in zip(holes, (only_a, only_b), strict=True)]  # fmt: skip
+        found.append(Laid(str(face) if a.section else "plate", rings[0], rings[1], alone[0], alone[1]))
+    return found
+
+
+def _ring(polygon) -> Ring:  # type: ignore[no-untyped-def]
+    return tuple((float(x), float(y)) for x, y in polygon.exterior.coords)

@@ -1,0 +1,124 @@
+"""Ten thousand parts and two thousand assemblies, turned, moved and jittered: each under one of what it is, never under another."""
+
+import msgspec
+import numpy as np
+import pytest
+from tests.mark.test_sameness import TAB, assembly, jittered, tab_at
+
+from uncus.catalog.sections import section
+from uncus.frame.placement import Placement
+from uncus.mark.differences import reflected, turned
+from uncus.mark.sameness import AssemblyGroups, PartGroups, maps, rotations
+from uncus.steel.features import Cope, EndCut, Face, Hole
+from uncus.steel.part import Part, plate, rolled
+
+SECTIONS = ("W12X26", "W16X31", "C10X15.3", "L4X4X3/8", "L6X4X1/2", "WT6X25", "HSS6X4X1/4", "HSS6X6X1/4")
+FACES = {"L": (Face.WEB, Face.BOTTOM), "T": (Face.WEB, Face.TOP)}
+
+
+def random_rolled(rng: np.random.Generator) -> Part:
+    s = section(str(rng.choice(SECTIONS)))
+    long = float(rng.integers(10, 60) * 100)
+    faces = FACES.get(s.form, (Face.WEB, Face.TOP, Face.BOTTOM))
+    features = []
+    for _ in range(rng.integers(0, 7)):
+        face = faces[rng.integers(len(faces))]
+        reach = (s.d if face is Face.WEB else s.b) / 2 - 15
+        x, w = round(rng.uniform(40, long - 40), 1), round(rng.uniform(-reach, reach), 1)
+        features.append(Hole(face, x, w, float(rng.choice([18.0, 20.6, 22.2]))))
+    if s.form == "I" and rng.random() < 0.4:
+        size = float(rng.integers(40, 120)), float(rng.integers(25, 60))
+        features.append(Cope(bool(rng.integers(2)), bool(rng.integers(2)), *size, 12.0))
+    part, _ = rolled(s, "A992", "", EndCut(0.0), EndCut(long, float(rng.choice([0.0, 0.0, 0.3]))), features)
+    return part
+
+
+def random_plate(rng: np.random.Generator) -> Part:
+    n = int(rng.integers(3, 7))
+    angles = np.sort(rng.uniform(0, 1, n)) * 0.5 + np.arange(n) * 2 * np.pi / n
+    ring = np.column_stack([np.cos(angles), np.sin(angles)]) * rng.uniform(90, 250, (n, 1))
+    holes = [Hole(Face.WEB, *np.round(rng.uniform(-30, 30, 2), 1).tolist(), 20.6) for _ in range(rng.integers(0, 4))]
+    return plate(ring, float(rng.choice([9.525, 12.7])), "A36", "", holes)
+
+
+def another_way(part: Part, rng: np.random.Generator) -> Part:
+    """The same steel described from elsewhere, each hole out of place by less than the tolerance."""
+    if part.section is not None:
+        ways = rotations(part)
+        return jittered(turned(part, ways[rng.integers(len(ways))]), rng, 0.2)
+    angle, flip = rng.uniform(0, 2 * np.pi), rng.choice([-1.0, 1.0])
+    c, s = np.cos(angle), np.sin(angle)
+
+    def lay(points):
+        return (np.asarray(points).reshape(-1, 2) * [1.0, flip]) @ np.array([[c, s], [-s, c]])
+
+    k = int(rng.integers(len(part.outline)))
+    ring = lay(part.outline[k:] + part.outline[:k])
+    holes = [Hole(f.face, *lay((f.x, f.w))[0].tolist(), f.d) for f in part.features]
+    return jittered(plate(ring, part.thickness, part.grade, part.finish, holes), rng, 0.1)
+
+
+def out_of_tolerance(part: Part, rng: np.random.Generator) -> Part:
+    """One hole moved by more than the tolerance."""
+    i = next(i for i, f in enumerate(part.features) if isinstance(f, Hole))
+    step = rng.choice([-1.0, 1.0]) * rng.uniform(1.3, 4.0)
+    hole = msgspec.structs.replace(part.features[i], x=part.features[i].x + step)
+    return msgspec.structs.replace(part, features=(*part.features[:i], hole, *part.features[i + 1 :]))
+
+
+def test_ten_thousand_parts_fall_into_their_own_groups():
+    rng = np.random.default_rng(20261123)
+    classes: list[Part] = [random_rolled(rng) if i % 4 else random_plate(rng) for i in range(750)]
+    classes += [out_of_tolerance(p, rng) for p in classes[:300] if p.holes]
+    hands = [(p, q) for p in classes for q in reflected(p)]
+    everything = [(i, another_way(p, rng)) for i, p in enumerate(classes) for _ in range(10)]
+    everything += [(-1 - i, another_way(q, rng)) for i, (_, q) in enumerate(hands)]
+    assert len(everything) > 10_000
+    rng.shuffle(everything)
+    groups = PartGroups()
+    labels: dict[int, set[int]] = {}
+    members: dict[int, set[int]] = {}
+    for label, part in everything:
+        number, turn = groups.of(part)
+        assert np.linalg.det(turn.axes) == pytest.approx(1.0)
+        labels.setdefault(label, set()).add(number)
+        members.setdefault(number, set()).add(label)
+    assert all(len(found) == 1 for found in labels.values()), "no part is split"
+    for found in members.values():
+        own = [label for label in found if label >= 0]
+        assert all(maps(classes[own[0]], classes[a]) for a in own[1:]), "two that share a group are truly the same"
+        for hand in (label for label in found if label < 0):
+            assert all(maps(hands[-1 - hand][1], classes[a]) for a in own), (
+                "a mirror image only where a turn gives it too"
+            )
+    assert len(members) > 900
+
+
+def test_two_thousand_assemblies_fall_into_their_own_groups():
+    rng = np.random.default_rng(7)
+    groups = AssemblyGroups(PartGroups())
+    seen: dict[int, int] = {}
+    number_of: dict[int, int] = {}
+    symmetries = maps(TAB, TAB)
+    for label in range(200):
+        main = random_rolled(rng)
+        while main.section.form != "I":
+            main = random_rolled(rng)
+        half, count = main.section.d / 2, rng.integers(1, 5)
+        spots = [
+            (rng.uniform(200, main.length - 200), rng.uniform(-30, 30), bool(rng.integers(2))) for _ in range(count)
+        ]
+        placed = [(TAB, tab_at(x, y, half if up else -half, up)) for x, y, up in spots]
+        for _ in range(10):
+            r = rotations(main)[rng.integers(4)]
+            turn = Placement((main.length if r[0, 0] < 0 else 0.0, 0.0, 0.0), r)
+            again = [(TAB, turn @ place @ symmetries[rng.integers(len(symmetries))]) for _, place in placed]
+            again = [(p, place.moved(rng.uniform(-0.1, 0.1, 3))) for p, place in again]
+            order = rng.permutation(len(again))
+            q, _ = np.linalg.qr(rng.normal(size=(3, 3)))
+            at = Placement(rng.uniform(-2e4, 2e4, 3), q if np.linalg.det(q) > 0 else -q)
+            number = groups.of(assembly(turned(main, r), [again[i] for i in order], at), "B")
+            assert number_of.setdefault(label, number) == number, "no assembly is split"
+            assert seen.setdefault(number, label) == label, "no two share a number"
+        moved = [*placed[:-1], (TAB, placed[-1][1].moved((0.0, 0.0, 1.5)))]
+        assert groups.of(assembly(main, moved, Placement.identity()), "B") != number_of[label]
