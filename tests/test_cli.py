@@ -36,7 +36,8 @@ def test_from_nothing_to_a_package(frame_file, tmp_path):
     refused(uncus("produce", frame_file, "--out", tmp_path / "p"), "not marked", "uncus mark")
     assert not (tmp_path / "p").exists()
     assert "new" in uncus("mark", frame_file).stdout
-    assert "0 pieces changed" in uncus("mark", frame_file).stdout
+    assert "0 pieces changed" in uncus("mark", frame_file, "--policy", "frozen", "--ordered", "AB-1").stdout
+    refused(uncus("mark", frame_file, "--policy", "solid"), "loose, firm, frozen")
     done = uncus("produce", frame_file, "--out", tmp_path / "p", "--only", "nc,bills")
     assert done.returncode == 0, done.stderr
     manifest = json.loads((tmp_path / "p" / "manifest.json").read_text())

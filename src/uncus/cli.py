@@ -147,18 +147,44 @@ def _make_sample(path: Path, bays: int, storeys: int, replace: bool, marked: boo
 
 
 @app.command()
-def mark(job: JobFile) -> None:
-    """Give every piece its mark."""
+def mark(
+    job: JobFile,
+    lens: Lens = None,
+    policy: Annotated[str, typer.Option(help="From now on: loose, firm or frozen.")] = "",
+    ordered: Annotated[str, typer.Option(help="Keep the marks as ordered in a package of this name.")] = "",
+) -> None:
+    """Give every piece its mark; what is in conflict is listed and stays as it was."""
     with _sentences():
+        from datetime import date
+
         from uncus.job.job import Job
-        from uncus.mark.marking import State, apply, propose
+        from uncus.lens.criteria import chosen, lens_named
+        from uncus.mark import kept
+        from uncus.mark.marker import Marker
+        from uncus.mark.proposal import State, apply
         from uncus.shop.shop import build
 
         with Job.open(job) as opened:
-            proposal = propose(opened, build(opened))
+            if policy:
+                rules = msgspec.structs.replace(opened.mark_rules, policy=policy)
+                with opened.change(f"Marks {policy}") as change:
+                    change.put(rules)
+            shop = build(opened)
+            only = frozenset(chosen(lens_named(opened, lens).rule, opened, shop)) if lens else None
+            proposal = Marker(opened, shop).proposal(only=only)
             changed = apply(opened, proposal)
-        counts = ", ".join(f"{proposal.count(state)} {state}" for state in State)
+            advance = (
+                kept.ordered(opened, shop.assemblies.values(), date.today().isoformat(), ordered) if ordered else []
+            )
+            if advance:
+                with opened.change(f"Advance marks, {ordered}") as change:
+                    for one in advance:
+                        change.put(one)
+        counts = ", ".join(f"{n} {state}" for state in State if (n := proposal.count(state)))
         print(f"{len(proposal.rows)} marks: {counts}; {changed} pieces changed.")
+        for row in proposal.rows:
+            if row.state is State.CONFLICT:
+                print(f"  {row.mark or 'no mark'}, {len(row.pieces)} of it: {row.why}.")
 
 
 @app.command()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from uncus.app.command import Command, ask, go, some_steel
 from uncus.app.connect_commands import CONNECT
 from uncus.app.frame_commands import FRAME
+from uncus.app.mark_commands import MARK
 from uncus.app.session import STAGES, Session
 
 COMMANDS: tuple[Command, ...] = (
@@ -42,6 +43,7 @@ COMMANDS: tuple[Command, ...] = (
         ask("apply"),
         some_steel,
     ),
+    *MARK,
     Command(
         "sheet",
         "Sheet of the piece",

@@ -37,7 +37,10 @@ from uncus.job.records import (
     WorkPlane,
 )
 from uncus.lens.office import connect
-from uncus.mark.marking import Marks, Proposal, assembly_content
+from uncus.mark.content import assembly_content
+from uncus.mark.marker import Marker
+from uncus.mark.marking import Marks
+from uncus.mark.proposal import Choices, Proposal
 from uncus.shop.pieces import Touched
 from uncus.shop.shop import Shop, build
 from uncus.units import UnitError, format_elevation, format_length
@@ -73,7 +76,10 @@ class Session(QObject):
         self.tool: Tool = Tool(self)
         self.last_tool: Callable[[], Tool] | None = None
         self.measures: list[Measured] = job.all(Measured)
-        self.proposal: Proposal | None = None
+        self._marker: Marker | None = None  # made when marks are first proposed, and following from then on
+        self._proposal: Proposal | None = None
+        self.choices = Choices()  # how conflicts of the proposal are settled so far
+        self.mark_only: frozenset[str] | None = None  # the pieces that a run marks; None: all
         self.copied: Connection | Attachment | None = None  # whose values can be given to others
         self.report: Report | None = None  # of the last run of rules
         self._marks: Marks | None = None
@@ -110,6 +116,21 @@ class Session(QObject):
         if self._marks is None:
             self._marks = Marks(self.job)
         return self._marks
+
+    @property
+    def proposal(self) -> Proposal:
+        """What a marking run would do with the answers given so far; the job is not touched."""
+        if self._marker is None:
+            self._marker = Marker(self.job, self.shop)
+        if self._proposal is None:
+            self._proposal = self._marker.proposal(self.choices, self.mark_only)
+        return self._proposal
+
+    def settle(self, choices: Choices | None = None, only: frozenset[str] | None = None) -> None:
+        """Another answer to the proposal; None drops all of them."""
+        self.choices = self.choices.with_(choices) if choices is not None else Choices()
+        self.mark_only, self._proposal = only, None
+        self.asked.emit("colours")
 
     def content(self, id: str) -> str:
         """An assembly's fingerprint, worked out once for as long as it stays the same."""
@@ -151,7 +172,9 @@ class Session(QObject):
 
     def _followed(self, delta: Delta) -> None:
         touched: Touched = self.shop.follow(delta)
-        self.proposal = self._marks = None
+        if self._marker is not None:
+            self._marker.follow(delta, touched)
+        self._proposal = self._marks = None
         self._follow_plane(delta)
         self.seeing.forget(e.id for e in delta.edits if e.after is None)
         known = {m.id for m in self.measures}

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from uncus.app import framing, joining
+from uncus.app import framing, joining, marking
 from uncus.app.canvas.model_view import ModelView
 from uncus.app.command import Command
 from uncus.app.commands import COMMANDS
@@ -40,6 +40,7 @@ from uncus.app.stages.lens import LensDialog
 from uncus.app.stages.mark import MarkPanel
 from uncus.app.stages.preferences import PreferencesDialog
 from uncus.app.stages.report import ReportPanel
+from uncus.app.stages.series import SeriesDialog
 from uncus.app.theme import DARK, LIGHT, Theme, style
 from uncus.app.tools.lay_out import FacePlaneTool
 from uncus.app.view_strip import ViewStrip
@@ -68,6 +69,7 @@ class Window(QMainWindow):
         self.theme: Theme = DARK if self.session.preferences.theme == "dark" else LIGHT
         self.lens: LensDialog | None = None
         self.rules: RulesDialog | None = None
+        self.series: SeriesDialog | None = None
         self.setMinimumSize(960, 600)
         self._build()
         self._shortcuts()
@@ -266,8 +268,7 @@ class Window(QMainWindow):
             case "findings":
                 self._refresh_stage()
             case "propose":
-                self.session.proposal = None
-                self._refresh_stage()
+                self.session.settle()
             case "apply":
                 self.mark.apply()
             case "fit sheet":
@@ -297,6 +298,23 @@ class Window(QMainWindow):
                     self.rules = RulesDialog(self.session, self)
                 self.rules.show()
                 self.rules.raise_()
+            case "facts":
+                self.facts.setVisible(True)
+            case "series":
+                if self.series is None or not self.series.isVisible():
+                    self.series = SeriesDialog(self.session, self)
+                self.series.show()
+                self.series.raise_()
+            case "advance marks":
+                if name := self._name("Keep as ordered", "AB-1"):
+                    marking.keep_advance(self.session, name)
+            case "export standard parts":
+                if path := self._file("Export standard parts", "standard-parts.json", "Standard parts (*.json)"):
+                    marking.export_standard_parts(self.session, path)
+            case "import standard parts":
+                found, _ = QFileDialog.getOpenFileName(self, "Import standard parts", "", "Standard parts (*.json)")
+                if found:
+                    marking.import_standard_parts(self.session, Path(found))
             case "calculate":
                 if path := self._file("Calculation sheet", "calculations.pdf", "PDF (*.pdf)"):
                     joining.write_calculations(self.session, path)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable
 from enum import StrEnum
 
 import msgspec
 
 from uncus.mark.lines import AssemblyLine, PartLine, assembly_lines, part_lines
-from uncus.mark.marking import Marks
+from uncus.mark.marking import Marks, natural
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.steel.describe import billed_length, describe
@@ -72,7 +72,14 @@ def assembly_list(lines: list[AssemblyLine]) -> Table:
     return Table("assemblies", "Assemblies", columns, rows)
 
 
-def part_list(lines: list[PartLine], units: Units) -> Table:
+def used_in(line: PartLine, marks: Marks) -> str:
+    """The assemblies a part is in, and how many of it each has: `B2 (2), B10`."""
+    per = Counter(p.owner for p in line.pieces)
+    found = {marks.of_assembly(owner): n for owner, n in per.items() if marks.of_assembly(owner)}
+    return ", ".join(f"{mark} ({found[mark]})" if found[mark] > 1 else mark for mark in sorted(found, key=natural))
+
+
+def part_list(lines: list[PartLine], units: Units, marks: Marks) -> Table:
     columns = (
         Column("Mark", Unit.TEXT),
         Column("Number", Unit.COUNT, True),
@@ -83,6 +90,7 @@ def part_list(lines: list[PartLine], units: Units) -> Table:
         Column("Weight each, gross", Unit.WEIGHT),
         Column("Weight each, net", Unit.WEIGHT),
         Column("Weight, gross", Unit.WEIGHT, True),
+        Column("Used in", Unit.TEXT),
     )
     rows = tuple(
         (
@@ -95,6 +103,7 @@ def part_list(lines: list[PartLine], units: Units) -> Table:
             gross_weight(part),
             net_weight(part),
             gross_weight(part) * len(line.pieces),
+            used_in(line, marks),
         )
         for line in lines
         for part in (line.first.part,)
@@ -146,4 +155,4 @@ def all_lists(
     """The three lists of a job or of what `wanted` lets through."""
     lines = assembly_lines(shop, marks, wanted)
     chosen = [a for line in lines for a in line.assemblies]
-    return [assembly_list(lines), part_list(part_lines(chosen, marks), units), bolt_list(chosen)]
+    return [assembly_list(lines), part_list(part_lines(chosen, marks), units, marks), bolt_list(chosen)]

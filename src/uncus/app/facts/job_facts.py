@@ -6,6 +6,7 @@ import msgspec
 
 from uncus.app.facts.fields import ChoiceField, TextField
 from uncus.app.facts.form import struct_form
+from uncus.app.facts.mark_facts import show_rules
 from uncus.app.facts.page import Page
 from uncus.app.joining import set_rule
 from uncus.job.errors import JobError
@@ -33,6 +34,8 @@ def show_job(page: Page) -> None:
     )
     if session.stage == "Connect":
         _shop_rules(page)
+    if session.stage == "Mark":
+        show_rules(page)
     page.heading("Steel")
     page.fact("Members", str(len(session.shop.assemblies)))
     page.fact("Connections", str(len(session.shop.connections)))

@@ -8,6 +8,7 @@ import msgspec
 
 from uncus.app import framing
 from uncus.app.facts.fields import ChoiceField, TextField, shared
+from uncus.app.facts.mark_facts import show_marks
 from uncus.app.facts.page import Page
 from uncus.catalog.grades import GRADES, usual_grade
 from uncus.catalog.sections import Form, section, sections
@@ -35,6 +36,8 @@ def show_members(page: Page, members: list[Member]) -> None:
         )
     else:
         page.title(f"{len(members)} members", ", ".join(roles))
+    if session.stage == "Mark":
+        show_marks(page, members)
     member_fields(page, members, lambda label, change: _edit(page, label, members, change))
     if len(members) == 1:
         _work_points(page, members[0])

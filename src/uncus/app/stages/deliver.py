@@ -25,6 +25,8 @@ from uncus.deliver.package import KINDS, Made, Progress, Stopped, produce
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Lens, Sent
+from uncus.lens.criteria import lens_named, passes
+from uncus.mark.kept import issued
 
 WORDS = {
     "sheets": "Sheets (PDF)",
@@ -69,6 +71,7 @@ class DeliverPanel(QWidget):
         self.session = session
         self.setObjectName("panel")
         self.work: Work | None = None
+        self.sent_lens = ""
         title = QLabel("Package")
         title.setProperty("title", True)
         self.boxes = {kind: QCheckBox(WORDS[kind]) for kind in KINDS}
@@ -149,10 +152,9 @@ class DeliverPanel(QWidget):
             self._say("Tick what should go out and name a folder first.", True)
             return
         lens = self.lens.currentText()
+        self.sent_lens = "" if lens in ("", "everything") else lens
         records = list(self.session.job.records.values())
-        self.work = Work(
-            records, Path(self.folder.text().strip()).expanduser(), None if lens in ("", "everything") else lens, only
-        )
+        self.work = Work(records, Path(self.folder.text().strip()).expanduser(), self.sent_lens or None, only)
         self.work.told.connect(self._told)
         self.work.done.connect(self._done)
         self.work.failed.connect(lambda words: self._say(words, True))
@@ -193,10 +195,10 @@ class DeliverPanel(QWidget):
         self._say(words, bool(made.failures))
         today = date.today().isoformat()
         if made.sheets:
-            self.session.change(
-                "Sheets sent",
-                [Sent(id=f"sent:{e.name}", sheet=e.name, content=e.job.content, on=today) for e in made.sheets],
-            )
+            sent = [Sent(id=f"sent:{e.name}", sheet=e.name, content=e.job.content, on=today) for e in made.sheets]
+            job, shop = self.session.job, self.session.shop
+            wanted = passes(lens_named(job, self.sent_lens).rule, job, shop) if self.sent_lens else (lambda _: True)
+            self.session.change("Sheets sent", [*sent, *issued(job, shop, wanted, today)])
 
     def _finished(self) -> None:
         self.work = None

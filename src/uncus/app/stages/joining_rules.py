@@ -58,7 +58,7 @@ class RulesDialog(QDialog):
             ("Take away", "This rule is no longer asked", self.remove),
             ("Usual rules", "Start again from the usual ones; Ctrl+Z takes it back", self.usual),
         ):
-            buttons.addWidget(_button(words, help, do))
+            buttons.addWidget(plain_button(words, help, do))
         buttons.addStretch(1)
         left = QVBoxLayout()
         left.addWidget(QLabel("For each end, the first rule that fits it and can be made:"))
@@ -70,7 +70,7 @@ class RulesDialog(QDialog):
         both.addWidget(self.area, 2)
         foot = QHBoxLayout()
         foot.addWidget(QLabel("Shared with other jobs by “Export standards” among the shop rules."), 1)
-        foot.addWidget(_button("Close", "The rules are kept with the job", self.close))
+        foot.addWidget(plain_button("Close", "The rules are kept with the job", self.close))
         layout = QVBoxLayout(self)
         layout.addLayout(both, 1)
         layout.addLayout(foot)
@@ -235,7 +235,7 @@ class RulesDialog(QDialog):
         self._change("The usual rules", [])
 
 
-def _button(words: str, help: str, do: Callable[[], object]) -> QPushButton:
+def plain_button(words: str, help: str, do: Callable[[], object]) -> QPushButton:
     button = QPushButton(words)
     button.setAccessibleName(words)
     button.setToolTip(help)

@@ -14,7 +14,7 @@ from PySide6.QtCore import (
     Signal,
 )
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
 from uncus.mark.marking import natural
 
@@ -58,8 +58,38 @@ class Rows(QAbstractTableModel):
 
 
 class _Sorter(QSortFilterProxyModel):
+    """Sorted by the column clicked last, ties by the one before, and so on; filtered by a text anywhere and by columns."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.before: list[tuple[int, bool]] = []  # columns and whether upwards, the last clicked first
+        self.wanted: dict[int, str] = {}
+
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        if column >= 0:
+            up = order == Qt.SortOrder.AscendingOrder
+            self.before = [(column, up), *((c, u) for c, u in self.before if c != column)][:4]
+        super().sort(column, order)
+
     def lessThan(self, a: Index, b: Index) -> bool:
-        return natural(str(a.data())) < natural(str(b.data()))
+        model = self.sourceModel()
+        first_up = self.before[0][1] if self.before else True
+        for column, up in self.before or [(a.column(), True)]:
+            one, other = (natural(str(model.index(i.row(), column).data())) for i in (a, b))
+            if one != other:
+                return (one < other) == (up == first_up)
+        return a.row() < b.row()
+
+    def filterAcceptsRow(self, row: int, parent: Index) -> bool:
+        model = self.sourceModel()
+        for column, text in self.wanted.items():
+            if text.casefold() not in str(model.index(row, column, parent).data()).casefold():
+                return False
+        return super().filterAcceptsRow(row, parent)
+
+    def want(self, column: int, text: str) -> None:
+        self.wanted = {c: t for c, t in {**self.wanted, column: text.strip()}.items() if t}
+        self.invalidate()
 
 
 class Table(QTableView):
@@ -94,6 +124,9 @@ class Table(QTableView):
 
     def filter(self, text: str) -> None:
         self._sorter.setFilterFixedString(text)
+
+    def filter_column(self, column: int, text: str) -> None:
+        self._sorter.want(column, text)
 
     def picked(self) -> list[object]:
         return [self.rows.keys[self._sorter.mapToSource(i).row()] for i in self.selectionModel().selectedRows()]
