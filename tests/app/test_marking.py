@@ -61,6 +61,21 @@ def test_an_edit_a_proposal_a_conflict_settled_applied_and_undone(full):
     assert {m.id: m.mark for m in d.job.all(Mark)} == before and beam.id in session.shop.assemblies
 
 
+def test_a_piece_picked_in_the_model_finds_its_row_and_a_mark_its_pieces(full):
+    d, session, panel = full, full.window.session, full.window.mark
+    session.go("Mark")
+    press(d, "Apply")
+    beam = beam_of(d)
+    session.select([beam.id])
+    (row,) = panel.table.picked()
+    assert beam.id in row.pieces and session.selection == {beam.id}, "picked alone, though its row has others"
+    part = d.job.get(mark_id(beam.id, True), Mark).mark
+    d.window.palette_field.open()
+    words = next(w for w in d.window.palette_field._entries if w.startswith(f"{part}: part, in"))
+    d.window.palette_field._entries[words].do()
+    assert beam.id in session.selection
+
+
 def test_rows_are_filtered_sorted_by_several_and_explained(full):
     session, panel = full.window.session, full.window.mark
     session.go("Mark")

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QCompleter, QLineEdit
 from uncus.app.commands import COMMANDS
 from uncus.app.session import Session
 from uncus.mark.marking import natural
+from uncus.units import counted
 
 
 class Entry(msgspec.Struct, frozen=True):
@@ -54,6 +55,13 @@ class Palette(QLineEdit):
             ids = by_mark[mark]
             first = self.session.shop.assemblies[ids[0]]
             entries.append(Entry(f"{mark}: {first.words}, {len(ids)} of it", lambda ids=ids: self._show(ids)))  # type: ignore[misc]
+        parts: dict[str, set[str]] = {}
+        for piece in self.session.shop.pieces():
+            if mark := marks.of_part(piece.id):
+                parts.setdefault(mark, set()).add(piece.owner)
+        for mark in sorted(parts, key=natural):
+            ids = sorted(parts[mark])
+            entries.append(Entry(f"{mark}: part, in {counted(len(ids), 'piece')}", lambda ids=ids: self._show(ids)))  # type: ignore[misc]
         sections: dict[str, list[str]] = {}
         for id, assembly in self.session.shop.assemblies.items():
             sections.setdefault(assembly.member.section, []).append(id)

@@ -8,10 +8,12 @@ from enum import StrEnum
 
 import msgspec
 
+from uncus.job.records import Grid
 from uncus.mark.lines import AssemblyLine, PartLine, assembly_lines, part_lines
 from uncus.mark.marking import Marks, natural
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
+from uncus.shop.whereabouts import whereabouts
 from uncus.steel.describe import billed_length, describe
 from uncus.steel.flat import gross_weight, net_weight
 from uncus.steel.joint import FastenerKind
@@ -32,6 +34,7 @@ class Column(msgspec.Struct, frozen=True):
 
 
 Cell = str | int | float
+_PLACES = 4  # places of a mark that its list names
 
 
 class Table(msgspec.Struct, frozen=True):
@@ -43,7 +46,13 @@ class Table(msgspec.Struct, frozen=True):
     rows: tuple[tuple[Cell, ...], ...]
 
 
-def assembly_list(lines: list[AssemblyLine]) -> Table:
+def _where(line: AssemblyLine, grid: Grid | None) -> str:
+    """Where the pieces of a mark go, by the grid; the first few."""
+    places = sorted({whereabouts(grid, a) for a in line.assemblies}, key=natural)
+    return ", ".join(places[:_PLACES]) + (f" and {len(places) - _PLACES} more" if len(places) > _PLACES else "")
+
+
+def assembly_list(lines: list[AssemblyLine], grid: Grid | None = None) -> Table:
     columns = (
         Column("Mark", Unit.TEXT),
         Column("Number", Unit.COUNT, True),
@@ -54,6 +63,7 @@ def assembly_list(lines: list[AssemblyLine]) -> Table:
         Column("Weight each, net", Unit.WEIGHT),
         Column("Weight, gross", Unit.WEIGHT, True),
         Column("Lot", Unit.TEXT),
+        Column("Where", Unit.TEXT),
     )
     rows = tuple(
         (
@@ -66,6 +76,7 @@ def assembly_list(lines: list[AssemblyLine]) -> Table:
             line.first.net,
             line.first.gross * len(line.assemblies),
             line.first.member.lot,
+            _where(line, grid),
         )
         for line in lines
     )
@@ -150,9 +161,13 @@ def bolt_list(assemblies: Iterable[Assembly]) -> Table:
 
 
 def all_lists(
-    shop: Shop, marks: Marks, units: Units, wanted: Callable[[Assembly], bool] = lambda _: True
+    shop: Shop,
+    marks: Marks,
+    units: Units,
+    wanted: Callable[[Assembly], bool] = lambda _: True,
+    grid: Grid | None = None,
 ) -> list[Table]:
     """The three lists of a job or of what `wanted` lets through."""
     lines = assembly_lines(shop, marks, wanted)
     chosen = [a for line in lines for a in line.assemblies]
-    return [assembly_list(lines), part_list(part_lines(chosen, marks), units, marks), bolt_list(chosen)]
+    return [assembly_list(lines, grid), part_list(part_lines(chosen, marks), units, marks), bolt_list(chosen)]

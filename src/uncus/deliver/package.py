@@ -22,6 +22,7 @@ from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.draw.register import Entry, SheetJob, draw, register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
+from uncus.job.records import Grid
 from uncus.lens.criteria import lens_named, passes
 from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks
@@ -276,7 +277,7 @@ class _Package:
 
     def _bills(self) -> None:
         units, project = self.job.project.units, self.job.project
-        tables = all_lists(self.shop, self.marks, units, self.wanted)
+        tables = all_lists(self.shop, self.marks, units, self.wanted, next(iter(self.job.all(Grid)), None))
         for table in tables:
             self._put(f"bills/{table.name}.csv", "bill", "", csv_bytes(table, units))
         heading = f"{project.name} {project.number}".strip()

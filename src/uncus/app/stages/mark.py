@@ -73,6 +73,8 @@ class MarkPanel(QWidget):
         layout.addLayout(head)
         layout.addWidget(both, 1)
         self._pieces: dict[str, Piece] = {}
+        self._choosing = False
+        session.selection_changed.connect(self._picked_in_model)
 
     @property
     def proposal(self) -> Proposal:
@@ -149,15 +151,22 @@ class MarkPanel(QWidget):
 
     # -- behind the rows ----------------------------------------------------------------------------------
     def _chosen(self, keys: list[Row]) -> None:
-        if keys:
+        if keys and not self._choosing:
+            self._choosing = True
             self.session.select({self._pieces[p].owner for row in keys for p in row.pieces})
+            self._choosing = False
         self._show(keys)
 
-    def pick_piece(self, id: str) -> None:
-        """The row of a piece, found from the model."""
-        row = next((r for r in self.proposal.rows if not r.part and id in r.pieces), None)
-        if row is not None:
+    def _picked_in_model(self) -> None:
+        """The row of a piece that was picked in the model."""
+        if self._choosing or self.session.stage != "Mark" or len(self.session.selection) != 1:
+            return
+        (id,) = self.session.selection
+        row = next((r for r in self.table.rows.keys if isinstance(r, Row) and not r.part and id in r.pieces), None)
+        if row is not None and row not in self.table.picked():
+            self._choosing = True
             self.table.pick(row)
+            self._choosing = False
 
     def _show(self, rows: Sequence[Row]) -> None:
         page = QWidget()
