@@ -5,7 +5,7 @@ import json
 import numpy as np
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QInputDialog, QPushButton
 
 from uncus.app import joining
 from uncus.app.commands import BY_ID
@@ -179,7 +179,7 @@ def test_rules_of_joining_are_edited_ordered_and_taken_back(full):
     session.go("Connect")
     session.asked.emit("joining rules")
     dialog = d.window.rules
-    assert dialog.isVisible() and len(dialog.rules) == len(USUAL) and not d.job.all(OfficeRule)
+    assert dialog.isVisible() and len(dialog.records) == len(USUAL) and not d.job.all(OfficeRule)
     dialog.table.pick("rule 12")
     d.enter("Members of the rule", "section begins W16")
     rule = d.job.get("rule 12", OfficeRule)
@@ -191,17 +191,17 @@ def test_rules_of_joining_are_edited_ordered_and_taken_back(full):
     d.enter("Gage", "5")
     assert d.job.get("rule 12", OfficeRule).params == {"gage": 127.0}
     dialog.add()
-    assert [r.name for r in dialog.rules[-2:]] == ["Beams", "Beams, more"]
-    dialog.move_rule(-1)
-    assert [r.name for r in dialog.rules[-2:]] == ["Beams, more", "Beams"] and dialog.rule.name == "Beams, more"
+    assert [r.name for r in dialog.records[-2:]] == ["Beams", "Beams, more"]
+    dialog.step(-1)
+    assert [r.name for r in dialog.records[-2:]] == ["Beams, more", "Beams"] and dialog.one.name == "Beams, more"
     dialog.remove()
-    assert len(dialog.rules) == len(USUAL)
+    assert len(dialog.records) == len(USUAL)
     gone = tabs(session)[:2]
     session.change("drop", drop=[c.id for c in gone])
     session.select([c.member for c in gone])
     session.connect_by_rule()
     assert {d.job.get(c.id, Connection).kind for c in gone} == {"shear end plate"}
-    dialog.usual()
+    next(b for b in dialog.findChildren(QPushButton) if b.text() == "Usual rules").click()
     assert not d.job.all(OfficeRule)
     while session.job.can_undo:
         session.undo()

@@ -17,7 +17,7 @@ from uncus.deliver.calculation import calculation_pdf, sheets_of
 from uncus.job.errors import JobError
 from uncus.job.files import write_beside
 from uncus.job.forms import checked, fields
-from uncus.job.records import Attachment, Connection, Loads, OfficeRule, Preset, ShopRules, new_id
+from uncus.job.records import Attachment, Connection, Loads, OfficeRule, Preset, Series, ShopRules, new_id
 from uncus.units import counted
 
 
@@ -209,18 +209,18 @@ def set_rule(session: Session, name: str, read: Callable[[], Any]) -> bool:
     return session.attempt(work)
 
 
-def change_rules(session: Session, label: str, rules: Sequence[OfficeRule]) -> bool:
-    """The job's rules of joining as they are to be, in order; with none of its own the usual ones are asked."""
+def in_order(session: Session, label: str, kind: type[OfficeRule] | type[Series], records: Sequence[OfficeRule | Series]) -> bool:  # fmt: skip
+    """All records of a kind that are asked in order, as they are to be: the others go."""
 
     def work() -> None:
-        put = [msgspec.structs.replace(rule, order=n) for n, rule in enumerate(rules, 1)]
-        kept = {rule.id for rule in put}
+        put = [msgspec.structs.replace(record, order=n) for n, record in enumerate(records, 1)]
+        kept = {record.id for record in put}
         with session.job.change(label) as change:
-            for old in session.job.all(OfficeRule):
+            for old in session.job.all(kind):
                 if old.id not in kept:
                     change.drop(old.id)
-            for rule in put:
-                change.put(rule)
+            for record in put:
+                change.put(record)
 
     return session.attempt(work)
 

@@ -11,7 +11,7 @@ import msgspec
 from uncus.app.session import Session
 from uncus.job.errors import JobError
 from uncus.job.files import write_beside
-from uncus.job.records import Mark, Series, StandardPart
+from uncus.job.records import Mark, StandardPart
 from uncus.mark.content import mark_id
 from uncus.mark.kept import ordered
 from uncus.mark.standards import from_json, picked, taken_in, to_json
@@ -30,22 +30,6 @@ def set_rule(session: Session, name: str, read: Callable[[], object]) -> bool:
             raise JobError(problem)
         with session.job.change(f"Marks: {name.replace('_', ' ')}") as change:
             change.put(rules)
-
-    return session.attempt(work)
-
-
-def change_series(session: Session, label: str, series: Sequence[Series]) -> bool:
-    """The job's series as they are to be, in order."""
-
-    def work() -> None:
-        put = [msgspec.structs.replace(one, order=n) for n, one in enumerate(series)]
-        kept = {one.id for one in put}
-        with session.job.change(label) as change:
-            for old in session.job.all(Series):
-                if old.id not in kept:
-                    change.drop(old.id)
-            for one in put:
-                change.put(one)
 
     return session.attempt(work)
 

@@ -8,16 +8,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from typing import Protocol
 
 import msgspec
 import numpy as np
 
 from uncus.catalog.bolts import BoltSize, HoleKind, bolt_length, bolt_size
 from uncus.catalog.sections import Section
-from uncus.connect.kind import Body, Joint, imperial, units_of, up_to
+from uncus.connect.kind import Placed, imperial, units_of, up_to
 from uncus.frame.placement import Placement, Vec, unit
-from uncus.job.records import End, Record, ShopRules
+from uncus.job.records import End
 from uncus.steel import profile
 from uncus.steel.features import EndCut, Face, Feature, Hole
 from uncus.steel.joint import (
@@ -35,19 +34,6 @@ from uncus.steel.joint import (
 from uncus.steel.part import plate, rolled
 
 _SQUARE = 1e-4  # how far a bolt may be out of square with a ply, in radians
-
-
-class Fitted(Protocol):
-    """What else than a joint can be fitted up: a record's id, its members and the shop's rules."""
-
-    @property
-    def record(self) -> Record: ...
-
-    @property
-    def rules(self) -> ShopRules: ...
-
-    @property
-    def bodies(self) -> tuple[Body, ...]: ...
 
 
 class _Draft:
@@ -104,7 +90,7 @@ class Fitup:
     FILLET = WeldForm.FILLET
     GROOVE = WeldForm.GROOVE
 
-    def __init__(self, joint: Joint | Fitted) -> None:
+    def __init__(self, joint: Placed) -> None:
         self.joint = joint
         self.rules = joint.rules
         self.inch = imperial(joint.rules)

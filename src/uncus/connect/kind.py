@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from functools import cached_property
+from typing import Protocol
 
 import msgspec
 import numpy as np
@@ -12,7 +13,7 @@ import numpy as np
 from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import Section
 from uncus.frame.placement import Placement, Vec
-from uncus.job.records import Connection, Double, End, Member, ShopRules
+from uncus.job.records import Connection, Double, End, Member, Record, ShopRules
 from uncus.steel.double import frames
 from uncus.steel.joint import Contribution
 from uncus.units import INCH, Units
@@ -89,6 +90,19 @@ class Joint(msgspec.Struct, frozen=True, eq=False):
     @property
     def bodies(self) -> tuple[Body, ...]:
         return (self.member, *((self.support,) if self.support else ()), *self.others)
+
+
+class Placed(Protocol):
+    """What a joint and an attachment's fitting have in common: a record's id, the members and the shop's rules."""
+
+    @property
+    def record(self) -> Record: ...
+
+    @property
+    def rules(self) -> ShopRules: ...
+
+    @property
+    def bodies(self) -> tuple[Body, ...]: ...
 
 
 class Kind(msgspec.Struct, frozen=True):

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Sequence
+from typing import cast
 
 import msgspec
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from uncus.app import joining
 from uncus.app.facts.connection_facts import value_row
 from uncus.app.facts.fields import ChoiceField, TextField
 from uncus.app.facts.page import Page
-from uncus.app.session import Session
-from uncus.app.stages.table import Table
+from uncus.app.stages.ordered import Ordered, OrderedDialog
 from uncus.connect.by_rule import ENDS, HOLDING, rules_of
 from uncus.connect.kinds import KINDS
 from uncus.job.errors import JobError
@@ -24,122 +23,63 @@ from uncus.lens.grammar import read, write
 _NEVER = ("setback",)
 
 
-class RulesDialog(QDialog):
-    """Stays open beside the model; each edit is one undo step. The first rule that fits an end and can be made is used."""
+class RulesDialog(OrderedDialog):
+    """The first rule that fits an end and can be made is used."""
 
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.session = session
-        self.setWindowTitle("Rules of joining")
-        self.table = Table("Rules of joining", ("", "Name", "Members", "Ends", "Held by", "Kind"))
-        self.table.setSortingEnabled(False)
-        self._filling = False
-        self.table.chosen.connect(lambda _: None if self._filling else self._show())
-        self.said = QLabel(" ")
-        self.said.setProperty("error", True)
-        self.said.setWordWrap(True)
-        self.said.setAccessibleName("What is wrong")
-        self.area = QScrollArea()
-        self.area.setWidgetResizable(True)
-        self.area.setMinimumWidth(300)
-        self._lay_out()
-        steel = session.steel.connect(lambda _: self.refresh())
-        said = session.said.connect(self._said)
-        self.finished.connect(lambda _: (session.steel.disconnect(steel), session.said.disconnect(said)))
-        self.picked = self.rules[0].id if self.rules else ""
-        self.refresh()
-
-    def _lay_out(self) -> None:
-        buttons = QHBoxLayout()
-        for words, help, do in (
-            ("New", "A rule after this one, like it", self.add),
-            ("Up", "Asked before the one above", lambda: self.move_rule(-1)),
-            ("Down", "Asked after the one below", lambda: self.move_rule(1)),
-            ("Take away", "This rule is no longer asked", self.remove),
-            ("Usual rules", "Start again from the usual ones; Ctrl+Z takes it back", self.usual),
-        ):
-            buttons.addWidget(plain_button(words, help, do))
-        buttons.addStretch(1)
-        left = QVBoxLayout()
-        left.addWidget(QLabel("For each end, the first rule that fits it and can be made:"))
-        left.addWidget(self.table, 1)
-        left.addLayout(buttons)
-        left.addWidget(self.said)
-        both = QHBoxLayout()
-        both.addLayout(left, 3)
-        both.addWidget(self.area, 2)
-        foot = QHBoxLayout()
-        foot.addWidget(QLabel("Shared with other jobs by “Export standards” among the shop rules."), 1)
-        foot.addWidget(plain_button("Close", "The rules are kept with the job", self.close))
-        layout = QVBoxLayout(self)
-        layout.addLayout(both, 1)
-        layout.addLayout(foot)
-        self.resize(1080, 540)
+    title = "Rules of joining"
+    intro = "For each end, the first rule that fits it and can be made:"
+    empty = "No rules: press New, or start from the usual ones."
+    foot = "Shared with other jobs by “Export standards” among the shop rules."
+    heads = ("Name", "Members", "Ends", "Held by", "Kind")
+    widths = (28, 150, 120, 52, 120)
+    size = (1080, 540)
 
     @property
-    def rules(self) -> list[OfficeRule]:
-        return rules_of(self.session.job)
+    def records(self) -> list[Ordered]:
+        return list(rules_of(self.session.job))
 
-    @property
-    def rule(self) -> OfficeRule | None:
-        return next((r for r in self.rules if r.id == self.picked), None)
-
-    def _said(self, words: str, bad: bool) -> None:
-        self.said.setText(words if bad else " ")
-
-    # -- showing ------------------------------------------------------------------------------------------
-    def refresh(self) -> None:
-        rules = self.rules
-        rows = [
-            (
-                str(n),
-                r.name,
-                write(r.members) or "anything",
-                r.ends,
-                r.holding,
-                KINDS[r.kind].words if r.kind in KINDS else r.kind,
-            )
-            for n, r in enumerate(rules, 1)
+    def cells(self, records: Sequence[Ordered]) -> list[tuple[str, ...]]:
+        rules = cast("Sequence[OfficeRule]", records)
+        kinds = [KINDS[r.kind].words if r.kind in KINDS else r.kind for r in rules]
+        return [
+            (r.name, write(r.members) or "anything", r.ends, r.holding, k) for r, k in zip(rules, kinds, strict=True)
         ]
-        keys = [r.id for r in rules]
-        if (rows, keys) != (self.table.rows.rows, self.table.rows.keys):
-            self._filling = True
-            self.table.fill(rows, keys)
-            for column, width in enumerate((28, 150, 120, 52, 120)):
-                self.table.setColumnWidth(column, width)
-            self.picked = self.picked if self.picked in keys else next(iter(keys), "")
-            self.table.pick(self.picked)
-            self._filling = False
-        self._show()
 
-    def _show(self) -> None:
-        found = self.table.picked()
-        self.picked = str(found[0]) if found else self.picked
-        page = Page(self.session)
-        rule = self.rule
-        if rule is None:
-            page.words("No rules: press New, or start from the usual ones.")
-        else:
-            self._form(page, rule)
-        page.column.addStretch(1)
-        old = self.area.takeWidget()
-        if old is not None:
-            old.deleteLater()
-        self.area.setWidget(page)
+    def save(self, label: str, records: Sequence[Ordered]) -> bool:
+        return joining.in_order(self.session, label, OfficeRule, records)
 
-    def _form(self, page: Page, rule: OfficeRule) -> None:
+    def another(self, like: Ordered | None) -> Ordered:
+        if isinstance(like, OfficeRule):
+            return msgspec.structs.replace(like, id=new_id(), name=f"{like.name}, more")
+        return OfficeRule(order=1, name="Beams", kind="shear tab", members=Fact("role", "is", "beam"))
+
+    def more(self):  # type: ignore[no-untyped-def]
+        return [
+            (
+                "Usual rules",
+                "Start again from the usual ones; Ctrl+Z takes it back",
+                lambda: self.save("The usual rules", []),
+            )
+        ]
+
+    def remove(self) -> None:
+        if len(self.records) == 1:
+            self.session.said.emit("The last rule stays: without any, the usual ones are asked.", True)
+            return
+        super().remove()
+
+    def form(self, page: Page, record: Ordered) -> None:
+        rule = cast("OfficeRule", record)
         page.title(rule.name, f"rule {rule.order}: {self._reach(rule)}")
         page.heading("When")
-        page.row("Name", TextField("Rule's name", rule.name, lambda t: self._set(rule, "name", lambda: t)))
+        page.row("Name", TextField("Rule's name", rule.name, lambda t: self.put(rule, "name", lambda: t)))
         page.row(
             "Members",
-            TextField(
-                "Members of the rule", write(rule.members), lambda t: self._set(rule, "members", lambda: read(t))
-            ),
+            TextField("Members of the rule", write(rule.members), lambda t: self.put(rule, "members", lambda: read(t))),
             'A lens as text, such as role is beam and depth over 12"; “anything” for all.',
         )
-        page.row("Ends", ChoiceField("Ends of the rule", rule.ends, ENDS, lambda t: self._set(rule, "ends", lambda: t)))
-        holding = ChoiceField("Held by", str(rule.holding), [str(h) for h in HOLDING], lambda t: self._set(rule, "holding", lambda: t))  # fmt: skip
+        page.row("Ends", ChoiceField("Ends of the rule", rule.ends, ENDS, lambda t: self.put(rule, "ends", lambda: t)))
+        holding = ChoiceField("Held by", str(rule.holding), [str(h) for h in HOLDING], lambda t: self.put(rule, "holding", lambda: t))  # fmt: skip
         page.row("Held by", holding, "What the end stands at.")
         page.heading("Then")
         kinds = [k for k in KINDS if k not in _NEVER]
@@ -159,21 +99,6 @@ class RulesDialog(QDialog):
         except JobError as error:
             return str(error)
 
-    # -- changing -----------------------------------------------------------------------------------------
-    def _change(self, label: str, rules: list[OfficeRule]) -> bool:
-        return joining.change_rules(self.session, label, rules)
-
-    def _replace(self, rule: OfficeRule, label: str, **values: object) -> bool:
-        return self._change(label, [msgspec.structs.replace(r, **values) if r.id == rule.id else r for r in self.rules])
-
-    def _set(self, rule: OfficeRule, name: str, read_value: Callable[[], object]) -> bool:
-        try:
-            value = read_value()
-        except JobError as error:
-            self.session.said.emit(str(error), True)
-            return False
-        return self._replace(rule, f"Rule {rule.name}: {name}", **{name: value})
-
     def _set_kind(self, rule: OfficeRule, kind: str) -> bool:
         known = fields(KINDS[kind].params)
         params = {}
@@ -184,7 +109,7 @@ class RulesDialog(QDialog):
                 except JobError:
                     continue
                 params[name] = value
-        return self._replace(rule, f"Rule {rule.name}: {kind}", kind=kind, params=params)
+        return self.replace(rule, f"Rule {rule.name}: {kind}", kind=kind, params=params)
 
     def _set_value(self, rule: OfficeRule, name: str, value: object) -> bool:
         params = {k: v for k, v in rule.params.items() if k != name}
@@ -195,7 +120,7 @@ class RulesDialog(QDialog):
         except JobError as error:
             self.session.said.emit(str(error), True)
             return False
-        return self._replace(rule, f"Rule {rule.name}: {name}", params=params)
+        return self.replace(rule, f"Rule {rule.name}: {name}", params=params)
 
     def _values_from(self, rule: OfficeRule, text: str) -> bool:
         found: dict[str, object] | None = {} if text == "the kind's own" else None
@@ -204,41 +129,4 @@ class RulesDialog(QDialog):
         preset = next((p for p in self.session.job.all(Preset) if p.kind == rule.kind and p.name == text), None)
         if preset is not None:
             found = dict(preset.params)
-        return found is not None and self._replace(rule, f"Rule {rule.name}: values", params=found)
-
-    def add(self) -> None:
-        rules, now = self.rules, self.rule
-        new = (
-            msgspec.structs.replace(now, id=new_id(), name=f"{now.name}, more")
-            if now
-            else OfficeRule(order=1, name="Beams", kind="shear tab", members=Fact("role", "is", "beam"))
-        )
-        at = next((i for i, r in enumerate(rules) if r.id == self.picked), len(rules) - 1)
-        self.picked = new.id
-        self._change(f"New rule {new.name}", [*rules[: at + 1], new, *rules[at + 1 :]])
-
-    def move_rule(self, step: int) -> None:
-        rules = self.rules
-        at = next((i for i, r in enumerate(rules) if r.id == self.picked), -1)
-        if at >= 0 and 0 <= at + step < len(rules):
-            rules[at], rules[at + step] = rules[at + step], rules[at]
-            self._change("Order of rules", rules)
-
-    def remove(self) -> None:
-        if rule := self.rule:
-            if len(self.rules) == 1:
-                self.session.said.emit("The last rule stays: without any, the usual ones are asked.", True)
-                return
-            self._change(f"Take rule {rule.name} away", [r for r in self.rules if r.id != rule.id])
-
-    def usual(self) -> None:
-        self._change("The usual rules", [])
-
-
-def plain_button(words: str, help: str, do: Callable[[], object]) -> QPushButton:
-    button = QPushButton(words)
-    button.setAccessibleName(words)
-    button.setToolTip(help)
-    button.setAutoDefault(False)
-    button.clicked.connect(lambda: do())
-    return button
+        return found is not None and self.replace(rule, f"Rule {rule.name}: values", params=found)

@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterator
 import msgspec
 
 from uncus.connect.buildable import holes, reach, stock
-from uncus.connect.buildable.site import Placed, Site
+from uncus.connect.buildable.site import Site
+from uncus.connect.kind import Placed
 from uncus.steel.joint import Contribution, Finding, Severity
 
 Check = Callable[[Site], Iterator[str]]

@@ -3,29 +3,14 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Protocol
 
 import msgspec
 
 from uncus.connect.buildable.blocks import Block, blocks_of
-from uncus.connect.kind import Body, units_of
-from uncus.job.record import Record
+from uncus.connect.kind import Body, Placed, units_of
 from uncus.job.records import ShopRules
 from uncus.steel.joint import Contribution
 from uncus.units import Units, format_length
-
-
-class Placed(Protocol):
-    """A joint or a fitting."""
-
-    @property
-    def record(self) -> Record: ...
-
-    @property
-    def rules(self) -> ShopRules: ...
-
-    @property
-    def bodies(self) -> tuple[Body, ...]: ...
 
 
 class Site(msgspec.Struct, frozen=True, eq=False, dict=True):
