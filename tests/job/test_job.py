@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Both, Fact, Lens, Level, Line, Member, Project, Role, ShopRules, derived_id, new_id
+from uncus.job.store import VERSION
 
 
 def member(n: float = 0.0, **values) -> Member:
@@ -235,7 +236,7 @@ def test_an_older_file_is_brought_up_to_date(tmp_path):
             assert job.get("lens", Lens).rule == Fact("lot", "is", "3")
             job.redo()
     with closing(sqlite3.connect(path)) as db:
-        assert db.execute("PRAGMA user_version").fetchone()[0] == 3
+        assert db.execute("PRAGMA user_version").fetchone()[0] == VERSION
         db.execute("UPDATE records SET body = '[]' WHERE id = 'lens'")
         db.execute("PRAGMA user_version = 1")
         db.commit()
