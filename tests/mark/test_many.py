@@ -6,9 +6,14 @@ import pytest
 from tests.mark.test_sameness import TAB, assembly, jittered, tab_at
 
 from uncus.catalog.sections import section
+from uncus.frame.carrying import flipped_with
 from uncus.frame.placement import Placement
+from uncus.job.job import Job
+from uncus.mark.canonical import assembly_form, part_form
 from uncus.mark.differences import reflected, turned
 from uncus.mark.sameness import AssemblyGroups, PartGroups, maps, rotations
+from uncus.sample.boathouse import boathouse
+from uncus.shop.shop import Shop, build
 from uncus.steel.features import Cope, EndCut, Face, Hole
 from uncus.steel.part import Part, plate, rolled
 
@@ -41,11 +46,11 @@ def random_plate(rng: np.random.Generator) -> Part:
     return plate(ring, float(rng.choice([9.525, 12.7])), "A36", "", holes)
 
 
-def another_way(part: Part, rng: np.random.Generator) -> Part:
+def another_way(part: Part, rng: np.random.Generator, jitter: float = 0.2) -> Part:
     """The same steel described from elsewhere, each hole out of place by less than the tolerance."""
     if part.section is not None:
         ways = rotations(part)
-        return jittered(turned(part, ways[rng.integers(len(ways))]), rng, 0.2)
+        return jittered(turned(part, ways[rng.integers(len(ways))]), rng, jitter)
     angle, flip = rng.uniform(0, 2 * np.pi), rng.choice([-1.0, 1.0])
     c, s = np.cos(angle), np.sin(angle)
 
@@ -55,7 +60,7 @@ def another_way(part: Part, rng: np.random.Generator) -> Part:
     k = int(rng.integers(len(part.outline)))
     ring = lay(part.outline[k:] + part.outline[:k])
     holes = [Hole(f.face, *lay((f.x, f.w))[0].tolist(), f.d) for f in part.features]
-    return jittered(plate(ring, part.thickness, part.grade, part.finish, holes), rng, 0.1)
+    return jittered(plate(ring, part.thickness, part.grade, part.finish, holes), rng, jitter / 2)
 
 
 def out_of_tolerance(part: Part, rng: np.random.Generator) -> Part:
@@ -92,6 +97,22 @@ def test_ten_thousand_parts_fall_into_their_own_groups():
                 "a mirror image only where a turn gives it too"
             )
     assert len(members) > 900
+
+
+def test_a_form_is_read_alike_whichever_way_the_piece_is_described():
+    rng = np.random.default_rng(3)
+    forms = {}
+    for label in range(250):
+        part = random_rolled(rng) if label % 3 else random_plate(rng)
+        forms[label] = part_form(part)
+        for _ in range(4):
+            assert part_form(another_way(part, rng, 0.0)) == forms[label]
+    assert len(set(forms.values())) > 245, "and another part's is another"
+    shop = build(Job(boathouse()))
+    for one in shop.assemblies.values():
+        flipped, _ = flipped_with(one.member, [])
+        bare = [Shop([r]).assemblies[one.id] for r in (one.member, flipped[0])]
+        assert assembly_form(bare[0]) == assembly_form(bare[1])
 
 
 def test_two_thousand_assemblies_fall_into_their_own_groups():

@@ -81,14 +81,17 @@ def test_loose_marks_depend_on_nothing_but_the_steel():
 
 @pytest.mark.parametrize("between", [False, True], ids=["at once", "marked between"])
 @pytest.mark.parametrize("policy", ["firm", "frozen"])
-def test_a_piece_drawn_anew_gets_its_mark_back(policy, between):
+@pytest.mark.parametrize("turned", [False, True], ids=["the same way", "from its other end"])
+def test_a_piece_drawn_anew_gets_its_mark_back(policy, between, turned):
     yard = Yard(B, P, *beams(5, 4, 6), policy=policy)
     yard.run()
     old, part = yard.mark("b1"), yard.mark("b1", True)
     yard.put(drop=["b1"])
     if between:
         yard.run()
-    yard.put(changed(beams(5, 4, 6)[1], id="new"), *(changed(m, id=f"more {m.id}") for m in beams(8)))
+    again = beams(5, 4, 6)[1]
+    again = changed(again, start=again.end, end=again.start) if turned else again
+    yard.put(changed(again, id="new"), *(changed(m, id=f"more {m.id}") for m in beams(8)))
     yard.run()
     assert (yard.mark("new"), yard.mark("new", True)) == (old, part)
     assert yard.mark("more b0") not in (old, "", yard.mark("b0"), yard.mark("b2"))

@@ -96,7 +96,8 @@ HOW = ("", "typed", "unique", "left out")
 class Mark(Record, frozen=True, tag=True):
     """The mark of one piece; its id is `mark:`, assembly or part, and the piece's id.
 
-    `content` is the fingerprint of the piece the mark was given to, so that a piece changed since is seen. `how` says what
+    `content` is the fingerprint of the piece the mark was given to, so that a piece changed since is seen; `form` that of
+    its form whichever way it was drawn, by which a piece drawn anew gets its mark back. `how` says what
     was asked for it: a `typed` mark is kept as it is, a `unique` piece shares its mark with none, one `left out` has none.
     """
 
@@ -105,6 +106,7 @@ class Mark(Record, frozen=True, tag=True):
     content: str = ""
     part: bool = False
     how: str = ""
+    form: str = ""
 
     def problem(self) -> str | None:
         if self.how not in HOW:

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterable
 
 from uncus.job.records import Mark, MarkRules, Series
+from uncus.mark.canonical import assembly_form, part_form
 from uncus.mark.content import assembly_content, part_content, part_order
 from uncus.mark.proposal import Row
 from uncus.mark.sameness import Alike, AssemblyGroups, PartGroups
@@ -31,7 +32,7 @@ class Group:
     `out`, `fresh` ones without a mark, those `changed` since they were marked. `rows` are kept by the settling until then.
     """
 
-    __slots__ = ("_order", "changed", "family", "fresh", "held", "is_part", "key", "out", "part", "pieces", "rows", "series", "typed")  # fmt: skip
+    __slots__ = ("_form", "_order", "assembly", "changed", "family", "fresh", "held", "is_part", "key", "out", "part", "pieces", "rows", "series", "typed")  # fmt: skip
 
     def __init__(self, key: Key, series: Series, part: Part, is_part: bool, families: str) -> None:
         self.key, self.series, self.part, self.is_part = key, series, part, is_part
@@ -43,6 +44,8 @@ class Group:
         self.changed: set[str] = set()
         self.family: tuple[object, ...] = family_of(part, families) if families != "none" else (key,)
         self._order: tuple[object, ...] | None = None
+        self._form = ""
+        self.assembly: Assembly | None = None  # one of them, where they are assemblies
         self.rows: tuple[tuple[object, ...], list[Row]] | None = None
 
     def join(self, piece: str, content: str, mark: Mark | None) -> None:
@@ -70,6 +73,13 @@ class Group:
             _add(self.typed, mark.mark, sign)
         if not same:
             (self.changed.add if sign > 0 else self.changed.discard)(piece)
+
+    @property
+    def form(self) -> str:
+        """The fingerprint of their common form, whichever way each was drawn."""
+        if not self._form:
+            self._form = assembly_form(self.assembly) if self.assembly is not None else part_form(self.part)
+        return self._form
 
     @property
     def order(self) -> tuple[object, ...]:
@@ -127,7 +137,8 @@ class Groups:
         self.drop(assembly.id)
         own = series_for(self.series, assembly, None, self.lets)
         number = self._assemblies.of(assembly, own.id)
-        self._join((False, number, own.id), own, assembly.main.part, assembly.id, assembly_content(assembly))
+        group = self._join((False, number, own.id), own, assembly.main.part, assembly.id, assembly_content(assembly))
+        group.assembly = group.assembly or assembly
         for piece in assembly.pieces:
             of_part = series_for(self.series, assembly, piece, self.lets)
             first, _ = self._parts.of(piece.part)
@@ -136,7 +147,7 @@ class Groups:
         self._pieces[assembly.id] = tuple(p.id for p in assembly.pieces)
         self.owner |= dict.fromkeys(self._pieces[assembly.id], assembly.id)
 
-    def _join(self, key: Key, series: Series, part: Part, piece: str, content: str) -> None:
+    def _join(self, key: Key, series: Series, part: Part, piece: str, content: str) -> Group:
         at = (bool(key[0]), piece)
         mark = self.marks.get(at)
         if mark is not None and mark.how == "unique":
@@ -146,6 +157,7 @@ class Groups:
             group = self.all[key] = Group(key, series, part, at[0], self.rules.families)
         group.join(piece, content, mark)
         self.of[at] = group
+        return group
 
     def remark(self, at: tuple[bool, str], after: Mark | None) -> str | None:
         """A piece's mark is another; the assembly to put again, where the piece became unique or is so no more."""

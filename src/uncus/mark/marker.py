@@ -95,7 +95,7 @@ class Marker:
             for one in self.job.all(IssuedMark):
                 if one.part == part:
                     issued[one.mark].update(one.contents)
-            gone = {m.content: m.mark for at in away if at[0] == part and (m := marks[at]).mark}
+            gone = {m.form: m.mark for at in away if at[0] == part and (m := marks[at]).mark and m.form}
             inside = (
                 None
                 if only is None

@@ -47,6 +47,7 @@ class Row(msgspec.Struct, frozen=True):
     before: tuple[str, ...]
     why: str
     contents: tuple[str, ...] = ()
+    form: str = ""
     options: tuple[Option, ...] = ()
 
 
@@ -77,7 +78,9 @@ def apply(job: Job, proposal: Proposal) -> int:
             elif row.state is not State.LEFT_OUT:
                 how = before[id].how if id in before else ""
                 how = "" if how == "typed" and before[id].mark != row.mark else how  # settled otherwise
-                wanted[id] = Mark(id=id, piece=piece, mark=row.mark, content=content, part=row.part, how=how)
+                wanted[id] = Mark(
+                    id=id, piece=piece, mark=row.mark, content=content, part=row.part, how=how, form=row.form
+                )
             else:
                 untouched.add(id)
     changed = 0

@@ -18,7 +18,7 @@ from uncus.units import counted
 
 class Given(NamedTuple):
     """What a run goes by beside the groups: marks now by piece, the rules and series, contents of issued marks, marks of
-    pieces that are gone by content, marks of standard parts by group, the answers, and the pieces asked for (None: all)."""
+    pieces that are gone by form, marks of standard parts by group, the answers, and the pieces asked for (None: all)."""
 
     marks: Mapping[tuple[bool, str], Mark]
     rules: MarkRules
@@ -151,7 +151,8 @@ class Settling:
                 continue
             for name, weight in group.held.items():
                 claims.append((-weight, natural(name), index, name))
-            back = {self.given.gone[c] for p, c in group.pieces.items() if p in group.fresh and c in self.given.gone}
+            gone = self.given.gone
+            back = {gone[group.form]} if gone and group.fresh and group.form in gone else set()
             claims += [(-1, natural(name), index, name) for name in back]
         for weight, _, index, name in sorted(claims):
             group = self.groups[index]
@@ -280,7 +281,8 @@ class Settling:
     def _row(self, group: Group, name: str, state: State, pieces: Sequence[str], before: tuple[str, ...], why: str, options: tuple[Option, ...] = ()) -> Row:  # fmt: skip
         whole = len(pieces) == len(group.pieces)
         contents = tuple(group.pieces.values()) if whole else tuple(group.pieces[p] for p in pieces)
-        return Row(name, state, group.is_part, tuple(pieces), before, why, contents, options)
+        form = group.form if self.policy != "loose" else ""
+        return Row(name, state, group.is_part, tuple(pieces), before, why, contents, form, options)
 
     def _left_out(self, group: Group, piece: str) -> Row:
         return Row("", State.LEFT_OUT, group.is_part, (piece,), (), "left out by hand", (group.pieces[piece],))

@@ -198,7 +198,8 @@ class MarkPanel(QWidget):
             member = self.session.shop.assemblies[piece.owner].member
             mark = self.session.marks.of_part(id) if row.part else self.session.marks.of_assembly(id)
             said = [piece.words if row.part else str(member.role), mark or "no mark", f"lot {member.lot}"]
-            said += [since_ordered(self.session.job, self.session.shop, id, row.part, row.mark)]
+            if ordered := since_ordered(self.session.job, self.session.shop, id, row.part, row.mark):
+                said.append(f"ordered as {ordered}")
             button = _button(", ".join(filter(None, said)), "Select this one", lambda o=piece.owner: self._go(o))  # type: ignore[misc]
             button.setProperty("row", True)
             column.addWidget(button)

@@ -1,0 +1,106 @@
+"""A piece's form whichever way it is described: the same for every proper rotation of its section, for a plate however it
+lies, and for what is fixed to it however its own frame stands. Sameness itself is always the full comparison."""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from collections.abc import Iterable
+
+import msgspec
+import numpy as np
+
+from uncus.catalog.sections import Form
+from uncus.mark.sameness import Matrix, rotations, turned_cut, turned_feature
+from uncus.shop.pieces import Assembly
+from uncus.steel.features import Cope, Feature, Hole
+from uncus.steel.part import Part
+from uncus.steel.profile import hole_spot
+
+_GRID = 0.2  # mm to which a form is read
+_OFF = 0.0371  # so that sixteenths of an inch and whole mm do not lie on a boundary
+
+Reading = tuple[object, ...]
+
+
+def _read(value: float) -> int:
+    return math.floor((value + _OFF) / _GRID)
+
+
+def _digest(form: object) -> str:
+    return hashlib.sha256(msgspec.json.encode(form)).hexdigest()[:16]
+
+
+def part_form(part: Part) -> str:
+    """The fingerprint of a part's form."""
+    forms = _plate_forms(part) if part.section is None else [_rolled_form(part, r) for r in rotations(part)]
+    return _digest(min(forms))
+
+
+def _head(part: Part) -> Reading:
+    name = part.section.name if part.section else f"PL{_read(part.thickness)}"
+    return name, part.grade, part.finish
+
+
+def _rolled_form(part: Part, r: Matrix) -> Reading:
+    cuts = [turned_cut(c, r, part.length) for c in (part.left, part.right)]
+    if r[0, 0] < 0:
+        cuts.reverse()
+    slopes = [round(k * 500) + 0 for c in cuts for k in (c.ky, c.kz)]
+    return *_head(part), _read(part.length), slopes, sorted(_feature(turned_feature(part, f, r)) for f in part.features)
+
+
+def _feature(f: Feature) -> list[object]:
+    if isinstance(f, Hole):
+        turn = round(f.angle % 180.0) % 180 if f.slot else 0
+        return ["hole", str(f.face), _read(f.x), _read(f.w), _read(f.d), _read(f.slot), turn]
+    if isinstance(f, Cope):
+        return ["cope", bool(f.right), bool(f.bottom), _read(f.length), _read(f.depth), _read(f.radius)]
+    return ["notch", str(f.face), sorted([_read(x), _read(w)] for x, w in f.outline)]
+
+
+def _plate_forms(part: Part) -> list[Reading]:
+    """The plate laid with each corner at the origin and the side after it along x, from both faces."""
+    ring = np.array(part.outline)
+    holes = [f for f in part.features if isinstance(f, Hole)]
+    spots = np.array([(h.x, h.w) for h in holes]).reshape(-1, 2)
+    forms = []
+    for flip in (1.0, -1.0):
+        points = ring * [1.0, flip] if flip > 0 else (ring * [1.0, flip])[::-1]
+        for k in range(len(points)):
+            run = points[(k + 1) % len(points)] - points[k]
+            c, s = run / max(float(np.linalg.norm(run)), 1e-9)
+            turn = np.array([[c, -s], [s, c]])
+            laid = (np.roll(points, -k, axis=0) - points[k]) @ turn
+            bored = (spots * [1.0, flip] - points[k]) @ turn
+            forms.append((*_head(part), _points(laid), sorted([*p, _read(h.d), _read(h.slot)] for p, h in zip(_points(bored), holes, strict=True))))  # fmt: skip
+    return forms
+
+
+def _points(points: Iterable[Iterable[float]]) -> list[list[int]]:
+    return [[_read(v) for v in p] for p in points]
+
+
+def assembly_form(assembly: Assembly) -> str:
+    """The fingerprint of an assembly's form: its main part and where the corners and holes of the others lie in it."""
+    main = assembly.main.part
+    if main.section is None:
+        return _digest([part_form(p.part) for p in assembly.pieces])
+    inverse = assembly.main.placement.inverse
+    others = [(_head(p.part), (inverse @ p.placement).to_model(_marked_points(p.part))) for p in assembly.pieces[1:]]
+    forms = []
+    for r in rotations(main):
+        origin = np.array([main.length if r[0, 0] < 0 else 0.0, 0.0, 0.0])
+        placed = sorted((list(head), sorted(_points(points @ r.T + origin))) for head, points in others)
+        forms.append((_rolled_form(main, r), placed))
+    return _digest([_read(assembly.member.camber), min(forms)])
+
+
+def _marked_points(part: Part) -> Matrix:
+    """Corners of a part and the middles of its holes, in its own frame."""
+    if part.section is None:
+        corners = [(x, 0.0, z) for x, z in part.outline]
+        return np.array(corners + [(h.x, 0.0, h.w) for h in part.holes])
+    (low, high), (near, far) = part.depth_range, part.y_range
+    corners = [(x, y, z) for x in (0.0, part.length) for y in (near, far) for z in (low, high)]
+    return np.array(corners + [hole_spot(part.section, h) for h in part.holes if part.section.form is not Form.TUBE])
