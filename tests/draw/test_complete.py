@@ -89,6 +89,20 @@ def test_copes_are_dimensioned_and_their_radius_noted(parts):
     assert seen > 4
 
 
+def test_notches_are_said_with_their_figures(parts):
+    """The sample's beams that stand between columns have their bottom flange cut flush beside the tabs."""
+    seen = set()
+    for entry, sheet in parts:
+        main = entry.job.subject.main
+        for notch in main.notches if main.section else ():
+            xs = [min(max(x, 0.0), main.length) for x, _ in notch.outline]
+            figure = format_length(max(xs) - min(xs))
+            texts = [w for w in words(sheet) if figure in w and ("FLANGE" in w or "SLOT" in w or "ACCESS" in w)]
+            assert texts, (entry.name, figure)
+            seen |= {t.partition(" CUT")[0] for t in texts}
+    assert any(s.startswith("BOTTOM FLANGE") for s in seen)
+
+
 def test_assembly_sheets_show_every_mark_and_weld_of_the_bill(sample):
     for entry in register(*sample):
         if entry.kind != "assembly":

@@ -14,7 +14,7 @@ from uncus.catalog.bolts import HoleKind, bolt_sizes
 from uncus.catalog.sections import Form
 from uncus.connect.coping import Clearing, caught, clearing
 from uncus.connect.fitup import Fitup, rectangle
-from uncus.connect.kind import Joint, Kind, down_to
+from uncus.connect.kind import Joint, Kind, down_to, up_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.rows import Asked, level_web, rows_in_web, web_middle
 from uncus.connect.stiffening import clip, cross_plate, full
@@ -333,7 +333,8 @@ def flange_off(fit: Fitup, m: Meeting, s: Setting, cleared: Clearing, top: bool)
     if cleared.top if top else cleared.bottom:
         return  # coped away already
     face = Face.TOP if top else Face.BOTTOM
-    reach = m.local(max(e for e, _ in s.bolts) + s.edge + 6.0, 0.0)[0]
+    tip, past = cleared.cut.at, m.local(max(e for e, _ in s.bolts) + s.edge + 6.0, 0.0)[0]
+    reach = tip + m.sign * up_to(abs(past - tip), fit.inch)
     wide = s.side * (section.b / 2 + 5.0)
     inner = web_middle(section) + s.side * section.tw / 2  # flush with the web the tab passes
     if s.side * (wide - inner) < 6.0:

@@ -11,6 +11,7 @@ from uncus.draw.board import Board
 from uncus.draw.breaks import Shortening
 from uncus.draw.dimension import TEXT, bevel, gages, leader, running, straight, weld_box, weld_symbol
 from uncus.draw.lettering import width
+from uncus.draw.notches import noted
 from uncus.draw.projection import Ring, View, axes_of, project
 from uncus.draw.sheet import Layer, Text
 from uncus.draw.subject import Fixed, Section, Subject
@@ -115,6 +116,9 @@ def long_view(
         straight(board, canvas.x(0.0), canvas.x(length), foot, bottom, length, units)
         _copes(canvas, main, head)
         _bevels(canvas, main)
+        for one in noted(main, units):
+            x, y = canvas.x(one.at[0]), canvas.y(one.at[1])
+            leader(board, x, y, _around(one.words, x, y, head if one.at[1] >= 0 else foot, one.at[1] >= 0))
     _labels(canvas, subject, name, head, foot, labelled)
     if name != "front":
         board.place(Text(canvas.x(0.0), head + 6 + 3 * k, f"{name} view".upper(), TEXT) for k in range(60))

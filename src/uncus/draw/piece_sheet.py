@@ -87,6 +87,8 @@ def _shortened(subject: Subject, scale: float, room: float) -> Shortening | None
     events = [f.x for f in subject.main.features if isinstance(f, Hole)]
     for cope in subject.main.copes:
         events.append(length - cope.length if cope.right else cope.length)
+    for notch in subject.main.notches if subject.main.section else ():
+        events += [min(max(x, 0.0), length) for x, _ in notch.outline]
     for f in subject.fixed:
         near, far = f.box()
         events += [float(near[0]), float(far[0])]
