@@ -53,8 +53,11 @@ def yielding(made: Contribution, near: Mapping[str, Contribution]) -> Contributi
 
 
 def _bolts(id: str, made: Contribution, other: str, theirs: Contribution, stocks: Mapping[str, Stock]) -> Contribution:
-    for mine in made.fasteners:
+    for own in made.fasteners:
+        mine: Fasteners | None = own
         for their in theirs.fasteners:
+            if mine is None:
+                break  # all of them are shared by now
             common = [p for p in mine.joins if p in their.joins and p in stocks]
             if not common or mine.kind is not FastenerKind.BOLT or their.kind is not FastenerKind.BOLT:
                 continue
@@ -62,7 +65,9 @@ def _bolts(id: str, made: Contribution, other: str, theirs: Contribution, stocks
             if isinstance(found, str):
                 made = _said(made, id, found)
             elif found is not None:
-                made = _first(made, found, id, stocks) if id < other else _second(made, found, stocks)
+                kept = _without(mine, {i for i, _ in found.pairs})
+                made = _first(made, found, kept, id, stocks) if id < other else _second(made, found, kept, stocks)
+                mine = kept
     return made
 
 
@@ -86,7 +91,9 @@ def _meet(piece: str, mine: Fasteners, other: Fasteners) -> Meeting | str | None
     return Meeting(piece, mine, other, tuple(zip(i.tolist(), j.tolist(), strict=True)))
 
 
-def _first(made: Contribution, m: Meeting, id: str, stocks: Mapping[str, Stock]) -> Contribution:
+def _first(
+    made: Contribution, m: Meeting, kept: Fasteners | None, id: str, stocks: Mapping[str, Stock]
+) -> Contribution:
     """The shared bolts made longer, through the other joint's plies too; those of its own alone left as they are."""
     axis = np.asarray(m.mine.axis)
     i, j = m.pairs[0]
@@ -106,7 +113,6 @@ def _first(made: Contribution, m: Meeting, id: str, stocks: Mapping[str, Stock])
         joins=plies,
         field=m.mine.field or m.other.field,
     )
-    kept = _without(m.mine, {i for i, _ in m.pairs})
     groups = [g for g in made.fasteners if g is not m.mine] + [g for g in (kept, shared) if g is not None]
     made = msgspec.structs.replace(made, fasteners=tuple(groups))
     if is_vertical(stocks[m.piece].frame.x):
@@ -118,9 +124,8 @@ def _first(made: Contribution, m: Meeting, id: str, stocks: Mapping[str, Stock])
     return made
 
 
-def _second(made: Contribution, m: Meeting, stocks: Mapping[str, Stock]) -> Contribution:
+def _second(made: Contribution, m: Meeting, kept: Fasteners | None, stocks: Mapping[str, Stock]) -> Contribution:
     """The shared bolts, and their holes in the common piece, left to the other joint."""
-    kept = _without(m.mine, {i for i, _ in m.pairs})
     groups = [g for g in made.fasteners if g is not m.mine] + ([kept] if kept else [])
     stock, axis = stocks[m.piece], np.asarray(m.mine.axis)
     spots = np.array([m.mine.points[i] for i, _ in m.pairs])
