@@ -218,9 +218,8 @@ class Shop:
             elif isinstance(record, Connection):
                 for side in (edit.before, edit.after):
                     if isinstance(side, Connection):
-                        joints |= {side.id} | self._at[
-                            side.member
-                        ]  # those at its own member may stand on what it makes
+                        # joints at its own member may stand on what it makes
+                        joints |= {side.id} | self._at[side.member]
                         beside |= set(side.members)
             elif isinstance(record, Attachment):
                 for side in (edit.before, edit.after):
