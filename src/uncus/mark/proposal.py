@@ -93,7 +93,8 @@ def apply(job: Job, proposal: Proposal) -> int:
                 change.drop(mark.id)
                 changed += 1
         for id, mark in wanted.items():
-            if before.get(id) != mark:
+            old = before.get(id)
+            if old != mark:
                 change.put(mark)
-                changed += 1
+                changed += old is None or msgspec.structs.replace(old, form=mark.form) != mark
     return changed
