@@ -228,12 +228,12 @@ def summary(
     """What is in a job: members, assemblies, parts, bolts."""
     with _sentences():
         from uncus.job.job import Job
-        from uncus.lens.criteria import lens_named, passes
+        from uncus.lens.criteria import named
         from uncus.shop.shop import build
 
         with Job.open(job) as opened:
             shop = build(opened)
-            wanted = passes(lens_named(opened, lens).rule, opened, shop) if lens else (lambda _: True)
+            wanted = named(lens, opened, shop)
             content = _summary(opened, shop, wanted)
         if as_json:
             print(msgspec.json.format(msgspec.json.encode(content), indent=1).decode())

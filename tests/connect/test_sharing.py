@@ -92,6 +92,17 @@ def test_continuity_plates_of_two_moment_joints_are_made_once(deeper):
     assert len(plates) == (4 if deeper == "W12X26" else 6), "the tops are level; the bottoms of unlike beams are not"
 
 
+@pytest.mark.parametrize("side", ["near side", "both sides"])
+def test_a_doubler_both_joints_ask_for_is_one_and_both_stand_on_it(side):
+    params = {"doubler": side}
+    shop = Shop(two("welded moment", column("W14X90", roll=90), ("W12X26", "W18X35"), (params, params)))
+    for id in ("c", "d"):
+        sound(shop, id)
+    assert sum(p.words == "doubler plate" for p in shop.pieces()) == (1 if side == "near side" else 2)
+    welded = {j for w in shop.connections["c"].welds for j in w.joins}
+    assert "d/doubler near" in welded, "the larger one stays, and the other joint's plates are welded to it"
+
+
 def test_a_stiffener_gives_way_to_the_tab_opposite_and_comes_back():
     job = Job(two("shear tab", girder("W18X35"), params=({"opposite": "stiffener"}, {"side": "far"})))
     shop = build(job)

@@ -261,6 +261,18 @@ def test_every_kind_is_checked(kind, members, roles, rules):
                     assert step.written(once.code.units, put_in)
 
 
+def test_an_edge_carries_its_own_brace_once_and_a_pairs_twice():
+    """Along its edge a plate at a column carries the brace's rise; at a chevron one brace pulls as the other pushes."""
+    force = 100e3
+    for kind, share in (("gusset and tab", 1.0), ("side gusset", 1.0), ("chevron gusset", 2.0)):
+        _, members, roles = next(c for c in CASES if c[0] == kind)
+        found = designed(kind, members, loads=Loads(axial=force), **roles)
+        edge = next(x for x in found.limits if x.words == "Shear yielding" and x.where.startswith("gusset at"))
+        shop = joined(kind, members, **roles)
+        line = shop.body(roles.get("support", "support")).frame.x
+        assert edge.demand == pytest.approx(share * force * abs(float(line @ shop.body("beam").frame.x)), rel=1e-6)
+
+
 def test_all_kinds_have_checks():
     assert set(CHECKS) == set(KINDS) - {"setback"} and {c[0] for c in CASES} == set(CHECKS)
 

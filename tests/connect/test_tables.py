@@ -4,8 +4,8 @@ import pytest
 from tests.connect.sound import beam, column, girder
 from tests.connect.test_shear_tab import tab_of
 
-from uncus.job.records import ShopRules
-from uncus.units import INCH
+from uncus.job.start import usual_rules
+from uncus.units import INCH, Units
 
 
 @pytest.mark.parametrize(
@@ -54,17 +54,7 @@ def test_a_lower_beam_needs_no_cope():
 
 
 def test_metric_rules_give_metric_steps():
-    rules = ShopRules(
-        bolt="M20",
-        bolt_grade="8.8",
-        pitch=70,
-        edge=40,
-        gap=10,
-        tab_thickness=10,
-        tab_weld=6,
-        cope_radius=10,
-        stock=(10.0,),
-    )
+    rules = usual_rules(Units.METRIC)
     shop = tab_of(column("HEB240"), beam(90, section="IPE300"), rules=rules)
     assert not shop.connections["c"].findings
     tab = next(p for p in shop.pieces() if p.id == "c/tab").part

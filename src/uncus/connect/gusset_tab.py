@@ -9,7 +9,7 @@ from shapely.geometry import Polygon
 
 from uncus.connect import gusset, shear_tab
 from uncus.connect.coping import clearing
-from uncus.connect.fitup import Fitup
+from uncus.connect.fitup import Fitup, rectangle
 from uncus.connect.gusset import Side, arm, fasten, outline, plane_of, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
 from uncus.connect.kind import Body, Joint, Kind
@@ -21,6 +21,7 @@ from uncus.units import format_length
 
 _BESIDE = 0.5  # mm that the plate may stand off the web or the brace
 _OVER = 12.0  # mm between the plate's gusset and the beam's flange
+_INTO = 25.0  # mm that the tab runs on into the gusset, past its cut corner
 
 
 class Params(gusset.Params, frozen=True, forbid_unknown_fields=True):
@@ -61,13 +62,13 @@ def build(joint: Joint) -> Contribution:
     a = arm(fit, plane, brace, joint.record.end, sides, p)
     if isinstance(a, str):
         return fit.refused(a)
-    shape = _outline(m, s, plane, sides, a, p)
+    over = float(brace.away(joint.record.end) @ beam.frame.z) > 0
+    shape = _outline(m, s, plane, sides, a, p.edges, over)
     id = fit.plate("gusset", plane.frame, shape, t, column.id, "gusset and tab")
     weld_side(fit, plane, "to column", id, shape, sides[0], p.weld or fit.leg(t), field=False)
     points = [m.model(e, q, s.y - s.side * t / 2) for e, q in s.bolts]
     cleared.apply(fit, m)
     fit.bolts("beam bolts", fit.size(p.bolt), points, -s.side * beam.frame.y, (id, beam.id), field=True, along=m.away)
-    over = float(brace.away(joint.record.end) @ beam.frame.z) > 0
     shear_tab.flange_off(fit, m, s, cleared, over)
     fasten(fit, plane, a, id, p)
     return fit.done()
@@ -117,22 +118,15 @@ def _sides(
 
 
 def _outline(
-    m: Meeting, s: shear_tab.Setting, plane: gusset.Plane, sides: list[Side], a: gusset.Arm, p: Params
+    m: Meeting, s: shear_tab.Setting, plane: gusset.Plane, sides: list[Side], a: gusset.Arm, edges: str, over: bool
 ) -> list[tuple[float, float]]:
-    """The gusset's outline and the tab's below it as one."""
-    upper = Polygon(outline(sides, [a], p.edges))
-    corners = [plane.flat(m.model(e, q, s.y)) for e, q in ((s.e0, 0.0), (max(e for e, _ in s.bolts) + s.edge, 0.0))]
-    qs = [q for _, q in s.bolts]
-    far = [plane.flat(m.model(s.e0, q, s.y)) for q in (min(qs) - s.over, max(qs) + s.over)]
-    zs = [float(c[1]) for c in far]
-    edge = float(sides[1].edge[1])
-    low, high = min([*zs, edge]), max([*zs, edge])
-    # past the corner that a gusset has cut off, up to where the gusset is whole
-    high, low = (high + 25.0, low) if low < edge - 1.0 else (high, low - 25.0)
-    x0, x1 = float(corners[0][0]), float(corners[1][0])
-    tab = Polygon([(x0, low), (x1, low), (x1, high), (x0, high)])
-    whole = upper.union(tab)
-    ring = whole.exterior.simplify(0.01).coords[:-1]
+    """The gusset's outline and the tab's as one; the tab runs on past the corner that a gusset alone has cut off."""
+    es, qs = [e for e, _ in s.bolts], [q for _, q in s.bolts]
+    low, high = min(qs) - s.over, max(qs) + s.over
+    low, high = (low, m.top(s.e0) + _OVER + _INTO) if over else (m.bottom(s.e0) - _OVER - _INTO, high)
+    corners = rectangle(s.e0, max(es) + s.edge, low, high)
+    tab = Polygon([tuple(plane.flat(m.model(e, q, s.y))) for e, q in corners])
+    ring = Polygon(outline(sides, [a], edges)).union(tab).exterior.simplify(0.01).coords[:-1]
     return [(float(x), float(z)) for x, z in ring]
 
 

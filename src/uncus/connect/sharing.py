@@ -20,7 +20,7 @@ _SAME = 0.05  # mm within which two bolts are one
 _OVERLAP = 100.0  # mm2 of two plates that stand in one another
 
 
-class Meeting(NamedTuple):
+class Shared(NamedTuple):
     """Two joints' groups of bolts through one piece: `mine`, `other`, and which points are the same (i of mine, j of other)."""
 
     piece: str
@@ -38,14 +38,14 @@ def settled(id: str, made: Contribution, near: Mapping[str, Contribution], stock
     for other in sorted(near):
         theirs = near[other]
         made = _bolts(id, made, other, theirs, stocks)
-        made = _plates(made, theirs, id > other)
+        made = _plates(made, other, theirs, id > other)
     return made
 
 
 def yielding(made: Contribution, near: Mapping[str, Contribution]) -> Contribution:
     """An attachment's stiffeners without those that stand where a joint has a plate."""
-    for theirs in near.values():
-        made = _plates(made, theirs, True)
+    for other, theirs in near.items():
+        made = _plates(made, other, theirs, True)
     return made
 
 
@@ -71,7 +71,7 @@ def _bolts(id: str, made: Contribution, other: str, theirs: Contribution, stocks
     return made
 
 
-def _meet(piece: str, mine: Fasteners, other: Fasteners) -> Meeting | str | None:
+def _meet(piece: str, mine: Fasteners, other: Fasteners) -> Shared | str | None:
     a, b, axis = np.asarray(mine.points), np.asarray(other.points), np.asarray(mine.axis)
     if abs(float(axis @ other.axis)) < 0.9999:
         return None
@@ -88,12 +88,10 @@ def _meet(piece: str, mine: Fasteners, other: Fasteners) -> Meeting | str | None
             "gage and first distance."
         )
     i, j = np.nonzero(beside <= _SAME)
-    return Meeting(piece, mine, other, tuple(zip(i.tolist(), j.tolist(), strict=True)))
+    return Shared(piece, mine, other, tuple(zip(i.tolist(), j.tolist(), strict=True)))
 
 
-def _first(
-    made: Contribution, m: Meeting, kept: Fasteners | None, id: str, stocks: Mapping[str, Stock]
-) -> Contribution:
+def _first(made: Contribution, m: Shared, kept: Fasteners | None, id: str, stocks: Mapping[str, Stock]) -> Contribution:
     """The shared bolts made longer, through the other joint's plies too; those of its own alone left as they are."""
     axis = np.asarray(m.mine.axis)
     i, j = m.pairs[0]
@@ -124,7 +122,7 @@ def _first(
     return made
 
 
-def _second(made: Contribution, m: Meeting, kept: Fasteners | None, stocks: Mapping[str, Stock]) -> Contribution:
+def _second(made: Contribution, m: Shared, kept: Fasteners | None, stocks: Mapping[str, Stock]) -> Contribution:
     """The shared bolts, and their holes in the common piece, left to the other joint."""
     groups = [g for g in made.fasteners if g is not m.mine] + ([kept] if kept else [])
     stock, axis = stocks[m.piece], np.asarray(m.mine.axis)
@@ -153,20 +151,38 @@ def _said(made: Contribution, id: str, text: str, severity: Severity = Severity.
 # -- plates ---------------------------------------------------------------------------------------------------
 
 
-def _plates(made: Contribution, theirs: Contribution, later: bool) -> Contribution:
-    """Without the stiffeners that stand where another joint has a plate: one of its own, or a stiffener made before."""
+def _plates(made: Contribution, other: str, theirs: Contribution, later: bool) -> Contribution:
+    """Without the stiffeners that stand where another joint has a plate: one of its own, a larger stiffener, or one made
+    before. What stands on such a stiffener is welded to the other joint's plate."""
     gone = {
-        mine.key
+        mine.key: f"{other}/{plate.key}"
         for mine in made.parts
         if mine.shared
-        for other in theirs.parts
-        if other.owner == mine.owner and (later or not other.shared) and _in_one_place(mine, other)
+        for plate in theirs.parts
+        if plate.owner == mine.owner and _yields(mine, plate, later) and _in_one_place(mine, plate)
     }
     if not gone:
         return made
+    own = {p.key for p in made.parts if p.key not in gone}
+    welds = []
+    for weld in made.welds:
+        keys = [j.rpartition("/")[2] for j in weld.joins]
+        if not gone.keys().isdisjoint(keys):
+            if own.isdisjoint(keys):
+                continue  # the stiffener's own
+            a, b = (gone.get(key, j) for key, j in zip(keys, weld.joins, strict=True))
+            weld = msgspec.structs.replace(weld, joins=(a, b))
+        welds.append(weld)
     parts = tuple(p for p in made.parts if p.key not in gone)
-    welds = tuple(w for w in made.welds if not any(j.rpartition("/")[2] in gone for j in w.joins))
-    return msgspec.structs.replace(made, parts=parts, welds=welds)
+    return msgspec.structs.replace(made, parts=parts, welds=tuple(welds))
+
+
+def _yields(mine: NewPart, other: NewPart, later: bool) -> bool:
+    """Whether a stiffener is the one to give way: to what is no stiffener, to a larger one, of two alike the later."""
+    if not other.shared:
+        return True
+    more = shapely.Polygon(other.part.outline).area - shapely.Polygon(mine.part.outline).area
+    return more > _OVERLAP or (later and more > -_OVERLAP)
 
 
 def _in_one_place(a: NewPart, b: NewPart) -> bool:

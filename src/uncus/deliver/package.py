@@ -23,7 +23,7 @@ from uncus.draw.register import Entry, SheetJob, draw, register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Grid
-from uncus.lens.criteria import lens_named, passes
+from uncus.lens.criteria import named
 from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
@@ -118,7 +118,7 @@ def produce(
     chosen = check_only(only)
     progress = progress or Progress()
     shop = shop or build(job)
-    wanted = passes(lens_named(job, lens).rule, job, shop) if lens else (lambda _: True)
+    wanted = named(lens, job, shop)
     assemblies = [a for a in shop.assemblies.values() if wanted(a)]
     if not assemblies:
         raise JobError(

@@ -38,6 +38,11 @@ def passes(rule: Rule, job: Job, shop: Shop) -> Callable[[Assembly], bool]:
     return lambda assembly: test(known, assembly)
 
 
+def named(name: str | None, job: Job, shop: Shop) -> Callable[[Assembly], bool]:
+    """Whether an assembly passes a lens by name or text; without one all do. Raises JobError as `lens_named` does."""
+    return passes(lens_named(job, name).rule, job, shop) if name else lambda _: True
+
+
 def _test(rule: Rule, units: Units, deep: int) -> Callable[[Known, Assembly], bool]:
     if deep == 0:
         raise JobError("This lens is nested too deeply; split it into several.")

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Callable
 
 from uncus.job.job import Delta, Job
-from uncus.job.records import Both, IssuedMark, Lens, Mark, MarkRules, Series, StandardPart
+from uncus.job.records import Both, IssuedMark, Lens, Mark, MarkRules, Project, Series, StandardPart
 from uncus.lens.criteria import passes
 from uncus.mark.content import natural
 from uncus.mark.groups import Groups
@@ -14,11 +14,11 @@ from uncus.mark.proposal import Choices, Proposal, Row
 from uncus.mark.sameness import maps
 from uncus.mark.series import Lets
 from uncus.mark.settling import Given, Settling, shifted
-from uncus.mark.standards import part_of
+from uncus.mark.standards import readable
 from uncus.shop.pieces import Assembly, Touched
 from uncus.shop.shop import Shop
 
-_ANEW = (Series, MarkRules, Lens)  # records whose change sorts everything again
+_ANEW = (Series, MarkRules, Lens, Project)  # records whose change sorts everything again
 
 
 class Marker:
@@ -76,11 +76,10 @@ class Marker:
 
     def _match_standards(self) -> None:
         """Marks of standard parts for the groups that are the same as one."""
-        standards = [(s.mark, part_of(s.shape)) for s in self.job.all(StandardPart)]
+        standards = [(one.mark, part) for one in self.job.all(StandardPart) if (part := readable(one)) is not None]
+        parts = [g for g in self.groups.all.values() if g.is_part] if standards else []
         alike = self.groups.alike
-        self._standard = {
-            g.key: next((mark for mark, part in standards if maps(g.part, part, alike)), "") for g in self.groups.all.values() if g.is_part
-        } if standards else {}  # fmt: skip
+        self._standard = {g.key: next((m for m, part in standards if maps(g.part, part, alike)), "") for g in parts}
 
     # -- proposing ----------------------------------------------------------------------------------------
     def proposal(self, choices: Choices = Choices(), only: frozenset[str] | None = None) -> Proposal:

@@ -15,6 +15,9 @@ from uncus.mark.proposal import Choices, Option, Row, State
 from uncus.mark.series import letters, limits, name_of, read_mark
 from uncus.units import counted
 
+_SPARE = 20  # numbers left free when a series is moved out of another's way
+_ROUND = 100  # and where it then starts: at a whole hundred
+
 
 class Given(NamedTuple):
     """What a run goes by beside the groups: marks now by piece, the rules and series, contents of issued marks, marks of
@@ -225,18 +228,16 @@ class Settling:
     def _over(self, group: Group, series: Series, last: int, after: Series | None, number: int) -> None:
         """A series that runs into the next, or past its last number."""
         if after is None:
-            longer = Option(
-                f"let {series.prefix} run on to {number + 50}", Choices({}, {f"{series.id} last": number + 50})
-            )
-            self._ask(group, f"{series.prefix} ends at {name_of(series, last)} and there are more pieces", longer)
+            end = number + _SPARE * series.step
+            longer = Option(f"let it run on to {name_of(series, end)}", Choices({}, {f"{series.id} last": end}))
+            self._ask(group, f"{name_of(series, last)} is the last of its series and there are more pieces", longer)
             return
-        count = sum(1 for g in self.groups if g.series.id == series.id)
-        start = (series.start + (count + 20) * series.step) // 100 * 100 + 100
+        room = series.start + (self._count_of(series) + _SPARE) * series.step
+        start = (room // _ROUND + 1) * _ROUND
         shift = Option(f"start the later series at {name_of(after, start)}", Choices({}, {after.id: start}))
-        own = max((n for g in self.groups if g.series.id == after.id and (n := self._count_of(after))), default=0)
-        on = after.start + (own + 20) * after.step
-        beyond = Option(f"go on at {name_of(series, on)}", Choices({mark_id(p, group.is_part): name_of(series, on + number - last - 1) for p in group.pieces}))  # fmt: skip
-        self._ask(group, f"{name_of(series, last)} is the last before the series that starts at {name_of(after, after.start)}", shift, beyond)  # fmt: skip
+        beyond = name_of(series, after.start + (self._count_of(after) + _SPARE) * after.step + number - last)
+        why = f"{name_of(series, last)} is the last before the series that starts at {name_of(after, after.start)}"
+        self._ask(group, why, shift, self._keeping(group, f"{beyond} for these, past the later series", beyond))
 
     def _count_of(self, series: Series) -> int:
         return sum(1 for g in self.groups if g.series.id == series.id)

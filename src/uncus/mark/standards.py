@@ -53,6 +53,14 @@ def part_of(data: dict[str, Any]) -> Part:
         raise JobError(f"A standard part cannot be read: {error}.") from None
 
 
+def readable(standard: StandardPart) -> Part | None:
+    """The part of a standard; None where a damaged file left one that cannot be read: it then fits nothing."""
+    try:
+        return part_of(standard.shape)
+    except JobError:
+        return None
+
+
 def picked(pieces: Sequence[tuple[Piece, str]], known: Iterable[StandardPart], units: Units) -> list[StandardPart]:
     """Standard parts from picked pieces with their marks; those that are standard already are left.
 

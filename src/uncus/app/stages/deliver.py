@@ -25,7 +25,7 @@ from uncus.deliver.package import KINDS, Made, Progress, Stopped, produce
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Lens, Sent
-from uncus.lens.criteria import lens_named, passes
+from uncus.lens.criteria import named
 from uncus.mark.kept import issued
 
 WORDS = {
@@ -197,7 +197,7 @@ class DeliverPanel(QWidget):
         if made.sheets:
             sent = [Sent(id=f"sent:{e.name}", sheet=e.name, content=e.job.content, on=today) for e in made.sheets]
             job, shop = self.session.job, self.session.shop
-            wanted = passes(lens_named(job, self.sent_lens).rule, job, shop) if self.sent_lens else (lambda _: True)
+            wanted = named(self.sent_lens, job, shop)
             self.session.change("Sheets sent", [*sent, *issued(job, shop, wanted, today)])
 
     def _finished(self) -> None:

@@ -77,8 +77,10 @@ def _bolts(site: Site, group: Fasteners, before: list[Fasteners]) -> Iterator[st
     heads, axis = np.asarray(group.points), np.asarray(group.axis)
     nuts = heads + axis * group.grip
     plies = blocks.passed(heads, axis, group.grip)[0]
-    closed = [b.piece in tubes(site) and b.piece in group.joins for b in blocks.all]
-    plies = plies | np.array(closed, dtype=bool)  # found by `in_tubes`, whatever else stands there
+    shut = tubes(site).keys() & set(group.joins)
+    plies = plies | np.array(
+        [b.piece in shut for b in blocks.all], dtype=bool
+    )  # found by `in_tubes`, whatever else stands there
     whole, nut = group.length + size.head_height, max(group.length - group.grip, size.nut_height)
     # the room asked for, on the head's side and on the nut's: to enter, to turn, to be there at all
     asked = [(whole, size.enter), (nut + _SOCKET * size.d, size.turn), (nut, size.head_flats / 2)]

@@ -16,7 +16,7 @@ from uncus.frame.placement import Vec, unit
 from uncus.steel.joint import Fasteners, Weld
 
 
-def gusset(case: Case) -> None:
+def gusset(case: Case, pair: bool = False) -> None:
     """A force spreads by 30° in the plate (Whitmore 1952; AISC Manual part 9). The brace on its gusset,
     the gusset's own section and its edges."""
     force = abs(case.axial)
@@ -34,7 +34,12 @@ def gusset(case: Case) -> None:
     else:
         code_limits = [code.compression("gusset, spread by 30°", force, area, steel, worked("l_c", "0.65 * l_b", l_b=_free(case)), worked("i", "t / sqrt(12)", t=t))]  # fmt: skip
     case.add(*code_limits)
-    _edges(case, force)
+    _edges(case, force, pair)
+
+
+def chevron(case: Case) -> None:
+    """A gusset that holds two braces, of which one pushes as much as the other pulls."""
+    gusset(case, pair=True)
 
 
 def gusset_and_tab(case: Case) -> None:
@@ -189,7 +194,7 @@ class _Edge(NamedTuple):
 _STANDS = {"to beam": "gusset at the beam", "to column": "gusset at the column", "to base": "gusset at the base plate"}
 
 
-def _edges(case: Case, force: float) -> None:
+def _edges(case: Case, force: float, pair: bool) -> None:
     """Each welded or clipped edge under what it carries of the brace's force."""
     found = [_Edge(np.array([w.path[0], w.path[-1]]), w, _STANDS.get(w.key, "gusset at the support")) for w in case.made.welds if w.key in (*_STANDS, "to support")]  # fmt: skip
     found += [_Edge(np.array([g.points[0], g.points[-1]]), g, "gusset at the column") for g in case.made.fasteners if g.key == "column bolts"]  # fmt: skip
@@ -215,7 +220,7 @@ def _edges(case: Case, force: float) -> None:
         normal = unit(out - along * line)
         reach = float((edge.middle - here) @ normal) / max(across, 0.05)
         beside = float((edge.middle - here) @ line) - reach * along
-        if case.joint.others:
+        if pair:
             # the other brace of the pair pushes as much as this one pulls: along the edge both, across it a couple
             _edge(case, edge, 2 * force * abs(along), 0.0, 2 * force * across * abs(reach * along))
         else:

@@ -34,7 +34,7 @@ CHECKS: dict[str, Callable[[Case], None]] = {
     "corner gusset": axial.gusset,
     "gusset and tab": axial.gusset_and_tab,
     "side gusset": axial.gusset,
-    "chevron gusset": axial.gusset,
+    "chevron gusset": axial.chevron,
     "base gusset": axial.gusset,
     "brace splice": axial.brace_splice,
     "base plate": base.base_plate,
