@@ -38,6 +38,8 @@ VALUES = {
     "outriggers": ({"section": "C3X4.1"}, {"section": "C3X4.1", "side": "far"}),
     "lifting lugs": ({}, {"by": "places", "places": "4', 6'"}),
     "studs": ({}, {"spacing": 200.0}),
+    "edge plates": ({}, {"side": "near side", "edge": 150.0, "longest": 1500.0}),
+    "bought items": ({"code": "HOOK-120"}, {"code": "EYE-60", "by": "places", "places": "4', 6'"}),
     "safety holes": ({"by": "count"}, {"by": "places", "places": "42, 21"}),
 }
 

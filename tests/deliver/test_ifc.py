@@ -49,12 +49,16 @@ def test_three_ways_to_weigh_every_part_agree_and_holes_too(which, request, tmp_
     for part, piece in one_of_each.items():
         product = work(nc_text(part, Heading("1", "1", "m", 1)))
         by_ifc, by_bench, by_features = measured[global_id(piece)], product.volume, net_volume(part)
-        assert by_ifc == pytest.approx(by_features, rel=0.003), piece.words
+        # a bend stretches its outside more than it upsets its inside: what leaves the bench is the flat
+        assert by_ifc == pytest.approx(by_features, rel=0.01 if part.is_formed else 0.003), piece.words
         assert by_bench == pytest.approx(by_features, rel=0.003), piece.words
         low, _ = part.depth_range
         ours = sorted((h.x, h.w - low, h.d) for h in part.holes if h.face == "web")
         benched = sorted((b.x, b.y, b.d) for b in product.bores if b.face == "v")
         assert np.allclose(ours, benched, atol=0.1) if ours else not benched
+        if part.is_formed:
+            assert not products[global_id(piece)].HasOpenings
+            continue
         _check_openings(products[global_id(piece)], part)
 
 

@@ -40,7 +40,7 @@ def test_the_manifest_tells_every_file_truly(package, sample):
     for name, f in listed.items():
         assert hashlib.sha256((out / name).read_bytes()).hexdigest() == f["sha256"]
     marks = Marks(sample[0])
-    pieces = {marks.of_part(p.id): p for p in sample[1].pieces()}
+    pieces = {marks.of_part(p.id): p for p in sample[1].pieces() if p.part.item is None}
     for f in manifest["files"]:
         if f["kind"] == "nc":
             assert f["gross_kg"] == pytest.approx(gross_weight(pieces[f["mark"]].part), abs=0.001)
@@ -73,11 +73,12 @@ def test_every_dxf_passes_its_audit(package):
 
 def test_lists_add_up(sample):
     job, shop = sample
-    assemblies, parts, bolts = all_lists(shop, Marks(job), Units.IMPERIAL)
+    assemblies, parts, bolts, bought = all_lists(shop, Marks(job), Units.IMPERIAL)
     total = sum(a.gross for a in shop.assemblies.values())
     assert sum(r[7] for r in assemblies.rows) == pytest.approx(total)
-    assert sum(r[8] for r in parts.rows) == pytest.approx(total)
-    assert sum(r[1] for r in parts.rows) == len(list(shop.pieces()))
+    assert sum(r[8] for r in parts.rows) + sum(r[7] for r in bought.rows) == pytest.approx(total)
+    assert sum(r[1] for r in (*parts.rows, *bought.rows)) == len(list(shop.pieces()))
+    assert not {r[0] for r in parts.rows} & {r[0] for r in bought.rows} and bought.rows[0][2] == "RACK-600"
     assert sum(r[5] for r in bolts.rows) == sum(bolt_counts(shop.assemblies.values()).values())
     rows = list(csv.reader(io.StringIO(csv_bytes(assemblies, Units.IMPERIAL).decode())))
     assert rows[0][5] == "Weight each, gross (lb)" and len(rows) == 1 + len(assemblies.rows)
@@ -100,7 +101,7 @@ def test_only_some_and_only_through_a_lens(sample, tmp_path):
     assert {f.kind for f in made.files} == {"nc", "bill"}
     columns = {p.part for a in shop.assemblies.values() if a.member.role == "column" for p in a.pieces}
     assert sum(f.kind == "nc" for f in made.files) == len(
-        {Marks(job).of_part(p.id) for p in shop.pieces() if p.part in columns}
+        {Marks(job).of_part(p.id) for p in shop.pieces() if p.part in columns and not p.part.item}
     )
 
 
@@ -161,4 +162,4 @@ def test_a_member_that_could_not_be_made_is_named(sample, tmp_path):
     with job.change("bad") as change:
         change.put(Member(id="bad", role=Role.BEAM, section="W99X9", start=(0, 0, 0), end=(9000, 0, 0)))
     made = produce(job, tmp_path / "p", only=["bills"])
-    assert len(made.failures) == 1 and "W99X9" in made.failures[0] and len(made.files) == 4
+    assert len(made.failures) == 1 and "W99X9" in made.failures[0] and len(made.files) == 5

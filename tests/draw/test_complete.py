@@ -119,7 +119,7 @@ def test_assembly_sheets_show_every_mark_and_weld_of_the_bill(sample):
 
 def test_sheets_and_lists_tell_the_same_numbers(sample):
     job, shop = sample
-    assemblies, part_rows, _ = all_lists(shop, Marks(job), Units.IMPERIAL)
+    assemblies, part_rows, *_ = all_lists(shop, Marks(job), Units.IMPERIAL)
     numbers = {row[0]: row[1] for row in (*assemblies.rows, *part_rows.rows)}
     for entry in register(job, shop):
         if entry.kind == "erection":

@@ -118,8 +118,30 @@ def part_list(lines: list[PartLine], units: Units, marks: Marks) -> Table:
         )
         for line in lines
         for part in (line.first.part,)
+        if part.item is None
     )
     return Table("parts", "Parts", columns, rows)
+
+
+def bought_list(lines: list[PartLine], marks: Marks) -> Table:
+    """What is bought as one piece, a line for each thing the buyer orders."""
+    columns = (
+        Column("Mark", Unit.TEXT),
+        Column("Number", Unit.COUNT, True),
+        Column("Code", Unit.TEXT),
+        Column("Maker", Unit.TEXT),
+        Column("Item", Unit.TEXT),
+        Column("Finish", Unit.TEXT),
+        Column("Weight each", Unit.WEIGHT),
+        Column("Weight", Unit.WEIGHT, True),
+        Column("Used in", Unit.TEXT),
+    )
+    rows = tuple(
+        (line.mark, len(line.pieces), item.code, item.maker, item.words, line.first.part.finish, item.kg, item.kg * len(line.pieces), used_in(line, marks))
+        for line in lines
+        if (item := line.first.part.item) is not None
+    )  # fmt: skip
+    return Table("bought", "Bought items", columns, rows)
 
 
 class BoltLine(msgspec.Struct, frozen=True, order=True):
@@ -167,7 +189,10 @@ def all_lists(
     wanted: Callable[[Assembly], bool] = lambda _: True,
     grid: Grid | None = None,
 ) -> list[Table]:
-    """The three lists of a job or of what `wanted` lets through."""
+    """The lists of a job or of what `wanted` lets through."""
     lines = assembly_lines(shop, marks, wanted)
     chosen = [a for line in lines for a in line.assemblies]
-    return [assembly_list(lines, grid), part_list(part_lines(chosen, marks), units, marks), bolt_list(chosen)]
+    parts = part_lines(chosen, marks)
+    made = [assembly_list(lines, grid), part_list(parts, units, marks), bolt_list(chosen)]
+    bought = bought_list(parts, marks)
+    return [*made, bought] if bought.rows else made

@@ -19,6 +19,7 @@ from uncus.frame.placement import Placement, Vec, unit
 from uncus.job.records import End
 from uncus.steel import profile
 from uncus.steel.features import EndCut, Face, Feature, Hole
+from uncus.steel.forming import Bend, Item
 from uncus.steel.joint import (
     Contribution,
     FastenerKind,
@@ -40,10 +41,13 @@ class _Draft:
     """A new part before it is made: a plate's outline or a section's length, and what is done to it."""
 
     __slots__ = (
+        "bends",
         "cuts",
         "features",
+        "finish",
         "frame",
         "grade",
+        "item",
         "key",
         "outline",
         "owner",
@@ -61,6 +65,9 @@ class _Draft:
         self.section: Section | None = None
         self.cuts = (EndCut(0.0), EndCut(0.0))
         self.features: list[Feature] = []
+        self.bends: tuple[Bend, ...] = ()
+        self.item: Item | None = None
+        self.finish = ""
 
 
 class Wall(msgspec.Struct, frozen=True, eq=False):
@@ -115,10 +122,14 @@ class Fitup:
         words: str,
         grade: str = "",
         shared: bool = False,
+        bends: Iterable[Bend] = (),
+        item: Item | None = None,
+        finish: str = "",
     ) -> str:
         """A plate lying in x and z of `frame`, half its thickness to either side; its id. One that is `shared` is left out
-        where another joint's plate stands in its place."""
+        where another joint's plate stands in its place. `bends` fold it; an `item` is bought as it is."""
         draft = _Draft(key, frame, owner, words, grade or self.rules.plate_grade)
+        draft.bends, draft.item, draft.finish = tuple(bends), item, finish
         draft.outline, draft.thickness, draft.shared = list(outline), thickness, shared
         return self._keep(draft)
 
@@ -283,11 +294,13 @@ class Fitup:
 
     # -- the end ----------------------------------------------------------------------------------
     def done(self) -> Contribution:
-        """The contribution; the finish of what is made is its owner's."""
+        """The contribution; the finish of what is made is its owner's, unless it has one of its own."""
         made = []
         for draft in self._drafts.values():
             if draft.section is None:
-                part = plate(draft.outline, draft.thickness, draft.grade, "", draft.features)
+                part = plate(
+                    draft.outline, draft.thickness, draft.grade, draft.finish, draft.features, draft.bends, draft.item
+                )
                 shift = min(x for x, _ in draft.outline)
             else:
                 part, shift = rolled(draft.section, draft.grade, "", *draft.cuts, draft.features)

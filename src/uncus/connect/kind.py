@@ -12,6 +12,7 @@ import numpy as np
 
 from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import Section
+from uncus.frame.arcs import Arc
 from uncus.frame.placement import Placement, Vec
 from uncus.job.records import Connection, Double, End, Member, Record, ShopRules
 from uncus.steel.double import frames
@@ -33,6 +34,7 @@ class Body(msgspec.Struct, frozen=True, eq=False, dict=True):
     record: Member
     section: Section
     frame: Placement
+    arc: Arc | None = None
 
     @property
     def id(self) -> str:
@@ -48,15 +50,27 @@ class Body(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @property
     def length(self) -> float:
-        return self.record.work_length
+        """Along its axis, between its work points."""
+        return self.arc.length if self.arc else self.record.work_length
 
     def end(self, end: End) -> Vec:
         """The end of its axis (not of its work line) in the model."""
-        return self.frame.to_model((self.length if end is End.RIGHT else 0.0, 0.0, 0.0))
+        along = self.length if end is End.RIGHT else 0.0
+        return self.along(along).to_model((along, 0.0, 0.0))
 
     def away(self, end: End) -> Vec:
         """Unit direction from an end into the member."""
-        return -self.frame.x if end is End.RIGHT else self.frame.x
+        return -self.along(self.length).x if end is End.RIGHT else self.along(0.0).x
+
+    def along(self, x: float) -> Placement:
+        """The frame that holds at x: the member's own or, of one rolled to an arc, of the straight length touching there."""
+        return self.arc.at(x) if self.arc else self.frame
+
+    def touching(self, point: Vec) -> Body:
+        """The member as a joint at a point takes it: straight, as it is just there."""
+        if self.arc is None:
+            return self
+        return msgspec.structs.replace(self, frame=self.arc.at(self.arc.nearest(point)))
 
     @cached_property
     def stock(self) -> tuple[Stock, ...]:

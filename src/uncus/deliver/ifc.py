@@ -34,6 +34,7 @@ from uncus.steel.features import Cope, EndCut, Hole, Notch
 from uncus.steel.flat import cope_outline, gross_weight, net_weight, notch_range
 from uncus.steel.joint import FastenerKind, Fasteners, Weld
 from uncus.steel.part import Part
+from uncus.steel.solid import mesh
 
 Entity = Any  # ifcopenshell's entities have no types of their own
 
@@ -46,7 +47,13 @@ _CLASS = {
     Role.GIRT: "IfcMember",
     Role.HANGER: "IfcMember",
 }
-_TYPE = {"IfcColumn": "COLUMN", "IfcBeam": "BEAM", "IfcMember": "MEMBER", "IfcPlate": "SHEET"}
+_TYPE = {
+    "IfcColumn": "COLUMN",
+    "IfcBeam": "BEAM",
+    "IfcMember": "MEMBER",
+    "IfcPlate": "SHEET",
+    "IfcDiscreteAccessory": "BRACKET",
+}
 
 
 def guid(id: str) -> str:
@@ -219,12 +226,20 @@ class _Writer:
 
     def part_shape(self, part: Part) -> Entity:
         if part not in self._shapes:
-            if part.section is None:
+            if part.is_formed:
+                items, kind = [self._faceted(part)], "Tessellation"
+            elif part.section is None:
                 items, kind = [self._prism(part.outline, part.thickness / 2, part.thickness)], "SweptSolid"
             else:
                 items, kind = self._swept(part, part.section)
             self._shapes[part] = self.shape(items, "Body", kind)
         return self._shapes[part]
+
+    def _faceted(self, part: Part) -> Entity:
+        """A part rolled or bent, with its holes."""
+        made = mesh(part)
+        points = self.add("IfcCartesianPointList3D", made.points.round(4).tolist())
+        return self.add("IfcTriangulatedFaceSet", points, None, True, (made.triangles + 1).tolist())
 
     def _swept(self, part: Part, section: Section) -> tuple[list[Entity], str]:
         axes = np.column_stack([(0, 1, 0), (0, 0, 1), (1, 0, 0)])
@@ -296,7 +311,7 @@ class _Writer:
 
     def openings(self, piece: Piece, host: Entity) -> None:
         part = piece.part
-        for number, feature in enumerate(part.features):
+        for number, feature in enumerate(() if part.is_formed else part.features):
             key = (part, feature)
             if key not in self._voids:
                 if isinstance(feature, Hole):
@@ -326,6 +341,7 @@ class _Writer:
     def part(self, piece: Piece, role: Role, mark: str) -> Entity:
         part = piece.part
         kind = "IfcPlate" if part.is_plate else _CLASS.get(role, "IfcBeam")
+        kind = "IfcDiscreteAccessory" if part.item else kind
         words = describe(part, self.job.project.units)
         product = self.add(
             kind,
@@ -354,6 +370,8 @@ class _Writer:
                 "Grade": part.grade,
                 "Finish": part.finish,
                 "Section": part.section.name if part.section else "",
+                "ProductCode": part.item.code if part.item else "",
+                "Maker": part.item.maker if part.item else "",
             },
             quantities,
         )

@@ -29,6 +29,7 @@ from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop, build
 from uncus.standin.bench import BenchError, work
+from uncus.steel.describe import forming_words
 from uncus.steel.flat import gross_weight, net_weight
 
 KINDS = ("sheets", "nc", "dxf", "ifc", "bills")
@@ -258,9 +259,10 @@ class _Package:
         for line in self.parts:
             self._step(f"NC {line.mark}")
             part = line.first.part
-            text = nc_text(
-                part, Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=(project.name,))
-            )
+            if part.item is not None:
+                continue  # bought as it is
+            texts = (project.name, *forming_words(part, project.units))
+            text = nc_text(part, Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=texts))
             try:
                 product = work(text)
             except BenchError as error:

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from uncus.frame.placement import Placement
 from uncus.steel import profile
 from uncus.steel.features import Hole
+from uncus.steel.forming import formed
 from uncus.steel.part import Part
 from uncus.steel.solid import plain_mesh, sharp_edges, triangle_normals
 
@@ -244,18 +245,30 @@ def _hole_frame(part: Part, hole: Hole) -> tuple[Array, Array, Array, float]:
     return np.array([hole.x, hole.w, wall.mid]), np.array([0.0, 1, 0]), np.array([0.0, 0, 1]), wall.thickness / 2
 
 
+def _formed_frame(
+    part: Part, frame: tuple[Array, Array, Array, float], x: Array
+) -> tuple[Array, Array, Array, Array, float]:
+    """A hole's centre, directions along x, across and through, where the part is formed."""
+    centre, across, through, half = frame
+    if not part.is_formed:
+        return centre, x, across, through, half
+    spots = formed(part, [centre, centre + x * 1e-3, centre + across * 1e-3, centre + through * 1e-3])
+    ways = [(p - spots[0]) / np.linalg.norm(p - spots[0]) for p in spots[1:]]
+    return spots[0], ways[0], ways[1], ways[2], half
+
+
 def _holes(bodies: Sequence[Body], axes: Array) -> tuple[list[tuple[float, float, float, float, float]], Array, Array]:
     """Holes face on (u, v, d, slot, angle) with short test edges around them, and edge-on centre lines."""
     rings, tests, marks = [], [], []
     angles = 2 * math.pi * np.arange(_RING + 1) / _RING
     for part, place in bodies:
         for hole in part.holes:
-            centre, across, through, half = _hole_frame(part, hole)
+            centre, along, across, through, half = _formed_frame(part, _hole_frame(part, hole), np.array([1.0, 0, 0]))
             turned = axes @ place.axes
             n = turned @ through
             c = axes @ place.to_model(centre)
             if abs(n[2]) > 0.999:
-                x_dir, w_dir = turned @ np.array([1.0, 0, 0]), turned @ across
+                x_dir, w_dir = turned @ along, turned @ across
                 slot_dir = math.cos(math.radians(hole.angle)) * x_dir + math.sin(math.radians(hole.angle)) * w_dir
                 rings.append(
                     (float(c[0]), float(c[1]), hole.d, hole.slot, math.degrees(math.atan2(slot_dir[1], slot_dir[0])))

@@ -97,6 +97,8 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         enter(one, f"{one.role} {line.first.member.section}", "assembly", tuple(a.id for a in line.assemblies))
     for part_line in part_lines([a for line in lines for a in line.assemblies], marks):
         piece = part_line.first
+        if piece.part.item is not None:
+            continue  # bought as it is: nobody makes it from a sheet
         project = job.project
         content = _fingerprint(part_content(piece.part), part_line.mark, len(part_line.pieces), project)
         one = PieceJob(

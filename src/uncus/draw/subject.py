@@ -106,7 +106,7 @@ def of_assembly(assembly: Assembly, marks: Marks) -> Subject:
     fixed = []
     for piece in assembly.pieces[1:]:
         weld = next((w for w in assembly.welds if piece.id in w.joins), None)
-        place = inverse @ piece.placement
+        place = unrolled(assembly.main.part, inverse @ piece.placement)
         fixed.append(Fixed(piece.part, place, marks.of_part(piece.id), weld, _normal(place)))
     fixed.sort(
         key=lambda f: (round(float(f.centre[0]), 1), round(float(f.centre[2]), 1), round(float(f.centre[1]), 1), f.mark)

@@ -81,6 +81,9 @@ def split(
     cut: dict[str, list[Member]] = {}
     for m, at in zip(members, shares, strict=True):
         wanted = sorted({round(t, 12) for t in at if t is not None})
+        if m.is_rolled:
+            skipped.append(f"the {_name(m)} is rolled to an arc")
+            continue
         inside = [t for t in wanted if _LEAST < t * m.work_length < m.work_length - _LEAST]
         if not inside:
             if any(t is None for t in at) and not wanted:
@@ -247,6 +250,9 @@ def join(
     if len(members) < 2:
         raise JobError("Pick two or more members in line to join.")
     first = members[0]
+    arc = next((m for m in members if m.is_rolled), None)
+    if arc is not None:
+        raise JobError(f"The {_name(arc)} is rolled to an arc; only straight members are joined.")
     x = unit(np.subtract(first.end, first.start))
     a = np.asarray(first.start)
     spans = []

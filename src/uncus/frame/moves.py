@@ -79,10 +79,11 @@ def transformed(member: Member, motion: Motion) -> Member:
     """
     a, b = tidied(motion(member.start)), tidied(motion(member.end))
     z = motion.turn @ work_axes(np.asarray(member.start), np.asarray(member.end), member.roll).z
+    bow = tidied(motion.turn @ np.asarray(member.bow))
     if swaps_ends(member, motion):
-        return replace(_turned_end_for_end(replace(member, start=a, end=b)), roll=_roll_of(b, a, z))
+        return replace(_turned_end_for_end(replace(member, start=a, end=b, bow=bow)), roll=_roll_of(b, a, z))
     aside = -member.aside + 0.0 if motion.mirrors else member.aside  # near is far in a mirror
-    return replace(member, start=a, end=b, roll=_roll_of(a, b, z), aside=aside)
+    return replace(member, start=a, end=b, roll=_roll_of(a, b, z), aside=aside, bow=bow)
 
 
 class Turned(NamedTuple):
@@ -198,6 +199,7 @@ def move_work_point(members: Sequence[Member], old: ArrayLike, new: ArrayLike, r
             current = now[m.id]
             for end, p in ends:
                 current = replace(current, start=p) if end is End.LEFT else replace(current, end=p)
+            current = replace(current, bow=_squared(current))
             now[m.id] = changed[m.id] = current
             if not _in_line(m, current):  # what stands on a column that only grows stays where it is
                 queue.append(_swing(m, current, reach))
@@ -205,6 +207,17 @@ def move_work_point(members: Sequence[Member], old: ArrayLike, new: ArrayLike, r
         if problem := m.problem():
             raise JobError(f"{problem[:-1]}: the work point cannot go there.")
     return list(changed.values())
+
+
+def _squared(m: Member) -> Point:
+    """Its bow, as long as it was, square to its line as that runs now."""
+    if not m.is_rolled or m.work_length < 1.0:
+        return m.bow
+    x, bow = unit(np.subtract(m.end, m.start)), np.asarray(m.bow)
+    across = bow - (bow @ x) * x
+    if np.linalg.norm(across) < 0.05:
+        return 0.0, 0.0, 0.0
+    return tidied(unit(across) * np.linalg.norm(bow))
 
 
 def _in_line(before: Member, after: Member) -> bool:

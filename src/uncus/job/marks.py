@@ -13,8 +13,8 @@ from uncus.job.record import Record
 
 
 class Series(Record, frozen=True, tag=True):
-    """How marks are made: prefix and numbers of assemblies of some roles, or of parts of some kinds ("plate", "rolled", or
-    a part's own words such as "shear tab"), where `members` (a lens's rule on the assembly) lets them through. The first
+    """How marks are made: prefix and numbers of assemblies of some roles, or of parts of some kinds ("plate", "rolled",
+    "bought", or a part's own words such as "shear tab"), where `members` (a lens's rule on the assembly) lets them through. The first
     series in `order` that fits a piece gives its mark. Numbers run from `start` by `step`, at least `pad` figures long,
     up to `last` where that is given."""
 

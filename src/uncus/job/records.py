@@ -253,11 +253,13 @@ class Double(msgspec.Struct, frozen=True, omit_defaults=True):
 
 
 class Member(Record, frozen=True, tag=True):
-    """A straight member between two work points; `start` is the left end, from which drawings read.
+    """A member between two work points; `start` is the left end, from which drawings read.
 
     `line` says which line of the section lies on the work line, `rise` how far it is above it and `aside` how far
     towards the far side; `left_back`, `right_back` pull an end back (+) or run it on (-). `roll` is degrees about the
     axis. On its gage line or centroid, a single angle, channel or tee also lies with its back on the work line.
+    `bow` is how far, and where to, the middle of a member rolled to an arc stands out of its straight line; only what is
+    square to the line counts.
     """
 
     role: Role
@@ -275,6 +277,12 @@ class Member(Record, frozen=True, tag=True):
     lot: str = "1"
     finish: str = ""
     double: Double | None = None
+    bow: Point = (0.0, 0.0, 0.0)
+
+    @property
+    def is_rolled(self) -> bool:
+        """Whether it is an arc."""
+        return math.hypot(*self.bow) > 0.05
 
     @property
     def work_length(self) -> float:
@@ -290,6 +298,7 @@ class Member(Record, frozen=True, tag=True):
             self.left_back,
             self.right_back,
             self.camber,
+            *self.bow,
         )
         if not all(math.isfinite(n) and abs(n) < FAR for n in numbers):
             return (
@@ -299,7 +308,16 @@ class Member(Record, frozen=True, tag=True):
             return f"The {self.role} ({self.section}) has no length; pick two different points."
         if self.work_length - self.left_back - self.right_back < 1.0:
             return f"The {self.role} ({self.section}) is pulled back to nothing; give less at its ends."
+        if self.is_rolled and (problem := self._bow_problem()):
+            return problem
         return self.double.problem() if self.double else None
+
+    def _bow_problem(self) -> str | None:
+        if self.double is not None:
+            return f"The {self.role} ({self.section}) is a pair of angles, which is not rolled to an arc; make it one section first."  # fmt: skip
+        if math.hypot(*self.bow) > 0.49 * self.work_length:
+            return f"The {self.role} ({self.section}) cannot stand out by half its length; make it two arcs."
+        return None
 
 
 class Lens(Record, frozen=True, tag=True):

@@ -12,6 +12,7 @@ SERIES = (
     Series(id="series braces", prefix="V", roles=(Role.BRACE, Role.HANGER)),
     Series(id="series plates", prefix="p", roles=("plate",), parts=True),
     Series(id="series rolled", prefix="m", roles=("rolled",), parts=True),
+    Series(id="series bought", prefix="q", roles=("bought",), parts=True),
 )
 
 _METRIC = ShopRules(

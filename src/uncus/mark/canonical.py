@@ -11,9 +11,10 @@ import msgspec
 import numpy as np
 
 from uncus.catalog.sections import Form
-from uncus.mark.sameness import Matrix, rotations, turned_cut, turned_feature
+from uncus.mark.sameness import Matrix, lean, rotations, spun, turned_curve, turned_cut, turned_feature
 from uncus.shop.pieces import Assembly
 from uncus.steel.features import Cope, Feature, Hole
+from uncus.steel.forming import formed
 from uncus.steel.part import Part
 from uncus.steel.profile import hole_spot
 
@@ -33,13 +34,21 @@ def _digest(form: object) -> str:
 
 def part_form(part: Part) -> str:
     """The fingerprint of a part's form."""
-    forms = _plate_forms(part) if part.section is None else [_rolled_form(part, r) for r in rotations(part)]
+    forms = _plate_forms(part) if part.section is None else [_rolled_form(part, r) for r in _ways(part)]
     return _digest(min(forms))
+
+
+def _ways(part: Part) -> list[Matrix]:
+    """The rotations of its section; a plain round tube also turned about itself until it leans to z."""
+    found = rotations(part)
+    if part.form is not Form.TUBE or part.features:
+        return found
+    return [spun(lean(part, r) or 0.0) @ r for r in found]
 
 
 def _head(part: Part) -> Reading:
     name = part.section.name if part.section else f"PL{_read(part.thickness)}"
-    return name, part.grade, part.finish
+    return name, part.grade, part.finish, part.item.code if part.item else ""
 
 
 def _rolled_form(part: Part, r: Matrix) -> Reading:
@@ -47,7 +56,17 @@ def _rolled_form(part: Part, r: Matrix) -> Reading:
     if r[0, 0] < 0:
         cuts.reverse()
     slopes = [round(k * 500) + 0 for c in cuts for k in (c.ky, c.kz)]
-    return *_head(part), _read(part.length), slopes, sorted(_feature(turned_feature(part, f, r)) for f in part.features)
+    arc: list[int] = []
+    if part.curve is not None:
+        out = turned_curve(part.curve, r).out * part.curve.rise(part.length)
+        arc = [_read(float(v)) for v in out]
+    return (
+        *_head(part),
+        _read(part.length),
+        slopes,
+        arc,
+        sorted(_feature(turned_feature(part, f, r)) for f in part.features),
+    )
 
 
 def _feature(f: Feature) -> list[object]:
@@ -64,6 +83,7 @@ def _plate_forms(part: Part) -> list[Reading]:
     ring = np.array(part.outline)
     holes = [f for f in part.features if isinstance(f, Hole)]
     spots = np.array([(h.x, h.w) for h in holes]).reshape(-1, 2)
+    lines = np.array([p for b in part.bends for p in ((b.x1, b.z1), (b.x2, b.z2))]).reshape(-1, 2)
     forms = []
     for flip in (1.0, -1.0):
         points = ring * [1.0, flip] if flip > 0 else (ring * [1.0, flip])[::-1]
@@ -73,7 +93,11 @@ def _plate_forms(part: Part) -> list[Reading]:
             turn = np.array([[c, -s], [s, c]])
             laid = (np.roll(points, -k, axis=0) - points[k]) @ turn
             bored = (spots * [1.0, flip] - points[k]) @ turn
-            forms.append((*_head(part), _points(laid), sorted([*p, _read(h.d), _read(h.slot)] for p, h in zip(_points(bored), holes, strict=True))))  # fmt: skip
+            folds = sorted(
+                [*sorted(_points((lines[i : i + 2] * [1.0, flip] - points[k]) @ turn)), round(flip * b.angle), _read(b.radius)]
+                for i, b in zip(range(0, len(lines), 2), part.bends, strict=True)
+            )  # fmt: skip
+            forms.append((*_head(part), _points(laid), folds, sorted([*p, _read(h.d), _read(h.slot)] for p, h in zip(_points(bored), holes, strict=True))))  # fmt: skip
     return forms
 
 
@@ -89,7 +113,7 @@ def assembly_form(assembly: Assembly) -> str:
     inverse = assembly.main.placement.inverse
     others = [(_head(p.part), (inverse @ p.placement).to_model(_marked_points(p.part))) for p in assembly.pieces[1:]]
     forms = []
-    for r in rotations(main):
+    for r in _ways(main):
         origin = np.array([main.length if r[0, 0] < 0 else 0.0, 0.0, 0.0])
         placed = sorted((list(head), sorted(_points(points @ r.T + origin))) for head, points in others)
         forms.append((_rolled_form(main, r), placed))
@@ -100,7 +124,7 @@ def _marked_points(part: Part) -> Matrix:
     """Corners of a part and the middles of its holes, in its own frame."""
     if part.section is None:
         corners = [(x, 0.0, z) for x, z in part.outline]
-        return np.array(corners + [(h.x, 0.0, h.w) for h in part.holes])
+        return formed(part, corners + [(h.x, 0.0, h.w) for h in part.holes])
     (low, high), (near, far) = part.depth_range, part.y_range
     corners = [(x, y, z) for x in (0.0, part.length) for y in (near, far) for z in (low, high)]
     return np.array(corners + [hole_spot(part.section, h) for h in part.holes if part.section.form is not Form.TUBE])

@@ -9,7 +9,7 @@ from typing import NamedTuple
 import msgspec
 import numpy as np
 
-from uncus.mark.sameness import MM, Alike, maps, near, rotations, turned_cut, turned_feature
+from uncus.mark.sameness import DEGREES, MM, Alike, maps, near, rotations, turned_curve, turned_cut, turned_feature
 from uncus.shop.pieces import Assembly
 from uncus.steel.describe import describe
 from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch
@@ -41,6 +41,8 @@ def differences(a: Part, b: Part, units: Units, alike: Alike = Alike()) -> list[
         found.append(f"{describe(a, units)} against {describe(b, units)}")
     elif a.is_plate and abs(a.thickness - b.thickness) > alike.mm:
         found.append(f"{format_length(a.thickness, units)} thick against {format_length(b.thickness, units)}")
+    if a.item != b.item and not found:
+        found.append(f"{_bought(a)} against {_bought(b)}")
     if alike.grade and a.grade != b.grade:
         found.append(f"grade {a.grade} against {b.grade}")
     if alike.finish and a.finish != b.finish:
@@ -52,10 +54,15 @@ def differences(a: Part, b: Part, units: Units, alike: Alike = Alike()) -> list[
     return found + (_of_plates(a, b, units) if a.is_plate else _of_rolled(a, b, units))
 
 
+def _bought(part: Part) -> str:
+    return f"{part.item.code} of {part.item.maker}" if part.item else "made here"
+
+
 def reflected(part: Part) -> list[Part]:
-    """A part's mirror image, end for end; a flat plate is its own, turned over."""
+    """A part's mirror image, end for end; a flat plate is its own, turned over, and a bent one is bent the other way."""
     if part.section is None:
-        return []
+        other = tuple(msgspec.structs.replace(b, angle=-b.angle) for b in part.bends)
+        return [msgspec.structs.replace(part, bends=other)] if other else []
     cuts = [EndCut(part.length - c.at, -c.ky, -c.kz) for c in (part.right, part.left)]
 
     def one(f: Feature) -> Feature:
@@ -77,7 +84,8 @@ def turned(part: Part, r: np.ndarray) -> Part:
     if r[0, 0] < 0:
         cuts.reverse()
     features = tuple(turned_feature(part, f, r) for f in part.features)
-    return msgspec.structs.replace(part, left=cuts[0], right=cuts[1], features=features)
+    curve = turned_curve(part.curve, r) if part.curve else None
+    return msgspec.structs.replace(part, left=cuts[0], right=cuts[1], features=features, curve=curve)
 
 
 def nearest_way(a: Part, b: Part) -> Part:
@@ -114,7 +122,21 @@ def _of_rolled(a: Part, b: Part, units: Units) -> list[str]:
     for words, one, other in (("left", a.left, b.left), ("right", a.right, b.right)):
         if abs(one.ky - other.ky) > 1e-3 or abs(one.kz - other.kz) > 1e-3:
             found.append(f"the {words} end is cut otherwise")
+    if a.curve != b.curve:
+        found += _of_arcs(a, b, units)
     return found + _of_features(*_apart(a.features, b.features), units)
+
+
+def _of_arcs(a: Part, b: Part, units: Units) -> list[str]:
+    if a.curve is None or b.curve is None:
+        return ["rolled to an arc against straight" if a.curve else "straight against rolled to an arc"]
+    found = []
+    if abs(a.curve.rise(a.length) - b.curve.rise(b.length)) > MM:
+        radii = [format_length(c.radius, units) for c in (a.curve, b.curve)]
+        found.append(f"rolled to a radius of {radii[0]} against {radii[1]}")
+    if abs((a.curve.turn - b.curve.turn + 180) % 360 - 180) > DEGREES:
+        found.append("rolled to another side")
+    return found
 
 
 def _of_features(only_a: list[Feature], only_b: list[Feature], units: Units) -> list[str]:
@@ -182,8 +204,13 @@ def _of_plates(a: Part, b: Part, units: Units) -> list[str]:
     if len(a.outline) != len(b.outline):
         found.append(f"{counted(len(a.outline), 'corner')} against {len(b.outline)}")
     bare = [msgspec.structs.replace(p, features=(), thickness=1.0, grade="", finish="") for p in (a, b)]
-    if not found and not maps(bare[0], bare[1]):
+    flat = [msgspec.structs.replace(p, bends=()) for p in bare]
+    if not found and not maps(flat[0], flat[1]):
         found.append("another outline")
+    elif len(a.bends) != len(b.bends):
+        found.append(f"{counted(len(a.bends), 'bend')} against {len(b.bends)}")
+    elif not found and not maps(bare[0], bare[1]):
+        found.append("bent otherwise")
     return found + _of_features(*_apart(a.features, b.features), units)
 
 

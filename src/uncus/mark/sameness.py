@@ -20,6 +20,7 @@ from uncus.frame.placement import Placement
 from uncus.shop.pieces import Assembly
 from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Face, Feature, Hole, Notch
+from uncus.steel.forming import Curve, formed
 from uncus.steel.part import Part
 
 MM = 0.5
@@ -151,11 +152,55 @@ def _paired(a: Sequence[Feature], b: Sequence[Feature], mm: float) -> bool:
     return not left
 
 
+def turned_curve(curve: Curve, r: Matrix) -> Curve:
+    out = r[1:, 1:] @ curve.out
+    return Curve(curve.radius, math.degrees(math.atan2(out[0], out[1])))
+
+
+def _near_curve(a: Curve | None, b: Curve | None, length: float, mm: float) -> bool:
+    """Arcs whose middles stand out alike: within `mm`, and within the tolerance of angles to the same side."""
+    if a is None or b is None:
+        return a is b
+    apart = abs((a.turn - b.turn + 180) % 360 - 180)
+    return abs(a.rise(length) - b.rise(length)) <= mm and apart <= DEGREES
+
+
+def lean(part: Part, r: Matrix) -> float | None:
+    """Where, after a rotation, a part's arc stands out or else the first of its ends slopes to: radians from z towards y."""
+    if part.curve is not None:
+        return math.radians(turned_curve(part.curve, r).turn)
+    cuts = [turned_cut(c, r, part.length) for c in (part.left, part.right)]
+    sloping = next((c for c in (cuts if r[0, 0] > 0 else cuts[::-1]) if not c.square), None)
+    return None if sloping is None else math.atan2(sloping.ky, sloping.kz)
+
+
+def spun(angle: float) -> Matrix:
+    """A rotation about x that takes what leans by `angle` (from z towards y) to z."""
+    c, s = math.cos(angle), math.sin(angle)
+    return np.array([[1.0, 0, 0], [0, c, -s], [0, s, c]])
+
+
+def ways_onto(a: Part, b: Part) -> list[Matrix]:
+    """The rotations to try: a plain round tube may be turned about itself as far as it takes."""
+    if a.form is not Form.TUBE or a.features or b.features:
+        return rotations(a)
+    there = lean(b, np.eye(3))
+    found = []
+    for r in rotations(a):
+        here = lean(a, r)
+        found.append(r if here is None or there is None else spun(here - there) @ r)
+    return found
+
+
 def _rolled_maps(a: Part, b: Part, mm: float) -> list[Placement]:
     if a.section is None or a.section != b.section or abs(a.length - b.length) > mm:
         return []
+    if (a.curve is None) != (b.curve is None):
+        return []
     found = []
-    for r in rotations(a):
+    for r in ways_onto(a, b):
+        if a.curve is not None and not _near_curve(turned_curve(a.curve, r), b.curve, a.length, mm):
+            continue
         cuts = [turned_cut(c, r, a.length) for c in (a.left, a.right)]
         if r[0, 0] < 0:
             cuts.reverse()
@@ -171,7 +216,7 @@ def _plate_maps(a: Part, b: Part, mm: float) -> list[Placement]:
     if a.section is not None or b.section is not None or abs(a.thickness - b.thickness) > mm:
         return []
     pa, pb = np.array(a.outline), np.array(b.outline)
-    if len(pa) != len(pb):
+    if len(pa) != len(pb) or len(a.bends) != len(b.bends):
         return []
     found = []
     for flip in (False, True):
@@ -183,8 +228,47 @@ def _plate_maps(a: Part, b: Part, mm: float) -> list[Placement]:
                 continue
             r2, shift = turn
             if all_near(ring @ r2.T + shift, target, mm) and _plate_features(a, b, flip, r2, shift, mm):
-                found.append(_plate_placement(flip, r2, shift))
+                laid = _plate_placement(flip, r2, shift)
+                if not a.bends:
+                    found.append(laid)
+                elif _same_bends(a, b, laid, flip, mm):
+                    found.append(_folded_placement(a, b, laid))
     return found
+
+
+def _same_bends(a: Part, b: Part, laid: Placement, flip: bool, mm: float) -> bool:
+    """Each bend of one lies on one of the other, as far and to the same side; which leg is held still does not matter."""
+    left = list(b.bends)
+    for bend in a.bends:
+        ends = laid.to_model([(bend.x1, 0.0, bend.z1), (bend.x2, 0.0, bend.z2)])[:, [0, 2]]
+        angle = -bend.angle if flip else bend.angle  # turned over, what rose falls
+        hit = next(
+            (
+                i
+                for i, o in enumerate(left)
+                if abs(o.angle - angle) <= DEGREES
+                and abs(o.radius - bend.radius) <= mm
+                and any(all_near(ends[::way], np.array([(o.x1, o.z1), (o.x2, o.z2)]), mm) for way in (1, -1))
+            ),
+            None,
+        )
+        if hit is None:
+            return False
+        del left[hit]
+    return True
+
+
+def _folded_placement(a: Part, b: Part, laid: Placement) -> Placement:
+    """How folded `a` comes to lie on folded `b`: by a corner of the leg that `a` holds still, wherever that is in `b`."""
+    offs = [max(float(bend.off(x, z)) for bend in a.bends) for x, z in a.outline]
+    x, z = a.outline[int(np.argmin(offs))]
+    inward = np.mean(np.array([p for p, o in zip(a.outline, offs, strict=True) if o < 0]), axis=0)
+    at = np.array([x, 0.0, z])
+    steps = np.array([np.zeros(3), [1.0, 0, 0], [0, 1.0, 0], [0, 0, 1.0]])
+    here = at + 1e-3 * (np.array([inward[0], 0.0, inward[1]]) - at) + steps * 1e-3
+    there = formed(b, laid.to_model(here))
+    axes = np.column_stack([(p - there[0]) * 1e3 for p in there[1:]])
+    return Placement(there[0] - axes @ here[0], axes)
 
 
 def _turn_onto(ring: Matrix, target: Matrix, mm: float) -> tuple[Matrix, Matrix] | None:
@@ -234,6 +318,8 @@ def maps(a: Part, b: Part, alike: Alike = USUAL) -> tuple[Placement, ...]:
     """Every proper rotation that maps part `a` onto part `b`; none where they are different parts."""
     if (alike.grade and a.grade != b.grade) or (alike.finish and a.finish != b.finish):
         return ()
+    if a.item != b.item:
+        return ()
     if not alike.holes:
         a, b = _without_holes(a), _without_holes(b)
     found = _plate_maps(a, b, alike.mm) if a.section is None else _rolled_maps(a, b, alike.mm)
@@ -269,7 +355,15 @@ class PartGroups:
             sorted(Counter(type(f).__name__ for f in part.features if a.holes or not isinstance(f, Hole)).items())
         )
         name = part.section.name if part.section else len(part.outline)
-        head = (name, part.grade if a.grade else "", part.finish if a.finish else "", kinds)
+        head = (
+            name,
+            part.curve is None,
+            len(part.bends),
+            part.item,
+            part.grade if a.grade else "",
+            part.finish if a.finish else "",
+            kinds,
+        )
         bucket = self._buckets.setdefault(head, [])
         for number in bucket:
             found = maps(part, self.first[number], a)

@@ -13,6 +13,8 @@ Lets = Callable[[Series, Assembly], bool]  # whether a series' lens lets an asse
 
 
 def kind_of(piece: Piece) -> str:
+    if piece.part.item is not None:
+        return "bought"
     return "plate" if piece.part.is_plate else "rolled"
 
 

@@ -16,6 +16,7 @@ from uncus.mark.sameness import maps
 from uncus.shop.pieces import Piece
 from uncus.steel.describe import describe
 from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch
+from uncus.steel.forming import Bend, Curve, Item
 from uncus.steel.part import Part
 from uncus.units import Units
 
@@ -46,9 +47,12 @@ def part_of(data: dict[str, Any]) -> Part:
         found = section(data["section"]) if data["section"] else None
         if found is None and len(outline) < 3:
             raise ValueError("a plate needs an outline")
-        return Part(
-            str(data["grade"]), str(data["finish"]), sizes[0], left, right, found, outline, sizes[1], tuple(features)
-        )
+        curve = msgspec.convert(data["curve"], Curve) if data.get("curve") else None
+        item = msgspec.convert(data["item"], Item) if data.get("item") else None
+        bends = msgspec.convert(data.get("bends", ()), tuple[Bend, ...])
+        named = str(data["grade"]), str(data["finish"])
+        whole = (sizes[0], left, right, found, outline, sizes[1], tuple(features))
+        return Part(*named, *whole, curve=curve, bends=bends, item=item)
     except (KeyError, TypeError, ValueError, AttributeError, LookupError, msgspec.ValidationError) as error:
         raise JobError(f"A standard part cannot be read: {error}.") from None
 

@@ -8,6 +8,7 @@ import msgspec
 from uncus.frame.grids import make_grid
 from uncus.job.records import (
     AnyRecord,
+    Attachment,
     Double,
     Fact,
     Grid,
@@ -18,6 +19,7 @@ from uncus.job.records import (
     Project,
     Role,
     ShopRules,
+    derived_id,
 )
 from uncus.job.start import SERIES
 from uncus.sample.frames import connected, placed
@@ -97,10 +99,31 @@ def _braces(xs: list[float], ys: list[float]) -> list[Member]:
     return found
 
 
+def _arch(xs: list[float], ys: list[float]) -> Member:
+    """A beam rolled to an arc over the boat door, in the south bay of the first wall."""
+    z = FLOOR + 5 * FOOT
+    beam = _member(Role.BEAM, "W8X18", (xs[0], ys[0], z), (xs[0], ys[1], z), Line.CENTRE, lot="2")
+    return msgspec.structs.replace(beam, bow=(0.0, 0.0, 2 * FOOT))
+
+
+def _fittings(members: list[Member]) -> list[Attachment]:
+    """Bent plates that close the club room's floor along its south edge, and racks on two columns for the boats."""
+    edges = [m for m in members if m.section == "W12X26" and m.start[1] == m.end[1] == 0.0]
+    found = [
+        Attachment(id=derived_id("edge", m.id), member=m.id, kind="edge plates", params={"side": "near side", "edge": 6 * INCH})
+        for m in edges
+    ]  # fmt: skip
+    columns = [m for m in members if m.role is Role.COLUMN and m.start[1] > 0 and m.section == "W10X39"][1:3]
+    racks = {"code": "RACK-600", "on": "bottom", "by": "places", "places": "3', 4', 3'"}
+    found += [Attachment(id=derived_id("racks", m.id), member=m.id, kind="bought items", params=racks) for m in columns]
+    return found
+
+
 def boathouse() -> list[AnyRecord]:
     """The sample job's records, connected by rule and not yet marked."""
     grid = make_grid(BAYS, AISLES)
     xs, ys = [g.at for g in grid.numbers], [g.at for g in grid.letters]
+    members = [*_columns(xs, ys), *_floor(xs, ys), *_roof(xs, ys), *_braces(xs, ys), _arch(xs, ys)]
     records: list[AnyRecord] = [
         Project(name="Tern Point Boathouse", number="26-014", finish="one coat shop primer"),
         ShopRules(),
@@ -111,9 +134,7 @@ def boathouse() -> list[AnyRecord]:
         Level(id="level eaves", name="Eaves", elevation=EAVES),
         Lens(id="lens columns", name="columns", rule=Fact("role", "is", "column")),
         Lens(id="lens roof", name="roof", rule=Fact("lot", "is", "3")),
-        *_columns(xs, ys),
-        *_floor(xs, ys),
-        *_roof(xs, ys),
-        *_braces(xs, ys),
+        *members,
+        *_fittings(members),
     ]
     return connected(records)

@@ -11,6 +11,7 @@ from uncus.frame.snaps import Snap, SnapKind
 from uncus.shop.pieces import Piece
 from uncus.steel import profile
 from uncus.steel.features import Hole
+from uncus.steel.forming import formed
 from uncus.steel.part import Part
 from uncus.steel.solid import plain_mesh, sharp_edges
 
@@ -30,7 +31,7 @@ def hole_snaps(piece: Piece) -> list[Snap]:
     holes = piece.part.holes
     if not holes:
         return []
-    points = piece.placement.to_model(np.array([_spot(piece.part, h) for h in holes]))
+    points = piece.placement.to_model(formed(piece.part, [_spot(piece.part, h) for h in holes]))
     words = f"hole of {piece.words}"
     return [Snap((float(x), float(y), float(z)), words, piece.owner, SnapKind.HOLE) for x, y, z in points]
 
@@ -65,7 +66,7 @@ def outline(piece: Piece) -> list[Array]:
     else:
         low, high = part.depth_range
         ring = [(0.0, 0.0, low), (part.length, 0.0, low), (part.length, 0.0, high), (0.0, 0.0, high)]
-    return list(piece.placement.to_model(np.array(ring)))
+    return list(piece.placement.to_model(formed(part, ring)))
 
 
 def bolt_lines(piece: Piece) -> list[Segment]:
@@ -79,7 +80,7 @@ def bolt_lines(piece: Piece) -> list[Segment]:
     for spots in rows.values():
         if len(spots) > 1:
             first, last = min(spots), max(spots)
-            a, b = piece.placement.to_model(np.array([first, last]))
+            a, b = piece.placement.to_model(formed(piece.part, [first, last]))
             out.append((a, b))
     return out
 
@@ -97,5 +98,5 @@ def gage_lines(piece: Piece) -> list[Segment]:
     elif section.form == "I":
         local = [(side * section.gage / 2, z) for side in (-1, 1) for z in (section.d / 2, -section.d / 2)]
     length = piece.part.length
-    ends = [piece.placement.to_model(np.array([(0.0, y, z), (length, y, z)])) for y, z in local]
+    ends = [piece.placement.to_model(formed(piece.part, [(0.0, y, z), (length, y, z)])) for y, z in local]
     return [(a, b) for a, b in ends]

@@ -17,13 +17,16 @@ from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS
 from uncus.connect.sharing import settled, yielding
 from uncus.connect.strength.design import Design, design
+from uncus.frame.arcs import arc_of
 from uncus.frame.axes import member_frame
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
 from uncus.job.records import AnyRecord, Attachment, Connection, End, Member, Point, Project, ShopRules
 from uncus.shop.pieces import Assembly, Piece, Touched
+from uncus.shop.rolling import cut_on, feature_on, straight_at
 from uncus.steel.double import angles, fits, stitch_welds, stitches
 from uncus.steel.features import EndCut, Feature, Hole
+from uncus.steel.forming import Curve
 from uncus.steel.joint import Contribution, Fasteners, Finding, Weld, point
 from uncus.steel.part import Part, rolled
 from uncus.steel.profile import hole_spot
@@ -37,7 +40,8 @@ def _body(member: Member) -> Body | str:
         return str(error)
     if member.double is not None and not fits(found):
         return f"The {member.role} {member.section} cannot be a pair: only angles come in two; choose an L section."
-    return Body(member, found, member_frame(member, found))
+    frame = member_frame(member, found)
+    return Body(member, found, frame, arc_of(member, frame))
 
 
 def contribution(joint: Joint) -> Contribution:
@@ -60,6 +64,8 @@ def attached(fitting: Fitting) -> Contribution:
     if kind is None:
         text = f"This Uncus knows no attachment “{fitting.record.kind}”; choose another kind for it."
         return Contribution(findings=(Finding(about, text),))
+    if body.arc is not None and kind.places:
+        return Contribution(findings=(Finding(about, f"{kind.words} do not go on the {body.words}, which is rolled to an arc; take them off it."),))  # fmt: skip
     if not kind.fits(body):
         return Contribution(findings=(Finding(about, f"{kind.words} do not go on a {body.words}; they come back when it can take them."),))  # fmt: skip
     try:
@@ -113,12 +119,14 @@ class Shop:
         body = self._bodies.get(record.member)
         if body is None:
             return None
+        here = body.end(record.end)
         support = self._bodies.get(record.support) if record.support else None
-        others = tuple(b for other in record.others if (b := self._bodies.get(other)))
+        others = tuple(b.touching(here) for other in record.others if (b := self._bodies.get(other)))
         held = {record.support, *record.others} - {None, record.member}
         ids = sorted({id for m in held for id in self._at.get(m or "", ())} - {record.id})
         under = tuple(c for id in ids if (c := self._connections[id]).member in held)
-        return Joint(record, body, support, self._rules.at_depth(body.section.d), others, under)
+        near = support.touching(here) if support else None
+        return Joint(record, body.touching(here), near, self._rules.at_depth(body.section.d), others, under)
 
     def design(self, id: str) -> Design | None:
         """A connection's strength, worked out when it is asked for and kept for as long as the joint stays the same."""
@@ -169,7 +177,10 @@ class Shop:
         stock = {s.id: s for body in self._touching(made) for s in body.stock}
         for owner, feature in made.features:
             if isinstance(feature, Hole) and owner in stock:
-                spots.append(point(stock[owner].frame.to_model(hole_spot(stock[owner].section, feature))))
+                frame = stock[owner].frame
+                if (joint := self._connections.get(id)) and joint.member in self._bodies and owner in self._bodies:
+                    frame = straight_at(self._bodies[owner], self._bodies[joint.member], joint.end)
+                spots.append(point(frame.to_model(hole_spot(stock[owner].section, feature))))
         return pieces, spots
 
     def _touching(self, made: Contribution) -> list[Body]:
@@ -327,13 +338,14 @@ class Shop:
     def _cuts(self, body: Body) -> dict[End, EndCut]:
         """A member's ends as its joints cut them."""
         member = body.record
-        cuts = {End.LEFT: EndCut(member.left_back), End.RIGHT: EndCut(member.work_length - member.right_back)}
+        cuts = {End.LEFT: EndCut(member.left_back), End.RIGHT: EndCut(body.length - member.right_back)}
         for id in self._makers(member.id):
             made = self._contributions.get(id)
             for owner, end, cut in made.cuts if made else ():
                 if owner == member.id:
                     back = member.left_back if end is End.LEFT else -member.right_back
-                    cuts[end] = EndCut(cut.at + back, cut.ky, cut.kz)
+                    moved = EndCut(cut.at + back, cut.ky, cut.kz)
+                    cuts[end] = cut_on(body.arc, body.touching(body.end(end)).frame, moved) if body.arc else moved
         return cuts
 
     def _assemble(self, body: Body) -> Assembly:
@@ -352,7 +364,7 @@ class Shop:
             if made is None:
                 continue
             record = self._connections.get(id) or self._attachments[id]
-            features += [f for owner, f in made.features if owner == member.id]
+            features += self._features(body, id, made)
             mate += [f for owner, f in made.features if owner == f"{member.id}/mate"]
             own = [p for p in made.parts if p.owner == member.id]
             for p in own:
@@ -377,13 +389,24 @@ class Shop:
                 (features, mate),
                 Assembly(member, tuple(parts), tuple(welds), tuple(holds), tuple(site_welds), tuple(findings)),
             )
+        curve = Curve(body.arc.radius, body.arc.turn) if body.arc else None
         try:
-            part, shift = rolled(body.section, grade, finish, cuts[End.LEFT], cuts[End.RIGHT], features)
+            part, shift = rolled(body.section, grade, finish, cuts[End.LEFT], cuts[End.RIGHT], features, curve)
         except ValueError as error:
             findings.append(Finding(member.id, f"The {body.words} cannot be made: {error}."))
-            part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(member.work_length))
-        main = Piece(member.id, part, body.frame.moved((shift, 0.0, 0.0)), member.id, str(member.role), member.id)
+            part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(body.length), (), curve)
+        place = body.along(shift + part.length / 2).moved((shift, 0.0, 0.0))
+        main = Piece(member.id, part, place, member.id, str(member.role), member.id)
         return Assembly(member, (main, *parts), tuple(welds), tuple(holds), tuple(site_welds), tuple(findings))
+
+    def _features(self, body: Body, id: str, made: Contribution) -> list[Feature]:
+        """What a joint or attachment does to a member's own piece."""
+        found = [f for owner, f in made.features if owner == body.id]
+        joint = self._connections.get(id)
+        if body.arc is None or joint is None or joint.member not in self._bodies:
+            return found
+        straight = straight_at(body, self._bodies[joint.member], joint.end)
+        return [feature_on(body, straight, f) for f in found]
 
     def _brought_in(self, member: str) -> Finding | None:
         """Why a member cannot be brought to its place, from the joints at its two ends."""

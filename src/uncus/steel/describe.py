@@ -7,13 +7,28 @@ from uncus.units import Units, format_length
 
 
 def describe(part: Part, units: Units) -> str:
-    """A part as a bill names it: its section, or `PL 3/8 x 3 1/2`."""
+    """A part as a bill names it: its section, `PL 3/8 x 3 1/2`, or a bought item's code."""
+    if part.item is not None:
+        return f"{part.item.code} {part.item.words}"
+    if part.curve is not None and part.section is not None:
+        return f"{part.section.name} ROLLED R {format_length(part.curve.radius, units)}"
     if part.section is not None:
         return part.section.name
     short = min(part.width, part.length)
-    return f"PL {format_length(part.thickness, units)} x {format_length(short, units)}"
+    return f"{'BENT ' if part.bends else ''}PL {format_length(part.thickness, units)} x {format_length(short, units)}"
 
 
 def billed_length(part: Part) -> float:
     """Length as billed: over all; of a plate, the longer side."""
     return part.length if part.section is not None else max(part.length, part.width)
+
+
+def forming_words(part: Part, units: Units) -> tuple[str, ...]:
+    """How a part is formed once it is cut and drilled, a line for each thing done."""
+    if part.curve is not None:
+        return (f"ROLL TO R {format_length(part.curve.radius, units)} ON THE AXIS",)
+    told: dict[str, int] = {}
+    for bend in part.bends:
+        words = f"BEND {abs(bend.angle):g} DEG {'UP' if bend.angle > 0 else 'DOWN'} R {format_length(bend.radius, units)} INSIDE"
+        told[words] = told.get(words, 0) + 1
+    return tuple(f"{n} x {words}" if n > 1 else words for words, n in told.items())

@@ -174,12 +174,14 @@ def net_volume(part: Part) -> float:
 
 
 def net_weight(part: Part) -> float:
-    """kg of the part as made."""
-    return net_volume(part) * STEEL_DENSITY
+    """kg of the part as made; of a bought one, as its maker says."""
+    return part.item.kg if part.item else net_volume(part) * STEEL_DENSITY
 
 
 def gross_weight(part: Part) -> float:
     """kg as billed: handbook weight by length over all, or a plate's enclosing rectangle."""
+    if part.item is not None:
+        return part.item.kg
     if part.section is not None:
         return part.section.kg_m * part.length / 1000
     return part.length * part.width * part.thickness * STEEL_DENSITY

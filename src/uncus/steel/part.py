@@ -8,6 +8,7 @@ import msgspec
 
 from uncus.catalog.sections import Form, Section
 from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch, rounded, shifted
+from uncus.steel.forming import Bend, Curve, Item
 from uncus.steel.profile import outline as section_outline
 
 
@@ -16,6 +17,8 @@ class Part(msgspec.Struct, frozen=True):
 
     Rolled: `section`, `left` and `right` cuts, x from 0 to `length` over all.
     Plate: `outline` of (x, z) points, counter-clockwise seen from -y, `thickness` along y, both about the middle.
+    A rolled part may be formed to a `curve`, a plate along `bends`: all else is said of the straight or flat piece.
+    A bought part has its `item`; it is not made here.
     """
 
     grade: str
@@ -27,6 +30,13 @@ class Part(msgspec.Struct, frozen=True):
     outline: tuple[tuple[float, float], ...] = ()
     thickness: float = 0.0
     features: tuple[Feature, ...] = ()
+    curve: Curve | None = None
+    bends: tuple[Bend, ...] = ()
+    item: Item | None = None
+
+    @property
+    def is_formed(self) -> bool:
+        return self.curve is not None or bool(self.bends)
 
     @property
     def is_plate(self) -> bool:
@@ -76,7 +86,13 @@ def _sorted(features: Iterable[Feature]) -> tuple[Feature, ...]:
 
 
 def rolled(
-    section: Section, grade: str, finish: str, left: EndCut, right: EndCut, features: Iterable[Feature] = ()
+    section: Section,
+    grade: str,
+    finish: str,
+    left: EndCut,
+    right: EndCut,
+    features: Iterable[Feature] = (),
+    curve: Curve | None = None,
 ) -> tuple[Part, float]:
     """A rolled part from cuts and features in its member's frame, and how far its left end lies along that frame.
 
@@ -89,11 +105,18 @@ def rolled(
         raise ValueError("its ends meet: nothing is left between them")
     cuts = [EndCut(round(c.at - x0, 5), round(c.ky, 7) + 0.0, round(c.kz, 7) + 0.0) for c in (left, right)]
     moved = _sorted(shifted(f, -x0) for f in features)
-    return Part(grade, finish, round(x1 - x0, 5), cuts[0], cuts[1], section=section, features=moved), x0
+    made = Part(grade, finish, round(x1 - x0, 5), cuts[0], cuts[1], section=section, features=moved, curve=curve)
+    return made, x0
 
 
 def plate(
-    outline: Iterable[tuple[float, float]], thickness: float, grade: str, finish: str, features: Iterable[Feature] = ()
+    outline: Iterable[tuple[float, float]],
+    thickness: float,
+    grade: str,
+    finish: str,
+    features: Iterable[Feature] = (),
+    bends: Iterable[Bend] = (),
+    item: Item | None = None,
 ) -> Part:
     """A flat plate; the outline's least x becomes 0 and its z is kept. Points may come in either sense."""
     points = [(float(x), float(z)) for x, z in outline]
@@ -104,6 +127,16 @@ def plate(
     kept = tuple((round(x - x0, 5) + 0.0, round(z, 5) + 0.0) for x, z in points)
     length = round(max(x for x, _ in kept), 5)
     moved = _sorted(shifted(f, -x0) for f in features)
+    lines = tuple(msgspec.structs.replace(b, x1=b.x1 - x0, x2=b.x2 - x0) for b in bends)
     return Part(
-        grade, finish, length, EndCut(0.0), EndCut(length), outline=kept, thickness=round(thickness, 5), features=moved
+        grade,
+        finish,
+        length,
+        EndCut(0.0),
+        EndCut(length),
+        outline=kept,
+        thickness=round(thickness, 5),
+        features=moved,
+        bends=lines,
+        item=item,
     )

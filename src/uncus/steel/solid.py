@@ -14,10 +14,13 @@ from uncus.catalog.sections import Form, Section
 from uncus.steel import profile
 from uncus.steel.features import EndCut, Hole
 from uncus.steel.flat import cope_outline, hole_outline, notch_range
+from uncus.steel.forming import formed, zone
 from uncus.steel.part import Part
 
 _TO_X = np.array([[0.0, 0.0, 1.0, 0.0], [1.0, 0.0, 0.0, 0.0], [0.0, 1.0, 0.0, 0.0]])  # extrusion axis onto x
 _OVER = 5.0
+_STEP = math.radians(0.9)  # of a rolled arc: facets so flat that their edges are not edges of the part
+_FOLDS = 6  # flat strips in the arc of a bend
 
 
 class Mesh(msgspec.Struct, frozen=True, eq=False):
@@ -98,11 +101,53 @@ def _build(part: Part, with_holes: bool, quarter: int = 16) -> Manifold:
         cutters += [_hole_cutter(part, hole, quarter) for hole in part.holes]
     if cutters:
         solid = solid - Manifold.batch_boolean(cutters, manifold3d.OpType.Add)
+    if part.curve is not None:
+        return _trimmed_arc(part, _warped(part, solid))
+    return _folded(part, solid) if part.bends else solid
+
+
+def _warped(part: Part, solid: Manifold) -> Manifold:
+    return solid.warp_batch(lambda points: np.round(formed(part, points), 6))
+
+
+def _folded(part: Part, solid: Manifold) -> Manifold:
+    """The flat cut into strips at each bend, each strip turned to its place."""
+    strips = [solid]
+    for bend in part.bends:
+        n, width = bend.left, zone(bend, part.thickness)
+        for k in range(_FOLDS + 1):
+            off = n[0] * bend.x1 + n[1] * bend.z1 + width * (k / _FOLDS - 0.5)
+            cut = [s.split_by_plane((float(n[0]), 0.0, float(n[1])), float(off)) for s in strips]
+            strips = [half for pair in cut for half in pair if not half.is_empty()]
+    return Manifold.batch_boolean([_warped(part, s) for s in strips], manifold3d.OpType.Add)
+
+
+def _arc_stock(part: Part) -> Manifold:
+    """A length to be rolled, still straight and a little too long: its ends are cut once it is an arc."""
+    assert part.section is not None and part.curve is not None
+    more = part.section.d / 4
+    steps = max(1, math.ceil((part.length + 2 * more) / part.curve.radius / _STEP))
+    stock = _cross_section(part.section).extrude(part.length + 2 * more, steps).transform(_TO_X)
+    return stock.translate((-more, 0.0, 0.0))
+
+
+def _trimmed_arc(part: Part, solid: Manifold) -> Manifold:
+    """Each end cut by its plane, as it stands to the arc there."""
+    for cut, right in ((part.left, False), (part.right, True)):
+        frame = formed(part, [(cut.at, 0, 0), (cut.at, 1, 0), (cut.at, 0, 1)])
+        y, z = frame[1] - frame[0], frame[2] - frame[0]
+        x = np.cross(y, z)
+        normal = x - cut.ky * y - cut.kz * z
+        normal /= np.linalg.norm(normal)
+        sign = -1.0 if right else 1.0
+        solid = solid.trim_by_plane(tuple(sign * normal), float(sign * (normal @ frame[0])))
     return solid
 
 
 def _rolled_stock(part: Part) -> Manifold:
     assert part.section is not None
+    if part.curve is not None:
+        return _arc_stock(part)
     stock = _cross_section(part.section).extrude(part.length).transform(_TO_X)
     if not part.left.square:
         stock = _trim(stock, part.left, right=False)
@@ -159,7 +204,8 @@ def stock_mesh(part: Part) -> Mesh:
     if part.section is None:
         return plain_mesh(part)
     sharp = msgspec.structs.replace(part.section, r=0.0) if part.section.form is not Form.TUBE else part.section
-    return _mesh(_rolled_stock(msgspec.structs.replace(part, section=sharp, features=())))
+    bare = msgspec.structs.replace(part, section=sharp, features=())
+    return _mesh(_build(bare, with_holes=False))
 
 
 @lru_cache(maxsize=8192)

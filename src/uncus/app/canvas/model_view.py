@@ -31,6 +31,7 @@ from uncus.app.session import Session
 from uncus.app.theme import LIGHT, Theme
 from uncus.app.tools.lay_out import stretched
 from uncus.catalog.sections import UnknownSection, section
+from uncus.frame.arcs import arc_of
 from uncus.frame.axes import member_frame
 from uncus.frame.grids import bounds
 from uncus.frame.placement import point_of
@@ -38,6 +39,7 @@ from uncus.frame.snaps import OVER, Snap
 from uncus.job.records import Member, View, ViewFrame, ViewKind
 from uncus.shop.lines import corner_snaps
 from uncus.steel.features import EndCut
+from uncus.steel.forming import Curve
 from uncus.steel.part import rolled
 from uncus.units import FOOT
 
@@ -473,9 +475,11 @@ def _member_batch(member: Member) -> list[Batch]:
     try:
         found = section(member.section)
         frame = member_frame(member, found)
-        part, shift = rolled(found, "", "", EndCut(member.left_back), EndCut(member.work_length - member.right_back))
+        arc = arc_of(member, frame)
+        ends = EndCut(member.left_back), EndCut((arc.length if arc else member.work_length) - member.right_back)
+        part, shift = rolled(found, "", "", *ends, curve=Curve(arc.radius, arc.turn) if arc else None)
     except (UnknownSection, ValueError):
         return []
-    place = frame.moved((shift, 0, 0))
+    place = (arc.at(shift + part.length / 2) if arc else frame).moved((shift, 0, 0))
     matrix = np.hstack([place.axes, place.origin[:, None]]).ravel().astype(np.float32)[None]
     return [Batch(part_shape(part, Detail.PLAIN), matrix, [member.id])]

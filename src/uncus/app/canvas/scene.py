@@ -14,6 +14,8 @@ from numpy.typing import NDArray
 
 from uncus.app.canvas.laid import Laid
 from uncus.catalog.bolts import bolt_sizes, rod_sizes, stud_diameter
+from uncus.frame.arcs import arc_of
+from uncus.frame.axes import work_axes
 from uncus.shop.pieces import Assembly
 from uncus.steel.joint import FastenerKind
 from uncus.steel.part import Part
@@ -109,9 +111,13 @@ def stick_batches(assemblies: Iterable[Assembly]) -> list[Batch]:
     """Work lines alone."""
     places, owners = [], []
     for a in assemblies:
-        start, way = np.asarray(a.member.start), np.subtract(a.member.end, a.member.start)
-        places.append(np.column_stack([way, np.zeros(3), np.zeros(3), start]).ravel())
-        owners.append(a.id)
+        points = np.array([a.member.start, a.member.end])
+        if a.member.is_rolled:
+            arc = arc_of(a.member, work_axes(*points))
+            points = arc.points() if arc else points
+        for start, way in zip(points, np.diff(points, axis=0), strict=False):
+            places.append(np.column_stack([way, np.zeros(3), np.zeros(3), start]).ravel())
+            owners.append(a.id)
     return [Batch(_STICK, np.array(places, dtype=np.float32), owners)] if places else []
 
 

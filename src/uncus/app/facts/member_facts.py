@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 import msgspec
 
@@ -12,6 +13,7 @@ from uncus.app.facts.mark_facts import show_marks
 from uncus.app.facts.page import Page
 from uncus.catalog.grades import GRADES, usual_grade
 from uncus.catalog.sections import Form, section, sections
+from uncus.frame.arcs import bow_of, replace_bow
 from uncus.frame.roll import RollBy, Toes
 from uncus.job.errors import JobError
 from uncus.job.records import Connection, Double, Layout, Leg, Line, Member, Role
@@ -135,6 +137,22 @@ def member_fields(page: Page, members: Sequence[Member], edit: Edit) -> None:
     _length(page, "Pull back left", "left_back", members, edit, "Takes from the left end; minus runs it on")
     _length(page, "Pull back right", "right_back", members, edit, "Takes from the right end; minus runs it on")
     _length(page, "Camber", "camber", members, edit, "Mill camber at the middle")
+    _arc(page, members, edit)
+
+
+def _arc(page: Page, members: Sequence[Member], edit: Edit) -> None:
+    """How far the middle of members rolled to an arc stands out."""
+    units = page.session.units
+    page.heading("Rolled to an arc")
+    for words, side, help in (
+        ("Stands out up", 0, "How far the middle of the arc stands above its straight line; minus hangs below it"),
+        ("Stands out left", 1, "How far it stands to the left of its straight line, seen from the left end"),
+    ):
+
+        def change(text: str, side: int = side) -> object:
+            return edit("Arc", partial(replace_bow, value=parse_length(text, units), side=side))
+
+        page.row(words, TextField(words, shared([format_typed(bow_of(m)[side], units) for m in members]), change), help)
 
 
 _BY = "worked out..."

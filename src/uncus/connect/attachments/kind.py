@@ -43,7 +43,8 @@ class Fitting(msgspec.Struct, frozen=True, eq=False):
 
 class AttachmentKind(msgspec.Struct, frozen=True):
     """A kind of attachment; `fits` says whether it goes on a member's section, `reading` tells in words what its values
-    come to, where they can be misread."""
+    come to, where they can be misread. `places`: it sets things beside the member along its length, not only holes in
+    it or plates at its ends."""
 
     name: str
     words: str
@@ -52,6 +53,7 @@ class AttachmentKind(msgspec.Struct, frozen=True):
     fits: Callable[[Body], bool]
     help: str
     reading: Callable[[object, Units], str] = lambda params, units: ""
+    places: bool = True
 
     @property
     def repeats(self) -> bool:

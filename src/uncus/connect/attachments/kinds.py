@@ -1,6 +1,8 @@
 """The list of kinds of attachment: a new kind is one file and one name here."""
 
 from uncus.connect.attachments import (
+    bought_items,
+    edge_plates,
     end_plates,
     lifting_lugs,
     nailer_holes,
@@ -12,5 +14,16 @@ from uncus.connect.attachments import (
 )
 from uncus.connect.attachments.kind import AttachmentKind
 
-_MODULES = (stiffeners, end_plates, nailer_holes, shelf_plates, outriggers, lifting_lugs, studs, safety_holes)
+_MODULES = (
+    stiffeners,
+    end_plates,
+    nailer_holes,
+    shelf_plates,
+    outriggers,
+    lifting_lugs,
+    studs,
+    safety_holes,
+    edge_plates,
+    bought_items,
+)
 ATTACHMENTS: dict[str, AttachmentKind] = {module.KIND.name: module.KIND for module in _MODULES}

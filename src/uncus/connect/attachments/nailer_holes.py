@@ -115,4 +115,5 @@ KIND = AttachmentKind(
     _fits,
     "Rows of holes in a flange or the web for wood nailers and the like, in line or staggered.",
     reading,
+    places=False,
 )

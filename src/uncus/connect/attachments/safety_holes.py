@@ -75,4 +75,5 @@ KIND = AttachmentKind(
     build,
     lambda body: body.section.flanged or body.section.form == "BOX",
     "Holes for the erector's safety cables, above each floor that frames in or at typed places.",
+    places=False,
 )

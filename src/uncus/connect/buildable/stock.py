@@ -30,7 +30,7 @@ def _plates(site: Site) -> Iterator[str]:
     said = set()
     for new in site.made.parts:
         t = new.part.thickness
-        if not new.part.is_plate or (new.words, t) in said:
+        if not new.part.is_plate or new.part.item or (new.words, t) in said:
             continue
         said.add((new.words, t))
         if t > site.rules.thickest + _SAME:

@@ -1,0 +1,145 @@
+"""Parts formed out of the straight and the flat: rolled to an arc, or bent along lines.
+
+A part's features, cuts and outline are those of the straight length or the flat plate; forming is a map of its points.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+import msgspec
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from uncus.frame.arcs import touching
+from uncus.frame.placement import Placement
+
+if TYPE_CHECKING:
+    from uncus.steel.part import Part
+
+Array = NDArray[np.float64]
+
+
+class Curve(msgspec.Struct, frozen=True):
+    """A rolled length bent to an arc: `radius` of its axis in mm; it stands out, in its middle, `turn` degrees from z
+    towards y. The frame touches the arc at the middle of the length, so that turning the part end for end keeps it."""
+
+    radius: float
+    turn: float = 0.0
+
+    @property
+    def out(self) -> Array:
+        """The direction (y, z) in which the middle stands out."""
+        return np.array([math.sin(math.radians(self.turn)), math.cos(math.radians(self.turn))])
+
+    def rise(self, length: float) -> float:
+        """How far the middle stands out of the chord of a length of arc."""
+        return self.radius * (1 - math.cos(length / 2 / self.radius))
+
+    def chord(self, length: float) -> float:
+        return 2 * self.radius * math.sin(length / 2 / self.radius)
+
+
+class Bend(msgspec.Struct, frozen=True):
+    """A bend of a flat plate along the line from (x1, z1) to (x2, z2), the middle of the bend's own zone: what lies left of
+    the line (seen from -y) turns by `angle` degrees towards -y, with the inside `radius`. Bends stand in order from the
+    outermost in: what a bend turns holds only bends before it."""
+
+    x1: float
+    z1: float
+    x2: float
+    z2: float
+    angle: float
+    radius: float
+
+    @property
+    def left(self) -> Array:
+        """Unit direction (x, z) to the side that turns."""
+        run = np.array([self.z1 - self.z2, self.x2 - self.x1])
+        return run / np.hypot(*run)  # type: ignore[no-any-return]
+
+    def off(self, x: ArrayLike, z: ArrayLike) -> Array:
+        """How far points of the flat lie to the side that turns."""
+        n = self.left
+        return (np.asarray(x) - self.x1) * n[0] + (np.asarray(z) - self.z1) * n[1]
+
+
+class Item(msgspec.Struct, frozen=True):
+    """What a bought part is to the buyer: one line, whatever it is made of. `kg` each."""
+
+    code: str
+    maker: str
+    words: str
+    kg: float
+
+
+def neutral_radius(radius: float, thickness: float) -> float:
+    """Radius of the fibre that keeps its length (DIN 6935: k = 0.65 + 0.5 lg(r/s), at most 1, times half the thickness)."""
+    k = min(1.0, max(0.0, 0.65 + 0.5 * math.log10(max(radius, 0.1) / thickness)))
+    return radius + k * thickness / 2
+
+
+def zone(bend: Bend, thickness: float) -> float:
+    """Length of the flat that a bend takes up."""
+    return abs(math.radians(bend.angle)) * neutral_radius(bend.radius, thickness)
+
+
+def formed(part: Part, points: ArrayLike) -> Array:
+    """Points (n, 3) of the straight or flat part where they are once it is formed."""
+    flat = np.asarray(points, dtype=np.float64).reshape(-1, 3)
+    if part.curve is not None:
+        return _rolled_up(flat, part.curve, part.length)
+    if part.bends:
+        return _folded(flat, part.bends, part.thickness)
+    return flat
+
+
+def _rolled_up(points: Array, curve: Curve, length: float) -> Array:
+    out = curve.out
+    side = np.array([out[1], -out[0]])
+    radius = curve.radius + points[:, 1:] @ out
+    angle = (points[:, 0] - length / 2) / curve.radius
+    along = length / 2 + radius * np.sin(angle)
+    high = radius * np.cos(angle) - curve.radius
+    return np.column_stack([along, np.outer(high, out) + np.outer(points[:, 1:] @ side, side)])
+
+
+def unrolled(part: Part, place: Placement) -> Placement:
+    """Where something fixed to a rolled part lies once that is straight: as it lies to the length that touches there."""
+    if part.curve is None:
+        return place
+    out = part.curve.out
+    high = float(place.origin[1:] @ out) + part.curve.radius
+    along = part.curve.radius * math.atan2(float(place.origin[0]) - part.length / 2, high)
+    middle = Placement((part.length / 2, 0.0, 0.0), np.eye(3))
+    return middle @ touching(part.curve.radius, out.tolist(), along).inverse @ middle.inverse @ place
+
+
+def laid_flat(part: Part) -> Part:
+    """The straight or flat piece that a part is formed of."""
+    return msgspec.structs.replace(part, curve=None, bends=()) if part.is_formed else part
+
+
+def _folded(flat: Array, bends: Sequence[Bend], thickness: float) -> Array:
+    now = flat.copy()
+    for bend in bends:
+        n, half = bend.left, zone(bend, thickness) / 2
+        turned = math.radians(abs(bend.angle))
+        way = math.copysign(1.0, bend.angle)  # a bend the other way is the mirror image in y
+        off = bend.off(flat[:, 0], flat[:, 2])
+        moves = off > -half
+        x, y, z = now[moves].T
+        d = np.where(off[moves] < half, off[moves], bend.off(x, z))
+        fibre = neutral_radius(bend.radius, thickness)
+        centre = -(bend.radius + thickness / 2)
+        share = np.clip((d + half) / fibre, 0.0, turned)
+        share = np.where(off[moves] < half, share, turned)
+        past = np.where(off[moves] < half, 0.0, d - half)
+        reach = way * y - centre
+        along = -half + reach * np.sin(share) + past * np.cos(share)
+        new_y = way * (centre + reach * np.cos(share) - past * np.sin(share))
+        shift = along - bend.off(x, z)
+        now[moves] = np.column_stack([x + n[0] * shift, new_y, z + n[1] * shift])
+    return now

@@ -1,0 +1,108 @@
+"""Rolled and bent parts: their solids keep their volume and sizes, and joints on arcs land to the hundredth."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from uncus.catalog.sections import section
+from uncus.job.job import Job
+from uncus.job.records import Attachment, Connection, End, Member, Role
+from uncus.job.start import new_job
+from uncus.shop.lines import hole_snaps
+from uncus.shop.shop import build
+from uncus.steel.features import EndCut, Face, Hole
+from uncus.steel.flat import net_volume
+from uncus.steel.forming import Bend, Curve, formed, neutral_radius, zone
+from uncus.steel.part import plate, rolled
+from uncus.steel.solid import solid
+from uncus.units import Units
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(15, 150), st.floats(1, 4), st.floats(4, 20), st.sampled_from([-1, 1]))
+def test_a_bent_plate_measures_what_its_legs_and_angle_say(angle, radii, t, way):
+    radius = radii * t
+    bend = Bend(0, 150, 400, 150, way * angle, radius)
+    part = plate([(0, 0), (400, 0), (400, 300), (0, 300)], t, "A36", "", [Hole(Face.WEB, 200, 280, 18)], [bend])
+    body = solid(part)
+    assert len(body.decompose()) == 1 and body.volume() == pytest.approx(net_volume(part), rel=0.03)
+    hole, far = formed(part, [(200, 0, 280), (200, 0, 300)])
+    run = (far - hole) / 20
+    assert math.degrees(math.acos(np.clip(run[2], -1, 1))) == pytest.approx(angle) and way * run[1] <= 0
+    leg = 150 - zone(bend, t) / 2  # flat past the bend's zone
+    corner = formed(part, [(200, 0, 300 - leg)])[0]
+    assert np.linalg.norm(far - corner) == pytest.approx(leg)
+
+
+def test_the_neutral_fibre_is_that_of_the_standard():
+    # DIN 6935: r/s of 5 and more bends about the middle of the thickness, r/s = 1 at 0.65 of half of it
+    assert neutral_radius(50, 10) == pytest.approx(55, abs=0.01)
+    assert neutral_radius(10, 10) == pytest.approx(10 + 0.65 * 5)
+
+
+@pytest.mark.parametrize("name", ["W12X26", "C10X15.3", "L4X4X3/8", "HSS6X4X1/4"])
+@pytest.mark.parametrize("turn", [0.0, 90.0, 200.0])
+def test_an_arc_keeps_its_length_about_the_axis_and_its_ends_are_cut_true(name, turn):
+    s, curve = section(name), Curve(5000.0, turn)
+    part, _ = rolled(s, "A992", "", EndCut(0.0), EndCut(4000.0, 0.1, 0.2), (), curve)
+    body = solid(part)
+    assert len(body.decompose()) == 1
+    assert body.volume() == pytest.approx(solid(rolled(s, "A992", "", EndCut(0.0), EndCut(4000.0, 0.1, 0.2))[0]).volume(), rel=0.02)  # fmt: skip
+    ends = formed(part, [(0, 0, 0), (4000, 0, 0), (2000, 0, 0)])
+    long = part.length
+    assert np.linalg.norm(formed(part, [(long, 0, 0)])[0] - ends[0]) == pytest.approx(curve.chord(long), abs=0.01)
+    at = part.right.at
+    frame = formed(part, [(at, 0, 0), (at, 1, 0), (at, 0, 1)])
+    normal = np.cross(frame[1] - frame[0], frame[2] - frame[0])
+    normal = normal - 0.1 * (frame[1] - frame[0]) - 0.2 * (frame[2] - frame[0])
+    off = (np.array(body.to_mesh64().vert_properties)[:, :3] - frame[0]) @ normal
+    assert off.max() < 0.01 and (off > -0.01).sum() >= 4, "the end is a plane, sloped as the straight length's is"
+
+
+def _arched(bow):
+    job = Job(new_job("arched", "1", Units.IMPERIAL))
+    with job.change("frame") as c:
+        c.put(Member(id="a", role=Role.BEAM, section="W12X26", start=(0, 0, 4000), end=(6000, 0, 4000), bow=bow))
+        at = np.array([3000, 0, 4000]) + np.array(bow)
+        c.put(
+            Member(id="p", role=Role.BEAM, section="W8X18", start=tuple(at), end=(float(at[0]), 2500.0, float(at[2])))
+        )
+        for n, x in enumerate((0.0, 6000.0)):
+            c.put(Member(id=f"c{n}", role=Role.COLUMN, section="W8X31", start=(x, 0, 0), end=(x, 0, 5000)))
+            end = End.RIGHT if n else End.LEFT
+            c.put(Connection(id=f"k{n}", kind="shear tab", member="a", end=end, support=f"c{n}", params={}))
+        c.put(Connection(id="k2", kind="shear tab", member="p", end=End.LEFT, support="a", params={}))
+    return job
+
+
+@pytest.mark.parametrize("bow", [(0, 0, 600.0), (0, 0, -250.0), (0, 400.0, 0.0)])
+def test_bolts_pass_their_holes_wherever_they_join_an_arc(bow):
+    job = _arched(bow)
+    shop = build(job)
+    pieces = {p.id: p for p in shop.pieces()}
+    checked = 0
+    for made in shop.connections.values():
+        assert made.fasteners, made.findings
+        for group in made.fasteners:
+            for at in group.points:
+                for id in group.joins:
+                    spots = np.array([s.point for s in hole_snaps(pieces[id])]) - at
+                    off = np.linalg.norm(np.cross(spots, group.axis), axis=1).min()
+                    assert off < 0.1, (id, off)
+                    checked += 1
+    assert checked >= 12
+    main = shop.assemblies["a"].main.part
+    assert main.curve is not None and main.length > 5600
+
+
+def test_an_arc_says_what_it_cannot_take():
+    job = _arched((0, 0, 600.0))
+    with job.change("stiffen") as c:
+        c.put(Attachment(id="s", member="a", kind="stiffeners", params={}))
+    texts = [f.text for f in build(job).all_findings]
+    assert any("rolled to an arc" in t and "Stiffeners" in t for t in texts)
+    problem = Member(role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(1000, 0, 0), bow=(0, 0, 700)).problem()
+    assert problem and "two arcs" in problem
