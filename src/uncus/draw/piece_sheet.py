@@ -13,7 +13,7 @@ from uncus.draw.border import SMALL, Paper, Title, bill, drawing_area, frame, no
 from uncus.draw.breaks import Shortening, shortening
 from uncus.draw.sheet import Sheet
 from uncus.draw.subject import Subject
-from uncus.steel.describe import billed_length, describe
+from uncus.steel.describe import billed_length, describe, forming_words
 from uncus.steel.features import Hole
 from uncus.steel.flat import gross_weight, net_weight
 from uncus.steel.joint import Fasteners, Weld
@@ -217,6 +217,7 @@ def _notes(job: PieceJob) -> list[str]:
         lines.append(f"SITE WELDS {size} FILLET BOTH SIDES OF TABS, {job.electrode}XX.")
     radii = {round(c.radius, 1) for c in job.subject.main.copes}
     lines += [f"COPE RADIUS {format_length(r, units)}." for r in sorted(radii)]
+    lines += [f"{mark}: {words}." for mark, part, _ in job.bill for words in forming_words(part, units)]
     if job.subject.main.section is not None:
         lines.append("LEFT END OF THE SHEET IS THE PIECE'S LEFT END.")
     return lines

@@ -22,6 +22,7 @@ from uncus.mark.marking import Marks, assembly_content, part_content
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.shop.whereabouts import whereabouts
+from uncus.steel.forming import laid_flat
 from uncus.steel.joint import FastenerKind
 
 SheetJob = PieceJob | PlanJob
@@ -104,7 +105,7 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         one = PieceJob(
             part_line.mark,
             "part",
-            Subject(piece.part),
+            Subject(laid_flat(piece.part)),
             ((part_line.mark, piece.part, 1),),
             len(part_line.pieces),
             piece.words,

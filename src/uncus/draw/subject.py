@@ -9,6 +9,7 @@ from uncus.frame.placement import Placement
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
 from uncus.steel.features import EndCut, Face
+from uncus.steel.forming import laid_flat, unrolled
 from uncus.steel.joint import Weld
 from uncus.steel.part import Part, rolled
 
@@ -101,7 +102,7 @@ def _normal(place: Placement) -> str:
 
 
 def of_assembly(assembly: Assembly, marks: Marks) -> Subject:
-    """The assembly's parts in its main part's frame."""
+    """The assembly's parts in its main part's frame; a main part that is rolled, and what is fixed to it, as it is before."""
     inverse = assembly.main.placement.inverse
     fixed = []
     for piece in assembly.pieces[1:]:
@@ -111,4 +112,4 @@ def of_assembly(assembly: Assembly, marks: Marks) -> Subject:
     fixed.sort(
         key=lambda f: (round(float(f.centre[0]), 1), round(float(f.centre[2]), 1), round(float(f.centre[1]), 1), f.mark)
     )
-    return Subject(assembly.main.part, tuple(fixed))
+    return Subject(laid_flat(assembly.main.part), tuple(fixed))

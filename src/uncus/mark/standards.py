@@ -50,9 +50,20 @@ def part_of(data: dict[str, Any]) -> Part:
         curve = msgspec.convert(data["curve"], Curve) if data.get("curve") else None
         item = msgspec.convert(data["item"], Item) if data.get("item") else None
         bends = msgspec.convert(data.get("bends", ()), tuple[Bend, ...])
-        named = str(data["grade"]), str(data["finish"])
-        whole = (sizes[0], left, right, found, outline, sizes[1], tuple(features))
-        return Part(*named, *whole, curve=curve, bends=bends, item=item)
+        return Part(
+            str(data["grade"]),
+            str(data["finish"]),
+            sizes[0],
+            left,
+            right,
+            found,
+            outline,
+            sizes[1],
+            tuple(features),
+            curve,
+            bends,
+            item,
+        )
     except (KeyError, TypeError, ValueError, AttributeError, LookupError, msgspec.ValidationError) as error:
         raise JobError(f"A standard part cannot be read: {error}.") from None
 
