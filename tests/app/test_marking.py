@@ -144,7 +144,7 @@ def test_series_are_edited_and_a_run_over_some_leaves_the_rest(full):
     d.enter("Series prefix", "7")
     assert "must not end in a figure" in dialog.said.text() and d.job.get("series columns", Series).prefix == "C"
     dialog.add()
-    assert len(d.job.all(Series)) == 7 and dialog.one.start == 201
+    assert len(d.job.all(Series)) == 8 and dialog.one.start == 201
     dialog.remove()
     dialog.close()
     columns = [m for m in d.job.all(Member) if m.role == "column"]

@@ -98,7 +98,7 @@ def test_files_bring_the_same_lenses_back(rule):
         ("role is column", 12),
         ("role is column or role is post", 16),
         ("not role is column", 60),
-        ("section begins w12 and not lot is 3", 15),
+        ("section begins w12 and not lot is 3", 16),
         ("length over 20' and role is column", 12),
         ("length under 20' and role is column", 0),
         ("shape is tube", 5),

@@ -100,10 +100,10 @@ def _braces(xs: list[float], ys: list[float]) -> list[Member]:
 
 
 def _arch(xs: list[float], ys: list[float]) -> Member:
-    """A beam rolled to an arc over the boat door, in the south bay of the first wall."""
+    """A beam rolled to an arc over the club room's gable window, in the south bay of the first wall."""
     z = FLOOR + 5 * FOOT
-    beam = _member(Role.BEAM, "W8X18", (xs[0], ys[0], z), (xs[0], ys[1], z), Line.CENTRE, lot="2")
-    return msgspec.structs.replace(beam, bow=(0.0, 0.0, 2 * FOOT))
+    beam = _member(Role.BEAM, "W12X26", (xs[0], ys[0], z), (xs[0], ys[1], z), Line.CENTRE, lot="2")
+    return msgspec.structs.replace(beam, bow=(0.0, 0.0, FOOT))
 
 
 def _fittings(members: list[Member]) -> list[Attachment]:

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from uncus.shop.pieces import Assembly, Piece
 from uncus.steel.part import Part
+from uncus.steel.solid import plain_mesh
 
 Array = NDArray[np.float64]
 
@@ -70,6 +71,8 @@ class Layouts:
             places[i] = np.hstack([piece.placement.axes, piece.placement.origin[:, None]]).ravel()
             (y0, y1), (z0, z1) = part.y_range, part.depth_range
             low[i], high[i] = (0, y0, z0), (part.length, y1, z1)
+            if part.is_formed:
+                low[i], high[i] = plain_mesh(part).points.min(axis=0), plain_mesh(part).points.max(axis=0)
         holes = sum(len(piece.part.holes) for piece in pieces)
         bolts = sum(len(group.points) for group in assembly.holds)
         return Laid(assembly, parts, places, low, high, 50 * holes + 80 * bolts)
