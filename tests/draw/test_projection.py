@@ -5,8 +5,8 @@ from hypothesis import strategies as st
 
 from uncus.catalog.sections import section
 from uncus.draw.breaks import Shortening, shortening
+from uncus.draw.gathering import of_assembly
 from uncus.draw.projection import axes_of, merged, project, union
-from uncus.draw.subject import of_assembly
 from uncus.frame.placement import Placement
 from uncus.mark.marking import Marks
 from uncus.steel.features import Cope, EndCut, Face, Hole
@@ -42,7 +42,7 @@ def test_lines_are_hidden_exactly_where_something_is_in_front(sample, which, nam
     """Every drawn line against brute force at points along it; lines merged onto others are left to the merge test."""
     job, shop = sample
     assembly = max((a for a in shop.assemblies.values() if a.member.role == which), key=lambda a: len(a.pieces))
-    bodies = of_assembly(assembly, Marks(job)).bodies
+    bodies = of_assembly(assembly, Marks(job), shop, job).bodies
     axes, view = axes_of(name), project(bodies, name)
     wrong = checked = 0
     for part, place in bodies:

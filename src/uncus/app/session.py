@@ -28,6 +28,7 @@ from uncus.job.records import (
     Connection,
     Grid,
     Guide,
+    Issue,
     Level,
     Measured,
     Member,
@@ -478,9 +479,9 @@ class Session(QObject):
         wrong = {f.about for f in shop.all_findings}
         clean = 1 - len(wrong) / max(1, len(shop.assemblies) + len(shop.connections))
         marked = sum(1 for id in shop.assemblies if marks.content_of(id) == self.content(id)) / len(shop.assemblies)
-        sent = {s.sheet: s for s in job.all(Sent)}
+        sent = {s.sheet for s in (*job.all(Sent), *job.all(Issue))}
         names = {marks.of_assembly(id) for id in shop.assemblies}
-        drawn = len(names & sent.keys()) / max(1, len(names)) if sent else 0.0
+        drawn = len(names & sent) / max(1, len(names)) if sent else 0.0
         return {
             "Frame": framed,
             "Connect": connected,

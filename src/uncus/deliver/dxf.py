@@ -9,14 +9,14 @@ import ezdxf
 from ezdxf.document import Drawing
 from ezdxf.enums import TextEntityAlignment
 
-from uncus.draw.sheet import STYLE, Circle, Layer, Line, Polyline, Sheet, Text
+from uncus.draw.sheet import STYLE, UNPRINTED, Circle, Layer, Line, Polyline, Sheet, Text
 
 _ALIGN = {
     "l": TextEntityAlignment.MIDDLE_LEFT,
     "c": TextEntityAlignment.MIDDLE_CENTER,
     "r": TextEntityAlignment.MIDDLE_RIGHT,
 }
-_COLOUR = {Layer.HIDDEN: 8, Layer.CENTRE: 8}
+_COLOUR = {Layer.HIDDEN: 8, Layer.CENTRE: 8, Layer.REFERENCE: 9}
 
 
 @cache
@@ -31,7 +31,10 @@ def _template() -> str:
             name = f"UNCUS_{layer.upper()}"
             pattern = [v if i % 2 == 0 else -v for i, v in enumerate(dash)]
             document.linetypes.add(name, [sum(dash), *pattern], description=layer)
-        document.layers.add(layer.upper(), linetype=name, lineweight=round(width * 100), color=_COLOUR.get(layer, 7))
+        made = document.layers.add(
+            layer.upper(), linetype=name, lineweight=round(width * 100), color=_COLOUR.get(layer, 7)
+        )
+        made.dxf.plot = int(layer not in UNPRINTED)
     document.styles.add("SHEET", font="RoutedGothic.ttf")
     document.styles.add("SHEET_NARROW", font="RoutedGothic-Narrow.ttf")
     out = io.StringIO()

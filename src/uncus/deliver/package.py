@@ -19,7 +19,8 @@ from uncus.deliver.ifc import ifc_file
 from uncus.deliver.nc import Heading, nc_text
 from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
-from uncus.draw.register import Entry, SheetJob, draw, register
+from uncus.draw.issue import packed
+from uncus.draw.register import Entry, SheetJob, draw_all, register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Grid
@@ -66,13 +67,15 @@ class Made(msgspec.Struct, frozen=True):
     files: tuple[Listed, ...]
     failures: tuple[str, ...]
     sheets: tuple[Entry, ...]
+    packed: dict[str, str] = {}
 
 
 class _Drawn(msgspec.Struct, frozen=True):
     name: str
     pdf: bytes
-    dxf: bytes
+    dxf: tuple[tuple[str, bytes], ...]
     failure: str
+    packed: str = ""
 
 
 def _draw_many(jobs: list[SheetJob], pdf: bool, dxf: bool) -> list[_Drawn]:
@@ -80,11 +83,12 @@ def _draw_many(jobs: list[SheetJob], pdf: bool, dxf: bool) -> list[_Drawn]:
     out = []
     for job in jobs:
         try:
-            sheet = draw(job)
-            out.append(_Drawn(job.name, pdf_bytes(sheet) if pdf else b"", dxf_bytes(sheet) if dxf else b"", ""))
+            sheets = draw_all(job)
+            drawings = tuple((s.name, dxf_bytes(s)) for s in sheets) if dxf else ()
+            out.append(_Drawn(job.name, pdf_bytes(*sheets) if pdf else b"", drawings, "", packed(job, sheets)))
         except Exception as error:
             out.append(
-                _Drawn(job.name, b"", b"", f"Sheet {job.name} could not be drawn: {error or type(error).__name__}.")
+                _Drawn(job.name, b"", (), f"Sheet {job.name} could not be drawn: {error or type(error).__name__}.")
             )
     return out
 
@@ -179,6 +183,7 @@ class _Package:
         self.job, self.shop, self.marks, self.wanted = job, shop, marks, wanted
         self.folder, self.progress = folder, progress
         self.files: list[Listed] = []
+        self.packed: dict[str, str] = {}  # the copy of each sheet that went, by its name
         self.failures = [f"Left out of the package: {f.text}" for found in shop.findings.values() for f in found]
         self.done = 0
         self.lines = assembly_lines(shop, marks, wanted)
@@ -201,7 +206,7 @@ class _Package:
         if "ifc" in chosen:
             self._ifc()
         self._manifest()
-        return Made(self.folder, tuple(self.files), tuple(self.failures), tuple(entries))
+        return Made(self.folder, tuple(self.files), tuple(self.failures), tuple(entries), self.packed)
 
     def _step(self, words: str, count: int = 1) -> None:
         if self.progress.stopped():
@@ -250,8 +255,10 @@ class _Package:
                 self.failures.append(drawn.failure)
             if drawn.pdf:
                 self._put(f"sheets/{kind}/{drawn.name}.pdf", f"{kind} sheet", mark, drawn.pdf)
-            if drawn.dxf:
-                self._put(f"dxf/{kind}/{drawn.name}.dxf", f"{kind} dxf", mark, drawn.dxf)
+            for name, data in drawn.dxf:
+                self._put(f"dxf/{kind}/{name}.dxf", f"{kind} dxf", mark, data)
+            if drawn.packed:
+                self.packed[drawn.name] = drawn.packed
 
     def _nc(self) -> None:
         """One file a part, each proved on the bench before it is kept."""

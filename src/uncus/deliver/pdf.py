@@ -12,7 +12,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from uncus.draw.lettering import em_per_cap, face_bytes
-from uncus.draw.sheet import STYLE, Circle, Layer, Line, Polyline, Sheet, Text
+from uncus.draw.sheet import STYLE, UNPRINTED, Circle, Layer, Line, Polyline, Sheet, Text
 
 _FACE = {False: "Sheet", True: "SheetNarrow"}
 
@@ -23,17 +23,25 @@ def _register() -> None:
         pdfmetrics.registerFont(TTFont(name, io.BytesIO(face_bytes(narrow))))
 
 
-def pdf_bytes(sheet: Sheet) -> bytes:
-    """One sheet, at its paper's size."""
+def pdf_bytes(*sheets: Sheet) -> bytes:
+    """Sheets as the pages of one file, each at its paper's size; what is for reference only is left out."""
     _register()
     out = io.BytesIO()
-    page = Canvas(out, pagesize=(sheet.width * mm, sheet.height * mm), invariant=True, pageCompression=1)
-    page.setTitle(f"{sheet.name} {sheet.title}")
+    page = Canvas(out, invariant=True, pageCompression=1)
+    page.setTitle(f"{sheets[0].name} {sheets[0].title}")
     page.setCreator("Uncus")
+    for sheet in sheets:
+        _page(page, sheet)
+    page.save()
+    return out.getvalue()
+
+
+def _page(page: Canvas, sheet: Sheet) -> None:
+    page.setPageSize((sheet.width * mm, sheet.height * mm))
     page.scale(mm, mm)
     page.setLineCap(1)
     page.setLineJoin(1)
-    for layer in Layer:
+    for layer in (one for one in Layer if one not in UNPRINTED):
         own = [i for i in sheet.items if not isinstance(i, Text) and i.layer is layer]
         if own:
             width, dash = STYLE[layer]
@@ -44,8 +52,6 @@ def pdf_bytes(sheet: Sheet) -> bytes:
         if isinstance(item, Text):
             _text(page, item)
     page.showPage()
-    page.save()
-    return out.getvalue()
 
 
 def _strokes(page: Canvas, items: list) -> None:  # type: ignore[type-arg]

@@ -7,15 +7,16 @@ order give the same places.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 
 import msgspec
 import numpy as np
 
-from uncus.draw.lettering import Box, box_of, clean
-from uncus.draw.sheet import Circle, Layer, Line, Polyline, Primitive, Text
+from uncus.draw.lettering import Box, box_of, clean, width
+from uncus.draw.sheet import UNPRINTED, Circle, Layer, Line, Polyline, Primitive, Spot, Text
 
-_LINE_COST = 3.0
+_LINE_COST = 40.0  # of a text on a line, in steps of half a place farther out
+_CROSS_COST = 30.0  # of a leader across another or across a text
 
 
 def overlap(a: Box, b: Box) -> bool:
@@ -44,36 +45,113 @@ class _Boxes:
         return iter(map(tuple, self._rows[: self._count].tolist()))  # type: ignore[arg-type]
 
 
+class _Segments:
+    """Lines in one array that grows: how many cross a box, or a line, is one expression."""
+
+    def __init__(self) -> None:
+        self._rows = np.zeros((256, 4))
+        self._count = 0
+
+    def add(self, x1: float, y1: float, x2: float, y2: float) -> None:
+        if self._count == len(self._rows):
+            self._rows = np.concatenate([self._rows, np.zeros_like(self._rows)])
+        self._rows[self._count] = (x1, y1, x2, y2)
+        self._count += 1
+
+    def across(self, box: Box) -> int:
+        """Lines that pass through a box (Liang and Barsky's clipping, all at once)."""
+        return int(np.count_nonzero(through(self._rows[: self._count], box)))
+
+    def crossed(self, x1: float, y1: float, x2: float, y2: float) -> int:
+        """Lines that a line crosses."""
+        return int(np.count_nonzero(crossing(self._rows[: self._count], (x1, y1, x2, y2))))
+
+
+def through(rows: np.ndarray, box: Box) -> np.ndarray:
+    """Which segments (n, 4) pass through a box."""
+    p, d = rows[:, :2], rows[:, 2:] - rows[:, :2]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t1, t2 = (np.array(box[:2]) - p) / d, (np.array(box[2:]) - p) / d
+    flat = np.abs(d) < 1e-9
+    outside = (flat & ((p <= np.array(box[:2])) | (p >= np.array(box[2:])))).any(axis=1)
+    low = np.where(flat, 0.0, np.minimum(t1, t2)).max(axis=1)
+    high = np.where(flat, 1.0, np.maximum(t1, t2)).min(axis=1)
+    return ~outside & (np.maximum(low, 0.0) < np.minimum(high, 1.0))  # type: ignore[no-any-return]
+
+
+def crossing(rows: np.ndarray, line: tuple[float, float, float, float]) -> np.ndarray:
+    """Which segments (n, 4) a line crosses, touching at an end apart."""
+    x1, y1, x2, y2 = line
+    d = np.array([x2 - x1, y2 - y1])
+    e = rows[:, 2:] - rows[:, :2]
+    away = rows[:, :2] - np.array([x1, y1])
+    size = d[0] * e[:, 1] - d[1] * e[:, 0]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = (away[:, 0] * e[:, 1] - away[:, 1] * e[:, 0]) / size
+        s = (away[:, 0] * d[1] - away[:, 1] * d[0]) / size
+    inside = (np.abs(size) > 1e-9) & (t > 0.01) & (t < 0.99) & (s > 0.01) & (s < 0.99)
+    return inside  # type: ignore[no-any-return]
+
+
+_INKED = (Layer.OUTLINE, Layer.DIMENSION, Layer.STICK, Layer.CENTRE, Layer.THIN, Layer.LEADER)
+
+
 class Board:
-    """Primitives and where text already is. Lines are kept as ink that text avoids where it can."""
+    """Primitives and where text already is. Lines are kept as ink that text stays off where it can."""
 
     def __init__(self) -> None:
         self.items: list[Primitive] = []
+        self.spots: list[Spot] = []
         self._boxes = _Boxes()
-        self._ink = _Boxes()
+        self._ink = _Segments()
+        self._leaders = _Segments()
 
     # -- drawing ------------------------------------------------------------------------------------
     def line(self, layer: Layer, x1: float, y1: float, x2: float, y2: float) -> None:
         self.items.append(Line(layer, x1, y1, x2, y2))
-        if layer in (Layer.OUTLINE, Layer.DIMENSION, Layer.STICK, Layer.CENTRE):
-            self._ink.add((min(x1, x2), min(y1, y2), max(x1, x2), max(y1, y2)))
+        if layer in _INKED:
+            self._ink.add(x1, y1, x2, y2)
+        if layer is Layer.LEADER:
+            self._leaders.add(x1, y1, x2, y2)
 
     def circle(self, layer: Layer, x: float, y: float, r: float) -> None:
         self.items.append(Circle(layer, x, y, r))
-        self._ink.add((x - r, y - r, x + r, y + r))
+        if layer in _INKED:
+            self._ink.add(x - r, y, x + r, y)
+            self._ink.add(x, y - r, x, y + r)
 
     def poly(
         self, layer: Layer, points: Iterable[tuple[float, float]], closed: bool = False, filled: bool = False
     ) -> None:
-        self.items.append(Polyline(layer, tuple(points), closed, filled))
+        ring = tuple(points)
+        self.items.append(Polyline(layer, ring, closed, filled))
+        if layer in _INKED and not filled:
+            for a, b in itertools.pairwise((*ring, ring[0]) if closed else ring):
+                self._ink.add(*a, *b)
 
     def keep_clear(self, box: Box) -> None:
         """No text goes here."""
         self._boxes.add(box)
 
+    def forbid(self, x1: float, y1: float, x2: float, y2: float) -> None:
+        """A line that will come: text stays off it as if it were there."""
+        self._ink.add(x1, y1, x2, y2)
+
+    def spot(self, key: str, since: int, kind: str = "", stops: Sequence[tuple[str, float, float]] = ()) -> None:
+        """What was drawn since then is one annotation."""
+        new = self.items[since:]
+        boxes = [b for item in new if (b := box_around(item))]
+        if boxes:
+            texts = tuple((item.text, box_of(item)) for item in new if isinstance(item, Text))
+            self.spots.append(Spot(key, united(boxes), texts, kind, tuple(stops)))
+
     # -- text ---------------------------------------------------------------------------------------
     def is_free(self, box: Box) -> bool:
         return self._boxes.hits(box) == 0
+
+    def is_clean(self, box: Box) -> bool:
+        """Neither text nor a line here."""
+        return self.is_free(box) and not self._ink.across(box)
 
     def text(self, text: Text) -> None:
         """Put a text exactly here; the caller has seen to it that the place is free."""
@@ -84,8 +162,27 @@ class Board:
     def place(self, candidates: Iterable[Text], most: int = 400) -> Text:
         """Put a text at the best of its candidates (in order of preference) that lies on no other text.
 
-        Ink under it counts against a place but does not forbid it. The last candidates should lead ever farther away.
+        A line under it counts much against a place but does not forbid it. The last candidates should lead ever farther
+        away.
         """
+        best = self._best(candidates, most, lambda _: 0.0)
+        self.text(best)
+        return best
+
+    def place_led(self, tip: tuple[float, float], candidates: Iterable[Text], most: int = 400) -> Text:
+        """The same for a text with a leader to a tip, which should cross no other leader and no text."""
+
+        def cost(text: Text) -> float:
+            start = leader_start(text, tip)
+            crossed = self._leaders.crossed(*start, *tip)
+            over = sum(1 for box in self._boxes if through(np.array([[*start, *tip]]), box)[0])
+            return _CROSS_COST * (crossed + over)
+
+        best = self._best(candidates, most, cost)
+        self.text(best)
+        return best
+
+    def _best(self, candidates: Iterable[Text], most: int, more: Callable[[Text], float]) -> Text:
         best: tuple[float, Text] | None = None
         for rank, candidate in enumerate(itertools.islice(candidates, most)):
             if best is not None and best[0] <= rank * 0.5:
@@ -93,25 +190,59 @@ class Board:
             box = box_of(candidate)
             if not self.is_free(box):
                 continue
-            cost = rank * 0.5 + _LINE_COST * self._ink.hits(box)
+            cost = rank * 0.5 + _LINE_COST * min(3, self._ink.across(box_of(candidate, 0.1)))
             if best is None or cost < best[0]:
-                best = (cost, candidate)
+                cost += more(candidate)
+                if best is None or cost < best[0]:
+                    best = (cost, candidate)
         if best is None:
             raise RuntimeError("no free place for a text on the sheet")
-        self.text(best[1])
         return best[1]
 
     # -- as a whole ---------------------------------------------------------------------------------
     def extent(self) -> Box:
-        """The box of everything drawn."""
-        boxes = [*self._boxes, *(b for item in self.items if (b := _box(item)))]
-        return (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
+        """The box of everything drawn that prints."""
+        drawn = (b for item in self.items if not _unprinted(item) and (b := box_around(item)))
+        return united([*self._boxes, *drawn])
 
     def moved(self, dx: float, dy: float) -> list[Primitive]:
         return [_moved(item, dx, dy) for item in self.items]
 
+    def spots_moved(self, dx: float, dy: float) -> list[Spot]:
+        return [
+            Spot(
+                s.key,
+                shifted(s.box, dx, dy),
+                tuple((w, shifted(b, dx, dy)) for w, b in s.texts),
+                s.kind,
+                tuple((k, x + dx, y + dy) for k, x, y in s.stops),
+            )
+            for s in self.spots
+        ]
 
-def _box(item: Primitive) -> Box | None:
+
+def _unprinted(item: Primitive) -> bool:
+    return not isinstance(item, Text) and item.layer in UNPRINTED
+
+
+def shifted(box: Box, dx: float, dy: float) -> Box:
+    return box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy
+
+
+def united(boxes: Sequence[Box]) -> Box:
+    """The box around boxes."""
+    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+
+
+def leader_start(text: Text, tip: tuple[float, float]) -> tuple[float, float]:
+    """Where a text's leader leaves it: the nearer end of its line."""
+    long = width(text.text, text.height, text.narrow)
+    left = {"l": 0.0, "c": -long / 2, "r": -long}[text.anchor]
+    ends = (text.x + left - 0.8, text.x + left + long + 0.8)
+    return min(ends, key=lambda x: abs(x - tip[0])), text.y
+
+
+def box_around(item: Primitive) -> Box | None:
     if isinstance(item, Line):
         return min(item.x1, item.x2), min(item.y1, item.y2), max(item.x1, item.x2), max(item.y1, item.y2)
     if isinstance(item, Circle):
@@ -130,19 +261,20 @@ def _moved(item: Primitive, dx: float, dy: float) -> Primitive:
     return msgspec.structs.replace(item, x=item.x + dx, y=item.y + dy)
 
 
-def spread(wanted: list[float], least: float) -> list[float]:
-    """Positions in rising order at least `least` apart, as near to the wanted ones (rising) as can be (least squares).
+def spread(wanted: list[float], least: float, weights: Sequence[float] = ()) -> list[float]:
+    """Positions in rising order at least `least` apart, as near to the wanted ones (rising) as can be (least squares, those
+    of more weight moved less).
 
     Pool-adjacent-violators on wanted minus i * least.
     """
-    blocks: list[list[float]] = []  # sum, count
+    blocks: list[list[float]] = []  # weighted sum, weight, count
     for i, value in enumerate(wanted):
-        blocks.append([value - i * least, 1.0])
+        w = weights[i] if weights else 1.0
+        blocks.append([(value - i * least) * w, w, 1.0])
         while len(blocks) > 1 and blocks[-2][0] / blocks[-2][1] > blocks[-1][0] / blocks[-1][1]:
-            total, count = blocks.pop()
-            blocks[-1][0] += total
-            blocks[-1][1] += count
+            last = blocks.pop()
+            blocks[-1] = [a + b for a, b in zip(blocks[-1], last, strict=True)]
     out: list[float] = []
-    for total, count in blocks:
-        out += [total / count + (len(out) + k) * least for k in range(int(count))]
+    for total, weight, count in blocks:
+        out += [total / weight + (len(out) + k) * least for k in range(int(count))]
     return out

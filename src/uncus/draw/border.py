@@ -1,39 +1,17 @@
-"""Paper: sizes, border, title block, bill and notes of a sheet."""
+"""What stands beside the views: bill, notes and revisions, in the column of a sheet's template."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
-import msgspec
-
 from uncus.draw.board import Board
 from uncus.draw.lettering import Box, width
 from uncus.draw.sheet import Layer, Text
+from uncus.job.drawings import Revision
 from uncus.units import Units, format_length
 
-
-class Paper(msgspec.Struct, frozen=True):
-    name: str
-    width: float
-    height: float
-
-
-SMALL = {Units.IMPERIAL: Paper("11 x 17", 431.8, 279.4), Units.METRIC: Paper("A3", 420.0, 297.0)}
-LARGE = {Units.IMPERIAL: Paper("ARCH D", 914.4, 609.6), Units.METRIC: Paper("A1", 841.0, 594.0)}
-MARGIN = 8.0
-COLUMN = 112.0
-_TITLE = 58.0
-
-
-class Title(msgspec.Struct, frozen=True):
-    """What the title block says; `lines` under the name."""
-
-    name: str
-    project: str
-    number: str
-    lines: tuple[str, ...]
-    scale: str
-    paper: str
+TEXT = 2.5
+_LINE = 4.6
 
 
 def scale_words(scale: float, units: Units) -> str:
@@ -45,48 +23,14 @@ def scale_words(scale: float, units: Units) -> str:
     return f"{format_length(304.8 / scale)}\" = 1'-0"
 
 
-def drawing_area(paper: Paper) -> Box:
-    """Where views go: left of the column of bill and title."""
-    return MARGIN + 4, MARGIN + 4, paper.width - MARGIN - COLUMN - 4, paper.height - MARGIN - 4
-
-
-def frame(board: Board, paper: Paper, title: Title) -> None:
-    """Border and title block."""
-    w, h = paper.width, paper.height
-    board.poly(
-        Layer.BORDER,
-        [(MARGIN, MARGIN), (w - MARGIN, MARGIN), (w - MARGIN, h - MARGIN), (MARGIN, h - MARGIN)],
-        closed=True,
-    )
-    x, y = w - MARGIN - COLUMN, MARGIN
-    board.poly(Layer.BORDER, [(x, y), (w - MARGIN, y), (w - MARGIN, y + _TITLE), (x, y + _TITLE)], closed=True)
-    size = 7.0
-    while width(title.name, size) > COLUMN - 8 and size > 3:
-        size -= 0.5
-    board.text(Text(x + 4, y + _TITLE - 8, title.name, size))
-    board.text(_fitted(x + 4, y + _TITLE - 18, f"{title.project}   {title.number}", 3.5))
-    for i, line in enumerate(title.lines):
-        board.text(_fitted(x + 4, y + _TITLE - 25.5 - 5.2 * i, line, 2.5))
-    board.line(Layer.THIN, x, y + 8, w - MARGIN, y + 8)
-    board.text(Text(x + 4, y + 4, f"scale {title.scale}", 2.5))
-    board.text(Text(w - MARGIN - 4, y + 4, title.paper, 2.5, "r"))
-
-
-def _fitted(x: float, y: float, text: str, height: float) -> Text:
-    """A text made narrow, then shortened, where it would run out of the column."""
-    room = COLUMN - 8
-    if width(text, height) <= room:
-        return Text(x, y, text, height)
-    while width(text, height, True) > room and len(text) > 4:
-        text = text[:-4] + "..."
-    return Text(x, y, text, height, narrow=True)
-
-
-def bill(board: Board, paper: Paper, heads: Sequence[str], rows: Sequence[Sequence[str]], aligned: str) -> float:
-    """The sheet's bill at the top of the column; returns the y under it. `aligned`: l or r a column."""
-    x, top = paper.width - MARGIN - COLUMN + 3, paper.height - MARGIN - 5
-    room = COLUMN - 6
-    height = 2.5
+def bill(
+    board: Board, column: Box, heads: Sequence[str], rows: Sequence[Sequence[str]], aligned: str, foot: float
+) -> tuple[float, list[Sequence[str]]]:
+    """The sheet's bill at the top of the column, down to `foot` at most; the y under it and the rows that found no room.
+    `aligned`: l or r a column."""
+    x, room = column[0], column[2] - column[0]
+    top = column[3] - 4
+    height = TEXT
     while True:
         widths = [max(width(r[i], height, True) for r in [heads, *rows]) + 2.5 for i in range(len(heads))]
         if sum(widths) <= room or height < 1.9:
@@ -95,27 +39,70 @@ def bill(board: Board, paper: Paper, heads: Sequence[str], rows: Sequence[Sequen
     slack = max(0.0, room - sum(widths)) / max(1, len(heads) - 1)
     lefts = [x + sum(widths[:i]) + slack * i for i in range(len(heads))]
     step = height * 1.9
-    for n, row in enumerate([heads, *rows]):
+    most = max(1, int((top - foot) / step) - 1)
+    shown, left = list(rows[:most]), list(rows[most:])
+    for n, row in enumerate([heads, *shown]):
+        since = len(board.items)
         y = top - n * step - (1.0 if n else 0.0)
         for i, cell in enumerate(row):
             at = lefts[i] if aligned[i] == "l" else lefts[i] + widths[i] - 2.5
             if cell:
                 board.text(Text(at, y, cell, height, aligned[i], narrow=True))
+        if n:
+            board.spot(f"bill|{row[0] or 'total'}", since, "bill")
     line = top - step * 0.5 - 0.4
-    board.line(Layer.THIN, x, line, paper.width - MARGIN - 3, line)
-    return top - (len(rows) + 1) * step - 1.0
+    board.line(Layer.THIN, x, line, column[2], line)
+    return top - (len(shown) + 1) * step - 1.0, left
 
 
-def notes(board: Board, paper: Paper, lines: Sequence[str], top: float) -> None:
-    """Notes in the column, from `top` down, wrapped to its width and never into the title."""
-    x, y = paper.width - MARGIN - COLUMN + 3, top - 4
+def wrapped(lines: Sequence[str], room: float) -> list[str]:
+    """Lines broken between words to a width."""
+    out = []
     for line in lines:
-        words, row = line.split(), ""
-        for word in [*words, ""]:
-            if word and width(f"{row} {word}".strip(), 2.5) <= COLUMN - 6:
+        row = ""
+        for word in line.split():
+            if row and width(f"{row} {word}", TEXT) > room:
+                out.append(row)
+                row = word
+            else:
                 row = f"{row} {word}".strip()
-                continue
-            if row and y > MARGIN + _TITLE + 3:
-                board.text(Text(x, y, row, 2.5))
-                y -= 4.6
-            row = word
+        out.append(row)
+    return [row for row in out if row]
+
+
+def notes(board: Board, column: Box, lines: Sequence[str], top: float, foot: float) -> list[str]:
+    """Notes in the column from `top` down to `foot`; the lines that found no room."""
+    y = top - 4
+    rows = wrapped(lines, column[2] - column[0])
+    for n, row in enumerate(rows):
+        if y < foot:
+            return rows[n:]
+        since = len(board.items)
+        board.text(Text(column[0], y, row, TEXT))
+        board.spot(f"notes|{row}", since, "notes")
+        y -= _LINE
+    return []
+
+
+def revisions(board: Board, column: Box, made: Sequence[Revision]) -> float:
+    """The block of revisions at the foot of the column, the newest lowest; the y over it."""
+    if not made:
+        return column[1]
+    shown = list(made[-6:])
+    y = column[1] + 3
+    for one in reversed(shown):
+        who = f"{one.drawn}/{one.checked}" if one.checked else one.drawn
+        long = width(who, 2.0, True)
+        words = one.words
+        while width(words, 2.0, True) > column[2] - column[0] - 34 - long and len(words) > 4:
+            words = words[:-4] + "..."
+        board.text(Text(column[0], y, one.mark, 2.5))
+        board.text(Text(column[0] + 8, y, one.on, 2.0, narrow=True))
+        board.text(Text(column[0] + 26, y, words, 2.0, narrow=True))
+        if who:
+            board.text(Text(column[2], y, who, 2.0, "r", narrow=True))
+        y += 3.8
+    board.line(Layer.THIN, column[0], y - 1.2, column[2], y - 1.2)
+    board.text(Text(column[0], y + 1.2, "REVISIONS", 2.0))
+    board.line(Layer.THIN, column[0], y + 3.2, column[2], y + 3.2)
+    return y + 4

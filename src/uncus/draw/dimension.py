@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 
-from uncus.draw.board import Board, spread
+from uncus.draw.annotation import WeldNote
+from uncus.draw.board import Board, leader_start, spread
 from uncus.draw.lettering import width
 from uncus.draw.sheet import Layer, Text
 from uncus.units import Units, chain, format_length
@@ -20,36 +21,109 @@ def tick(board: Board, x: float, y: float) -> None:
 
 
 def running(
-    board: Board, start: float, stops: Sequence[tuple[float, float]], foot: float, y: float, units: Units
+    board: Board,
+    start: float,
+    stops: Sequence[tuple[float, float]],
+    foot: float,
+    y: float,
+    units: Units,
+    past: Sequence[float] = (),
 ) -> float:
-    """Running dimensions from `start` (paper x) to stops of (paper x, true mm), extension lines from `foot` down to
-    the line at `y`, figures standing below it. Returns the lowest y used."""
+    """Running dimensions from `start` (paper x) to stops of (paper x, true mm), extension lines from `foot` to the line at
+    `y`, figures standing beyond it, below or above, clear of lines that run `past` at some x. Returns the farthest y used."""
     stops = sorted(stops)
     if not stops:
         return y
+    way = -1.0 if y < foot else 1.0
     board.line(Layer.DIMENSION, start, y, stops[-1][0], y)
     board.circle(Layer.DIMENSION, start, y, 0.8)
     labels = [format_length(value, units) for _, value in stops]
-    places = spread([x for x, _ in stops], _APART)
-    lowest = y
+    places = _between([x for x, _ in stops], past)
+    farthest = y
     for (x, _), at, label in zip(stops, places, labels, strict=True):
-        board.line(Layer.DIMENSION, x, foot - 1, x, y - 1)
+        board.line(Layer.DIMENSION, x, foot + way, x, y + way)
         tick(board, x, y)
-        board.line(Layer.DIMENSION, x, y - 1, at, y - 4)
+        board.line(Layer.DIMENSION, x, y + way, at, y + way * 4)
         long = width(label, TEXT)
-        board.text(Text(at, y - 4.8, label, TEXT, "r", 90))
-        lowest = min(lowest, y - 5 - long)
-    return lowest
+        board.text(Text(at, y + way * 4.8, label, TEXT, "r" if way < 0 else "l", 90))
+        end = y + way * (5 + long)
+        farthest = min(farthest, end) if way < 0 else max(farthest, end)
+    return farthest
+
+
+def _between(xs: Sequence[float], past: Sequence[float]) -> list[float]:
+    """Places of standing figures, apart from one another and from the lines that run past."""
+    both = sorted([(x, 0) for x in xs] + [(x, 1) for x in past])
+    placed = spread([x for x, _ in both], _APART, [1e6 if line else 1.0 for _, line in both])
+    return [at for at, (_, line) in zip(placed, both, strict=True) if not line]
+
+
+def steps(
+    board: Board,
+    xs: Sequence[float],
+    values: Sequence[float],
+    feet: Sequence[float],
+    y: float,
+    units: Units,
+    words: str = "",
+) -> None:
+    """A chain along x at paper `y` through paper `xs` whose true positions are `values`, each with its own foot; the figures
+    add up as printed."""
+    for n, (size, foot) in enumerate(zip(chain(list(values), units), feet, strict=False)):
+        straight(board, xs[n], xs[n + 1], (foot, feet[n + 1]), y, size, units, words)
+
+
+def aligned(board: Board, a: tuple[float, float], b: tuple[float, float], off: float, label: str) -> None:
+    """One dimension straight from a to b (paper), its line `off` mm to the left of that way."""
+    long = math.dist(a, b)
+    ux, uy = (b[0] - a[0]) / long, (b[1] - a[1]) / long
+    nx, ny = -uy * off, ux * off
+    for x, y in (a, b):
+        board.line(Layer.DIMENSION, x, y, x + nx * 1.2, y + ny * 1.2)
+    (x1, y1), (x2, y2) = (a[0] + nx, a[1] + ny), (b[0] + nx, b[1] + ny)
+    board.line(Layer.DIMENSION, x1, y1, x2, y2)
+    for x, y in ((x1, y1), (x2, y2)):
+        board.line(Layer.THIN, x - _TICK, y - _TICK, x + _TICK, y + _TICK)
+    turn = math.degrees(math.atan2(uy, ux))
+    turn = turn - 180 if turn > 90.01 else turn + 180 if turn < -89.99 else turn
+    side = math.copysign(1.0, off)
+    half = width(label, TEXT) / 2
+
+    def candidates() -> Iterator[Text]:
+        for out in range(40):
+            for along in (0.0, long / 2 + half + 2, -long / 2 - half - 2):
+                far = side * (2.2 + 2.0 * out)
+                x, y = (x1 + x2) / 2 + ux * along - uy * far, (y1 + y2) / 2 + uy * along + ux * far
+                yield Text(x, y, label, TEXT, "c", turn)
+
+    board.place(candidates())
+
+
+def level_line(board: Board, x: float, foot: float, head: float, words: str) -> None:
+    """A level across an upright piece that lies along x, its name beyond the view."""
+    board.line(Layer.CENTRE, x, foot - 3, x, head + 4)
+    board.place(
+        Text(x + shift, head + 4.5 + out, words, TEXT, "l", 90) for out in range(60) for shift in (0.0, 3.6, -3.6)
+    )
 
 
 def straight(
-    board: Board, x1: float, x2: float, foot: float, y: float, value: float, units: Units, words: str = ""
+    board: Board,
+    x1: float,
+    x2: float,
+    foot: float | tuple[float, float],
+    y: float,
+    value: float,
+    units: Units,
+    words: str = "",
 ) -> None:
-    """One dimension along x: extension lines from `foot`, figure over the line or beside it where it is short."""
+    """One dimension along x: extension lines from `foot` (or one from each), figure over the line or beside it where it is
+    short."""
     label = words + format_length(value, units)
-    way = 1 if y < foot else -1
-    for x in (x1, x2):
-        board.line(Layer.DIMENSION, x, foot - way, x, y - way)
+    feet = foot if isinstance(foot, tuple) else (foot, foot)
+    way = 1 if y < feet[0] else -1
+    for x, from_y in zip((x1, x2), feet, strict=True):
+        board.line(Layer.DIMENSION, x, from_y - way, x, y - way)
         tick(board, x, y)
     board.line(Layer.DIMENSION, x1, y, x2, y)
     long, middle = width(label, TEXT), (x1 + x2) / 2
@@ -105,7 +179,8 @@ def gages(
 
 def _beside(text: Text, side: float) -> Iterator[Text]:
     for step in range(60):
-        yield Text(text.x + side * step * 2.0, text.y, text.text, text.height, text.anchor)
+        for up in (0.0, 1.0, -1.0, 1.8, -1.8, 2.6, -2.6):
+            yield Text(text.x + side * step * 2.0, text.y + up, text.text, text.height, text.anchor)
 
 
 def gathered(steps: Sequence[float]) -> list[tuple[int, float]]:
@@ -119,16 +194,15 @@ def gathered(steps: Sequence[float]) -> list[tuple[int, float]]:
     return out
 
 
-def bevel(board: Board, x: float, y: float, slope: float, units: Units, right: bool) -> None:
-    """A bevel triangle at an end: 12 along the depth to what it leans, or degrees in metric jobs."""
-
+def bevel(board: Board, x: float, y: float, slope: float, units: Units, right: bool, degrees: bool = False) -> None:
+    """A bevel triangle at an end: 12 along the depth to what it leans; degrees in metric jobs and where they are asked."""
     side = 1.0 if right else -1.0
     tall = 9.0
     run = max(1.2, min(9.0, abs(slope) * tall))
     lean = math.copysign(run, slope)
     x0 = x + side * 4 - min(0.0, lean) if side > 0 else x + side * 4 - max(0.0, lean)
     board.poly(Layer.THIN, [(x0, y), (x0, y + tall), (x0 + lean, y + tall)], closed=True)
-    if units is Units.IMPERIAL:
+    if units is Units.IMPERIAL and not degrees:
         away = -1.0 if lean > 0 else 1.0
         texts = [
             (x0 + away * 1.2, y + tall / 2, "12", "r" if away < 0 else "l"),
@@ -140,39 +214,46 @@ def bevel(board: Board, x: float, y: float, slope: float, units: Units, right: b
         board.place(Text(tx, ty + 2.0 * k, label, TEXT, anchor) for k in range(40))
 
 
-def weld_symbol(
-    board: Board,
-    x: float,
-    y: float,
-    tip_x: float,
-    tip_y: float,
-    size: str,
-    both: bool,
-    field: bool,
-    around: bool,
-    tail: str,
-) -> None:
-    """A fillet weld symbol (AWS A2.4): arrow to the joint, leg to the left of the triangle, other side above the line."""
+def weld_symbol(board: Board, x: float, y: float, tip_x: float, tip_y: float, weld: WeldNote, units: Units) -> None:
+    """A weld symbol with its arrow to the joint. Fillet: its leg to the left of the triangle; groove: a single bevel, its
+    tail saying that it goes through (AWS A2.4: the other side above the line; ISO 2553, system A, in metric jobs: the
+    dashed line is the other side's, legs are marked z)."""
+    metric = units is Units.METRIC
     long = 14.0
     right = tip_x <= x
     end = x + long if right else x - long
-    board.line(Layer.THIN, tip_x, tip_y, x, y)
+    board.line(Layer.LEADER, tip_x, tip_y, x, y)
     _arrow(board, x, y, tip_x, tip_y)
     board.line(Layer.THIN, x, y, end, y)
+    if metric and not weld.both:
+        for n in range(5):  # the identification line
+            x0 = min(x, end) + long * n / 5
+            board.line(Layer.THIN, x0, y - 1.0, x0 + long / 8, y - 1.0)
     middle = (x + end) / 2 + 1.5
-    for sign in (-1, 1) if both else (-1,):
-        board.poly(Layer.THIN, [(middle, y), (middle, y + sign * 2.6), (middle + 2.6, y)], closed=True)
-        board.text(Text(middle - 0.8, y + sign * 2.2, size, 2.0, "r"))
-    if around:
+    size = format_length(weld.size, units)
+    arrow_side = 1 if metric else -1  # system A shows the arrow side on the full line, above; AWS below the line
+    for sign in (-1, 1) if weld.both else (arrow_side,):
+        if weld.groove:
+            board.line(Layer.THIN, middle, y, middle, y + sign * 2.8)
+            board.line(Layer.THIN, middle, y, middle + 2.4, y + sign * 2.8)
+        else:
+            board.poly(Layer.THIN, [(middle, y), (middle, y + sign * 2.6), (middle + 2.6, y)], closed=True)
+            board.text(Text(middle - 0.8, y + sign * 2.2, f"z{size}" if metric else size, 2.0, "r"))
+    if weld.around:
         board.circle(Layer.THIN, x, y, 1.1)
-    if field:
+    if weld.field:
         board.line(Layer.THIN, x, y, x, y + 5)
         board.poly(Layer.THIN, [(x, y + 5), (x + 2.5, y + 4.2), (x, y + 3.4)], closed=True, filled=True)
+    tail = tail_of(weld)
     if tail:
         way = 1 if right else -1
         board.line(Layer.THIN, end, y, end + way * 1.6, y + 1.6)
         board.line(Layer.THIN, end, y, end + way * 1.6, y - 1.6)
         board.text(Text(end + way * 2.4, y, tail, 2.0, "l" if right else "r"))
+
+
+def tail_of(weld: WeldNote) -> str:
+    return f"CJP {weld.tail}".strip() if weld.groove else weld.tail
 
 
 def weld_box(x: float, y: float, right: bool, tail: str) -> tuple[float, float, float, float]:
@@ -182,7 +263,6 @@ def weld_box(x: float, y: float, right: bool, tail: str) -> tuple[float, float, 
 
 
 def _arrow(board: Board, x: float, y: float, tip_x: float, tip_y: float) -> None:
-
     turn = math.atan2(y - tip_y, x - tip_x)
     wing = [(tip_x + 2.2 * math.cos(turn + a), tip_y + 2.2 * math.sin(turn + a)) for a in (-0.2, 0.2)]
     board.poly(Layer.THIN, [(tip_x, tip_y), *wing], closed=True, filled=True)
@@ -190,11 +270,8 @@ def _arrow(board: Board, x: float, y: float, tip_x: float, tip_y: float) -> None
 
 def leader(board: Board, tip_x: float, tip_y: float, candidates: Iterator[Text]) -> Text:
     """A text at the best candidate with a leader to its tip."""
-    placed = board.place(candidates)
-    long = width(placed.text, placed.height)
-    near = placed.x - 0.8 if placed.anchor == "l" else placed.x + 0.8
-    far = placed.x + long + 0.8 if placed.anchor == "l" else placed.x - long - 0.8
-    from_x = near if abs(near - tip_x) <= abs(far - tip_x) else far
-    board.line(Layer.THIN, from_x, placed.y, tip_x, tip_y)
-    _arrow(board, from_x, placed.y, tip_x, tip_y)
+    placed = board.place_led((tip_x, tip_y), candidates)
+    x, y = leader_start(placed, (tip_x, tip_y))
+    board.line(Layer.LEADER, x, y, tip_x, tip_y)
+    _arrow(board, x, y, tip_x, tip_y)
     return placed

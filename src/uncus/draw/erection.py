@@ -11,10 +11,11 @@ import numpy as np
 
 from uncus.catalog.sections import section
 from uncus.draw.board import Board
-from uncus.draw.border import LARGE, MARGIN, SMALL, Paper, Title, bill, drawing_area, frame, notes, scale_words
+from uncus.draw.border import bill, notes, scale_words
 from uncus.draw.dimension import TEXT, straight
 from uncus.draw.lettering import width
 from uncus.draw.sheet import Layer, Sheet, Text
+from uncus.draw.template import LARGE, SMALL, Template, fill, template
 from uncus.frame.axes import is_vertical, work_axes
 from uncus.frame.grids import Family, crossings, runs
 from uncus.frame.placement import unit
@@ -96,37 +97,35 @@ def _bounds(job: PlanJob) -> tuple[float, float, float, float]:
     return min(xs), min(ys), max(xs), max(ys)
 
 
-def _fit(job: PlanJob) -> tuple[Paper, float]:
+def _fit(job: PlanJob) -> tuple[Template, float]:
     """The smaller paper at a readable scale, else the large one."""
     x0, y0, x1, y1 = _bounds(job)
-    for paper, largest in ((SMALL[job.units], 100.0), (LARGE[job.units], math.inf)):
-        left, low, right, high = drawing_area(paper)
+    small, large = template(SMALL[job.units]), template(LARGE[job.units])
+    for paper, largest in ((small, 100.0), (large, math.inf)):
+        left, low, right, high = paper.drawing
         room_x, room_y = right - left - 62, high - low - 62
         for scale in SCALES[job.units]:
             if scale <= largest and (x1 - x0) / scale <= room_x and (y1 - y0) / scale <= room_y:
                 return paper, float(scale)
-    return LARGE[job.units], max((x1 - x0) / room_x, (y1 - y0) / room_y)
+    return large, max((x1 - x0) / room_x, (y1 - y0) / room_y)
 
 
 def draw(job: PlanJob) -> Sheet:
     """The plan of a level."""
     paper, scale = _fit(job)
     x0, y0, x1, y1 = _bounds(job)
-    left, low, right, high = drawing_area(paper)
+    left, low, right, high = paper.drawing
     board = Board()
-    title = Title(
-        job.name,
-        job.project,
-        job.number,
-        (
-            f"ERECTION PLAN: {job.level.name.upper()}",
-            _height_words(job),
-            f"{len(job.members)} PIECES",
-        ),
-        scale_words(scale, job.units),
-        paper.name,
-    )
-    frame(board, paper, title)
+    title = {
+        "name": job.name,
+        "project": f"{job.project}   {job.number}",
+        "line 1": f"ERECTION PLAN: {job.level.name.upper()}",
+        "line 2": _height_words(job),
+        "line 3": f"{len(job.members)} PIECES",
+        "scale": f"scale {scale_words(scale, job.units)}",
+        "paper": paper.name,
+    }
+    fill(board, paper, title)
     dx = (left + right) / 2 - (x0 + x1) / 2 / scale + 8
     dy = (low + high) / 2 - (y0 + y1) / 2 / scale - 8
     plan = _Plan(board, scale, dx, dy, job.units)
@@ -136,12 +135,13 @@ def draw(job: PlanJob) -> Sheet:
     counts: dict[tuple[str, str], int] = {}
     for mark, m in job.members:
         counts[(mark, m.section)] = counts.get((mark, m.section), 0) + 1
-    most = int((paper.height - 2 * MARGIN - 58 - 60) / 4.75)
+    foot = paper.column[1] + 50
+    most = int((paper.column[3] - foot) / 4.75) - 3
     rows = [(mark, str(n), name) for (mark, name), n in sorted(counts.items(), key=lambda i: natural(i[0][0]))]
     cut = (
         rows if len(rows) <= most else [*rows[: most - 1], ("...", "", f"and {len(rows) - most + 1} more in the bill")]
     )
-    under = bill(board, paper, ("MARK", "NO", "SECTION"), cut, "lrl")
+    under, _ = bill(board, paper.column, ("MARK", "NO", "SECTION"), cut, "lrl", foot - 10)
     lines = ["MARKS STAND AT THE LEFT END OF EACH MEMBER.", "TOP OF STEEL AT THE LEVEL UNLESS A HEIGHT IS GIVEN."]
     if job.rods:
         one = job.rods[0]
@@ -149,7 +149,7 @@ def draw(job: PlanJob) -> Sheet:
         lines.append(
             f"{total} ANCHOR RODS {one.size} {one.grade} x {format_length(one.length, job.units)} UNLESS NOTED."
         )
-    notes(board, paper, lines, under)
+    notes(board, paper.column, lines, under, paper.column[1] + 2)
     return Sheet(
         job.name, job.level.name, "erection", paper.width, paper.height, scale, tuple(board.items), job.content
     )

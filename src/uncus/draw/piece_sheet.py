@@ -1,18 +1,24 @@
-"""The sheet of one assembly or one part: views chosen, scale and shortening found, laid out, billed and titled."""
+"""The sheets of one assembly or one part: views chosen, scale and shortening found, laid out, billed and titled."""
 
 from __future__ import annotations
 
+import itertools
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import msgspec
 
-from uncus.draw.blocks import cut_mark, long_view, section_view
-from uncus.draw.board import Board
-from uncus.draw.border import SMALL, Paper, Title, bill, drawing_area, frame, notes, scale_words
+from uncus.draw.board import Board, shifted, united
+from uncus.draw.border import bill, notes, revisions, scale_words
 from uncus.draw.breaks import Shortening, shortening
-from uncus.draw.sheet import Sheet
-from uncus.draw.subject import Subject
+from uncus.draw.by_hand import said, view_of
+from uncus.draw.lettering import Box
+from uncus.draw.preset import USUAL
+from uncus.draw.sheet import Frame, Primitive, Sheet, Spot
+from uncus.draw.subject import Section, Subject
+from uncus.draw.template import SMALL, Template, fill, template
+from uncus.draw.views import Asked, Drawn, cut_mark, formed_view, long_view, section_view
+from uncus.job.drawings import Drawing, SheetPreset
 from uncus.steel.describe import billed_length, describe, forming_words
 from uncus.steel.features import Hole
 from uncus.steel.flat import gross_weight, net_weight
@@ -23,10 +29,12 @@ from uncus.units import Units, format_length, format_weight
 SCALES = {Units.IMPERIAL: (3, 4, 8, 12, 16, 24, 32, 48, 64, 96), Units.METRIC: (2.5, 5, 10, 15, 20, 25, 50, 100)}
 _GAP = 9.0
 _DEEPEST = 60.0  # mm of paper a member's depth may take: larger says no more
+_PITCH = 2.0  # mm of paper between two rows of holes, or they cannot be told apart
+_BESIDE = (64, 94, 124, 160)  # mm of room for the figures beside the views
 
 
 class PieceJob(msgspec.Struct, frozen=True):
-    """All a worker needs to draw one sheet: plain values, no job."""
+    """All a worker needs to draw one piece's sheets: plain values, no job."""
 
     name: str
     kind: str  # assembly or part
@@ -43,47 +51,125 @@ class PieceJob(msgspec.Struct, frozen=True):
     electrode: str
     units: Units
     content: str
+    camber: float = 0.0
+    hand: Drawing | None = None
+    preset: SheetPreset = USUAL
+    since: str = ""  # the copy that a revision under way is clouded against
+
+    @property
+    def asked(self) -> Asked:
+        return Asked(self.units, self.preset, self.hand.edits if self.hand else ())
+
+
+class _Page(msgspec.Struct):
+    """Views of one sheet, each with its place."""
+
+    placed: list[tuple[Drawn, float, float]]
 
 
 def draw(job: PieceJob) -> Sheet:
-    """The sheet of a piece."""
-    paper = SMALL[job.units]
-    scale, blocks = _laid_out(job, paper)
-    board = Board()
-    x0, y0, x1, y1 = drawing_area(paper)
-    placed = _stack(blocks, len(job.subject.views), (x0, y0, x1, y1)) or []
-    items = [item for block, dx, dy in placed for item in block.moved(dx, dy)]
-    title = Title(job.name, job.project, job.number, _title_lines(job), scale_words(scale, job.units), paper.name)
-    frame(board, paper, title)
-    under = bill(board, paper, *_bill(job))
-    notes(board, paper, _notes(job), under)
-    return Sheet(job.name, job.role, job.kind, paper.width, paper.height, scale, (*board.items, *items), job.content)
+    """A piece's first sheet, which most have alone."""
+    return draw_all(job)[0]
 
 
-def _laid_out(job: PieceJob, paper: Paper) -> tuple[float, list[list[Board]]]:
-    """The largest scale at which every view fits, and the views in rows."""
-    x0, y0, x1, y1 = drawing_area(paper)
-    subject = job.subject
-    scales = SCALES[job.units]
-    chosen: tuple[float, list[list[Board]]] | None = None
+def draw_all(job: PieceJob) -> tuple[Sheet, ...]:
+    """The sheets of a piece: one, or as many as its views, bill and notes need."""
+    paper = template(job.preset.paper or SMALL[job.units], job.preset.template)
+    scale, pages = _laid_out(job, paper)
+    rows, words = _bill_rows(job), _notes(job)
+    sheets = []
+    left_rows: list[Sequence[str]] = rows
+    left_words = words
+    made = list(job.hand.revisions) if job.hand else []
+    for number in itertools.count(1):
+        placed = pages[number - 1].placed if number <= len(pages) else []
+        board = Board()
+        top = paper.column[3]
+        foot = revisions(board, paper.column, made) + 2
+        if left_rows:
+            top, left_rows = bill(board, paper.column, _heads(job), left_rows, "lrlrlr", foot + 8)
+        if left_words and not left_rows:
+            left_words = notes(board, paper.column, left_words, top, foot + 2)
+        sheets.append((board, placed))
+        if number >= len(pages) and not left_rows and not left_words:
+            break
+    lost = tuple(w for page in pages for drawn, _, _ in page.placed for w in drawn.lost) + _homeless(job, pages)
+    found = []
+    for number, (board, placed) in enumerate(sheets, 1):
+        fill(board, paper, _title(job, paper, scale, number, len(sheets)))
+        items: list[Primitive] = list(board.items)
+        spots: list[Spot] = list(board.spots)
+        frames: list[Frame] = []
+        for drawn, dx, dy in placed:
+            items += drawn.board.moved(dx, dy)
+            spots += drawn.board.spots_moved(dx, dy)
+            frames.append(_shifted(drawn.frame, dx, dy))
+        name = job.name if len(sheets) == 1 else f"{job.name} ({number})"
+        found.append(
+            Sheet(name, job.role, job.kind, paper.width, paper.height, scale, tuple(items), job.content, tuple(spots), tuple(frames), lost, number, len(sheets))
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _shifted(frame: Frame, dx: float, dy: float) -> Frame:
+    points = {k: (x + dx, y + dy, u, v) for k, (x, y, u, v) in frame.points.items()}
+    box = shifted(frame.box, dx, dy)
+    return msgspec.structs.replace(frame, x=frame.x + dx, y=frame.y + dy, box=box, points=points)
+
+
+def _homeless(job: PieceJob, pages: Sequence[_Page]) -> tuple[str, ...]:
+    """Edits of views that the sheet has no more."""
+    there = {drawn.frame.name for page in pages for drawn, _, _ in page.placed}
+    return tuple(said(e) for e in (job.hand.edits if job.hand else ()) if view_of(e) not in there)
+
+
+# -- layout -------------------------------------------------------------------------------------------
+def _laid_out(job: PieceJob, paper: Template) -> tuple[float, list[_Page]]:
+    """The largest scale at which every view fits one sheet and reads; else more sheets at the largest that each view fits."""
+    scales = [job.hand.scale] if job.hand and job.hand.scale else list(SCALES[job.units])
+    wide = paper.drawing[2] - paper.drawing[0]
+    readable = _readable(job.subject)
+    spread: tuple[float, list[_Page]] | None = None
     for scale in scales:
-        deep = subject.main.width / scale
-        if deep > _DEEPEST and scale != scales[-1]:
+        if job.subject.main.width / scale > _DEEPEST and scale != scales[-1]:
             continue
-        for beside in (64, 94, 124):  # room for the figures beside the views
-            short = _shortened(subject, scale, x1 - x0 - beside)
+        for beside in _BESIDE:
+            short = _shortened(job, scale, wide - beside)
             if short is None and scale != scales[-1]:
                 break
-            chosen = scale, _blocks(job, scale, short or Shortening())
-            if _stack(chosen[1], len(subject.views), (x0, y0, x1, y1)) is not None:
-                return chosen
-    assert chosen is not None
-    return chosen
+            rows = _views(job, scale, short or Shortening())
+            pages = _paged(rows, paper.drawing)
+            if pages is None:
+                continue
+            if len(pages) == 1 and (scale <= readable or spread is None):
+                return scale, pages
+            if spread is None:
+                spread = scale, pages
+            break
+        if spread is not None and scale >= readable:
+            break
+    if spread is not None:
+        return spread
+    # nothing fits: what was asked for by hand is too large, or the paper too small; shown all the same, from the left
+    rows = _views(job, scales[-1], _shortened(job, scales[-1], wide - _BESIDE[0]) or Shortening())
+    return scales[-1], _one_each(rows, paper.drawing)
 
 
-def _shortened(subject: Subject, scale: float, room: float) -> Shortening | None:
+def _readable(subject: Subject) -> float:
+    """The scale at which the nearest two rows of holes can still be told apart."""
+    gaps = []
+    for part, _ in subject.bodies:
+        for values in (sorted(h.x for h in part.holes), sorted(h.w for h in part.holes)):
+            gaps += [b - a for a, b in itertools.pairwise(values) if b - a > 10.0]
+    return min([*gaps, 96.0 * _PITCH]) / _PITCH
+
+
+def _shortened(job: PieceJob, scale: float, room: float) -> Shortening | None:
     """Stretches to take out, or None where the member does not fit even so."""
+    subject = job.subject
     length = subject.main.length
+    if not job.preset.shorten:
+        return Shortening() if length / scale <= room else None
     events = [f.x for f in subject.main.features if isinstance(f, Hole)]
     for cope in subject.main.copes:
         events.append(length - cope.length if cope.right else cope.length)
@@ -92,6 +178,7 @@ def _shortened(subject: Subject, scale: float, room: float) -> Shortening | None
     for f in subject.fixed:
         near, far = f.box()
         events += [float(near[0]), float(far[0])]
+    events += [x for x, _ in subject.levels]
     low, high = subject.main.depth_range
     for cut in (subject.main.left, subject.main.right):
         events += [cut.x(0, low), cut.x(0, high)]
@@ -99,77 +186,151 @@ def _shortened(subject: Subject, scale: float, room: float) -> Shortening | None
     return found if found.u(length) / scale <= room + 1 else None
 
 
-def _blocks(job: PieceJob, scale: float, short: Shortening) -> list[list[Board]]:
-    subject = job.subject
-    sections = subject.sections
+def _views(job: PieceJob, scale: float, short: Shortening) -> tuple[list[Drawn], list[Drawn]]:
+    """The views along the piece from the top down, and those across it."""
+    subject, asked = job.subject, job.asked
     done: set[object] = set()
     named = dict.fromkeys(subject.views)
-    boards: dict[str, Board] = {}
-    for name in sorted(named, key=lambda n: n != "front"):
-        boards[name] = long_view(subject, name, scale, short, job.units, done)
-    rows = [[boards[name]] for name in named]
-    across: list[Board] = []
+    along = {
+        name: long_view(subject, name, scale, short, asked, done) for name in sorted(named, key=lambda n: n != "front")
+    }
+    across: list[Drawn] = []
     letters = iter("ABCDEFGHJKLMNPQRSTUVWXYZ" * 4)
     high = subject.main.depth_range[1] / scale
-    for section in sections:
+    for section in _sections(job):
         letter = next(letters)
-        across.append(section_view(subject, section, letter, scale, job.units))
+        across.append(section_view(subject, section, letter, scale, asked))
         if not section.at_end:
             for x in (section.x, *section.others):
-                cut_mark(boards["front"], short.u(x) / scale, high + 1, -high - 1, letter)
-    if across:
-        rows.append(across)
+                cut_mark(along["front"].board, short.u(x) / scale, high + 1, -high - 1, letter)
+    if subject.rolled_as is not None:
+        across.append(formed_view(subject, scale if subject.rolled_as.bends else _fine(subject, scale)))
+    return [along[name] for name in named], across
+
+
+def _fine(subject: Subject, scale: float) -> float:
+    """A rolled piece's shape is shown smaller, so that it is seen whole."""
+    return max(scale, subject.main.length / 150.0)
+
+
+def _sections(job: PieceJob) -> list[Section]:
+    found = job.subject.sections
+    if job.hand and job.subject.main.section is not None:
+        found = [*found, *(job.subject.section_at(x) for x in job.hand.sections if 0 < x < job.subject.main.length)]
+    return found
+
+
+def _rows(across: Iterable[Drawn], wide: float) -> list[list[Drawn]] | None:
+    """Views across the piece in rows no wider than the paper; None where one alone is wider."""
+    rows: list[list[Drawn]] = []
+    used = 0.0
+    for drawn in across:
+        e = drawn.board.extent()
+        if e[2] - e[0] > wide:
+            return None
+        if not rows or used + _GAP + e[2] - e[0] > wide:
+            rows.append([])
+            used = -_GAP
+        rows[-1].append(drawn)
+        used += _GAP + e[2] - e[0]
     return rows
 
 
-def _stack(
-    rows: list[list[Board]], whole: int, area: tuple[float, float, float, float]
-) -> list[tuple[Board, float, float]] | None:
-    """Rows of boards from the top down, the first `whole` of them views of the whole piece; None where they do not fit."""
+def _paged(views: tuple[list[Drawn], list[Drawn]], area: Box) -> list[_Page] | None:
+    """Views on as few sheets as they need: those along the piece together on the first; None where they do not fit."""
     x0, y0, x1, y1 = area
-    extents = [[b.extent() for b in row] for row in rows]
-    tall = [max(e[3] - e[1] for e in row) for row in extents]
-    if sum(tall) + _GAP * (len(rows) - 1) > y1 - y0:
+    along, across = views
+    extents = [d.board.extent() for d in along]
+    lefts, rights = [e[0] for e in extents], [e[2] for e in extents]
+    tall = sum(e[3] - e[1] for e in extents) + _GAP * (len(along) - 1)
+    if max(rights) - min(lefts) > x1 - x0 or tall > y1 - y0:
         return None
-    # views of the whole piece stand over one another: their left ends (board x = 0) in line
-    lefts = [e[0][0] for e in extents[:whole]]
-    rights = [e[0][2] for e in extents[:whole]]
-    if max(rights) - min(lefts) > x1 - x0:
+    rows = _rows(across, x1 - x0)
+    if rows is None:
         return None
-    origin = x0 + (x1 - x0 - max(rights) + min(lefts)) / 2 - min(lefts)
-    spare = (y1 - y0 - sum(tall) - _GAP * (len(rows) - 1)) / (len(rows) + 1)
+    heights = [max(e[3] - e[1] for e in (d.board.extent() for d in row)) for row in rows]
+    if any(h > y1 - y0 for h in heights):
+        return None
+    sheets: list[list[int]] = [[]]
+    room = y1 - y0 - tall
+    for n, height in enumerate(heights):
+        if height + _GAP > room:
+            sheets.append([])
+            room = y1 - y0 + _GAP
+        sheets[-1].append(n)
+        room -= height + _GAP
+    pages = []
+    for number, indexes in enumerate(sheets):
+        first = along if number == 0 else []
+        pages.append(_Page(_stacked(first, [rows[i] for i in indexes], area)))
+    return pages
+
+
+def _stacked(along: list[Drawn], rows: list[list[Drawn]], area: Box) -> list[tuple[Drawn, float, float]]:
+    """Views of the whole piece over one another, their left ends in line; then the rows of views across it."""
+    x0, y0, x1, y1 = area
+    lines = [[d] for d in along] + rows
+    extents = [[d.board.extent() for d in line] for line in lines]
+    tall = [max(e[3] - e[1] for e in line) for line in extents]
+    spare = (y1 - y0 - sum(tall) - _GAP * (len(lines) - 1)) / (len(lines) + 1)
+    step = max(0.0, min(spare, 25))
+    origin = 0.0
+    if along:
+        whole = united([line[0] for line in extents[: len(along)]])
+        origin = x0 + (x1 - x0 - whole[2] + whole[0]) / 2 - whole[0]
     placed = []
-    y = y1 - min(spare, 25)
-    for number, (row, row_extents, height) in enumerate(zip(rows, extents, tall, strict=True)):
-        wide = sum(e[2] - e[0] for e in row_extents) + _GAP * (len(row) - 1)
-        if wide > x1 - x0:
-            return None
-        x = origin + row_extents[0][0] if number < whole else x0 + (x1 - x0 - wide) / 2
-        for board, e in zip(row, row_extents, strict=True):
-            placed.append((board, x - e[0], y - e[3]))
+    y = y1 - step
+    for number, (line, own, height) in enumerate(zip(lines, extents, tall, strict=True)):
+        wide = sum(e[2] - e[0] for e in own) + _GAP * (len(line) - 1)
+        x = origin + own[0][0] if number < len(along) else x0 + (x1 - x0 - wide) / 2
+        for drawn, e in zip(line, own, strict=True):
+            placed.append((drawn, x - e[0], y - e[3]))
             x += e[2] - e[0] + _GAP
-        y -= height + _GAP + min(spare, 25)
+        y -= height + _GAP + step
     return placed
 
 
-def _title_lines(job: PieceJob) -> tuple[str, ...]:
+def _one_each(views: tuple[list[Drawn], list[Drawn]], area: Box) -> list[_Page]:
+    """Each view on a sheet of its own, from the upper left."""
+    pages = []
+    for drawn in (*views[0], *views[1]):
+        e = drawn.board.extent()
+        pages.append(_Page([(drawn, area[0] - e[0], area[3] - e[3])]))
+    return pages
+
+
+# -- words --------------------------------------------------------------------------------------------
+def _title(job: PieceJob, paper: Template, scale: float, number: int, of: int) -> dict[str, str]:
     each = sum(gross_weight(p) * n for _, p, n in job.bill)
     net = sum(net_weight(p) * n for _, p, n in job.bill)
     units = job.units
     places = ", ".join(job.places[:4]) + (f" and {len(job.places) - 4} more" if len(job.places) > 4 else "")
-    lines = [
-        f"{job.required} REQUIRED   {format_weight(each, units)} EACH (GROSS), {format_weight(net, units)} NET",
-        f"{job.role.upper()}   {job.bill[0][1].grade}",
-        f"PAINT: {job.finish.upper()}",
+    hand = job.hand
+    by = [
+        f"DRAWN {hand.drawn}" if hand and hand.drawn else "",
+        f"CHECKED {hand.checked}" if hand and hand.checked else "",
     ]
-    if places:
-        lines.append(f"AT: {places}")
-    return tuple(lines)
+    mark = hand.revisions[-1].mark if hand and hand.revisions else ""
+    return {
+        "name": f"{job.name}  REV {mark}" if mark else job.name,
+        "sheet": f"{number} OF {of}" if of > 1 else "",
+        "project": f"{job.project}   {job.number}",
+        "line 1": f"{job.required} REQUIRED   {format_weight(each, units)} EACH (GROSS), {format_weight(net, units)} NET",
+        "line 2": f"{job.role.upper()}   {job.bill[0][1].grade}",
+        "line 3": f"PAINT: {job.finish.upper()}",
+        "line 4": f"AT: {places}" if places else "",
+        "drawn": "   ".join(filter(None, by)),
+        "scale": f"scale {scale_words(scale, units)}",
+        "paper": paper.name,
+    }
 
 
-def _bill(job: PieceJob) -> tuple[Sequence[str], list[Sequence[str]], str]:
+def _heads(job: PieceJob) -> Sequence[str]:
+    return ("MARK", "NO", "DESCRIPTION", "LENGTH", "GRADE", "LB" if job.units is Units.IMPERIAL else "KG")
+
+
+def _bill_rows(job: PieceJob) -> list[Sequence[str]]:
     units = job.units
-    heads = ("MARK", "NO", "DESCRIPTION", "LENGTH", "GRADE", "LB" if units is Units.IMPERIAL else "KG")
     rows: list[Sequence[str]] = []
     total = 0.0
     for mark, part, number in job.bill:
@@ -181,7 +342,7 @@ def _bill(job: PieceJob) -> tuple[Sequence[str], list[Sequence[str]], str]:
         )
     if len(job.bill) > 1:
         rows.append(("", "", "", "", "total", format_weight(total, units).split()[0]))
-    return heads, rows, "lrlrlr"
+    return rows
 
 
 def _notes(job: PieceJob) -> list[str]:
@@ -204,6 +365,8 @@ def _notes(job: PieceJob) -> list[str]:
     lines += [
         f"{n} SLOTS {format_length(d, units)} x {format_length(s, units)}." for (d, s), n in sorted(slots.items())
     ]
+    if any(h.face in ("top", "bottom") for h in job.subject.main.holes) and job.subject.main.section is not None:
+        lines.append("FLANGE GAGES ARE CENTRED ON THE WEB UNLESS NOTED.")
     if any(f.weld for f in job.subject.fixed):
         lines.append(f"WELDS {job.electrode}XX FILLET, AS SYMBOLS.")
     bolts: Counter[tuple[str, str]] = Counter()
@@ -217,7 +380,11 @@ def _notes(job: PieceJob) -> list[str]:
         lines.append(f"SITE WELDS {size} FILLET BOTH SIDES OF TABS, {job.electrode}XX.")
     radii = {round(c.radius, 1) for c in job.subject.main.copes}
     lines += [f"COPE RADIUS {format_length(r, units)}." for r in sorted(radii)]
+    if job.camber:
+        lines.append(f"CAMBER {format_length(job.camber, units)} UP AT THE MIDDLE.")
     lines += [f"{mark}: {words}." for mark, part, _ in job.bill for words in forming_words(part, units)]
+    if job.subject.faces:
+        lines.append("FACE A IS THE FACE TOWARDS PLAN NORTH, THEN CLOCKWISE SEEN FROM ABOVE.")
     if job.subject.main.section is not None:
         lines.append("LEFT END OF THE SHEET IS THE PIECE'S LEFT END.")
     return lines

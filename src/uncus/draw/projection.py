@@ -35,7 +35,8 @@ DIRECTIONS: dict[str, tuple[tuple[int, int, int], tuple[int, int, int]]] = {
 
 
 class Ring(msgspec.Struct, frozen=True):
-    """A hole seen face on: centre, diameter, slot length and direction in the view, and whether it is seen."""
+    """A hole seen face on: centre, diameter, slot length and direction in the view, and whether it is seen; which of the
+    bodies it is in, and which of that part's holes it is."""
 
     u: float
     v: float
@@ -43,6 +44,8 @@ class Ring(msgspec.Struct, frozen=True):
     slot: float
     angle: float
     seen: bool
+    body: int = 0
+    hole: int = 0
 
 
 class View(msgspec.Struct, frozen=True, eq=False):
@@ -257,12 +260,15 @@ def _formed_frame(
     return spots[0], ways[0], ways[1], ways[2], half
 
 
-def _holes(bodies: Sequence[Body], axes: Array) -> tuple[list[tuple[float, float, float, float, float]], Array, Array]:
-    """Holes face on (u, v, d, slot, angle) with short test edges around them, and edge-on centre lines."""
+_Found = tuple[float, float, float, float, float, int, int]
+
+
+def _holes(bodies: Sequence[Body], axes: Array) -> tuple[list[_Found], Array, Array]:
+    """Holes face on (u, v, d, slot, angle, body, hole) with short test edges around them, and edge-on centre lines."""
     rings, tests, marks = [], [], []
     angles = 2 * math.pi * np.arange(_RING + 1) / _RING
-    for part, place in bodies:
-        for hole in part.holes:
+    for number, (part, place) in enumerate(bodies):
+        for which, hole in enumerate(part.holes):
             centre, along, across, through, half = _formed_frame(part, _hole_frame(part, hole), np.array([1.0, 0, 0]))
             turned = axes @ place.axes
             n = turned @ through
@@ -271,7 +277,15 @@ def _holes(bodies: Sequence[Body], axes: Array) -> tuple[list[tuple[float, float
                 x_dir, w_dir = turned @ along, turned @ across
                 slot_dir = math.cos(math.radians(hole.angle)) * x_dir + math.sin(math.radians(hole.angle)) * w_dir
                 rings.append(
-                    (float(c[0]), float(c[1]), hole.d, hole.slot, math.degrees(math.atan2(slot_dir[1], slot_dir[0])))
+                    (
+                        float(c[0]),
+                        float(c[1]),
+                        hole.d,
+                        hole.slot,
+                        math.degrees(math.atan2(slot_dir[1], slot_dir[0])),
+                        number,
+                        which,
+                    )
                 )
                 rim = np.column_stack(
                     [
@@ -287,7 +301,7 @@ def _holes(bodies: Sequence[Body], axes: Array) -> tuple[list[tuple[float, float
 
 
 def _judged(
-    rings: list[tuple[float, float, float, float, float]],
+    rings: list[_Found],
     covered: dict[int, list[tuple[float, float]]],
     first: int,
     a: Array,
@@ -295,11 +309,11 @@ def _judged(
 ) -> tuple[Ring, ...]:
     """Each hole seen or hidden by most of its rim; a hidden one under a seen one of its size is left out."""
     found: dict[tuple[int, int, int], Ring] = {}
-    for number, (u, v, d, slot, angle) in enumerate(rings):
+    for number, (u, v, d, slot, angle, body, hole) in enumerate(rings):
         dark = sum(
             min(1.0, sum(e - s for s, e in union(covered.get(first + number * _RING + k, [])))) for k in range(_RING)
         )
-        ring = Ring(u, v, d, slot, angle, dark < _RING / 2)
+        ring = Ring(u, v, d, slot, angle, dark < _RING / 2, body, hole)
         key = (round(u * 2), round(v * 2), round(d * 2))
         if key not in found or (ring.seen and not found[key].seen):
             found[key] = ring

@@ -12,20 +12,21 @@ import msgspec
 
 from uncus.draw import erection, piece_sheet
 from uncus.draw.erection import PlanJob
+from uncus.draw.gathering import of_assembly
+from uncus.draw.issue import SheetJob, clouded, opened, reasons
 from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.preset import preset_for
 from uncus.draw.sheet import Sheet
-from uncus.draw.subject import Subject, of_assembly
+from uncus.draw.subject import of_part
+from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Grid, Level, Role, Sent
+from uncus.job.records import Drawing, Grid, Issue, Level, Role, Sent, SheetPreset
 from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks, assembly_content, part_content
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.shop.whereabouts import whereabouts
-from uncus.steel.forming import laid_flat
 from uncus.steel.joint import FastenerKind
-
-SheetJob = PieceJob | PlanJob
 
 
 class State(StrEnum):
@@ -35,27 +36,56 @@ class State(StrEnum):
 
 
 class Entry(msgspec.Struct, frozen=True):
-    """A line of the register; `pieces` are the assemblies (or the owners of the parts) it shows."""
+    """A line of the register; `pieces` are the assemblies (or the owners of the parts) it shows, `piece` the one that it is
+    drawn from and kept by; `issue` the copy that went out last."""
 
     job: SheetJob
     title: str
     kind: str
     pieces: tuple[str, ...]
     state: State
+    piece: str = ""
+    hand: Drawing | None = None
+    issue: Issue | None = None
 
     @property
     def name(self) -> str:
         return self.job.name
 
+    @property
+    def revision(self) -> str:
+        return self.hand.revisions[-1].mark if self.hand and self.hand.revisions else ""
+
+
+def why(entry: Entry) -> list[str]:
+    """Why a sheet is stale, in words; a copy that cannot be compared says so."""
+    if entry.state is not State.STALE:
+        return []
+    if entry.issue is None:
+        return ["sent before copies were kept; what changed is not known"]
+    try:
+        return reasons(opened(entry.issue.packed)[0], entry.job) or ["it would print otherwise"]
+    except JobError as error:
+        return [str(error)]
+
 
 def draw(job: SheetJob) -> Sheet:
-    """The sheet of a register entry; can run in any process."""
-    return piece_sheet.draw(job) if isinstance(job, PieceJob) else erection.draw(job)
+    """The first sheet of a register entry; can run in any process."""
+    return draw_all(job)[0]
+
+
+def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
+    """All sheets of a register entry: a plan has one, a piece as many as it needs; revised ones with clouds round what changed
+    since they last went out."""
+    if not isinstance(job, PieceJob):
+        return (erection.draw(job),)
+    found = piece_sheet.draw_all(job)
+    return clouded(opened(job.since)[1], found) if job.since else found
 
 
 @lru_cache(maxsize=256)
-def drawn(content: str, job_key: _Keyed) -> Sheet:
-    return draw(job_key.job)
+def _drawn(content: str, job_key: _Keyed) -> tuple[Sheet, ...]:
+    return draw_all(job_key.job)
 
 
 class _Keyed:
@@ -71,9 +101,10 @@ class _Keyed:
         return isinstance(other, _Keyed)
 
 
-def sheet(entry: Entry) -> Sheet:
-    """An entry's sheet, drawn once for as long as its input stays the same."""
-    return drawn(entry.job.content, _Keyed(entry.job))
+def sheets(entry: Entry) -> tuple[Sheet, ...]:
+    """An entry's sheets, drawn once for as long as their input stays the same."""
+    since = entry.job.since if isinstance(entry.job, PieceJob) else ""
+    return _drawn(_fingerprint(entry.job.content, entry.hand, since), _Keyed(entry.job))
 
 
 def _fingerprint(*parts: object) -> str:
@@ -82,30 +113,38 @@ def _fingerprint(*parts: object) -> str:
 
 def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _: True) -> list[Entry]:
     """Every sheet of a marked job: plans, then assemblies, then parts, in the order people read them."""
-    marks, sent = Marks(job), {s.sheet: s for s in job.all(Sent)}
+    marks, kept = Marks(job), _Kept(job)
     lines = assembly_lines(shop, marks, wanted)
     entries: list[Entry] = []
 
-    def enter(one: SheetJob, title: str, kind: str, pieces: tuple[str, ...]) -> None:
-        before = sent.get(one.name)
-        state = State.NEW if before is None else State.CURRENT if before.content == one.content else State.STALE
-        entries.append(Entry(one, title, kind, pieces, state))
+    def enter(one: SheetJob, title: str, kind: str, pieces: tuple[str, ...], own: tuple[str, ...]) -> None:
+        piece, hand = kept.drawing(kind, own)
+        entries.append(Entry(one, title, kind, pieces, kept.state(one, kind, own), piece, hand, kept.issue(kind, own)))
 
     for plan in _plans(job, shop, marks, [a for line in lines for a in line.assemblies]):
-        enter(plan, f"plan: {plan.level.name}", "erection", tuple(m.id for _, m in plan.members))
+        enter(plan, f"plan: {plan.level.name}", "erection", tuple(m.id for _, m in plan.members), (plan.level.id,))
+    presets = job.all(SheetPreset)
     for line in lines:
-        one = _assembly_job(job, line.mark, line.assemblies, marks)
-        enter(one, f"{one.role} {line.first.member.section}", "assembly", tuple(a.id for a in line.assemblies))
+        own = tuple(a.id for a in line.assemblies)
+        drawn_from, hand = kept.drawing("assembly", own)
+        one = _assembly_job(job, shop, line.mark, line.assemblies, marks, drawn_from, hand, presets)
+        one = msgspec.structs.replace(one, since=kept.since("assembly", own, hand))
+        enter(one, f"{one.role} {line.first.member.section}", "assembly", own, own)
     for part_line in part_lines([a for line in lines for a in line.assemblies], marks):
         piece = part_line.first
         if piece.part.item is not None:
             continue  # bought as it is: nobody makes it from a sheet
         project = job.project
-        content = _fingerprint(part_content(piece.part), part_line.mark, len(part_line.pieces), project)
+        own = tuple(p.id for p in part_line.pieces)
+        _, hand = kept.drawing("part", own)
+        preset = preset_for(presets, "part", piece.words, hand.preset if hand else "")
+        content = _fingerprint(
+            part_content(piece.part), part_line.mark, len(part_line.pieces), project, preset, _look(hand)
+        )
         one = PieceJob(
             part_line.mark,
             "part",
-            Subject(laid_flat(piece.part)),
+            of_part(piece.part),
             ((part_line.mark, piece.part, 1),),
             len(part_line.pieces),
             piece.words,
@@ -118,9 +157,50 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
             job.rules.electrode,
             project.units,
             content,
+            hand=hand,
+            preset=preset,
+            since=kept.since("part", own, hand),
         )
-        enter(one, piece.words, "part", tuple(dict.fromkeys(p.owner for p in part_line.pieces)))
+        enter(one, piece.words, "part", tuple(dict.fromkeys(p.owner for p in part_line.pieces)), own)
     return entries
+
+
+def _look(hand: Drawing | None) -> object:
+    """What was done by hand, as far as it changes the drawing and not only its title."""
+    return (hand.edits, hand.scale, hand.sections) if hand and (hand.edits or hand.scale or hand.sections) else ()
+
+
+class _Kept:
+    """What is kept of sheets, by the pieces they show."""
+
+    def __init__(self, job: Job) -> None:
+        self.sent = {s.sheet: s for s in job.all(Sent)}
+        self.drawings = {(d.kind, d.piece): d for d in job.all(Drawing)}
+        self.issues: dict[tuple[str, str], Issue] = {}
+        for one in sorted(job.all(Issue), key=lambda i: (i.on, i.number)):
+            self.issues[(one.kind, one.piece)] = one
+
+    def drawing(self, kind: str, own: tuple[str, ...]) -> tuple[str, Drawing | None]:
+        """The piece a sheet is drawn from, and what was done to it by hand."""
+        found = next((d for id in own if (d := self.drawings.get((kind, id)))), None)
+        return (found.piece, found) if found else (own[0] if own else "", None)
+
+    def issue(self, kind: str, own: tuple[str, ...]) -> Issue | None:
+        found = [i for id in own if (i := self.issues.get((kind, id)))]
+        return max(found, key=lambda i: (i.on, i.number), default=None)
+
+    def since(self, kind: str, own: tuple[str, ...], hand: Drawing | None) -> str:
+        """The copy that a sheet under revision is clouded against; none where its last revision went out already."""
+        issue = self.issue(kind, own)
+        under_way = (
+            hand is not None and hand.revisions and issue is not None and issue.revision != hand.revisions[-1].mark
+        )
+        return issue.packed if under_way and issue else ""
+
+    def state(self, one: SheetJob, kind: str, own: tuple[str, ...]) -> State:
+        issue, before = self.issue(kind, own), self.sent.get(one.name)
+        content = issue.content if issue else before.content if before else None
+        return State.NEW if content is None else State.CURRENT if content == one.content else State.STALE
 
 
 def _on(pieces: tuple, marks: Marks) -> tuple[str, ...]:  # type: ignore[type-arg]
@@ -129,8 +209,18 @@ def _on(pieces: tuple, marks: Marks) -> tuple[str, ...]:  # type: ignore[type-ar
     return tuple(f"{n} on {mark}" for mark, n in counts.items())
 
 
-def _assembly_job(job: Job, mark: str, assemblies: tuple[Assembly, ...], marks: Marks) -> PieceJob:
-    first, project = assemblies[0], job.project
+def _assembly_job(
+    job: Job,
+    shop: Shop,
+    mark: str,
+    assemblies: tuple[Assembly, ...],
+    marks: Marks,
+    drawn_from: str,
+    hand: Drawing | None,
+    presets: list[SheetPreset],
+) -> PieceJob:
+    first, project = next((a for a in assemblies if a.id == drawn_from), assemblies[0]), job.project
+    preset = preset_for(presets, "assembly", str(first.member.role), hand.preset if hand else "")
     grid = next(iter(job.all(Grid)), None)
     counted: dict[str, list] = {}  # type: ignore[type-arg]
     for piece in first.pieces:
@@ -147,11 +237,13 @@ def _assembly_job(job: Job, mark: str, assemblies: tuple[Assembly, ...], marks: 
         project,
         [(h.size, h.length, len(h.points), h.field) for h in first.holds],
         [(w.size, w.sides) for w in first.site_welds],
+        preset,
+        _look(hand),
     )
     return PieceJob(
         mark,
         "assembly",
-        of_assembly(first, marks),
+        of_assembly(first, marks, shop, job),
         rows,
         len(assemblies),
         str(first.member.role),
@@ -164,6 +256,9 @@ def _assembly_job(job: Job, mark: str, assemblies: tuple[Assembly, ...], marks: 
         job.rules.electrode,
         project.units,
         content,
+        first.member.camber,
+        hand,
+        preset,
     )
 
 

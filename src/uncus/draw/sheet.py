@@ -18,6 +18,9 @@ class Layer(StrEnum):
     DIMENSION = "dimension"
     TEXT = "text"
     STICK = "stick"
+    LEADER = "leader"
+    CLOUD = "cloud"
+    REFERENCE = "reference"  # seen on the screen and in models, never printed
 
 
 # line width in mm (ISO 128) and dash pattern in mm
@@ -30,7 +33,14 @@ STYLE: dict[Layer, tuple[float, tuple[float, ...]]] = {
     Layer.DIMENSION: (0.18, ()),
     Layer.TEXT: (0.25, ()),
     Layer.STICK: (0.7, ()),
+    Layer.LEADER: (0.18, ()),
+    Layer.CLOUD: (0.5, ()),
+    Layer.REFERENCE: (0.18, (3.0, 1.5)),
 }
+UNPRINTED = frozenset({Layer.REFERENCE})
+
+
+Box = tuple[float, float, float, float]
 
 
 class Line(msgspec.Struct, frozen=True, tag="line"):
@@ -70,10 +80,38 @@ class Text(msgspec.Struct, frozen=True, tag="text"):
 Primitive = Line | Polyline | Circle | Text
 
 
+class Spot(msgspec.Struct, frozen=True):
+    """Where an annotation came to lie: its key, the box around it, each of its texts with its own box, and of a chain the
+    places of its stops on its line."""
+
+    key: str
+    box: Box
+    texts: tuple[tuple[str, Box], ...] = ()
+    kind: str = ""
+    stops: tuple[tuple[str, float, float], ...] = ()
+
+    @property
+    def words(self) -> str:
+        return " ".join(words for words, _ in self.texts)
+
+
+class Frame(msgspec.Struct, frozen=True):
+    """A view on the sheet: its name, the paper place of its own (0, 0), its scale, its box, and its points by their keys, each
+    in paper mm (x, y) and in the view's own (u, v)."""
+
+    name: str
+    x: float
+    y: float
+    scale: float
+    box: Box
+    points: dict[str, tuple[float, float, float, float]] = {}
+
+
 class Sheet(msgspec.Struct, frozen=True):
     """A drawing: its name (a mark or view), what it shows, paper size in mm, scale (1:n), and its primitives.
 
-    `content` is the fingerprint of what it was made from.
+    `content` is the fingerprint of what it was made from. `spots` and `frames` tell where what is, for hand and eye; `lost`
+    names edits by hand whose feature is gone; `number` of `of` sheets of one piece.
     """
 
     name: str
@@ -84,3 +122,8 @@ class Sheet(msgspec.Struct, frozen=True):
     scale: float
     items: tuple[Primitive, ...]
     content: str = ""
+    spots: tuple[Spot, ...] = ()
+    frames: tuple[Frame, ...] = ()
+    lost: tuple[str, ...] = ()
+    number: int = 1
+    of: int = 1

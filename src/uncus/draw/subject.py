@@ -1,4 +1,4 @@
-"""What a piece's sheet shows: its bodies in the main part's frame, the views it needs, and what is fixed to it."""
+"""What a piece's sheet shows: its bodies in the main part's frame, what is fixed to it, and what its ends meet."""
 
 from __future__ import annotations
 
@@ -6,17 +6,19 @@ import msgspec
 import numpy as np
 
 from uncus.frame.placement import Placement
-from uncus.mark.marking import Marks
-from uncus.shop.pieces import Assembly
-from uncus.steel.features import EndCut, Face
-from uncus.steel.forming import laid_flat, unrolled
+from uncus.steel.features import EndCut, Face, Hole
+from uncus.steel.forming import laid_flat
 from uncus.steel.joint import Weld
 from uncus.steel.part import Part, rolled
 
+_APART = 60.0  # mm along the piece within which plates stand at one station
+
 
 class Fixed(msgspec.Struct, frozen=True):
-    """A part fixed to the main one: placed in its frame, with its mark and weld, and the axis its plane is square to."""
+    """A part fixed to the main one: placed in its frame, with its mark and weld, and the axis its plane is square to. `id`
+    is what it is within the assembly: the joint that made it and its name there."""
 
+    id: str
     part: Part
     place: Placement
     mark: str
@@ -36,6 +38,20 @@ class Fixed(msgspec.Struct, frozen=True):
         return corners.min(axis=0), corners.max(axis=0)
 
 
+class Meets(msgspec.Struct, frozen=True):
+    """What an end of the main part meets: the support's side is the plane x = at + ky y + kz z of its frame; `skew` and
+    `slope` in degrees, in words what it frames to, and the support's steel near by."""
+
+    right: bool
+    at: float
+    ky: float
+    kz: float
+    skew: float
+    slope: float
+    words: str
+    stub: tuple[Part, Placement] | None = None
+
+
 class Section(msgspec.Struct, frozen=True):
     """A section across the main part at `x`: what is fixed there, and how many places look like it."""
 
@@ -44,21 +60,40 @@ class Section(msgspec.Struct, frozen=True):
     others: tuple[float, ...]
     at_end: bool
 
+    @property
+    def key(self) -> str:
+        return min((f.id for f in self.fixed), default=f"x{round(self.x)}")
+
 
 class Subject(msgspec.Struct, frozen=True):
+    """`sources` name the joint behind each of the main part's holes; `works` are the work points along it; `levels` (x, words)
+    what levels an upright piece passes; `faces` the compass letters of its near, far, top and bottom sides."""
+
     main: Part
     fixed: tuple[Fixed, ...] = ()
+    sources: tuple[str, ...] = ()
+    works: tuple[float, float] | None = None
+    meets: tuple[Meets, ...] = ()
+    levels: tuple[tuple[float, str], ...] = ()
+    faces: tuple[tuple[str, str], ...] = ()
+    rolled_as: Part | None = None  # the main part as it is once it is rolled or bent
 
     @property
     def bodies(self) -> list[tuple[Part, Placement]]:
         return [(self.main, Placement.identity()), *((f.part, f.place) for f in self.fixed)]
+
+    def source(self, hole: int) -> str:
+        return self.sources[hole] if hole < len(self.sources) else "own"
 
     @property
     def views(self) -> list[str]:
         """Top and bottom only where they say something that the front does not."""
         names = ["front"]
         faces = {h.face for h in self.main.holes}
-        if Face.TOP in faces or any(f.normal == "z" for f in self.fixed):
+        skewed = abs(self.main.left.ky) > 1e-4 or abs(self.main.right.ky) > 1e-4
+        skewed |= any(f.normal == "" and abs(float(f.place.z[2])) > 0.99 for f in self.fixed)
+        skewed |= any(abs(m.skew) > 0.5 for m in self.meets)
+        if Face.TOP in faces or any(f.normal == "z" for f in self.fixed) or skewed:
             names.insert(0, "top")
         if Face.BOTTOM in faces:
             names.append("bottom")
@@ -70,7 +105,7 @@ class Subject(msgspec.Struct, frozen=True):
         across = sorted((f for f in self.fixed if f.normal == "x"), key=lambda f: float(f.centre[0]))
         stations: list[list[Fixed]] = []
         for f in across:
-            if stations and abs(stations[-1][0].centre[0] - f.centre[0]) < 60:
+            if stations and abs(stations[-1][0].centre[0] - f.centre[0]) < _APART:
                 stations[-1].append(f)
             else:
                 stations.append([f])
@@ -86,6 +121,11 @@ class Subject(msgspec.Struct, frozen=True):
                 found[key] = Section(x, tuple(station), (), end)
         return list(found.values())
 
+    def section_at(self, x: float) -> Section:
+        """A section asked for at a place: with the plates that stand across near it."""
+        near = tuple(f for f in self.fixed if f.normal == "x" and abs(float(f.centre[0]) - x) < _APART)
+        return Section(x, near, (), False)
+
     def section_bodies(self, section: Section) -> list[tuple[Part, Placement]]:
         """A short stub of the main part with what is fixed at the section."""
         assert self.main.section is not None
@@ -96,20 +136,15 @@ class Subject(msgspec.Struct, frozen=True):
         return [(stub, Placement((start, 0, 0), np.eye(3))), *((f.part, f.place) for f in section.fixed)]
 
 
-def _normal(place: Placement) -> str:
+def of_part(part: Part) -> Subject:
+    return Subject(laid_flat(part), rolled_as=part if part.is_formed else None)
+
+
+def normal_of(place: Placement) -> str:
     along = np.abs(place.y)
     return "xyz"[int(along.argmax())] if along.max() > 0.9998 else ""
 
 
-def of_assembly(assembly: Assembly, marks: Marks) -> Subject:
-    """The assembly's parts in its main part's frame; a main part that is rolled, and what is fixed to it, as it is before."""
-    inverse = assembly.main.placement.inverse
-    fixed = []
-    for piece in assembly.pieces[1:]:
-        weld = next((w for w in assembly.welds if piece.id in w.joins), None)
-        place = unrolled(assembly.main.part, inverse @ piece.placement)
-        fixed.append(Fixed(piece.part, place, marks.of_part(piece.id), weld, _normal(place)))
-    fixed.sort(
-        key=lambda f: (round(float(f.centre[0]), 1), round(float(f.centre[2]), 1), round(float(f.centre[1]), 1), f.mark)
-    )
-    return Subject(laid_flat(assembly.main.part), tuple(fixed))
+def hole_key(hole: Hole) -> tuple[object, ...]:
+    """What tells a hole of a part from its others."""
+    return str(hole.face), round(hole.x, 1), round(hole.w, 1)

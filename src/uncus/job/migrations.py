@@ -19,11 +19,16 @@ def _lens_rules(record: Body) -> Body:
 
 
 def _as_it_is(record: Body) -> Body:
-    """Versions 3 and 4 have new kinds of record and values with usual ones; what is there is read as it is."""
+    """Versions 3, 4 and 5 have new kinds of record and values with usual ones; what is there is read as it is."""
     return record
 
 
-STEPS: dict[int, Callable[[Body], Body]] = {1: _lens_rules, 2: _as_it_is, 3: _as_it_is}  # from this version to the next
+STEPS: dict[int, Callable[[Body], Body]] = {
+    1: _lens_rules,
+    2: _as_it_is,
+    3: _as_it_is,
+    4: _as_it_is,
+}  # from this version to the next
 
 
 def record_from(version: int, body: bytes) -> bytes:

@@ -15,6 +15,9 @@ from uncus.job.criterion import Either as Either
 from uncus.job.criterion import Fact as Fact
 from uncus.job.criterion import Not as Not
 from uncus.job.criterion import Rule as Rule
+from uncus.job.drawings import Drawing as Drawing
+from uncus.job.drawings import Issue as Issue
+from uncus.job.drawings import SheetPreset as SheetPreset
 from uncus.job.joinery import Attachment as Attachment
 from uncus.job.joinery import ByDepth as ByDepth
 from uncus.job.joinery import Connection as Connection
@@ -361,4 +364,7 @@ AnyRecord = (
     | StandardPart
     | Lens
     | Sent
+    | SheetPreset
+    | Drawing
+    | Issue
 )

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from uncus.draw.lettering import em_per_cap
 from uncus.draw.lettering import width as text_width
-from uncus.draw.sheet import STYLE, Circle, Line, Polyline, Sheet, Text
+from uncus.draw.sheet import STYLE, UNPRINTED, Circle, Line, Polyline, Sheet, Text
 
 
 class SheetView(QWidget):
@@ -99,7 +99,7 @@ def paint(painter: QPainter, sheet: Sheet, thinnest: float = 0.0) -> None:
     """Draw a sheet in mm, y down, at the painter's origin. Lines are never thinner than `thinnest`."""
     pens = {}
     for layer, (width, dash) in STYLE.items():
-        pen = QPen(QColor("black"), max(width, thinnest))
+        pen = QPen(QColor("#8A949A" if layer in UNPRINTED else "black"), max(width, thinnest))
         pen.setCapStyle(Qt.PenCapStyle.RoundCap if not dash else Qt.PenCapStyle.FlatCap)
         if dash:
             pen.setDashPattern([max(0.1, d / pen.widthF()) for d in dash])

@@ -22,9 +22,10 @@ from PySide6.QtWidgets import (
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
 from uncus.deliver.package import KINDS, Made, Progress, Stopped, produce
+from uncus.draw.keeping import sent
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import AnyRecord, Lens, Sent
+from uncus.job.records import AnyRecord, Lens
 from uncus.lens.criteria import named
 from uncus.mark.kept import issued
 
@@ -195,10 +196,10 @@ class DeliverPanel(QWidget):
         self._say(words, bool(made.failures))
         today = date.today().isoformat()
         if made.sheets:
-            sent = [Sent(id=f"sent:{e.name}", sheet=e.name, content=e.job.content, on=today) for e in made.sheets]
+            copies = sent(made.sheets, made.packed, today)
             job, shop = self.session.job, self.session.shop
             wanted = named(self.sent_lens, job, shop)
-            self.session.change("Sheets sent", [*sent, *issued(job, shop, wanted, today)])
+            self.session.change("Sheets sent", [*copies, *issued(job, shop, wanted, today)])
 
     def _finished(self) -> None:
         self.work = None

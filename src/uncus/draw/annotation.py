@@ -1,0 +1,89 @@
+"""What is written at a view, before it has a place: chains of dimensions, notes, weld symbols, bevels.
+
+Each has a key made of what it measures: the joint and the row of holes, the plate, the end. Edits by hand hold on to it.
+Positions are in the view's own mm, u to the right and v up; sides are those of the paper.
+"""
+
+from __future__ import annotations
+
+import msgspec
+
+
+class Stop(msgspec.Struct, frozen=True):
+    """A point that a chain measures to: `at` along the chain, `foot` across it, where its extension line begins."""
+
+    key: str
+    at: float
+    foot: float | None = None
+
+
+class Chain(msgspec.Struct, frozen=True, tag="chain"):
+    """Dimensions along one line. `how`: "running" from the first stop, "steps" from one to the next. `side`: below or above
+    the view (along u), left or right of it (along v). `rank` orders the lines of one side outwards. `to_edge`: the last stop
+    is an edge, which does not join a run of equal steps."""
+
+    key: str
+    side: str
+    stops: tuple[Stop, ...]
+    how: str = "steps"
+    rank: int = 0
+    to_edge: bool = False
+    words: str = ""
+
+    @property
+    def along_u(self) -> bool:
+        return self.side in ("below", "above")
+
+
+class Aligned(msgspec.Struct, frozen=True, tag="aligned"):
+    """One dimension straight between two points of the view, its line `off` mm of paper to the left of a to b."""
+
+    key: str
+    a: tuple[float, float]
+    b: tuple[float, float]
+    off: float = 6.0
+    words: str = ""
+
+
+class Note(msgspec.Struct, frozen=True, tag="note"):
+    """Words with a leader to a point of the view."""
+
+    key: str
+    tip: tuple[float, float]
+    words: str
+    above: bool = True
+    leader: bool = True
+
+
+class WeldNote(msgspec.Struct, frozen=True, tag="weld"):
+    """A weld's symbol with its arrow to a point of the view."""
+
+    key: str
+    tip: tuple[float, float]
+    size: float
+    both: bool
+    field: bool
+    around: bool
+    groove: bool
+    above: bool = True
+    tail: str = "TYP"
+
+
+class Bevel(msgspec.Struct, frozen=True, tag="bevel"):
+    """The triangle of a sloping or skewed cut, beside the end at a point of the view."""
+
+    key: str
+    at: tuple[float, float]
+    slope: float
+    right: bool
+
+
+class LevelLine(msgspec.Struct, frozen=True, tag="level"):
+    """A named level where it crosses an upright piece."""
+
+    key: str
+    at: float
+    words: str
+
+
+Annotation = Chain | Aligned | Note | WeldNote | Bevel | LevelLine

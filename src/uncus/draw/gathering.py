@@ -1,0 +1,142 @@
+"""An assembly of the shop made into the subject of a sheet: plain values, all a worker needs."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from uncus.connect.kind import Body
+from uncus.connect.kinds import KINDS
+from uncus.connect.meeting import Meeting, meeting
+from uncus.draw.subject import Fixed, Meets, Subject, hole_key, normal_of
+from uncus.frame.axes import is_vertical
+from uncus.frame.placement import Placement
+from uncus.job.errors import JobError
+from uncus.job.job import Job
+from uncus.job.records import End, Level
+from uncus.mark.marking import Marks
+from uncus.shop.pieces import Assembly
+from uncus.shop.shop import Shop
+from uncus.steel.features import EndCut, Face, Hole
+from uncus.steel.forming import laid_flat, unrolled
+from uncus.steel.part import rolled
+from uncus.units import format_elevation
+
+_COMPASS = ("A", "B", "C", "D")  # from the face nearest to the plan's north, clockwise seen from above
+_STUB = 350.0  # mm of a support shown to either side, for reference
+
+
+def of_assembly(assembly: Assembly, marks: Marks, shop: Shop, job: Job) -> Subject:
+    """The assembly's parts in its main part's frame; a main part that is rolled, and what is fixed to it, as it is before."""
+    main = assembly.main
+    inverse = main.placement.inverse
+    fixed = []
+    for piece in assembly.pieces[1:]:
+        weld = next((w for w in assembly.welds if piece.id in w.joins), None)
+        place = unrolled(main.part, inverse @ piece.placement)
+        fixed.append(Fixed(piece.id, piece.part, place, marks.of_part(piece.id), weld, normal_of(place)))
+    fixed.sort(
+        key=lambda f: (round(float(f.centre[0]), 1), round(float(f.centre[2]), 1), round(float(f.centre[1]), 1), f.mark)
+    )
+    body = shop.body(assembly.id)
+    straight = body is not None and body.arc is None and assembly.member.double is None
+    return Subject(
+        laid_flat(main.part),
+        tuple(fixed),
+        _sources(assembly, shop),
+        _works(assembly, body) if straight and body else None,
+        tuple(_meets(assembly, shop, marks)) if straight else (),
+        _levels(assembly, job),
+        _faces(assembly),
+        main.part if main.part.is_formed else None,
+    )
+
+
+def _sources(assembly: Assembly, shop: Shop) -> tuple[str, ...]:
+    """For each of the main part's holes, the joint or attachment that made it."""
+    part, body = assembly.main.part, shop.body(assembly.id)
+    if body is None or not part.holes:
+        return ()
+    shift = float(body.stock[0].frame.to_local(assembly.main.placement.origin)[0]) if body.arc is None else 0.0
+    made: dict[tuple[object, ...], str] = {}
+    for record in (*shop.connections_at(assembly.id), *shop.attachments_at(assembly.id)):
+        contribution = shop.connections.get(record.id)
+        for owner, f in contribution.features if contribution else ():
+            if owner == assembly.id and isinstance(f, Hole):
+                made.setdefault((str(f.face), round(f.x - shift, 1), round(f.w, 1)), record.id)
+    return tuple(made.get(hole_key(h), "own") for h in part.holes)
+
+
+def _works(assembly: Assembly, body: Body) -> tuple[float, float]:
+    shift = float(body.frame.to_local(assembly.main.placement.origin)[0])
+    return round(-shift, 6) + 0.0, round(body.length - shift, 6)
+
+
+def _meets(assembly: Assembly, shop: Shop, marks: Marks) -> list[Meets]:
+    """What holds each end, as its joint sees it; an end whose joint has no such plane says nothing."""
+    found = []
+    for record in shop.connections_at(assembly.id):
+        kind = KINDS.get(record.kind)
+        if record.member != assembly.id or kind is None or record.support is None or record.kind == "setback":
+            continue
+        joint = shop.joint(record.id)
+        try:
+            met = meeting(joint) if joint else "gone"
+        except (JobError, LookupError, ValueError, ZeroDivisionError):
+            continue
+        if joint is None or isinstance(met, str) or joint.support is None:
+            continue
+        shift = float(joint.member.frame.to_local(assembly.main.placement.origin)[0])
+        name = marks.of_assembly(joint.support.id) or joint.support.words
+        words = f"{name} {_side(met)}"
+        stub = _stub(joint.support, met, assembly.main.placement)
+        found.append(Meets(record.end is End.RIGHT, met.a - shift, met.ky, met.kz, met.skew, met.slope, words, stub))
+    return found
+
+
+def _side(met: Meeting) -> str:
+    side = "FLANGE" if met.surface.flange else "WEB"
+    n = met.surface.normal
+    if abs(float(n[2])) > 0.9:
+        return f"{side}, {'TOP' if n[2] > 0 else 'UNDERSIDE'}"
+    angle = math.degrees(math.atan2(float(n[0]), float(n[1]))) % 360  # clockwise from north
+    return f"{side}, {('N', 'NE', 'E', 'SE', 'S', 'SW', 'W', 'NW')[round(angle / 45) % 8]} SIDE"
+
+
+def _stub(support: Body, met: Meeting, main: Placement):  # type: ignore[no-untyped-def]
+    """A short length of the support where the end meets it, in the main part's frame."""
+    x = float(support.frame.to_local(met.body.frame.to_model((met.a, 0.0, 0.0)))[0])
+    low, high = max(0.0, x - _STUB), min(support.length, x + _STUB)
+    if high - low < 10.0:
+        return None
+    part, shift = rolled(support.section, "", "", EndCut(low), EndCut(high))
+    return part, main.inverse @ support.frame.moved((shift, 0.0, 0.0))
+
+
+def _levels(assembly: Assembly, job: Job) -> tuple[tuple[float, str], ...]:
+    place, units = assembly.main.placement, job.project.units
+    if not is_vertical(place.x):
+        return ()
+    found = []
+    for level in sorted(job.all(Level), key=lambda one: one.elevation):
+        x = (level.elevation - float(place.origin[2])) / float(place.x[2])
+        if -1.0 < x < assembly.main.part.length + 1.0:
+            found.append((round(x, 4), f"{level.name.upper()} {format_elevation(level.elevation, units)}"))
+    return tuple(found)
+
+
+def _faces(assembly: Assembly) -> tuple[tuple[str, str], ...]:
+    """Letters of an upright piece's sides: A is the one nearest to the plan's north, then clockwise seen from above."""
+    place = assembly.main.placement
+    if not is_vertical(place.x):
+        return ()
+    outward = {Face.WEB: -place.y, Face.BACK: place.y, Face.TOP: place.z, Face.BOTTOM: -place.z}
+    north = np.array([0.0, 1.0, 0.0])
+    first = max((Face.TOP, Face.BOTTOM), key=lambda f: (round(float(outward[f] @ north), 6), f is Face.TOP))
+    start = math.atan2(float(outward[first][0]), float(outward[first][1]))
+    letters = []
+    for face, n in outward.items():
+        turn = math.degrees(math.atan2(float(n[0]), float(n[1])) - start) % 360
+        letters.append((str(face), _COMPASS[round(turn / 90) % 4]))
+    return tuple(letters)

@@ -1,0 +1,259 @@
+"""Sheets that went out: kept whole, opened again, and compared with what they would be now: why a sheet is stale, in words,
+and where on it something changed."""
+
+from __future__ import annotations
+
+import base64
+import difflib
+import math
+import zlib
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+import msgspec
+
+from uncus.draw.board import united
+from uncus.draw.erection import PlanJob
+from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.sheet import Box, Layer, Polyline, Sheet
+from uncus.draw.subject import Fixed
+from uncus.frame.placement import Placement
+from uncus.job.errors import JobError
+from uncus.mark.differences import differences
+from uncus.units import Units, format_length
+
+SheetJob = PieceJob | PlanJob
+_MOVED = 0.8  # mm: half a sixteenth, less cannot be printed
+_MOST = 40_000_000  # bytes that a copy may come to
+
+
+class _Copy(msgspec.Struct, frozen=True):
+    sheets: tuple[Sheet, ...]
+    piece: PieceJob | None = None
+    plan: PlanJob | None = None
+
+
+def _encoded(value: object) -> object:
+    if isinstance(value, Placement):
+        return [value.origin.tolist(), value.axes.tolist()]
+    raise NotImplementedError(type(value).__name__)
+
+
+def _decoded(kind: type, value: Any) -> object:
+    if kind is Placement:
+        return Placement(value[0], value[1])
+    raise NotImplementedError(kind.__name__)
+
+
+def packed(job: SheetJob, sheets: Sequence[Sheet]) -> str:
+    """A copy of sheets with what they were made from."""
+    piece, plan = (msgspec.structs.replace(job, since=""), None) if isinstance(job, PieceJob) else (None, job)
+    data = msgspec.json.encode(_Copy(tuple(sheets), piece, plan), enc_hook=_encoded)
+    return base64.b85encode(zlib.compress(data, 6)).decode("ascii")
+
+
+def opened(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
+    """What was packed. Raises JobError for a copy that is damaged."""
+    try:
+        unpacker = zlib.decompressobj()
+        data = unpacker.decompress(base64.b85decode(copy), _MOST)
+        found = msgspec.json.decode(data, type=_Copy, dec_hook=_decoded)
+    except (ValueError, TypeError, IndexError, zlib.error, msgspec.DecodeError, NotImplementedError) as error:
+        raise JobError(
+            f"The kept copy of the sheet cannot be read ({error}); the sheet itself is not touched."
+        ) from None
+    job = found.piece or found.plan
+    if job is None or not found.sheets:
+        raise JobError("The kept copy of the sheet holds no sheet.")
+    return job, found.sheets
+
+
+# -- why ----------------------------------------------------------------------------------------------
+def reasons(old: SheetJob, new: SheetJob) -> list[str]:
+    """What changed between two inputs, in words; none where they draw the same sheet."""
+    if isinstance(old, PlanJob) or isinstance(new, PlanJob):
+        return (
+            _of_plans(old, new) if isinstance(old, PlanJob) and isinstance(new, PlanJob) else ["another kind of sheet"]
+        )
+    units = new.units
+    found = list(differences(new.subject.main, old.subject.main, units))
+    found += _of_fixed(old, new)
+    if old.required != new.required:
+        found.append(f"{new.required} required against {old.required}")
+    if old.name != new.name:
+        found.append(f"marked {new.name}, was {old.name}")
+    found += _of_marks(old, new)
+    for words, a, b in (("paint", old.finish, new.finish), ("camber", old.camber, new.camber), ("places", old.places, new.places), ("project", (old.project, old.number), (new.project, new.number)), ("role", old.role, new.role)):  # fmt: skip
+        if a != b:
+            found.append(f"{words} changed")
+    if _held(old) != _held(new):
+        found.append("bolts or site welds changed")
+    if old.preset != new.preset:
+        found.append("what is shown changed")
+    if _by_hand(old) != _by_hand(new):
+        found.append("edited by hand")
+    return found
+
+
+def _held(job: PieceJob) -> tuple[object, ...]:
+    bolts = Counter((str(h.kind), h.size, h.grade, round(h.length, 1), h.field) for h in job.holds for _ in h.points)
+    return tuple(sorted(bolts.items())), tuple(sorted((round(w.size, 1), w.sides) for w in job.site_welds))
+
+
+def _by_hand(job: PieceJob) -> object:
+    hand = job.hand
+    return (hand.edits, hand.scale, hand.sections) if hand else ((), 0.0, ())
+
+
+def _of_marks(old: PieceJob, new: PieceJob) -> list[str]:
+    """Parts that are called something else now."""
+    before = {f.id: f.mark for f in old.subject.fixed}
+    named = sorted({(before[f.id], f.mark) for f in new.subject.fixed if f.id in before and before[f.id] != f.mark})
+    return [f"part {was} is {now} now" for was, now in named]
+
+
+def _of_fixed(old: PieceJob, new: PieceJob) -> list[str]:
+    before = {f.id: f for f in old.subject.fixed}
+    after = {f.id: f for f in new.subject.fixed}
+    units, found = new.units, []
+    for id, f in after.items():
+        was = before.get(id)
+        if was is None:
+            found.append(f"{f.mark} added")
+            continue
+        found += [f"{f.mark} {words}" for words in differences(f.part, was.part, units)]
+        found += _shift(was, f, units)
+        if was.weld != f.weld and (was.weld is None or f.weld is None or abs(was.weld.size - f.weld.size) > 0.1 or was.weld.sides != f.weld.sides):  # fmt: skip
+            found.append(f"the weld of {f.mark} changed")
+    found += [f"{f.mark} gone" for id, f in before.items() if id not in after]
+    return _counted(found)
+
+
+def _counted(lines: Iterable[str]) -> list[str]:
+    return [f"{n} x {words}" if n > 1 else words for words, n in Counter(lines).items()]
+
+
+def _shift(was: Fixed, now: Fixed, units: Units) -> list[str]:
+    if was.part != now.part and differences(now.part, was.part, units):
+        return []
+    d = (now.centre - was.centre).tolist()
+    words = []
+    for value, more, less in ((d[0], "further along", "less far along"), (d[1], "to the far side", "to the near side"), (d[2], "higher", "lower")):  # fmt: skip
+        if abs(value) > _MOVED:
+            words.append(f"{format_length(abs(value), units)} {more if value > 0 else less}")
+    return [f"{now.mark} moved {', '.join(words)}"] if words else []
+
+
+def _of_plans(old: PlanJob, new: PlanJob) -> list[str]:
+    before, after = ({m.id: (mark, m) for mark, m in job.members} for job in (old, new))
+    found = []
+    for words, ids in (("added", after.keys() - before.keys()), ("gone", before.keys() - after.keys())):
+        if ids:
+            found.append(f"{len(ids)} pieces {words}")
+    both = before.keys() & after.keys()
+    marked = sum(before[id][0] != after[id][0] for id in both)
+    moved = sum((before[id][1].start, before[id][1].end) != (after[id][1].start, after[id][1].end) for id in both)
+    sized = sum(before[id][1].section != after[id][1].section for id in both)
+    found += [f"{n} pieces {words}" for n, words in ((marked, "marked otherwise"), (moved, "moved"), (sized, "of another section")) if n]  # fmt: skip
+    for words, a, b in (("the level", old.level, new.level), ("the grid", old.grid, new.grid), ("the anchor rods", [r.points for r in old.rods], [r.points for r in new.rods]), ("the columns that pass", old.through, new.through)):  # fmt: skip
+        if a != b:
+            found.append(f"{words} changed")
+    if (old.project, old.number) != (new.project, new.number):
+        found.append("project changed")
+    return found
+
+
+# -- where --------------------------------------------------------------------------------------------
+_UNWATCHED = ("title|sheet", "title|drawn", "title|name", "title|scale")
+
+
+def changed_boxes(old: Sequence[Sheet], new: Sheet) -> list[Box]:
+    """Where a sheet says or shows something that the old ones did not: figures, words, rows of the bill, holes and plates."""
+    lines = {spot.key: [w for w, _ in spot.texts] for sheet in old for spot in sheet.spots}
+    boxes: list[Box] = []
+    for spot in new.spots:
+        if spot.key in _UNWATCHED:
+            continue
+        said = [w for w, _ in spot.texts]
+        was = lines.get(spot.key)
+        if was is None:
+            boxes += [box for _, box in spot.texts] or [spot.box]
+            continue
+        if was == said:
+            continue
+        for tag, _, _, first, last in difflib.SequenceMatcher(None, was, said, autojunk=False).get_opcodes():
+            if tag != "equal":
+                boxes += [box for _, box in spot.texts[first:last]]
+    before = {(f.name, key): p[2:] for sheet in old for f in sheet.frames for key, p in f.points.items()}
+    for frame in new.frames:
+        for key, (x, y, u, v) in frame.points.items():
+            was_at = before.get((frame.name, key))
+            hole = "|x" in key or "|w" in key
+            if hole and (was_at is None or math.dist(was_at, (u, v)) > _MOVED):
+                boxes.append((x - 2.5, y - 2.5, x + 2.5, y + 2.5))
+    return _joined(boxes)
+
+
+def _joined(boxes: list[Box], near: float = 1.5) -> list[Box]:
+    """Boxes that touch made one."""
+    left = [(a - near, b - near, c + near, d + near) for a, b, c, d in boxes]
+    found: list[Box] = []
+    while left:
+        box = left.pop()
+        while True:
+            hits = [b for b in left if b[0] < box[2] and box[0] < b[2] and b[1] < box[3] and box[1] < b[3]]
+            if not hits:
+                break
+            left = [b for b in left if b not in hits]
+            box = united([box, *hits])
+        found.append(box)
+    return sorted(found)
+
+
+def cloud(box: Box, step: float = 5.0) -> Polyline:
+    """A revision cloud round a box: arcs outwards all round it."""
+    x0, y0, x1, y1 = box
+    corners = [(x0, y0), (x1, y0), (x1, y1), (x0, y1), (x0, y0)]
+    points: list[tuple[float, float]] = []
+    for (ax, ay), (bx, by) in zip(corners, corners[1:], strict=False):
+        long = math.hypot(bx - ax, by - ay)
+        count = max(1, round(long / step))
+        ux, uy = (bx - ax) / long, (by - ay) / long
+        r = long / count / 2
+        for n in range(count):
+            middle = (n + 0.5) * long / count
+            for k in range(7):
+                a = math.pi - math.pi * k / 6
+                along, out = middle + r * math.cos(a), 0.7 * r * math.sin(a)
+                points.append((ax + ux * along + uy * out, ay + uy * along - ux * out))
+    return Polyline(Layer.CLOUD, tuple(points), closed=True)
+
+
+def clouded(old: Sequence[Sheet], new: Sequence[Sheet]) -> tuple[Sheet, ...]:
+    """The new sheets with clouds round what changed since the old ones."""
+    return tuple(
+        msgspec.structs.replace(s, items=(*s.items, *(cloud(box) for box in changed_boxes(old, s)))) for s in new
+    )
+
+
+def laid_over(old: Sheet, new: Sheet) -> tuple[list, list, list]:  # type: ignore[type-arg]
+    """Primitives that both sheets have, that only the old has and that only the new has."""
+    before, after = Counter(map(_plain, old.items)), Counter(map(_plain, new.items))
+    both = [i for i in new.items if _plain(i) in before]
+    only_old = [i for i in old.items if _plain(i) not in after]
+    only_new = [i for i in new.items if _plain(i) not in before]
+    return both, only_old, only_new
+
+
+def _plain(item: object) -> object:
+    """A primitive to a hundredth of a mm, so that the last bits do not tell them apart."""
+    found = msgspec.structs.astuple(item)  # type: ignore[arg-type]
+    return tuple(
+        round(v, 2)
+        if isinstance(v, float)
+        else tuple((round(a, 2), round(b, 2)) for a, b in v)
+        if isinstance(v, tuple)
+        else v
+        for v in found
+    )

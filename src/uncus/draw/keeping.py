@@ -1,0 +1,142 @@
+"""What is kept of sheets: edits by hand, flags, revisions and the copies that go out, as records to put into the job."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+
+import msgspec
+
+from uncus.draw.issue import packed
+from uncus.draw.register import Entry, sheets
+from uncus.job.drawings import Edit, Moved, Revision, Written
+from uncus.job.errors import JobError
+from uncus.job.job import Job
+from uncus.job.records import Drawing, Issue, derived_id
+from uncus.mark.content import natural
+
+replace = msgspec.structs.replace
+WORKLIST = "worklist"  # the flag of sheets to go through
+
+
+def drawing_of(entry: Entry) -> Drawing:
+    """What is kept of a sheet; a new record where nothing is yet."""
+    return entry.hand or Drawing(id=f"drawing:{entry.kind}:{entry.piece}", piece=entry.piece, kind=entry.kind)
+
+
+def edited(entry: Entry, *edits: Edit) -> Drawing:
+    """The sheet with further edits: a move adds to the one before of the same thing, words replace what was written there."""
+    hand = drawing_of(entry)
+    kept = list(hand.edits)
+    for edit in edits:
+        if isinstance(edit, Moved):
+            before = next((e for e in kept if isinstance(e, Moved) and e.key == edit.key), None)
+            if before is not None:
+                kept.remove(before)
+                edit = Moved(edit.key, before.dx + edit.dx, before.dy + edit.dy)
+        elif isinstance(edit, Written):
+            kept = [e for e in kept if not (isinstance(e, Written) and e.key == edit.key)]
+        elif edit in kept:
+            continue
+        kept.append(edit)
+    return replace(hand, edits=tuple(kept))
+
+
+def reset(entry: Entry, key: str = "") -> Drawing:
+    """The sheet without the edits of one thing, or without any."""
+    hand = drawing_of(entry)
+    if not key:
+        return replace(hand, edits=(), scale=0.0, sections=())
+    return replace(hand, edits=tuple(e for e in hand.edits if e.key != key and getattr(e, "other", "") != key))
+
+
+def flagged(entries: Iterable[Entry], flag: str, on: bool) -> list[Drawing]:
+    """Sheets with a flag set or taken off; those that are so already are left."""
+    found = []
+    for entry in entries:
+        hand = drawing_of(entry)
+        if (flag in hand.flags) != on:
+            flags = (*hand.flags, flag) if on else tuple(f for f in hand.flags if f != flag)
+            found.append(replace(hand, flags=flags))
+    return found
+
+
+def next_mark(entry: Entry) -> str:
+    """The revision mark after the last: 1 after none, B after A."""
+    last = entry.revision
+    if not last:
+        return "1"
+    if last.isdigit():
+        return str(int(last) + 1)
+    return last[:-1] + chr(ord(last[-1]) + 1) if last[-1] not in "zZ" else f"{last}A"
+
+
+def issue_of(entry: Entry, on: str, copy: str = "", before: int = 0) -> Issue:
+    """The copy of a sheet that goes out now."""
+    number = (entry.issue.number if entry.issue else before) + 1
+    return Issue(
+        id=derived_id("issue", entry.kind, entry.piece, str(number)),
+        piece=entry.piece,
+        kind=entry.kind,
+        sheet=entry.name,
+        revision=entry.revision,
+        on=on,
+        content=entry.job.content,
+        packed=copy or packed(entry.job, sheets(entry)),
+        number=number,
+    )
+
+
+def sent(entries: Iterable[Entry], copies: Mapping[str, str], on: str) -> list[Issue]:
+    """The copies of a package; a sheet that is as it last went out is not kept twice."""
+    found = []
+    for entry in entries:
+        if (
+            entry.issue is not None
+            and entry.issue.content == entry.job.content
+            and entry.issue.revision == entry.revision
+        ):
+            continue
+        if entry.name in copies:
+            found.append(issue_of(entry, on, copies[entry.name]))
+    return found
+
+
+def revised(
+    entries: Sequence[Entry], on: str, words: str, mark: str = "", drawn: str = "", checked: str = ""
+) -> list[Drawing]:
+    """Sheets with a revision more, each with its next mark or the one given. Raises JobError for a mark that a sheet has."""
+    if not words.strip():
+        raise JobError("Say in a few words what the revision is for.")
+    found = []
+    for entry in entries:
+        hand = drawing_of(entry)
+        own = mark or next_mark(entry)
+        if any(r.mark == own for r in hand.revisions):
+            raise JobError(
+                f"Sheet {entry.name} has a revision {own} already; give another mark or leave it to the program."
+            )
+        one = Revision(own, on, words.strip(), drawn, checked)
+        found.append(replace(hand, revisions=(*hand.revisions, one), drawn=drawn or hand.drawn, checked=checked))
+    return found
+
+
+def issues_of(job: Job, entry: Entry) -> list[Issue]:
+    """The copies of a sheet that went out, the newest first."""
+    own = {entry.piece, *entry.pieces}
+    found = [i for i in job.all(Issue) if i.kind == entry.kind and i.piece in own]
+    return sorted(found, key=lambda i: (i.on, i.number), reverse=True)
+
+
+def by_marks(entries: Sequence[Entry], text: str) -> list[Entry]:
+    """The sheets of typed marks, `B1 B3-B7, C2`. Raises JobError for one that no sheet has."""
+    names = sorted((e.name for e in entries), key=natural)
+    wanted: set[str] = set()
+    for word in text.replace(",", " ").split():
+        first, _, last = word.partition("-")
+        if word in names:
+            wanted.add(word)
+        elif last and first in names and last in names:
+            wanted |= set(names[names.index(first) : names.index(last) + 1])
+        else:
+            raise JobError(f"No sheet is called “{word}”.")
+    return [e for e in entries if e.name in wanted]

@@ -1,0 +1,22 @@
+"""The list of rules of dimensioning: a new one is one file and one name here."""
+
+from uncus.draw.rules import (
+    along,
+    bevels,
+    copes,
+    edges,
+    forming,
+    gages,
+    holes,
+    levels,
+    marks,
+    notches,
+    overall,
+    plates,
+    skewed,
+    welds,
+)
+from uncus.draw.rules.rule import Rule
+
+_MODULES = (along, plates, gages, copes, overall, edges, skewed, bevels, levels, forming, notches, holes, marks, welds)
+RULES: tuple[Rule, ...] = tuple(module.RULE for module in _MODULES)

@@ -1,0 +1,32 @@
+"""Running dimensions from the left end to each column of holes and each plate that stands across."""
+
+from collections.abc import Iterator
+
+from uncus.draw.annotation import Annotation, Chain, Stop
+from uncus.draw.rules.rule import Rule
+from uncus.draw.seen import Seen
+
+_SAME = 0.6  # mm along within which two things are one stop
+
+
+def make(seen: Seen) -> Iterator[Annotation]:
+    stops: dict[float, Stop] = {}
+    for hole in seen.holes:
+        stops.setdefault(hole.u, Stop(hole.column, hole.u))
+    if seen.name == "front":
+        for f in seen.subject.fixed:
+            at = float(f.box()[0][0])
+            if f.normal in ("x", "") and 1.0 < at < seen.length - 1.0:
+                stops.setdefault(at, Stop(f"{f.id}|edge", at))
+    fresh: list[Stop] = []
+    flat = "web" if seen.name == "front" else "flange"  # a hole through both flanges is said in the top view alone
+    for u in sorted(stops):
+        if fresh and u - fresh[-1].at < _SAME:
+            continue
+        if seen.first("stop", flat, round(u)):
+            fresh.append(stops[u])
+    if fresh:
+        yield Chain(f"{seen.name}|along", "below", (Stop("left end", 0.0), *fresh), "running")
+
+
+RULE = Rule("along", "Running positions", make, "From the left end to holes and to plates that stand across.")

@@ -1,0 +1,78 @@
+"""Gages: rows of holes down from the top at either end, or across a flange about its middle."""
+
+from collections.abc import Iterator
+
+from uncus.catalog.sections import Form
+from uncus.draw.annotation import Annotation, Chain, Stop
+from uncus.draw.rules.rule import Rule
+from uncus.draw.seen import Seen, SeenHole
+
+_SAME = 0.05  # mm across within which holes are in one row; kept exact, since figures are rounded only in print
+
+
+def make(seen: Seen) -> Iterator[Annotation]:
+    if seen.name == "front":
+        yield from _web(seen)
+    elif seen.main.section is not None:
+        yield from _flange(seen)
+
+
+def rows(holes: list[SeenHole]) -> list[SeenHole]:
+    """One hole of each row, from the top down."""
+    out: list[SeenHole] = []
+    for hole in sorted(holes, key=lambda h: -h.v):
+        if not out or out[-1].v - hole.v > _SAME:
+            out.append(hole)
+    return out
+
+
+def _web(seen: Seen) -> Iterator[Annotation]:
+    low, high = seen.main.depth_range
+    own = [h for h in seen.holes if h.own]
+    for right in (False, True):
+        near = [h for h in own if (h.u > seen.length / 2) == right]
+        columns: dict[tuple[float, ...], list[SeenHole]] = {}
+        for hole in near:
+            column = rows([h for h in near if abs(h.u - hole.u) < 1.0])
+            columns.setdefault(tuple(h.v for h in column), column)
+        if columns and all(len(c) == 1 for c in columns):  # a slanting row: one chain down all of its holes
+            both = rows([h for c in columns.values() for h in c])
+            columns = {tuple(h.v for h in both): both}
+        for values, column in sorted(columns.items(), reverse=True):
+            if seen.main.is_plate and right and ("gage", False, values) in seen.done:
+                continue
+            if not seen.first("gage", right, values):
+                continue
+            rows_of = [Stop(h.row, h.v) for h in column]
+            heel = seen.main.form is Form.ANGLE  # legs are gaged from the heel, which lies at the bottom
+            stops = ([] if heel else [Stop("top", high)]) + rows_of
+            if seen.main.is_plate or heel:
+                stops.append(Stop("bottom", low))
+            key = f"{seen.name}|gage {column[0].row}"
+            yield Chain(key, "right" if right else "left", tuple(stops), to_edge=seen.main.is_plate or heel)
+
+
+def _flange(seen: Seen) -> Iterator[Annotation]:
+    """Rows across a flange; a pair about the middle is said by its gage alone, any other from the middle, those of a channel
+    or an angle from its heel."""
+    own = [h for h in seen.holes if h.own]
+    heel = seen.main.y_range[0] * (1.0 if seen.name == "top" else -1.0)
+    for right in (False, True):
+        near = rows([h for h in own if (h.u > seen.length / 2) == right])
+        values = tuple(round(h.v, 1) for h in near)
+        if (
+            not near
+            or ("gage", seen.name, False, values) in seen.done
+            or not seen.first("gage", seen.name, right, values)
+        ):
+            continue
+        stops = [Stop(h.row, h.v) for h in near]
+        if seen.main.form in (Form.ANGLE, Form.CHANNEL):
+            stops = sorted([*stops, Stop("heel", heel)], key=lambda s: -s.at)
+        elif any(min(abs(h.v + o.v) for o in near) > 0.5 for h in near):  # not the same on both sides of the middle
+            stops = sorted([*stops, Stop("middle", 0.0)], key=lambda s: -s.at)
+        if len(stops) > 1:
+            yield Chain(f"{seen.name}|gage {near[0].row}", "right" if right else "left", tuple(stops))
+
+
+RULE = Rule("gages", "Gages", make, "Rows of holes from the top at each end, and across flanges about the middle.")

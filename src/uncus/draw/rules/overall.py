@@ -1,0 +1,37 @@
+"""Overall length; with it the work points where the steel stops short of them or runs past."""
+
+from collections.abc import Iterator
+
+from uncus.draw.annotation import Annotation, Chain, Stop
+from uncus.draw.rules.rule import Rule
+from uncus.draw.seen import Seen
+
+_LEAST = 0.8  # mm: half a sixteenth
+
+
+def make(seen: Seen) -> Iterator[Annotation]:
+    low, _ = seen.main.depth_range
+    ends = Stop("left end", 0.0, low), Stop("right end", seen.length, low)
+    works = seen.subject.works
+    off = (
+        []
+        if works is None or "work points" in seen.preset.off
+        else [
+            s
+            for s, end in (
+                (Stop("left work point", works[0], low), 0.0),
+                (Stop("right work point", works[1], low), seen.length),
+            )
+            if abs(s.at - end) > _LEAST
+        ]
+    )
+    stops = tuple(sorted([*ends, *off], key=lambda s: s.at))
+    yield Chain(f"{seen.name}|overall", "below", stops, rank=2)
+    if off and works is not None:
+        whole = Stop("left work point", works[0], low), Stop("right work point", works[1], low)
+        yield Chain(f"{seen.name}|work points", "below", whole, rank=3, words="WP-WP ")
+
+
+RULE = Rule(
+    "overall", "Overall and work points", make, "Length over all and from work point to work point.", ("front",)
+)

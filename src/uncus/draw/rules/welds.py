@@ -1,0 +1,31 @@
+"""Weld symbols, one for each mark and size."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from uncus.draw.annotation import Annotation, WeldNote
+from uncus.draw.projection import axes_of
+from uncus.draw.rules.marks import at_best
+from uncus.draw.rules.rule import Rule
+from uncus.draw.seen import Seen
+from uncus.steel.joint import WeldForm
+
+
+def make(seen: Seen) -> Iterator[Annotation]:
+    axes = axes_of(seen.name)
+    for f in seen.subject.fixed:
+        w = f.weld
+        if w is None or not at_best(f, seen.name) or not seen.first("weld", f.mark, w.size):
+            continue
+        low, high = f.box()
+        corner = axes @ np.where(np.abs(low) < np.abs(high), low, high)
+        tip = float(corner[0]), float(corner[1])
+        above = float((axes @ f.centre)[1]) >= 0
+        groove = w.form is WeldForm.GROOVE
+        yield WeldNote(
+            f"{seen.name}|weld {f.mark} {w.size:g}", tip, w.size, w.sides == 2, w.field, w.around, groove, above
+        )
+
+
+RULE = Rule("welds", "Weld symbols", make, "The weld of each mark, by symbol.")

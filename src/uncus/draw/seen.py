@@ -1,0 +1,82 @@
+"""A view as the rules of dimensioning see it: its lines, its holes by what made them, and what was said already."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from typing import NamedTuple
+
+from uncus.draw.projection import View, project
+from uncus.draw.subject import Subject
+from uncus.job.drawings import SheetPreset
+from uncus.units import Units, format_length
+
+LONG = ("front", "top", "bottom")
+
+
+class SeenHole(NamedTuple):
+    """A hole seen face on: where, its size, the keys of its column and its row, and whether it is the main part's."""
+
+    u: float
+    v: float
+    d: float
+    slot: float
+    column: str
+    row: str
+    own: bool
+
+
+class Seen:
+    """`done` holds what other views have dimensioned or labelled already, so that nothing is said twice."""
+
+    def __init__(self, subject: Subject, name: str, units: Units, preset: SheetPreset, done: set[object]) -> None:
+        self.subject, self.name, self.units, self.preset, self.done = subject, name, units, preset, done
+        self.main = subject.main
+        self.view: View = project(subject.bodies, name)
+        self.left, self.low, self.right, self.high = self.view.box
+        self.holes = self._holes()
+
+    def said(self, mm: float) -> str:
+        return format_length(mm, self.units)
+
+    def first(self, *what: object) -> bool:
+        """Whether something is said for the first time on this sheet."""
+        if what in self.done:
+            return False
+        self.done.add(what)
+        return True
+
+    @property
+    def length(self) -> float:
+        return self.main.length
+
+    def _holes(self) -> list[SeenHole]:
+        groups: dict[str, list] = defaultdict(list)  # type: ignore[type-arg]
+        for ring in self.view.rings:
+            if ring.body:
+                group = self.subject.fixed[ring.body - 1].id
+            else:
+                hole = self.main.holes[ring.hole]
+                group = f"{self.subject.source(ring.hole)}/{hole.face}"
+            groups[group].append(ring)
+        found = []
+        for group, rings in groups.items():
+            us = _steps([r.u for r in rings])
+            vs = _steps([-r.v for r in rings])
+            right = sum(r.u for r in rings) / len(rings) > self.length / 2
+            for r in rings:
+                column, row = _index(us, r.u), _index(vs, -r.v)
+                column = len(us) - 1 - column if right else column  # counted from the end that they are near
+                found.append(SeenHole(r.u, r.v, r.d, r.slot, f"{group}|x{column}", f"{group}|w{row}", not r.body))
+        return found
+
+
+def _steps(values: list[float], apart: float = 0.5) -> list[float]:
+    out: list[float] = []
+    for value in sorted(values):
+        if not out or value - out[-1] > apart:
+            out.append(value)
+    return out
+
+
+def _index(steps: list[float], value: float) -> int:
+    return min(range(len(steps)), key=lambda i: abs(steps[i] - value))

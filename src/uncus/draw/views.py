@@ -1,0 +1,193 @@
+"""The views of a piece, each on a board of its own: lines, what the rules say of them, and what was done by hand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import msgspec
+
+from uncus.draw.annotation import Annotation, Chain, Note, Stop
+from uncus.draw.board import Board
+from uncus.draw.breaks import Shortening
+from uncus.draw.by_hand import applied, said, view_of
+from uncus.draw.canvas import Canvas
+from uncus.draw.dimension import TEXT
+from uncus.draw.lettering import width
+from uncus.draw.placing import place
+from uncus.draw.projection import Ring, View, axes_of, project
+from uncus.draw.rules import RULES
+from uncus.draw.seen import LONG, Seen
+from uncus.draw.sheet import Frame, Layer, Text
+from uncus.draw.subject import Section, Subject
+from uncus.job.drawings import Edit, SheetPreset
+from uncus.units import Units
+
+Points = dict[str, tuple[float, float]]
+
+
+class Asked(msgspec.Struct, frozen=True):
+    """What views are drawn by: units, preset, edits by hand."""
+
+    units: Units
+    preset: SheetPreset
+    edits: tuple[Edit, ...] = ()
+
+    def of(self, view: str) -> list[Edit]:
+        return [e for e in self.edits if view_of(e) == view]
+
+
+class Drawn(msgspec.Struct, frozen=True, eq=False):
+    """A view drawn: its board, its frame (before it is laid on the sheet), edits that found nothing."""
+
+    board: Board
+    frame: Frame
+    lost: tuple[str, ...] = ()
+
+
+def long_view(subject: Subject, name: str, scale: float, short: Shortening, asked: Asked, done: set[object]) -> Drawn:
+    """Front, top or bottom; `done` holds what other views have said already."""
+    seen = Seen(subject, name, asked.units, asked.preset, done)
+    canvas = Canvas(seen.view, scale, short)
+    _reference(canvas, seen)
+    said_here: list[Annotation] = []
+    for rule in RULES:
+        if name in rule.views and rule.name not in asked.preset.off:
+            said_here += rule.make(seen)
+    points = points_of(seen)
+    edited = applied(said_here, asked.of(name), points)
+    place(canvas, edited.annotations, edited.moved, asked.units, asked.preset.degrees)
+    title = _title(subject, name)
+    if title:
+        canvas.board.place(Text(canvas.x(0.0), canvas.head + 6 + 3 * k, title, TEXT) for k in range(60))
+    return Drawn(canvas.board, canvas.frame(points), tuple(said(e) for e in edited.lost))
+
+
+def _title(subject: Subject, name: str) -> str:
+    faces = dict(subject.faces)
+    face = faces.get({"front": "web", "top": "top", "bottom": "bottom"}[name])
+    words = f"FACE {face}" if face else ""
+    return words if name == "front" else f"{name} view {words}".strip().upper()
+
+
+def _reference(canvas: Canvas, seen: Seen) -> None:
+    """What the ends meet, for reference; bend lines."""
+    subject = seen.subject
+    for met in subject.meets:
+        skewed = abs(met.skew) > 0.5 or abs(met.slope) > 0.5
+        if met.stub is not None and (seen.preset.neighbours or skewed):
+            canvas.reference(project([met.stub], seen.name).seen)
+    if subject.rolled_as is not None and seen.name == "front":
+        for b in subject.rolled_as.bends:
+            canvas.centre(b.x1, b.z1, b.x2, b.z2)
+
+
+def points_of(seen: Seen) -> Points:
+    """Every point of a view that a dimension can be measured to, by its key."""
+    high, low = seen.main.depth_range
+    points: Points = {"left end": (0.0, low), "right end": (seen.length, low), "top": (0.0, high), "bottom": (0.0, low)}
+    for hole in seen.holes:
+        points.setdefault(hole.column, (hole.u, hole.v))
+        points.setdefault(hole.row, (hole.u, hole.v))
+    axes = axes_of(seen.name)
+    for f in seen.subject.fixed:
+        near, far = f.box()
+        corners = axes @ near, axes @ far
+        u0, u1 = sorted((float(corners[0][0]), float(corners[1][0])))
+        v0, v1 = sorted((float(corners[0][1]), float(corners[1][1])))
+        points[f"{f.id}|edge"] = (u0, v1)
+        points[f"{f.id}|far"] = (u1, v0)
+    if seen.subject.works is not None:
+        for name, x in zip(("left", "right"), seen.subject.works, strict=True):
+            points[f"{name} work point"] = (x, 0.0)
+    if seen.main.is_plate:
+        for n, (x, z) in enumerate(seen.main.outline):
+            points[f"corner {n}"] = (x, z)
+    return points
+
+
+def section_view(subject: Subject, section: Section, letter: str, scale: float, asked: Asked) -> Drawn:
+    """A section across: the plates face on, dimensioned from the main part's top and middle."""
+    name = "left end" if section.at_end and section.x < subject.main.length / 2 else "right end"
+    view = project(subject.section_bodies(section), name)
+    canvas = Canvas(view, scale, Shortening())
+    key = f"section {section.key}"
+    left, low, right, high = view.box
+    points: Points = {
+        "top": (0.0, subject.main.depth_range[1]),
+        "middle": (0.0, 0.0),
+        "left": (left, low),
+        "right": (right, low),
+    }
+    vs, us = distinct(view.rings, True), distinct(view.rings, False)
+    points |= {f"row {i}": (r.u, r.v) for i, r in enumerate(vs)}
+    points |= {f"column {i}": (r.u, r.v) for i, r in enumerate(us)}
+    edited = applied(list(_across(subject, section, view, key, vs, us)), asked.of(key), points)
+    if us and not section.at_end:
+        canvas.board.line(Layer.CENTRE, 0, canvas.y(low) - 4, 0, canvas.y(high) + 4)
+    place(canvas, edited.annotations, edited.moved, asked.units, asked.preset.degrees)
+    board = canvas.board
+    words = "LEFT END" if name == "left end" else ("RIGHT END" if section.at_end else f"SECTION {letter}-{letter}")
+    if section.others:
+        words += f" ({1 + len(section.others)} places)"
+    board.text(Text((canvas.x(left) + canvas.x(right)) / 2, board.extent()[1] - 4, words, TEXT, "c"))
+    frame = msgspec.structs.replace(canvas.frame(points), name=key)
+    return Drawn(board, frame, tuple(said(e) for e in edited.lost))
+
+
+def _across(subject: Subject, section: Section, view: View, key: str, vs: Sequence[Ring], us: Sequence[Ring]):  # type: ignore[no-untyped-def]
+    left, low, right, high = view.box
+    rows = tuple(Stop(f"row {i}", r.v) for i, r in enumerate(vs))
+    columns = [Stop(f"column {i}", r.u) for i, r in enumerate(us)]
+    if rows and section.at_end:
+        yield Chain(f"{key}|rows", "left", (Stop("top", high), *rows, Stop("bottom", low)), to_edge=True)
+    elif rows:
+        yield Chain(f"{key}|rows", "left", (Stop("top", subject.main.depth_range[1]), *rows))
+    if columns and section.at_end:
+        yield Chain(f"{key}|columns", "below", (Stop("left", left), *columns, Stop("right", right)), "running")
+    else:
+        for n, stop in enumerate(columns):
+            ends = sorted((Stop("middle", 0.0), stop), key=lambda s: s.at)
+            if ends[1].at - ends[0].at > 0.5:
+                yield Chain(f"{key}|column {n}", "below", tuple(ends), rank=n)
+    axes = axes_of(view.name)
+    for f in section.fixed:
+        c = axes @ f.centre
+        yield Note(f"{key}|mark {f.id}", (float(c[0]), float(c[1])), f.mark)
+
+
+def distinct(rings: Sequence[Ring], down: bool, apart: float = 0.05) -> list[Ring]:
+    """One ring of each row from the top down, or of each column from the left."""
+    out: list[Ring] = []
+    for ring in sorted(rings, key=lambda r: -r.v if down else r.u):
+        if not out or abs((out[-1].v - ring.v) if down else (out[-1].u - ring.u)) > apart:
+            out.append(ring)
+    return out
+
+
+def formed_view(subject: Subject, scale: float) -> Drawn:
+    """A rolled or bent piece as it is in the end, without figures."""
+    assert subject.rolled_as is not None
+    identity = subject.bodies[0][1]
+    name = "right end" if subject.rolled_as.bends else _sideways(subject)
+    view = project([(subject.rolled_as, identity)], name)
+    canvas = Canvas(view, scale, Shortening())
+    words = "AS BENT" if subject.rolled_as.bends else "AS ROLLED"
+    canvas.board.text(Text(canvas.x((view.box[0] + view.box[2]) / 2), canvas.foot - 5, words, TEXT, "c"))
+    return Drawn(canvas.board, msgspec.structs.replace(canvas.frame({}), name="as formed"))
+
+
+def _sideways(subject: Subject) -> str:
+    """The view in which an arc shows best: the front, or the top for one that stands out to a side."""
+    curve = subject.rolled_as.curve if subject.rolled_as else None
+    return "top" if curve is not None and abs(float(curve.out[0])) > 0.7 else "front"
+
+
+def cut_mark(board: Board, x: float, head: float, foot: float, letter: str) -> None:
+    """Where a section is cut: ticks over and under the view with its letter."""
+    for y, way in ((head, 1.0), (foot, -1.0)):
+        board.line(Layer.OUTLINE, x, y + way * 2, x, y + way * 5)
+        board.line(Layer.THIN, x, y + way * 5, x - 2.5, y + way * 5)
+    board.place(Text(x - 3.5 - width(letter, TEXT) * k, head + 5 + 1.5 * k, letter, TEXT, "r") for k in range(80))
+
+
+__all__ = ["LONG", "Asked", "Drawn", "cut_mark", "formed_view", "long_view", "section_view"]

@@ -1,0 +1,137 @@
+"""Records of drawing: presets, what was done to a sheet by hand, its revisions and the copies that went out."""
+
+from __future__ import annotations
+
+import msgspec
+
+from uncus.job.record import Record
+
+
+class SheetPreset(Record, frozen=True, tag=True):
+    """What the sheets of some kinds of piece (roles, "assembly" or "part") show: the rules left `off`, bevels in `degrees`,
+    `neighbours` shown for reference, long pieces shortened, paper by name ("" for the usual)."""
+
+    name: str
+    kinds: tuple[str, ...] = ()
+    off: tuple[str, ...] = ()
+    degrees: bool = False
+    neighbours: bool = False
+    shorten: bool = True
+    paper: str = ""
+    template: str = ""
+
+    def problem(self) -> str | None:
+        return None if self.name.strip() else "A preset needs a name."
+
+
+class Moved(msgspec.Struct, frozen=True, tag="moved"):
+    """An annotation moved by so many mm of paper: a chain outwards or inwards, words any way."""
+
+    key: str
+    dx: float
+    dy: float
+
+
+class Hidden(msgspec.Struct, frozen=True, tag="hidden"):
+    """An annotation left out, or one stop of a chain."""
+
+    key: str
+    stop: str = ""
+
+
+class Merged(msgspec.Struct, frozen=True, tag="merged"):
+    """The stops of one chain taken into another on the same side."""
+
+    key: str
+    other: str
+
+
+class Split(msgspec.Struct, frozen=True, tag="split"):
+    """A chain made two at one of its stops."""
+
+    key: str
+    stop: str
+
+
+class Reached(msgspec.Struct, frozen=True, tag="reached"):
+    """A further stop of a chain: a point of the view known by its key."""
+
+    key: str
+    stop: str
+
+
+class Spanned(msgspec.Struct, frozen=True, tag="spanned"):
+    """A dimension added: between two points of a view known by their keys, along u or v, or straight ("")."""
+
+    key: str
+    view: str
+    a: str
+    b: str
+    along: str = "u"
+
+
+class Written(msgspec.Struct, frozen=True, tag="written"):
+    """A note added at a place of a view (its own mm from the piece's left end and middle), with a leader or without."""
+
+    key: str
+    view: str
+    u: float
+    v: float
+    words: str
+    leader: bool = True
+
+
+Edit = Moved | Hidden | Merged | Split | Reached | Spanned | Written
+
+
+class Revision(msgspec.Struct, frozen=True):
+    """One issue of a sheet after the first or any before: its mark, what changed, who and when."""
+
+    mark: str
+    on: str
+    words: str
+    drawn: str = ""
+    checked: str = ""
+
+
+class Drawing(Record, frozen=True, tag=True):
+    """What people did to a sheet. Its id is `drawing:` and what it shows: a piece, whose fellows of one mark share the sheet.
+
+    `scale` 0 and `preset` "" leave the choice to the program; `sections` are added at these distances from the left end.
+    """
+
+    piece: str
+    kind: str
+    edits: tuple[Edit, ...] = ()
+    scale: float = 0.0
+    preset: str = ""
+    sections: tuple[float, ...] = ()
+    revisions: tuple[Revision, ...] = ()
+    flags: tuple[str, ...] = ()
+    drawn: str = ""
+    checked: str = ""
+
+    def problem(self) -> str | None:
+        if self.scale and not 0.5 <= self.scale <= 1000:
+            return "A sheet's scale lies between 2:1 and 1:1000."
+        if any(not r.mark.strip() for r in self.revisions):
+            return "A revision needs a mark."
+        return None
+
+
+class Issue(Record, frozen=True, tag=True):
+    """A sheet as it went out, the `number`th of its piece: its name then, what it was made from and its lines, packed (see
+    `uncus.draw.issue`)."""
+
+    piece: str
+    kind: str
+    sheet: str
+    revision: str
+    on: str
+    content: str
+    packed: str
+    number: int = 1
+
+
+def drawing_id(kind: str, piece: str) -> str:
+    return f"drawing:{kind}:{piece}"
