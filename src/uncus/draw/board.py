@@ -16,7 +16,7 @@ from uncus.draw.lettering import Box, box_of, clean, width
 from uncus.draw.sheet import UNPRINTED, Circle, Layer, Line, Polyline, Primitive, Spot, Text
 
 _LINE_COST = 40.0  # of a text on a line, in steps of half a place farther out
-_CROSS_COST = 30.0  # of a leader across another or across a text
+_CROSS_COST = 80.0  # of a leader across another or across a text
 
 
 def overlap(a: Box, b: Box) -> bool:
@@ -172,15 +172,14 @@ class Board:
     def place_led(self, tip: tuple[float, float], candidates: Iterable[Text], most: int = 400) -> Text:
         """The same for a text with a leader to a tip, which should cross no other leader and no text."""
 
-        def cost(text: Text) -> float:
-            start = leader_start(text, tip)
-            crossed = self._leaders.crossed(*start, *tip)
-            over = sum(1 for box in self._boxes if through(np.array([[*start, *tip]]), box)[0])
-            return _CROSS_COST * (crossed + over)
-
-        best = self._best(candidates, most, cost)
+        best = self._best(candidates, most, lambda text: _CROSS_COST * self.in_the_way(leader_start(text, tip), tip))
         self.text(best)
         return best
+
+    def in_the_way(self, start: tuple[float, float], tip: tuple[float, float]) -> int:
+        """Leaders and texts that a leader would cross."""
+        crossed = self._leaders.crossed(*start, *tip)
+        return crossed + sum(1 for box in self._boxes if through(np.array([[*start, *tip]]), box)[0])
 
     def _best(self, candidates: Iterable[Text], most: int, more: Callable[[Text], float]) -> Text:
         best: tuple[float, Text] | None = None

@@ -28,6 +28,8 @@ def edited(entry: Entry, *edits: Edit) -> Drawing:
     hand = drawing_of(entry)
     kept = list(hand.edits)
     for edit in edits:
+        if edit in kept and not isinstance(edit, Moved):
+            continue
         if isinstance(edit, Moved):
             before = next((e for e in kept if isinstance(e, Moved) and e.key == edit.key), None)
             if before is not None:
@@ -35,8 +37,6 @@ def edited(entry: Entry, *edits: Edit) -> Drawing:
                 edit = Moved(edit.key, before.dx + edit.dx, before.dy + edit.dy)
         elif isinstance(edit, Written):
             kept = [e for e in kept if not (isinstance(e, Written) and e.key == edit.key)]
-        elif edit in kept:
-            continue
         kept.append(edit)
     return replace(hand, edits=tuple(kept))
 

@@ -17,7 +17,7 @@ from uncus.draw.preset import USUAL
 from uncus.draw.sheet import Frame, Primitive, Sheet, Spot
 from uncus.draw.subject import Section, Subject
 from uncus.draw.template import SMALL, Template, fill, template
-from uncus.draw.views import Asked, Drawn, cut_mark, formed_view, long_view, section_view
+from uncus.draw.views import Asked, Drawn, formed_view, long_view, section_view
 from uncus.job.drawings import Drawing, SheetPreset
 from uncus.steel.describe import billed_length, describe, forming_words
 from uncus.steel.features import Hole
@@ -190,19 +190,14 @@ def _views(job: PieceJob, scale: float, short: Shortening) -> tuple[list[Drawn],
     """The views along the piece from the top down, and those across it."""
     subject, asked = job.subject, job.asked
     done: set[object] = set()
+    lettered = list(zip(_sections(job), itertools.cycle("ABCDEFGHJKLMNPQRSTUVWXYZ"), strict=False))
+    cuts = [(x, letter) for s, letter in lettered if not s.at_end for x in (s.x, *s.others)]
     named = dict.fromkeys(subject.views)
     along = {
-        name: long_view(subject, name, scale, short, asked, done) for name in sorted(named, key=lambda n: n != "front")
+        name: long_view(subject, name, scale, short, asked, done, cuts if name == "front" else ())
+        for name in sorted(named, key=lambda n: n != "front")
     }
-    across: list[Drawn] = []
-    letters = iter("ABCDEFGHJKLMNPQRSTUVWXYZ" * 4)
-    high = subject.main.depth_range[1] / scale
-    for section in _sections(job):
-        letter = next(letters)
-        across.append(section_view(subject, section, letter, scale, asked))
-        if not section.at_end:
-            for x in (section.x, *section.others):
-                cut_mark(along["front"].board, short.u(x) / scale, high + 1, -high - 1, letter)
+    across = [section_view(subject, section, letter, scale, asked) for section, letter in lettered]
     if subject.rolled_as is not None:
         across.append(formed_view(subject, scale if subject.rolled_as.bends else _fine(subject, scale)))
     return [along[name] for name in named], across

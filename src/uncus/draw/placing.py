@@ -184,7 +184,7 @@ class _Placer:
             [(x + by_hand[0], y + by_hand[1], by_hand[0] >= 0)] if by_hand else self._beside(weld, x)
         ):
             box = weld_box(at_x, at_y, right, tail)
-            if by_hand or self.board.is_clean(box):
+            if by_hand or (self.board.is_clean(box) and not self.board.in_the_way((at_x, at_y), (x, y))):
                 weld_symbol(self.board, at_x, at_y, x, y, weld, self.units)
                 self.board.keep_clear(box)
                 return
@@ -192,9 +192,19 @@ class _Placer:
 
     def _beside(self, weld: WeldNote, x: float) -> Iterator[tuple[float, float, bool]]:
         edge, way = (self.canvas.head, 1.0) if weld.above else (self.canvas.foot, -1.0)
+        other = self.canvas.foot if weld.above else self.canvas.head
         for out in range(120):
-            for right, shift in ((True, 8.0), (False, -8.0), (True, 22.0), (False, -22.0)):
+            for right, shift in (
+                (True, 8.0),
+                (False, -8.0),
+                (True, 22.0),
+                (False, -22.0),
+                (True, 34.0),
+                (False, -34.0),
+            ):
                 yield x + shift, edge + way * (8 + 2.5 * out), right
+                if out > 8:
+                    yield x + shift, other - way * (8 + 2.5 * (out - 8)), right
 
 
 def _stay(text: Text) -> Iterator[Text]:
@@ -212,7 +222,7 @@ def around(
     way = 1.0 if above else -1.0
     long = width(words, TEXT)
     for out in range(1, 60):
-        for shift in (3.0, -3.0, 8.0, -8.0, 14.0, -14.0, 24.0, -24.0, long / 2, -long / 2):
+        for shift in (3.0, -3.0, 8.0, -8.0, 14.0, -14.0, 24.0, -24.0, 36.0, -36.0):
             at = x + shift
             low, high = (at, at + long) if shift > 0 else (at - long, at)
             if (bounds[0] <= low and high <= bounds[1]) or out > 50:

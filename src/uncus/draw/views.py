@@ -44,8 +44,16 @@ class Drawn(msgspec.Struct, frozen=True, eq=False):
     lost: tuple[str, ...] = ()
 
 
-def long_view(subject: Subject, name: str, scale: float, short: Shortening, asked: Asked, done: set[object]) -> Drawn:
-    """Front, top or bottom; `done` holds what other views have said already."""
+def long_view(
+    subject: Subject,
+    name: str,
+    scale: float,
+    short: Shortening,
+    asked: Asked,
+    done: set[object],
+    cuts: Sequence[tuple[float, str]] = (),
+) -> Drawn:
+    """Front, top or bottom; `done` holds what other views have said already, `cuts` are the sections' places and letters."""
     seen = Seen(subject, name, asked.units, asked.preset, done)
     canvas = Canvas(seen.view, scale, short)
     _reference(canvas, seen)
@@ -53,6 +61,9 @@ def long_view(subject: Subject, name: str, scale: float, short: Shortening, aske
     for rule in RULES:
         if name in rule.views and rule.name not in asked.preset.off:
             said_here += rule.make(seen)
+    high = subject.main.depth_range[1]
+    for x, letter in cuts:
+        cut_mark(canvas.board, canvas.x(x), canvas.y(high) + 1, canvas.y(-high) - 1, letter)
     points = points_of(seen)
     edited = applied(said_here, asked.of(name), points)
     place(canvas, edited.annotations, edited.moved, asked.units, asked.preset.degrees)

@@ -15,13 +15,12 @@ from uncus.job.records import StandardPart, new_id
 from uncus.mark.sameness import maps
 from uncus.shop.pieces import Piece
 from uncus.steel.describe import describe
-from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch
+from uncus.steel.features import EndCut, Feature
 from uncus.steel.forming import Bend, Curve, Item
 from uncus.steel.part import Part
 from uncus.units import Units
 
 _FORMAT = "uncus standard parts 1"
-_FEATURES: dict[str, type[Feature]] = {"cope": Cope, "notch": Notch, "hole": Hole}
 _MOST = 400  # features of one part that are read
 
 
@@ -29,18 +28,13 @@ def as_data(part: Part) -> dict[str, Any]:
     """A part as plain data: its section by name, each feature with its kind."""
     found: dict[str, Any] = msgspec.to_builtins(part, order=None)
     found["section"] = part.section.name if part.section else None
-    kinds = {kind: name for name, kind in _FEATURES.items()}
-    found["features"] = [{"kind": kinds[type(f)], **msgspec.to_builtins(f)} for f in part.features]
     return found
 
 
 def part_of(data: dict[str, Any]) -> Part:
     """The part that data describe. Raises JobError where they describe none."""
     try:
-        features = []
-        for one in list(data["features"])[:_MOST]:
-            rest = {k: v for k, v in one.items() if k != "kind"}
-            features.append(msgspec.convert(rest, _FEATURES[one["kind"]]))
+        features = msgspec.convert(list(data["features"])[:_MOST], tuple[Feature, ...])
         left, right = (msgspec.convert(data[end], EndCut) for end in ("left", "right"))
         outline = msgspec.convert(data["outline"], tuple[tuple[float, float], ...])
         sizes = [float(data[name]) for name in ("length", "thickness")]
@@ -59,7 +53,7 @@ def part_of(data: dict[str, Any]) -> Part:
             found,
             outline,
             sizes[1],
-            tuple(features),
+            features,
             curve,
             bends,
             item,

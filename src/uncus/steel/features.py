@@ -40,7 +40,7 @@ class EndCut(msgspec.Struct, frozen=True):
         return abs(self.ky) < 1e-6 and abs(self.kz) < 1e-6
 
 
-class Cope(msgspec.Struct, frozen=True):
+class Cope(msgspec.Struct, frozen=True, tag_field="kind", tag="cope"):
     """A flange and the web beside it taken away at an end: lengths in mm, `radius` in the corner."""
 
     right: bool
@@ -50,14 +50,14 @@ class Cope(msgspec.Struct, frozen=True):
     radius: float
 
 
-class Notch(msgspec.Struct, frozen=True):
+class Notch(msgspec.Struct, frozen=True, tag_field="kind", tag="notch"):
     """An outline cut through one face; points (x, w), w being z on web and back, y on top and bottom."""
 
     face: Face
     outline: tuple[tuple[float, float], ...]
 
 
-class Hole(msgspec.Struct, frozen=True):
+class Hole(msgspec.Struct, frozen=True, tag_field="kind", tag="hole"):
     """A hole through one wall at (x, w) of its face; `slot` is the overall length of a slot (0: round)
     whose long side stands at `angle` degrees to x."""
 

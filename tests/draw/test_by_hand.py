@@ -1,0 +1,208 @@
+"""Edits by hand: made once, the model changed, the sheet redone: kept, not doubled; told where their feature is gone."""
+
+import msgspec
+import pytest
+
+from uncus.draw.annotation import Chain, Stop
+from uncus.draw.by_hand import applied
+from uncus.draw.issue import changed_boxes, opened, packed, reasons
+from uncus.draw.keeping import by_marks, edited, flagged, issue_of, next_mark, reset, revised, sent
+from uncus.draw.register import State, draw_all, register, sheets, why
+from uncus.draw.sheet import Layer, Polyline
+from uncus.job.drawings import Hidden, Merged, Moved, Reached, Spanned, Split, Written
+from uncus.job.errors import JobError
+from uncus.job.job import Job
+from uncus.job.records import Connection, Drawing, Member
+from uncus.shop.shop import build
+
+replace = msgspec.structs.replace
+
+
+@pytest.fixture
+def yard(sample):
+    """The marked sample, to be changed freely: job, shop that follows."""
+    job = Job(sample[0].records.values())
+    shop = build(job)
+    job.follow(shop.follow)
+    return job, shop
+
+
+def entry_of(yard, title="beam W16X31"):
+    return next(e for e in register(*yard) if e.title == title and e.kind == "assembly")
+
+
+def again(yard, entry):
+    return next(e for e in register(*yard) if e.kind == entry.kind and set(e.pieces) & set(entry.pieces))
+
+
+def put(yard, *records):
+    with yard[0].change("by hand") as change:
+        for record in records:
+            change.put(record)
+
+
+def spot(entry, start):
+    return next(s for s in sheets(entry)[0].spots if s.key.startswith(start))
+
+
+def disturb(yard, entry):
+    """Another change to the piece's model: longer by an inch at its right."""
+    member = yard[0].get(entry.piece, Member)
+    put(yard, replace(member, right_back=member.right_back - 25.4))
+
+
+def test_what_is_moved_stays_moved_when_the_sheet_is_redone(yard):
+    entry = entry_of(yard)
+    key = spot(entry, "front|along").key
+    before = spot(entry, key)
+    put(yard, edited(entry, Moved(key, 0.0, -9.0)))
+    moved = spot(again(yard, entry), key)
+    assert moved.stops[1][2] - moved.stops[0][2] == 0
+    disturb(yard, entry)
+    redone = again(yard, entry)
+    kept = [s for s in sheets(redone)[0].spots if s.key == key]
+    frame = next(f for f in sheets(redone)[0].frames if f.name == "front")
+    assert len(kept) == 1 and kept[0].stops[0][2] - frame.box[1] == pytest.approx(-16.0)
+    first = next(f for f in sheets(entry)[0].frames if f.name == "front")
+    assert before.stops[0][2] - first.box[1] == pytest.approx(-7.0)
+    put(yard, edited(redone, Moved(key, 0.0, -1.0)))
+    moves = [e for e in again(yard, entry).hand.edits if isinstance(e, Moved)]
+    assert moves == [Moved(key, 0.0, -10.0)], "moves of one thing add up"
+    put(yard, reset(again(yard, entry), key))
+    assert not again(yard, entry).hand.edits
+
+
+def test_hidden_dropped_split_merged_and_added_are_kept(yard):
+    entry = entry_of(yard)
+    chain = spot(entry, "front|along")
+    keys = [k for k, _, _ in chain.stops]
+    gages = [s.key for s in sheets(entry)[0].spots if s.key.startswith("front|gage")]
+    column = keys[2]
+    edits = [
+        Hidden(chain.key, keys[1]),
+        Spanned("front|own 1", "front", "left end", column, "u"),
+        Written("front|note 1", "front", 500.0, 60.0, "GRIND SMOOTH"),
+    ]
+    if len(gages) > 1:
+        edits.append(Hidden(gages[1]))
+    put(yard, edited(entry, *edits))
+    disturb(yard, entry)
+    redone = again(yard, entry)
+    found = {s.key: s for s in sheets(redone)[0].spots}
+    assert keys[1] not in [k for k, _, _ in found[chain.key].stops] and column in [
+        k for k, _, _ in found[chain.key].stops
+    ]
+    assert found["front|note 1"].words == "GRIND SMOOTH" and found["front|own 1"].words
+    assert len(gages) < 2 or gages[1] not in found
+    assert not sheets(redone)[0].lost
+    assert edited(redone, *edits).edits == redone.hand.edits, "the same edits made again change nothing"
+    put(yard, edited(redone, Reached(chain.key, keys[1])))
+    assert again(yard, entry).hand.edits[-1] == Reached(chain.key, keys[1])
+    assert not reset(redone).edits
+
+
+def test_an_edit_whose_feature_is_gone_is_told(yard):
+    entry = entry_of(yard)
+    key = next(s.key for s in sheets(entry)[0].spots if s.key.startswith("front|mark"))
+    put(yard, edited(entry, Moved(key, 5.0, 5.0), Written("section nowhere|n", "section nowhere", 0, 0, "X")))
+    maker = key.partition("|mark ")[2].partition("/")[0]
+    with yard[0].change("drop") as change:
+        change.drop(maker)
+    redone = again(yard, entry)
+    assert len(sheets(redone)[0].lost) == 2 and any("moved" in w for w in sheets(redone)[0].lost)
+    assert not [s for s in sheets(redone)[0].spots if s.key == key]
+
+
+def test_chains_are_merged_and_split_by_their_stops():
+    a = Chain("v|a", "below", (Stop("0", 0.0), Stop("1", 10.0), Stop("2", 20.0)))
+    b = Chain("v|b", "below", (Stop("0", 0.0), Stop("3", 15.0)))
+    points = {"9": (5.0, 0.0)}
+    made = {c.key: c for c in applied([a, b], [Merged("v|a", "v|b"), Reached("v|a", "9")], points).annotations}
+    assert [s.at for s in made["v|a"].stops] == [0.0, 5.0, 10.0, 15.0, 20.0] and "v|b" not in made
+    made = {c.key: c for c in applied([a], [Split("v|a", "1")], points).annotations}
+    assert [s.at for s in made["v|a"].stops] == [0.0, 10.0] and [s.at for s in made["v|a+1"].stops] == [10.0, 20.0]
+    run = replace(a, how="running")
+    made = {c.key: c for c in applied([run], [Split("v|a", "1")], points).annotations}
+    assert [s.at for s in made["v|a+1"].stops] == [0.0, 20.0], "both run from the same end"
+    lost = applied(
+        [a], [Split("v|a", "0"), Hidden("v|zz"), Reached("v|a", "none"), Merged("v|a", "v|none")], points
+    ).lost
+    assert len(lost) == 4
+
+
+def issued(yard, entry, on="2026-11-01"):
+    put(yard, issue_of(entry, on))
+
+
+def test_reasons_and_clouds_match_the_edits(yard):
+    """Known edits of the model, each told in words, and clouds round exactly what they changed."""
+    entry = entry_of(yard, "beam W12X19")
+    issued(yard, entry)
+    assert again(yard, entry).state is State.CURRENT and not why(again(yard, entry))
+    first = opened(again(yard, entry).issue.packed)[1]
+    assert first == sheets(entry)
+    disturb(yard, entry)  # its marks are firm: the changed piece keeps its sheet
+    stale = again(yard, entry)
+    assert stale.state is State.STALE
+    told = why(stale)
+    assert any(w.startswith("1 longer") for w in told), told
+    assert not [w for w in told if "gone" in w or "added" in w or "bolts" in w]
+    changed = changed_boxes(first, sheets(stale)[0])
+    assert changed
+    inside = [w for s in sheets(stale)[0].spots for w, b in s.texts if any(c[0] <= b[0] and b[2] <= c[2] and c[1] <= b[1] and b[3] <= c[3] for c in changed)]  # fmt: skip
+    was = {w for s in first[0].spots for w, _ in s.texts}
+    fresh = {w for s in sheets(stale)[0].spots for w, _ in s.texts} - was
+    assert fresh <= set(inside) | {sheets(stale)[0].spots[0].words}, fresh - set(inside)
+    assert len(changed_boxes(first, first[0])) == 0
+
+
+def test_a_thicker_plate_is_told_with_its_mark(yard):
+    entry = entry_of(yard)
+    issued(yard, entry)
+    tab = next(c for c in yard[0].all(Connection) if c.kind == "shear tab" and c.support == entry.piece)
+    put(yard, replace(tab, params={**tab.params, "thickness": 15.875}))
+    told = why(again(yard, entry))
+    assert any("5/8" in w and "thick against 3/8" in w for w in told), told
+
+
+def test_a_revision_has_its_mark_clouds_and_keeps_the_old_copy(yard):
+    entry = entry_of(yard, "beam W12X19")
+    issued(yard, entry)
+    disturb(yard, entry)
+    with pytest.raises(JobError, match="few words"):
+        revised([again(yard, entry)], "2026-11-23", " ")
+    put(yard, *revised([again(yard, entry)], "2026-11-23", "right end run on", drawn="AB"))
+    under_way = again(yard, entry)
+    assert under_way.revision == "1" and next_mark(under_way) == "2"
+    shown = sheets(under_way)[0]
+    assert [i for i in shown.items if isinstance(i, Polyline) and i.layer is Layer.CLOUD]
+    assert "right end run on" in [t for s in shown.spots for t, _ in s.texts] or any("right end" in getattr(i, "text", "") for i in shown.items)  # fmt: skip
+    (copy,) = sent([under_way], {under_way.name: packed(under_way.job, sheets(under_way))}, "2026-11-24")
+    put(yard, copy)
+    now = again(yard, entry)
+    assert now.state is State.CURRENT and now.issue.number == 2
+    assert not [i for i in sheets(now)[0].items if isinstance(i, Polyline) and i.layer is Layer.CLOUD]
+    assert not sent([now], {now.name: "x"}, "2026-11-25"), "what went out as it is is not kept twice"
+    with pytest.raises(JobError, match="has a revision 1"):
+        revised([now], "2026-11-25", "again", mark="1")
+
+
+def test_edits_follow_the_piece_and_flags_make_a_worklist(yard):
+    entries = [e for e in register(*yard) if e.kind == "assembly"]
+    put(yard, *flagged(by_marks(entries, "B1-B3 C2"), "worklist", True))
+    flags = {e.name for e in register(*yard) if e.hand and "worklist" in e.hand.flags}
+    assert flags == {"B1", "B2", "B3", "C2"}
+    assert not flagged([e for e in register(*yard) if e.name == "B1"], "worklist", True)
+    with pytest.raises(JobError, match="Z9"):
+        by_marks(entries, "Z9")
+
+
+def test_copies_that_are_damaged_are_refused_and_inputs_compare(yard):
+    entry = entry_of(yard)
+    copy = packed(entry.job, draw_all(entry.job))
+    job, kept = opened(copy)
+    assert kept == draw_all(entry.job) and not reasons(job, entry.job)
+    for bad in ("", "zz", copy[: len(copy) // 2], copy[:50] + "~~~~~" + copy[55:]):
+        with pytest.raises(JobError):
+            opened(bad)
+    assert Drawing(piece="p", kind="assembly", scale=5000.0).problem()
