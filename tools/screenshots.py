@@ -16,7 +16,7 @@ from uncus.app.main import application
 from uncus.app.sheet.sheet_view import paint
 from uncus.app.stages.grid import GridDialog
 from uncus.app.window import Window
-from uncus.draw.register import register, sheet
+from uncus.draw.register import register, sheets
 from uncus.job.job import Job
 from uncus.job.records import Connection, Guide, Member, Role
 from uncus.mark.marking import apply, propose
@@ -161,7 +161,7 @@ class Camera:
         entries = register(self.job, self.window.session.shop)
         for name, title in (("column", "column W10X49"), ("girder", "beam W16X31"), ("rafter", "rafter W14X22")):
             entry = next(e for e in entries if e.title == title and e.kind == "assembly")
-            drawn, dots = sheet(entry), 100 / 25.4
+            drawn, dots = sheets(entry)[0], 100 / 25.4
             image = QImage(round(drawn.width * dots), round(drawn.height * dots), QImage.Format.Format_RGB32)
             image.fill(QColor("white"))
             painter = QPainter(image)

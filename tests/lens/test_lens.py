@@ -10,6 +10,7 @@ from uncus.job.records import Both, Either, Fact, Lens, Not
 from uncus.lens.criteria import chosen, from_json, lens_named, passes, to_json
 from uncus.lens.facts import FACTS, Relation, relations
 from uncus.lens.grammar import read, write
+from uncus.shop.shop import build
 
 ROLE, LOT = Fact("role", "is", "beam"), Fact("lot", "is", "3")
 
@@ -158,3 +159,16 @@ def test_files_that_hold_no_lenses_say_so(data):
 
 def test_every_relation_is_said_in_words():
     assert all(relation.words for relation in Relation) and all(relations(fact) for fact in FACTS)
+
+
+def test_marks_and_the_worklist_can_be_asked_for(sample):
+    from uncus.job.records import Drawing, Mark
+
+    job = Job(sample[0].records.values())
+    shop = build(job)
+    first = next(m for m in job.all(Mark) if m.mark == "B3" and not m.part)
+    alike = {m.piece for m in job.all(Mark) if m.mark == "B3" and not m.part}
+    assert set(chosen(read("mark is B3"), job, shop)) == alike and not chosen(read("state is unmarked"), job, shop)
+    with job.change("flag") as change:
+        change.put(Drawing(id="d", piece=first.piece, kind="assembly", flags=("worklist",)))
+    assert set(chosen(read("worklist is on"), job, shop)) == alike

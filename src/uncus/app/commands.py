@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from uncus.app.command import Command, ask, go, some_steel
 from uncus.app.connect_commands import CONNECT
+from uncus.app.draw_commands import DRAW
 from uncus.app.frame_commands import FRAME
 from uncus.app.mark_commands import MARK
 from uncus.app.session import STAGES, Session
@@ -44,28 +45,7 @@ COMMANDS: tuple[Command, ...] = (
         some_steel,
     ),
     *MARK,
-    Command(
-        "sheet",
-        "Sheet of the piece",
-        "Tab",
-        "Draw",
-        "Sheets",
-        "sheet",
-        "From the selected piece to its sheet, and back to the model.",
-        ask("sheet"),
-        some_steel,
-    ),
-    Command(
-        "fit",
-        "Fit the sheet",
-        "Shift+F",
-        "Draw",
-        "Sheets",
-        "frame",
-        "Show the whole sheet.",
-        ask("fit sheet"),
-        some_steel,
-    ),
+    *DRAW,
     Command(
         "produce",
         "Produce package",

@@ -58,6 +58,8 @@ _CANVAS_ONLY = {
     "Shift+Del",
     "PgUp",
     "PgDown",
+    "Home",
+    "End",
 }  # keys that mean something else in fields and buttons
 
 
@@ -73,6 +75,7 @@ class Window(QMainWindow):
         self.setMinimumSize(960, 600)
         self._build()
         self._shortcuts()
+        self._escape()
         self._connect()
         self.apply_theme()
         self._show_stage("Frame")
@@ -162,19 +165,28 @@ class Window(QMainWindow):
         return top
 
     def _shortcuts(self) -> None:
+        by_key: dict[str, list[Command]] = {}
         for command in COMMANDS:
-            if not command.key:
-                continue
-            hosts: list[QWidget] = [self.model, self.draw.view] if command.key in _CANVAS_ONLY else [self]
+            if command.key:
+                by_key.setdefault(command.key, []).append(command)
+        for key, commands in by_key.items():
+            hosts: list[QWidget] = [self.model, self.draw.view] if key in _CANVAS_ONLY else [self]
             for host in hosts:
-                shortcut = QShortcut(QKeySequence(command.key), host)
+                shortcut = QShortcut(QKeySequence(key), host)
                 if host is not self:
                     shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
-                shortcut.activated.connect(lambda c=command: self.do(c))
-        for host in (self.model, self.draw.view):
+                shortcut.activated.connect(lambda found=commands: self._key(found))
+
+    def _key(self, commands: list[Command]) -> None:
+        """A key means what the open stage says; else the command that has it everywhere, else the first."""
+        stages = (self.session.stage, "")
+        self.do(next((c for stage in stages for c in commands if c.stage == stage), commands[0]))
+
+    def _escape(self) -> None:
+        for host, back in ((self.model, self.session.step_back), (self.draw.view, self.draw.back)):
             escape = QShortcut(QKeySequence("Esc"), host)
             escape.setContext(Qt.ShortcutContext.WidgetShortcut)
-            escape.activated.connect(self.session.step_back)
+            escape.activated.connect(back)
 
     def do(self, command: Command) -> None:
         """Carry out a command where it is allowed; its stage is opened if it has one of its own."""
@@ -275,6 +287,8 @@ class Window(QMainWindow):
                 self.draw.view.fit()
             case "sheet":
                 self._to_sheet_or_back()
+            case "dimensions":
+                self.model.show_dimensions()
             case "produce":
                 self.deliver.start()
             case "dark":
@@ -327,6 +341,8 @@ class Window(QMainWindow):
                     joining.import_standards(self.session, Path(found))
             case "preferences":
                 PreferencesDialog(self.session, self._prefer, self).exec()
+            case _ if what.startswith("draw "):
+                self.draw.ask(what.removeprefix("draw "))
             case _:
                 self._asked_of_view(what)
 
@@ -417,6 +433,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.deliver.wind_up()
+        self.draw.wind_up()
         event.accept()
 
 

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import hashlib
-from collections import Counter
+from collections import Counter, OrderedDict
 from collections.abc import Callable
 from enum import StrEnum
-from functools import lru_cache
 
 import msgspec
 
@@ -83,28 +82,32 @@ def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
     return clouded(opened(job.since)[1], found) if job.since else found
 
 
-@lru_cache(maxsize=256)
-def _drawn(content: str, job_key: _Keyed) -> tuple[Sheet, ...]:
-    return draw_all(job_key.job)
+_DRAWN: OrderedDict[str, tuple[Sheet, ...]] = OrderedDict()
+_MOST = 512  # entries whose sheets are kept at hand
 
 
-class _Keyed:
-    """Carries a sheet's job past a cache that looks at its fingerprint only."""
-
-    def __init__(self, job: SheetJob) -> None:
-        self.job = job
-
-    def __hash__(self) -> int:
-        return 0
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Keyed)
+def _printed(entry: Entry) -> str:
+    """The fingerprint of what a sheet prints: its input, and what its title says of revisions."""
+    since = entry.job.since if isinstance(entry.job, PieceJob) else ""
+    return _fingerprint(entry.job.content, entry.hand, since)
 
 
 def sheets(entry: Entry) -> tuple[Sheet, ...]:
     """An entry's sheets, drawn once for as long as their input stays the same."""
-    since = entry.job.since if isinstance(entry.job, PieceJob) else ""
-    return _drawn(_fingerprint(entry.job.content, entry.hand, since), _Keyed(entry.job))
+    key = _printed(entry)
+    found = _DRAWN.get(key)
+    if found is None:
+        return keep_drawn(entry, draw_all(entry.job))
+    _DRAWN.move_to_end(key)
+    return found
+
+
+def keep_drawn(entry: Entry, found: tuple[Sheet, ...]) -> tuple[Sheet, ...]:
+    """Keep sheets that were drawn elsewhere."""
+    _DRAWN[_printed(entry)] = found
+    while len(_DRAWN) > _MOST:
+        _DRAWN.popitem(last=False)
+    return found
 
 
 def _fingerprint(*parts: object) -> str:

@@ -14,7 +14,7 @@ from uncus.frame.axes import is_vertical
 from uncus.frame.placement import unit
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Fact, Grid, Level, Mark, Role, Sent
+from uncus.job.records import Drawing, Fact, Grid, Issue, Level, Mark, Role, Sent
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.shop.whereabouts import whereabouts
@@ -41,15 +41,21 @@ class Known(msgspec.Struct, frozen=True, eq=False):
     shop: Shop
     sent: frozenset[str]
     levels: tuple[Level, ...]
+    marks: dict[str, str]
+    listed: frozenset[str]  # pieces whose sheets are on the worklist
 
     @classmethod
     def of(cls, job: Job, shop: Shop) -> Known:
         levels = tuple(sorted(job.all(Level), key=lambda level: level.elevation))
-        return cls(job, shop, frozenset(s.sheet for s in job.all(Sent)), levels)
+        marks = {m.piece: m.mark for m in job.all(Mark) if not m.part}
+        flagged = {d.piece for d in job.all(Drawing) if d.kind == "assembly" and "worklist" in d.flags}
+        names = {marks.get(piece, "") for piece in flagged} - {""}
+        listed = frozenset(piece for piece, mark in marks.items() if mark in names)
+        sent = frozenset(s.sheet for s in job.all(Sent)) | {i.sheet for i in job.all(Issue)}
+        return cls(job, shop, sent, levels, marks, listed)
 
     def mark(self, assembly: Assembly) -> str:
-        found = self.job.get(f"mark:{assembly.id}", Mark)
-        return found.mark if found else ""
+        return self.marks.get(assembly.id, "")
 
     def contributions(self, assembly: Assembly):  # type: ignore[no-untyped-def]
         for connection in self.shop.connections_at(assembly.id):
@@ -158,6 +164,7 @@ FACTS: dict[str, Asked] = {
     "findings": Asked("Findings", _findings, choices=("some", "none")),
     "strength": Asked("Strength", _strength, choices=("fails", "nearly used", "holds", "no loads")),
     "sheet": Asked("Sheet", _sheet, choices=("sent", "not sent")),
+    "worklist": Asked("Worklist", lambda k, a: ("on" if a.id in k.listed else "off",), choices=("on", "off")),
     "length": Asked("Cut length", lambda _, a: a.main.part.length, Measure.LENGTH),
     "weight": Asked("Weight", lambda _, a: a.gross, Measure.WEIGHT),
     "roll": Asked("Roll", lambda _, a: a.member.roll, Measure.COUNT),

@@ -12,6 +12,7 @@ from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
 from uncus.app.canvas.camera import Camera
+from uncus.app.canvas.dimensions import Dimensions
 from uncus.app.canvas.overlay import Overlay
 from uncus.app.canvas.pointer import Pointer
 from uncus.app.canvas.renderer import SETS, Renderer
@@ -66,6 +67,7 @@ class ModelView(QOpenGLWidget):
         self.camera = Camera()
         self.samples = samples_wanted()
         self.overlay = Overlay(session, self.camera)
+        self.dimensions = Dimensions(session, self.camera)
         self.theme: Theme = LIGHT
         self.colours: dict[str, str] = {}
         self.key: list[tuple[str, str, str]] = []
@@ -101,6 +103,7 @@ class ModelView(QOpenGLWidget):
         self._stale, self._preview_stale = set(SETS), True
         self.pointer.forget_steel()
         self.overlay.forget()
+        self.dimensions.forget()
         self.hovered = ""
         if len(self.session.shop.assemblies) > _LARGE:
             self._start_moving()  # show the change at once, plainly; finely when the hand rests
@@ -264,7 +267,7 @@ class ModelView(QOpenGLWidget):
         # lines and letters are painted into pictures of their own, which the processor does finely and fast; as parts of
         # the scene they would need several samples a pixel of the whole widget
         under = self._painted(lambda p: self.overlay.under(p, self.theme))
-        over = self._painted(lambda p: self.overlay.over(p, self.theme, self.snap, self._box, self.key, self.hovered))
+        over = self._painted(self._paint_over)
         painter = QPainter(self)
         painter.drawImage(0, 0, under)
         painter.beginNativePainting()
@@ -277,6 +280,16 @@ class ModelView(QOpenGLWidget):
         painter.endNativePainting()
         painter.drawImage(0, 0, over)
         painter.end()
+
+    def _paint_over(self, painter: QPainter) -> None:
+        self.overlay.over(painter, self.theme, self.snap, self._box, self.key, self.hovered)
+        self.dimensions.paint(painter, self.theme, self.hovered)
+
+    def show_dimensions(self) -> None:
+        """Dimensions of the selected pieces' own sheets on or off the model."""
+        ids = frozenset(m.id for m in self.session.members)
+        self.session.said.emit(self.dimensions.toggle(ids), False)
+        self.update()
 
     def _painted(self, paint: Callable[[QPainter], None]) -> QImage:
         ratio = self.devicePixelRatio()

@@ -1,16 +1,65 @@
-"""Draw: the register beside the sheet."""
+"""Draw: the register beside the sheet; cleaning up, worklist, revisions."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
+from collections.abc import Sequence
+from datetime import date
+
+import msgspec
+from PySide6.QtCore import Qt, QThread, Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QLineEdit,
+    QProgressBar,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from uncus.app.session import Session
 from uncus.app.sheet.sheet_view import SheetView
+from uncus.app.stages.columns import FilterRow, columns_button
+from uncus.app.stages.presets import PresetsDialog
+from uncus.app.stages.revise import ReviseDialog
 from uncus.app.stages.table import Table
-from uncus.draw.register import Entry, State, register, sheet
+from uncus.deliver.package import worker_pool
+from uncus.draw.batch import Done, drawn
+from uncus.draw.issue import SheetJob, laid_over, opened
+from uncus.draw.keeping import WORKLIST, by_marks, drawing_of, edited, flagged, issues_of, reset, revised
+from uncus.draw.register import Entry, State, keep_drawn, register, sheets, why
+from uncus.job.drawings import Edit, Written
+from uncus.job.errors import JobError
+from uncus.job.records import Drawing, Lens, new_id
+from uncus.lens.criteria import named
+from uncus.units import counted, parse_length
 
 SIGNS = {State.NEW: "○", State.CURRENT: "●", State.STALE: "▲"}
+_HEADS = ("", "Sheet", "What", "State", "Why", "Rev", "List", "Kind", "Sent", "Drawn", "Checked", "Number")
+_HIDDEN = ("Kind", "Sent", "Drawn", "Checked", "Number")
+_CLEANING = ("leave out", "merge", "split", "reach", "from", "note")
+
+
+class Batch(QThread):
+    """Sheets drawn in worker processes while the window stays free."""
+
+    came = Signal(object)
+
+    def __init__(self, jobs: list[SheetJob]) -> None:
+        super().__init__()
+        self.jobs = jobs
+
+    def run(self) -> None:
+        pool = worker_pool() if len(self.jobs) > 8 else None
+        try:
+            for one in drawn(self.jobs, pool, self.isInterruptionRequested):
+                self.came.emit(one)
+        finally:
+            if pool is not None:
+                pool.shutdown(wait=True, cancel_futures=True)
 
 
 class DrawPanel(QWidget):
@@ -19,72 +68,110 @@ class DrawPanel(QWidget):
         self.session = session
         self.setObjectName("panel")
         self.entries: list[Entry] = []
-        self._read_for: object = None
+        self.failures: dict[str, str] = {}
+        self.batch: Batch | None = None
+        self._came = 0
         self.title = QLabel("Register")
         self.title.setProperty("title", True)
+        self.lens = QComboBox()
+        self.lens.setAccessibleName("Lens of the register")
+        self.lens.setToolTip("Only sheets of pieces that a lens lets through")
+        self.lens.activated.connect(lambda _: self.refresh())
         self.filter = QLineEdit()
         self.filter.setPlaceholderText("filter")
         self.filter.setAccessibleName("Filter the register")
-        self.filter.setFixedWidth(110)
-        self.table = Table("Register", ("", "Sheet", "What", "State"))
+        self.filter.setFixedWidth(84)
+        self.table = Table("Register", _HEADS)
+        self.table.setSelectionMode(Table.SelectionMode.ExtendedSelection)
+        for words in _HIDDEN:
+            self.table.setColumnHidden(_HEADS.index(words), True)
         self.table.chosen.connect(self._chosen)
         self.filter.textChanged.connect(self.table.filter)
+        self.progress = QProgressBar()
+        self.progress.setAccessibleName("Progress of drawing")
+        self.stop = QPushButton("Stop")
+        self.stop.setAccessibleName("Stop drawing")
+        self.stop.clicked.connect(lambda: self.batch and self.batch.requestInterruption())
+        self.view = SheetView()
+        self.view.edited.connect(self._edited)
+        self.view.wrote.connect(self._write)
+        self.view.said.connect(lambda words: self.hint.setText(words))
+        split = QSplitter(Qt.Orientation.Horizontal)
+        split.addWidget(self._left())
+        split.addWidget(self._right())
+        split.setSizes([350, 650])
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(split)
+
+    def _left(self) -> QWidget:
         left = QWidget()
         column = QVBoxLayout(left)
         head = QHBoxLayout()
         head.addWidget(self.title)
         head.addStretch(1)
-        head.addWidget(self.filter)
+        for widget in (self.lens, self.filter, columns_button(self.table, fixed=(0, 1))):
+            head.addWidget(widget)
         column.addLayout(head)
-        column.addWidget(self.table)
-        self.view = SheetView()
+        column.addWidget(FilterRow(self.table))
+        column.addWidget(self.table, 1)
+        work = QHBoxLayout()
+        work.addWidget(self.progress, 1)
+        work.addWidget(self.stop)
+        column.addLayout(work)
+        self.progress.hide()
+        self.stop.hide()
+        return left
+
+    def _right(self) -> QWidget:
         right = QWidget()
         box = QVBoxLayout(right)
         box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(2)
         box.addWidget(self.view, 1)
-        bar = QHBoxLayout()
-        bar.setContentsMargins(8, 4, 8, 6)
-        self.before, self.after = QPushButton("← Previous"), QPushButton("Next →")
-        self.to_model = QPushButton("Show in the model   Tab")
-        for button, name in (
-            (self.before, "Previous sheet"),
-            (self.after, "Next sheet"),
-            (self.to_model, "Show in the model"),
-        ):
-            button.setAccessibleName(name)
-        self.before.clicked.connect(lambda: self._step(-1))
-        self.after.clicked.connect(lambda: self._step(1))
-        self.to_model.clicked.connect(lambda: session.asked.emit("sheet"))
-        self.state = QLabel()
+        self.hint, self.state = QLabel(), QLabel()
+        self.hint.setAccessibleName("What can be done")
         self.state.setAccessibleName("State of the sheet")
-        bar.addWidget(self.before)
-        bar.addWidget(self.after)
+        self.state.setWordWrap(True)
+        self.hint.setContentsMargins(10, 2, 8, 0)
+        box.addWidget(self.hint)
+        bar = QHBoxLayout()
+        bar.setContentsMargins(8, 0, 8, 6)
+        bar.addWidget(self._button("← Previous", "Previous sheet", lambda: self._step(-1)))
+        bar.addWidget(self._button("Next →", "Next sheet", lambda: self._step(1)))
         bar.addSpacing(10)
         bar.addWidget(self.state, 1)
-        bar.addWidget(self.to_model)
+        bar.addWidget(self._button("Show in the model   Tab", "Show in the model", lambda: self.session.asked.emit("sheet")))  # fmt: skip
         box.addLayout(bar)
-        split = QSplitter(Qt.Orientation.Horizontal)
-        split.addWidget(left)
-        split.addWidget(right)
-        split.setSizes([330, 670])
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(split)
+        return right
 
+    def _button(self, words: str, name: str, do) -> QPushButton:  # type: ignore[no-untyped-def]
+        button = QPushButton(words)
+        button.setAccessibleName(name)
+        button.clicked.connect(do)
+        return button
+
+    # -- the register -------------------------------------------------------------------------------
     def refresh(self) -> None:
         """Read the register again; the sheet shown stays the one it was."""
         session = self.session
         name = self.current.name if self.current else ""
-        marks = session.marks
-        missing = marks.unmarked(session.shop.assemblies.values())
-        self.entries = register(session.job, session.shop) if session.shop.assemblies else []
-        rows = [(SIGNS[e.state], e.name, e.title, str(e.state)) for e in self.entries]
-        self.table.rows.colours = {"●": "#2C7A70", "▲": "#8A5E0A", "○": "#5A6B74"}
-        self.table.fill(rows, [e.name for e in self.entries])
-        self.title.setText(f"Register: {len(rows)}")
+        missing = session.marks.unmarked(session.shop.assemblies.values())
+        self._fill_lenses()
+        try:
+            wanted = named(self.lens.currentData() or None, session.job, session.shop)
+            self.entries = register(session.job, session.shop, wanted) if session.shop.assemblies else []
+        except JobError as error:
+            session.said.emit(str(error), True)
+            self.entries = []
+        self.table.rows.colours = {"●": "#2C7A70", "▲": "#8A5E0A", "○": "#5A6B74", "✕": "#B23A22"}
+        self.table.fill([self._row(e) for e in self.entries], [e.name for e in self.entries])
+        self.table.setColumnWidth(_HEADS.index("Why"), min(160, self.table.columnWidth(_HEADS.index("Why"))))
+        stale = sum(e.state is State.STALE for e in self.entries)
+        self.title.setText(f"Register: {len(self.entries)}" + (f", {stale} stale" if stale else ""))
         if not self.entries:
-            self.view.show_sheet(
-                None, "No sheets yet: sheets are made of marked pieces.\nOpen Mark (Ctrl+4) and apply the marks first."
+            self.view.show_sheets(
+                (), "No sheets yet: sheets are made of marked pieces.\nOpen Mark (Ctrl+4) and apply the marks first."
             )
         elif missing:
             session.said.emit(
@@ -93,6 +180,42 @@ class DrawPanel(QWidget):
             )
         if self.entries:
             self.open(name if any(e.name == name for e in self.entries) else self.entries[0].name)
+
+    def _fill_lenses(self) -> None:
+        chosen = self.lens.currentData()
+        names = sorted(lens.name for lens in self.session.job.all(Lens))
+        self.lens.blockSignals(True)
+        self.lens.clear()
+        self.lens.addItem("all", "")
+        for name in names:
+            self.lens.addItem(name, name)
+        self.lens.setCurrentIndex(max(0, self.lens.findData(chosen)))
+        self.lens.blockSignals(False)
+
+    def _row(self, e: Entry) -> tuple[str, ...]:
+        hand = e.hand or Drawing(piece="", kind="")
+        failed = self.failures.get(e.name)
+        sign, state = ("✕", "failed") if failed else (SIGNS[e.state], str(e.state))
+        return (
+            sign,
+            e.name,
+            e.title,
+            state,
+            failed or ("; ".join(why(e)) if e.state is State.STALE else ""),
+            e.revision,
+            "●" if WORKLIST in hand.flags else "",
+            e.kind,
+            e.issue.on if e.issue else "",
+            hand.drawn,
+            hand.checked,
+            str(e.job.required) if hasattr(e.job, "required") else "",
+        )
+
+    @property
+    def picked(self) -> list[Entry]:
+        """The entries picked in the register, in its order."""
+        names = set(self.table.picked())
+        return [e for e in self.entries if e.name in names]
 
     @property
     def current(self) -> Entry | None:
@@ -111,21 +234,254 @@ class DrawPanel(QWidget):
         self.open(entry.name)
         return True
 
+    def _listed(self) -> list[Entry]:
+        """What next and previous go through: the worklist where there is one, else what the register shows."""
+        flagged_ones = [e for e in self.entries if e.hand and WORKLIST in e.hand.flags]
+        if flagged_ones:
+            return flagged_ones
+        shown = set(self.table.shown())
+        return [e for e in self.entries if e.name in shown]
+
     def _step(self, by: int) -> None:
-        current = self.current
-        if current is not None:
-            at = (self.entries.index(current) + by) % len(self.entries)
-            self.open(self.entries[at].name)
+        if self.view.turn(by):
+            return
+        listed, current = self._listed(), self.current
+        if not listed:
+            return
+        names = [e.name for e in listed]
+        at = names.index(current.name) + by if current and current.name in names else 0
+        self.open(names[at % len(names)])
 
     def _chosen(self, keys: list) -> None:  # type: ignore[type-arg]
         entry = self.current
         if entry is None:
             return
         try:
-            self.view.show_sheet(sheet(entry))
+            self.view.show_sheets(sheets(entry))
         except Exception as error:  # a sheet that fails must not take the window with it
-            self.view.show_sheet(None, f"Sheet {entry.name} could not be drawn: {error or type(error).__name__}.")
-        self.state.setText(f"{SIGNS[entry.state]} {entry.name} is {entry.state}   {entry.title}")
+            self.view.show_sheets((), f"Sheet {entry.name} could not be drawn: {error or type(error).__name__}.")
         shown = self.view.sheet
-        if shown is not None:
+        words = f"{SIGNS[entry.state]} {entry.name} is {entry.state}   {entry.title}"
+        if shown is not None and shown.lost:
+            words += f"   ▲ {counted(len(shown.lost), 'edit')} found nothing any more: {'; '.join(shown.lost)}"
+        elif entry.state is State.STALE:
+            words += f"   {'; '.join(why(entry))}"
+        self.state.setText(words)
+        self.state.setToolTip(words)
+        if shown is not None and len(keys) == 1:
             self.session.select(set(entry.pieces) if entry.kind != "erection" else ())
+
+    def back(self) -> None:
+        """Esc on the sheet: one step of cleaning up back, then the old issue off it."""
+        if self.view.over is not None:
+            self._compare()
+        else:
+            self.view.back()
+
+    # -- commands -----------------------------------------------------------------------------------
+    def ask(self, what: str) -> None:
+        """Carry out one of the stage's commands."""
+        if what in _CLEANING:
+            self.view.ask(what)
+            return
+        do = {
+            "next sheet": lambda: self._step(1),
+            "previous sheet": lambda: self._step(-1),
+            "section": self._section,
+            "scale": self._scale,
+            "reset": self._reset_one,
+            "reset all": self._reset_all,
+            "flag": self._flag,
+            "flag pieces": self._flag_pieces,
+            "done": self._done,
+            "list by marks": self._by_marks,
+            "list by lens": self._by_lens,
+            "draw listed": self.start,
+            "revise": self._revise,
+            "checked": self._checked,
+            "compare": self._compare,
+            "issues": self._issues,
+            "presets": lambda: PresetsDialog(self.session, self).exec(),
+        }[what]
+        self.session.attempt(do)
+
+    def _put(self, label: str, records: Sequence[Drawing]) -> None:
+        if records:
+            self.session.change(label, records)
+
+    def _one(self) -> Entry:
+        entry = self.current
+        if entry is None or entry.kind == "erection":
+            raise JobError("Pick the sheet of a piece or part in the register first.")
+        return entry
+
+    def _edited(self, edit: Edit) -> None:
+        def work() -> None:
+            entry = self._one()
+            self._put(f"{type(edit).__name__} on sheet {entry.name}", [edited(entry, edit)])
+
+        self.session.attempt(work)
+
+    def _write(self, note: Written) -> None:
+        words, taken = QInputDialog.getText(self, "Add a note", "Words")
+        if taken and words.strip():
+            key = f"{note.view}|note {new_id()[:8]}"
+            self._edited(msgspec.structs.replace(note, key=key, words=words.strip().upper()))
+
+    def _section(self) -> None:
+        entry = self._one()
+        text, taken = QInputDialog.getText(self, "Add a section", "From the left end")
+        if taken:
+            hand = drawing_of(entry)
+            at = parse_length(text, self.session.units)
+            if not 0 < at < entry.job.subject.main.length:  # type: ignore[union-attr]
+                raise JobError(f"The section must lie on the piece, which is {self.session.length(entry.job.subject.main.length)} long.")  # type: ignore[union-attr]  # fmt: skip
+            self._put(f"Section on sheet {entry.name}", [msgspec.structs.replace(hand, sections=(*hand.sections, at))])
+
+    def _scale(self) -> None:
+        entry = self._one()
+        hand = drawing_of(entry)
+        text, taken = QInputDialog.getText(self, "Scale", "One to", text=f"{hand.scale:g}" if hand.scale else "")
+        if taken:
+            try:
+                scale = float(text) if text.strip() else 0.0
+            except ValueError:
+                raise JobError(f"“{text}” is no scale; type the number after 1:, such as 12.") from None
+            self._put(f"Scale of sheet {entry.name}", [msgspec.structs.replace(hand, scale=scale)])
+
+    def _reset_one(self) -> None:
+        if not self.view.hand.picked:
+            raise JobError("Pick what should be as the program has it first.")
+        self._put("Reset", [reset(self._one(), self.view.hand.picked)])
+
+    def _reset_all(self) -> None:
+        self._put(f"Reset sheet {self._one().name}", [reset(self._one())])
+
+    # -- worklist -------------------------------------------------------------------------------------
+    def _flag_pieces(self) -> None:
+        """The sheets of pieces selected in the model on or off the worklist."""
+        session = self.session
+        found = [e for e in register(session.job, session.shop) if e.kind == "assembly" and session.selection & set(e.pieces)]  # fmt: skip
+        if not found:
+            raise JobError("The selected pieces have no sheets yet: apply the marks first (Ctrl+4).")
+        self._toggle(found)
+        session.said.emit(f"{counted(len(found), 'sheet')} on or off the worklist: {', '.join(e.name for e in found[:6])}.", False)  # fmt: skip
+
+    def _flag(self) -> None:
+        self._toggle(self.picked)
+
+    def _toggle(self, entries: Sequence[Entry]) -> None:
+        on = any(not (e.hand and WORKLIST in e.hand.flags) for e in entries)
+        self._put("Worklist", flagged(entries, WORKLIST, on))
+
+    def _done(self) -> None:
+        entry = self.current
+        listed = self._listed()
+        if entry is None or entry.name not in [e.name for e in listed]:
+            raise JobError("This sheet is not on the worklist.")
+        after = listed[(listed.index(entry) + 1) % len(listed)].name
+        self._put("Done with the sheet", flagged([entry], WORKLIST, False))
+        self.open(after)
+
+    def _by_marks(self) -> None:
+        text, taken = QInputDialog.getText(self, "Worklist", "Marks, such as B1-B7, C2")
+        if taken:
+            self._put("Worklist", flagged(by_marks(self.entries, text), WORKLIST, True))
+
+    def _by_lens(self) -> None:
+        names = sorted(lens.name for lens in self.session.job.all(Lens))
+        if not names:
+            raise JobError("The job has no lens yet; name one first (lens, over the model).")
+        name, taken = QInputDialog.getItem(self, "Worklist", "Lens", names, 0, False)
+        if taken:
+            wanted = register(self.session.job, self.session.shop, named(name, self.session.job, self.session.shop))
+            self._put("Worklist", flagged([e for e in wanted if e.kind == "assembly"], WORKLIST, True))
+
+    # -- in the background --------------------------------------------------------------------------
+    def start(self) -> None:
+        """Draw what the register shows; sheets that are drawn already come at once."""
+        if self.batch is not None:
+            raise JobError("Sheets are being drawn already; stop that first.")
+        listed = self._listed()
+        self.failures.clear()
+        self._came = 0
+        self._by_name = {e.name: e for e in listed}
+        self.batch = Batch([e.job for e in listed])
+        self.progress.setRange(0, len(listed))
+        self.progress.setValue(0)
+        self.progress.show()
+        self.stop.show()
+        self.batch.came.connect(self._one_came)
+        self.batch.finished.connect(self._finished)
+        self.batch.start()
+
+    def _one_came(self, one: Done) -> None:
+        self._came += 1
+        self.progress.setValue(self._came)
+        entry = self._by_name.get(one.name)
+        if one.failure:
+            self.failures[one.name] = one.failure
+        elif entry is not None:
+            keep_drawn(entry, one.sheets)
+
+    def _finished(self) -> None:
+        of = self.progress.maximum()
+        self.batch = None
+        self.progress.hide()
+        self.stop.hide()
+        words = f"{self._came} of {of} drawn"
+        if self.failures:
+            name, why_not = next(iter(self.failures.items()))
+            words += f"; {counted(len(self.failures), 'sheet')} failed, the first {name}: {why_not}"
+            self.refresh()
+        self.session.said.emit(words + ".", bool(self.failures))
+
+    def wind_up(self) -> None:
+        """Stop what is under way before the window goes."""
+        if self.batch is not None:
+            self.batch.requestInterruption()
+            self.batch.wait()
+
+    # -- revisions ------------------------------------------------------------------------------------
+    def _revise(self) -> None:
+        entries = [e for e in self.picked if e.kind != "erection"]
+        if not entries:
+            raise JobError("Pick the sheets to revise in the register first.")
+        dialog = ReviseDialog(entries, self)
+        if dialog.exec():
+            today = date.today().isoformat()
+            made = revised(entries, today, dialog.words.text(), dialog.mark.text().strip(), dialog.drawn.text().strip(), dialog.checked.text().strip())  # fmt: skip
+            self._put(f"Revise {counted(len(made), 'sheet')}", made)
+
+    def _checked(self) -> None:
+        who, taken = QInputDialog.getText(self, "Checked", "By whom")
+        if taken:
+            hands = [drawing_of(e) for e in self.picked if e.kind != "erection"]
+            self._put("Checked", [msgspec.structs.replace(h, checked=who.strip()) for h in hands])
+
+    def _compare(self) -> None:
+        if self.view.over is not None:
+            self.view.over = None
+            self.hint.setText(self.view.hand.prompt)
+            self.view.update()
+            return
+        entry = self._one()
+        if entry.issue is None or self.view.sheet is None:
+            raise JobError(f"Sheet {entry.name} has not been sent yet, so there is no old one to compare with.")
+        _, old = opened(entry.issue.packed)
+        page = min(self.view.hand.page, len(old) - 1)
+        self.view.over = laid_over(old[page], self.view.sheet)
+        self.hint.setText(f"Grey: both. - red: only as sent on {entry.issue.on}. + green: only now. O goes back.")
+        self.view.update()
+
+    def _issues(self) -> None:
+        entry = self._one()
+        kept = issues_of(self.session.job, entry)
+        if not kept:
+            raise JobError(f"Sheet {entry.name} has not been sent yet.")
+        names = [f"{i.on}  {i.sheet}  {'revision ' + i.revision if i.revision else 'first issue'}" for i in kept]
+        name, taken = QInputDialog.getItem(self, "Issued copies", "As it went out", names, 0, False)
+        if taken:
+            chosen = kept[names.index(name)]
+            self.view.show_sheets(opened(chosen.packed)[1])
+            self.hint.setText(f"As it went out on {chosen.on}; pick the sheet in the register for today's.")

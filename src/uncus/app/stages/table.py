@@ -131,6 +131,11 @@ class Table(QTableView):
     def picked(self) -> list[object]:
         return [self.rows.keys[self._sorter.mapToSource(i).row()] for i in self.selectionModel().selectedRows()]
 
+    def shown(self) -> list[object]:
+        """Keys of the rows that the filters let through, in their order."""
+        rows = range(self._sorter.rowCount())
+        return [self.rows.keys[self._sorter.mapToSource(self._sorter.index(r, 0)).row()] for r in rows]
+
     def pick(self, key: object) -> None:
         """Select the row of a key and bring it into view."""
         if key in self.rows.keys:

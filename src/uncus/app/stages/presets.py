@@ -1,0 +1,184 @@
+"""Presets of sheets: for which pieces, which rules of dimensioning are on, and what is shown; shared as a file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import msgspec
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QFileDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from uncus.app.session import Session
+from uncus.draw.preset import from_json, to_json
+from uncus.draw.rules import RULES
+from uncus.draw.template import names, read
+from uncus.job.errors import JobError
+from uncus.job.files import write_beside
+from uncus.job.records import Role, SheetPreset, new_id
+
+_SWITCHES = (
+    ("degrees", "Bevels in degrees", "Instead of the run of 12"),
+    ("neighbours", "Show neighbours", "What the ends frame to, on a layer that does not print"),
+    ("shorten", "Shorten long pieces", "Stretches in which nothing happens are taken out"),
+)
+
+
+class PresetsDialog(QDialog):
+    """Each edit is one undo step; sheets follow at once."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.setWindowTitle("Presets of sheets")
+        self.resize(640, 520)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Presets")
+        self.list.currentRowChanged.connect(lambda _: self._show())
+        self.form = QWidget()
+        self.said = QLabel("The first preset that names a sheet's role or kind is used; without one, all rules are on.")
+        self.said.setWordWrap(True)
+        row = QHBoxLayout()
+        row.addWidget(self.list, 1)
+        row.addWidget(self.form, 2)
+        buttons = QHBoxLayout()
+        for words, do in (("New", self.add), ("Take away", self.remove), ("Import ...", self.take_in), ("Export ...", self.give_out), ("Close", self.accept)):  # fmt: skip
+            button = QPushButton(words)
+            button.setAccessibleName(words)
+            button.clicked.connect(do)
+            buttons.addWidget(button)
+        layout = QVBoxLayout(self)
+        layout.addWidget(self.said)
+        layout.addLayout(row, 1)
+        layout.addLayout(buttons)
+        self.refresh()
+
+    @property
+    def presets(self) -> list[SheetPreset]:
+        return sorted(self.session.job.all(SheetPreset), key=lambda p: p.name)
+
+    def refresh(self, pick: str = "") -> None:
+        at = self.list.currentRow()
+        self.list.blockSignals(True)
+        self.list.clear()
+        found = self.presets
+        self.list.addItems([f"{p.name}   {', '.join(p.kinds)}" for p in found])
+        row = next((i for i, p in enumerate(found) if p.id == pick), min(max(at, 0), len(found) - 1))
+        self.list.setCurrentRow(row)
+        self.list.blockSignals(False)
+        self._show()
+
+    def _show(self) -> None:
+        new = QWidget()
+        form = QFormLayout(new)
+        at = self.list.currentRow()
+        if not 0 <= at < len(self.presets):
+            form.addRow(QLabel("No presets yet: all rules are on for every piece. Press New."))
+        else:
+            self._fill(form, self.presets[at])
+        layout = self.layout()
+        assert layout is not None
+        layout.itemAt(1).layout().replaceWidget(self.form, new)  # type: ignore[union-attr]
+        self.form.deleteLater()
+        self.form = new
+
+    def _fill(self, form: QFormLayout, one: SheetPreset) -> None:
+        def put(**changes: object) -> None:
+            self._put(msgspec.structs.replace(one, **changes))
+
+        name, kinds = QLineEdit(one.name), QLineEdit(", ".join(one.kinds))
+        name.setAccessibleName("Preset name")
+        kinds.setAccessibleName("Preset kinds")
+        kinds.setToolTip(f"assembly, part, or roles: {', '.join(Role)}")
+        name.editingFinished.connect(lambda: name.text() != one.name and put(name=name.text()))
+        kinds.editingFinished.connect(lambda: put(kinds=tuple(k.strip() for k in kinds.text().split(",") if k.strip())))
+        form.addRow("Name", name)
+        form.addRow("For", kinds)
+        paper = QComboBox()
+        paper.setAccessibleName("Preset paper")
+        paper.addItems(["usual", *names(), *([one.paper] if one.template else [])])
+        paper.setCurrentText(one.paper or "usual")
+        paper.activated.connect(lambda _: put(paper="" if paper.currentText() == "usual" else paper.currentText(), template=""))  # fmt: skip
+        own = QPushButton("Own template ...")
+        own.setToolTip("An SVG with named fields; docs/templates.md tells which")
+        own.clicked.connect(lambda: self._template(one))
+        row = QHBoxLayout()
+        row.addWidget(paper, 1)
+        row.addWidget(own)
+        form.addRow("Paper", row)
+        for field, words, help in _SWITCHES:
+            form.addRow("", self._box(words, help, bool(getattr(one, field)), lambda on, f=field: put(**{f: on})))
+        form.addRow(QLabel("Dimensioned and shown"))
+        for rule in RULES:
+            off = set(one.off)
+            form.addRow("", self._box(rule.words, rule.help, rule.name not in off, lambda on, r=rule.name, off=off: put(off=tuple(sorted(off - {r} if on else off | {r})))))  # fmt: skip
+
+    def _box(self, words: str, help: str, on: bool, do) -> QCheckBox:  # type: ignore[no-untyped-def]
+        box = QCheckBox(words)
+        box.setAccessibleName(words)
+        box.setToolTip(help)
+        box.setChecked(on)
+        box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        box.toggled.connect(do)
+        return box
+
+    def _put(self, one: SheetPreset) -> None:
+        if self.session.change(f"Preset {one.name}", [one]):
+            self.refresh(one.id)
+
+    def add(self) -> None:
+        used = {p.name for p in self.presets}
+        name = next(f"preset {n}" for n in range(1, 1000) if f"preset {n}" not in used)
+        self._put(SheetPreset(id=new_id(), name=name, kinds=("beam",)))
+
+    def remove(self) -> None:
+        at = self.list.currentRow()
+        if 0 <= at < len(self.presets):
+            self.session.change("Preset taken away", drop=[self.presets[at].id])
+            self.refresh()
+
+    def _template(self, one: SheetPreset) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Sheet template", "", "SVG (*.svg)")
+
+        def work() -> None:
+            data = Path(path).read_bytes()
+            found = read(data, Path(path).stem)
+            self._put(msgspec.structs.replace(one, paper=found.name, template=data.decode("utf-8")))
+
+        if path:
+            self.session.attempt(work)
+
+    def take_in(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Import presets", "", "Presets (*.json)")
+
+        def work() -> None:
+            known = {p.name: p.id for p in self.presets}
+            found = from_json(Path(path).read_bytes(), Path(path))
+            self.session.change("Presets taken in", [msgspec.structs.replace(p, id=known.get(p.name, new_id())) for p in found])  # fmt: skip
+            self.refresh()
+
+        if path:
+            self.session.attempt(work)
+
+    def give_out(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Export presets", "sheet-presets.json", "Presets (*.json)")
+
+        def work() -> None:
+            if not self.presets:
+                raise JobError("There are no presets to export yet.")
+            write_beside(Path(path), to_json(self.presets))
+
+        if path:
+            self.session.attempt(work)

@@ -1,0 +1,81 @@
+"""The dimensions of a piece's own sheet, set on the piece in the model: the same rules, the same figures."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from typing import NamedTuple
+
+from uncus.draw.annotation import Chain
+from uncus.draw.by_hand import applied
+from uncus.draw.gathering import of_assembly
+from uncus.draw.preset import preset_for
+from uncus.draw.rules import RULES
+from uncus.draw.seen import Seen
+from uncus.draw.views import points_of
+from uncus.frame.placement import point_of
+from uncus.job.job import Job
+from uncus.job.records import Drawing, Point, SheetPreset
+from uncus.mark.marking import Marks
+from uncus.shop.pieces import Assembly
+from uncus.shop.shop import Shop
+from uncus.steel.forming import formed
+from uncus.units import chain, format_length
+
+_FIRST, _NEXT = 90.0, 75.0  # mm from the steel to the first line, and from one to the next
+
+
+class Mark3(NamedTuple):
+    """A dimension in the model: its line, the extension lines at its ends, its figure at `at`."""
+
+    line: tuple[Point, Point]
+    feet: tuple[tuple[Point, Point], ...]
+    words: str
+    at: Point
+
+
+def dimensions_on(assembly: Assembly, job: Job, shop: Shop, marks: Marks) -> list[Mark3]:
+    """Chains of the piece's front, top and bottom views, with what was done to them by hand on the sheet."""
+    subject = of_assembly(assembly, marks, shop, job)
+    hand = next((d for d in job.all(Drawing) if d.kind == "assembly" and d.piece == assembly.id), None)
+    preset = preset_for(job.all(SheetPreset), "assembly", str(assembly.member.role), hand.preset if hand else "")
+    done: set[object] = set()
+    found: list[Mark3] = []
+    for name in sorted(subject.views, key=lambda n: n != "front"):
+        seen = Seen(subject, name, job.project.units, preset, done)
+        said = [a for rule in RULES if name in rule.views and rule.name not in preset.off for a in rule.make(seen)]
+        edits = [e for e in (hand.edits if hand else ()) if e.key.partition("|")[0] == name]
+        kept = applied(said, edits, points_of(seen)).annotations
+        found += _of_view(seen, [a for a in kept if isinstance(a, Chain)], assembly)
+    return found
+
+
+def _of_view(seen: Seen, chains: list[Chain], assembly: Assembly) -> list[Mark3]:
+    part, place = assembly.main.part, assembly.main.placement
+    (low, high), near = seen.main.depth_range, seen.main.y_range[0]
+
+    def model(u: float, v: float) -> Point:
+        local = {"front": (u, near, v), "top": (u, v, high), "bottom": (u, -v, low)}[seen.name]
+        return point_of(place.to_model(formed(part, [local]))[0])
+
+    edges = {"below": seen.low, "above": seen.high, "left": min(0.0, seen.left), "right": seen.right}
+    lanes: dict[str, int] = defaultdict(int)
+    found = []
+    for one in sorted(chains, key=lambda c: c.rank):
+        way = -1.0 if one.side in ("below", "left") else 1.0
+        line = edges[one.side] + way * (_FIRST + _NEXT * lanes[one.side])
+        lanes[one.side] += 1
+        along = one.along_u
+
+        def at(s: float, across: float, along: bool = along) -> Point:
+            return model(s, across) if along else model(across, s)
+
+        start, stops = one.stops[0], one.stops[1:]
+        sign = 1.0 if along else -1.0
+        sizes = chain([sign * s.at for s in one.stops], seen.units)
+        for n, stop in enumerate(stops):
+            a = start.at if one.how == "running" else one.stops[n].at
+            value = abs(stop.at - start.at) if one.how == "running" else sizes[n]
+            feet = tuple((at(s, edges[one.side]), at(s, line)) for s in (a, stop.at))
+            middle = at(stop.at, line + way * 25) if one.how == "running" else at((a + stop.at) / 2, line)
+            found.append(Mark3((at(a, line), at(stop.at, line)), feet, one.words + format_length(value, seen.units), middle))  # fmt: skip
+    return found
