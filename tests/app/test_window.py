@@ -343,8 +343,9 @@ def test_every_control_has_a_name_and_every_command_a_place(full):
                     or widget.parent().accessibleName()
                 ), (stage, widget)
         assert on_shelf(stage) and {c.id for c in on_shelf(stage)} == set(d.window.shelf.buttons)
+    assert len({c.id for c in COMMANDS}) == len(COMMANDS)
     for stage in STAGES:  # Draw shows no model: there a key means what is done to the sheet
-        keys = [c.key for c in COMMANDS if c.key and (c.stage == "Draw") == (stage == "Draw") or not c.stage]
+        keys = [c.key for c in COMMANDS if (c.key and (c.stage == "Draw") == (stage == "Draw")) or not c.stage]
         keys = [k for k in keys if k]
         assert len(keys) == len(set(keys)) and all(c.words and c.help for c in COMMANDS)
     interface = QAccessible.queryAccessibleInterface(d.model)

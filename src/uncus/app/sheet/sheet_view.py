@@ -158,9 +158,9 @@ class SheetView(QWidget):
         """A command of cleaning up."""
         if self.sheet is None:
             self.said.emit("Pick a sheet first.")
-        elif what == "leave out":
+        elif what == "omit":
             self._give(self.hand.left_out() or "Pick what should be left out first.")
-        elif what == "split":
+        elif what == "part chain":
             self._give(self.hand.split())
         else:
             self._give(self.hand.enter(what) or None)

@@ -40,7 +40,7 @@ from uncus.units import counted, parse_length
 SIGNS = {State.NEW: "○", State.CURRENT: "●", State.STALE: "▲"}
 _HEADS = ("", "Sheet", "What", "State", "Why", "Rev", "List", "Kind", "Sent", "Drawn", "Checked", "Number")
 _HIDDEN = ("Kind", "Sent", "Drawn", "Checked", "Number")
-_CLEANING = ("leave out", "merge", "split", "reach", "from", "note")
+_CLEANING = ("omit", "merge", "part chain", "reach", "from", "note")
 
 
 class Batch(QThread):
