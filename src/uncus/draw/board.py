@@ -41,6 +41,18 @@ class _Boxes:
         over = (rows[:, 0] < box[2]) & (rows[:, 2] > box[0]) & (rows[:, 1] < box[3]) & (rows[:, 3] > box[1])
         return int(np.count_nonzero(over))
 
+    def on(self, x1: float, y1: float, x2: float, y2: float) -> int:
+        """How many boxes a line passes through (as `through`, the other way about)."""
+        rows = self._rows[: self._count]
+        p, d = np.array([x1, y1]), np.array([x2 - x1, y2 - y1])
+        flat = np.abs(d) < 1e-9
+        with np.errstate(divide="ignore", invalid="ignore"):
+            t1, t2 = (rows[:, :2] - p) / d, (rows[:, 2:] - p) / d
+        outside = (flat & ((p <= rows[:, :2]) | (p >= rows[:, 2:]))).any(axis=1)
+        low = np.where(flat, 0.0, np.minimum(t1, t2)).max(axis=1)
+        high = np.where(flat, 1.0, np.maximum(t1, t2)).min(axis=1)
+        return int(np.count_nonzero(~outside & (np.maximum(low, 0.0) < np.minimum(high, 1.0))))
+
     def __iter__(self) -> Iterator[Box]:
         return iter(map(tuple, self._rows[: self._count].tolist()))  # type: ignore[arg-type]
 
@@ -179,7 +191,7 @@ class Board:
     def in_the_way(self, start: tuple[float, float], tip: tuple[float, float]) -> int:
         """Leaders and texts that a leader would cross."""
         crossed = self._leaders.crossed(*start, *tip)
-        return crossed + sum(1 for box in self._boxes if through(np.array([[*start, *tip]]), box)[0])
+        return crossed + self._boxes.on(*start, *tip)
 
     def _best(self, candidates: Iterable[Text], most: int, more: Callable[[Text], float]) -> Text:
         best: tuple[float, Text] | None = None

@@ -86,8 +86,9 @@ def _run(line: GridLine, family: Family, ends: tuple[float, float] = (-math.inf,
     )
 
 
-def _endless(grid: Grid) -> list[Run]:
-    return [_run(g, Family.NUMBERS) for g in grid.numbers] + [_run(g, Family.LETTERS) for g in grid.letters]
+@lru_cache(maxsize=16)
+def _endless(grid: Grid) -> tuple[Run, ...]:
+    return tuple([_run(g, Family.NUMBERS) for g in grid.numbers] + [_run(g, Family.LETTERS) for g in grid.letters])
 
 
 def crossing(a: Run, b: Run) -> tuple[float, float] | None:
