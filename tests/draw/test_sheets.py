@@ -5,10 +5,14 @@ from tests.conftest import marked
 from uncus.deliver.dxf import dxf_document
 from uncus.draw.board import Board, overlap, spread
 from uncus.draw.dimension import gathered
+from uncus.draw.issue import opened, packed, reasons
 from uncus.draw.lettering import box_of, clean, width
-from uncus.draw.register import State, draw, register
+from uncus.draw.preset import from_json, preset_for, to_json
+from uncus.draw.register import State, draw, draw_all, register
 from uncus.draw.sheet import Text
+from uncus.draw.template import read, shipped
 from uncus.frame.grids import follow_grid, make_grid
+from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import (
     Connection,
@@ -20,6 +24,7 @@ from uncus.job.records import (
     Project,
     Role,
     Sent,
+    SheetPreset,
 )
 from uncus.job.start import SERIES, usual_rules
 from uncus.lens.office import connect
@@ -213,3 +218,42 @@ def test_lettering_and_runs():
 def test_an_empty_job_has_no_sheets_and_a_grid_alone_breaks_nothing():
     job = Job([Project(), Grid(id="g"), Level(name="L", elevation=0)])
     assert register(job, build(job)) == []
+
+
+def test_small_plates_go_several_to_a_sheet_on_request(sample):
+    job = Job(sample[0].records.values())
+    with job.change("preset") as change:
+        change.put(SheetPreset(id="p", name="plates", kinds=("part",), several=6))
+    found = [e for e in register(job, build(job)) if e.title.endswith("plates")]
+    before = [
+        e
+        for e in register(*sample)
+        if e.kind == "part" and e.job.subject.main.is_plate and e.job.subject.main.length < 900
+    ]
+    assert found and sum(len(e.job.jobs) for e in found) == len(before)
+    for entry in found:
+        (sheet,) = draw_all(entry.job)
+        check(sheet)
+        words = [t.text for t in texts(sheet)]
+        assert all(any(w.startswith(f"{one.name}   {one.required} REQUIRED") for w in words) for one in entry.job.jobs)
+        kept, copies = opened(packed(entry.job, (sheet,)))
+        assert copies == (sheet,) and not reasons(kept, entry.job)
+
+
+def test_a_template_is_read_and_a_bad_one_says_why():
+    own = shipped("A3")
+    assert own.width == 420 and {f.name for f in own.fields} >= {"name", "project", "scale"}
+    for bad, words in ((b"<svg", "cannot be read"), (b'<svg width="420mm" height="297mm"/>', "drawing"), (b'<svg width="1mm" height="2mm"/>', "paper"), (b"<!ENTITY a 'b'>", "entities")):  # fmt: skip
+        with pytest.raises(JobError, match=words):
+            read(bad, "mine")
+    with pytest.raises(JobError, match="no sheet template"):
+        shipped("B99")
+
+
+def test_presets_go_through_a_file_and_choose_by_role():
+    one = SheetPreset(name="columns", kinds=("column",), off=("welds",), degrees=True)
+    assert from_json(to_json([one])) == [one]
+    assert preset_for([one], "assembly", "column") is one and preset_for([one], "assembly", "beam").name == "usual"
+    for bad in (b"{", to_json([one]).replace(b"presets 1", b"presets 9"), to_json([one]).replace(b'"columns"', b'" "')):
+        with pytest.raises(JobError):
+            from_json(bad)

@@ -15,6 +15,7 @@ import msgspec
 
 from uncus.draw.board import united
 from uncus.draw.erection import PlanJob
+from uncus.draw.gathered import GatheredJob
 from uncus.draw.piece_sheet import PieceJob
 from uncus.draw.sheet import Box, Layer, Polyline, Sheet
 from uncus.draw.subject import Fixed
@@ -23,7 +24,7 @@ from uncus.job.errors import JobError
 from uncus.mark.differences import differences
 from uncus.units import Units, format_length
 
-SheetJob = PieceJob | PlanJob
+SheetJob = PieceJob | PlanJob | GatheredJob
 _MOVED = 0.8  # mm: half a sixteenth, less cannot be printed
 _MOST = 40_000_000  # bytes that a copy may come to
 
@@ -32,6 +33,7 @@ class _Copy(msgspec.Struct, frozen=True):
     sheets: tuple[Sheet, ...]
     piece: PieceJob | None = None
     plan: PlanJob | None = None
+    gathered: GatheredJob | None = None
 
 
 def _encoded(value: object) -> object:
@@ -48,8 +50,14 @@ def _decoded(kind: type, value: Any) -> object:
 
 def packed(job: SheetJob, sheets: Sequence[Sheet]) -> str:
     """A copy of sheets with what they were made from."""
-    piece, plan = (msgspec.structs.replace(job, since=""), None) if isinstance(job, PieceJob) else (None, job)
-    data = msgspec.json.encode(_Copy(tuple(sheets), piece, plan), enc_hook=_encoded)
+    copy = _Copy(tuple(sheets))
+    if isinstance(job, PieceJob):
+        copy = msgspec.structs.replace(copy, piece=msgspec.structs.replace(job, since=""))
+    elif isinstance(job, PlanJob):
+        copy = msgspec.structs.replace(copy, plan=job)
+    else:
+        copy = msgspec.structs.replace(copy, gathered=job)
+    data = msgspec.json.encode(copy, enc_hook=_encoded)
     return base64.b85encode(zlib.compress(data, 6)).decode("ascii")
 
 
@@ -63,7 +71,7 @@ def opened(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
         raise JobError(
             f"The kept copy of the sheet cannot be read ({error}); the sheet itself is not touched."
         ) from None
-    job = found.piece or found.plan
+    job = found.piece or found.plan or found.gathered
     if job is None or not found.sheets:
         raise JobError("The kept copy of the sheet holds no sheet.")
     return job, found.sheets
@@ -72,10 +80,12 @@ def opened(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
 # -- why ----------------------------------------------------------------------------------------------
 def reasons(old: SheetJob, new: SheetJob) -> list[str]:
     """What changed between two inputs, in words; none where they draw the same sheet."""
-    if isinstance(old, PlanJob) or isinstance(new, PlanJob):
-        return (
-            _of_plans(old, new) if isinstance(old, PlanJob) and isinstance(new, PlanJob) else ["another kind of sheet"]
-        )
+    if isinstance(old, PlanJob) and isinstance(new, PlanJob):
+        return _of_plans(old, new)
+    if isinstance(old, GatheredJob) and isinstance(new, GatheredJob):
+        return _of_gathered(old, new)
+    if not isinstance(old, PieceJob) or not isinstance(new, PieceJob):
+        return ["another kind of sheet"]
     units = new.units
     found = list(differences(new.subject.main, old.subject.main, units))
     found += _of_fixed(old, new)
@@ -143,6 +153,13 @@ def _shift(was: Fixed, now: Fixed, units: Units) -> list[str]:
         if abs(value) > _MOVED:
             words.append(f"{format_length(abs(value), units)} {more if value > 0 else less}")
     return [f"{now.mark} moved {', '.join(words)}"] if words else []
+
+
+def _of_gathered(old: GatheredJob, new: GatheredJob) -> list[str]:
+    before, after = ({j.name: j for j in job.jobs} for job in (old, new))
+    found = [f"{name} {words}" for name in after if name in before for words in reasons(before[name], after[name])]
+    found += [f"{name} added" for name in after if name not in before]
+    return found + [f"{name} gone" for name in before if name not in after]
 
 
 def _of_plans(old: PlanJob, new: PlanJob) -> list[str]:

@@ -76,7 +76,7 @@ def draw_all(job: PieceJob) -> tuple[Sheet, ...]:
     """The sheets of a piece: one, or as many as its views, bill and notes need."""
     paper = template(job.preset.paper or SMALL[job.units], job.preset.template)
     scale, pages = _laid_out(job, paper)
-    rows, words = _bill_rows(job), _notes(job)
+    rows, words = bill_rows(job), note_lines(job)
     sheets = []
     left_rows: list[Sequence[str]] = rows
     left_words = words
@@ -87,7 +87,7 @@ def draw_all(job: PieceJob) -> tuple[Sheet, ...]:
         top = paper.column[3]
         foot = revisions(board, paper.column, made) + 2
         if left_rows:
-            top, left_rows = bill(board, paper.column, _heads(job), left_rows, "lrlrlr", foot + 8)
+            top, left_rows = bill(board, paper.column, bill_heads(job.units), left_rows, "lrlrlr", foot + 8)
         if left_words and not left_rows:
             left_words = notes(board, paper.column, left_words, top, foot + 2)
         sheets.append((board, placed))
@@ -103,7 +103,7 @@ def draw_all(job: PieceJob) -> tuple[Sheet, ...]:
         for drawn, dx, dy in placed:
             items += drawn.board.moved(dx, dy)
             spots += drawn.board.spots_moved(dx, dy)
-            frames.append(_shifted(drawn.frame, dx, dy))
+            frames.append(shifted_frame(drawn.frame, dx, dy))
         name = job.name if len(sheets) == 1 else f"{job.name} ({number})"
         found.append(
             Sheet(name, job.role, job.kind, paper.width, paper.height, scale, tuple(items), job.content, tuple(spots), tuple(frames), lost, number, len(sheets))
@@ -111,7 +111,7 @@ def draw_all(job: PieceJob) -> tuple[Sheet, ...]:
     return tuple(found)
 
 
-def _shifted(frame: Frame, dx: float, dy: float) -> Frame:
+def shifted_frame(frame: Frame, dx: float, dy: float) -> Frame:
     points = {k: (x + dx, y + dy, u, v) for k, (x, y, u, v) in frame.points.items()}
     box = shifted(frame.box, dx, dy)
     return msgspec.structs.replace(frame, x=frame.x + dx, y=frame.y + dy, box=box, points=points)
@@ -320,11 +320,11 @@ def _title(job: PieceJob, paper: Template, scale: float, number: int, of: int) -
     }
 
 
-def _heads(job: PieceJob) -> Sequence[str]:
-    return ("MARK", "NO", "DESCRIPTION", "LENGTH", "GRADE", "LB" if job.units is Units.IMPERIAL else "KG")
+def bill_heads(units: Units) -> Sequence[str]:
+    return ("MARK", "NO", "DESCRIPTION", "LENGTH", "GRADE", "LB" if units is Units.IMPERIAL else "KG")
 
 
-def _bill_rows(job: PieceJob) -> list[Sequence[str]]:
+def bill_rows(job: PieceJob) -> list[Sequence[str]]:
     units = job.units
     rows: list[Sequence[str]] = []
     total = 0.0
@@ -340,7 +340,7 @@ def _bill_rows(job: PieceJob) -> list[Sequence[str]]:
     return rows
 
 
-def _notes(job: PieceJob) -> list[str]:
+def note_lines(job: PieceJob) -> list[str]:
     units = job.units
     holes = Counter(
         round(h.d, 2) for part_mark, part, n in job.bill for h in part.holes if not h.slot for _ in range(n)

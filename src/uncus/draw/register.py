@@ -9,8 +9,9 @@ from enum import StrEnum
 
 import msgspec
 
-from uncus.draw import erection, piece_sheet
+from uncus.draw import erection, gathered, piece_sheet
 from uncus.draw.erection import PlanJob
+from uncus.draw.gathered import GatheredJob
 from uncus.draw.gathering import of_assembly
 from uncus.draw.issue import SheetJob, clouded, opened, reasons
 from uncus.draw.piece_sheet import PieceJob
@@ -76,6 +77,8 @@ def draw(job: SheetJob) -> Sheet:
 def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
     """All sheets of a register entry: a plan has one, a piece as many as it needs; revised ones with clouds round what changed
     since they last went out."""
+    if isinstance(job, GatheredJob):
+        return gathered.draw(job)
     if not isinstance(job, PieceJob):
         return (erection.draw(job),)
     found = piece_sheet.draw_all(job)
@@ -83,6 +86,7 @@ def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
 
 
 _DRAWN: OrderedDict[str, tuple[Sheet, ...]] = OrderedDict()
+_SMALL = 900.0  # mm: larger plates have a sheet of their own
 _MOST = 512  # entries whose sheets are kept at hand
 
 
@@ -119,6 +123,19 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
     marks, kept = Marks(job), _Kept(job)
     lines = assembly_lines(shop, marks, wanted)
     entries: list[Entry] = []
+    waiting: list[tuple[PieceJob, tuple[str, ...], tuple[str, ...]]] = []  # plates that go several to a sheet
+
+    def gather(least: int) -> None:
+        """Those that wait, on a sheet of their own once they are enough."""
+        if not waiting or len(waiting) < least:
+            return
+        jobs = tuple(one for one, _, _ in waiting)
+        name = f"{jobs[0].name}-{jobs[-1].name}" if len(jobs) > 1 else jobs[0].name
+        together = GatheredJob(name, jobs, _fingerprint([j.content for j in jobs]))
+        pieces = tuple(dict.fromkeys(p for _, some, _ in waiting for p in some))
+        own = tuple(p for _, _, some in waiting for p in some)
+        waiting.clear()
+        enter(together, f"{len(jobs)} plates", "part", pieces, own)
 
     def enter(one: SheetJob, title: str, kind: str, pieces: tuple[str, ...], own: tuple[str, ...]) -> None:
         piece, hand = kept.drawing(kind, own)
@@ -164,7 +181,13 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
             preset=preset,
             since=kept.since("part", own, hand),
         )
-        enter(one, piece.words, "part", tuple(dict.fromkeys(p.owner for p in part_line.pieces)), own)
+        pieces = tuple(dict.fromkeys(p.owner for p in part_line.pieces))
+        if preset.several > 1 and piece.part.is_plate and max(piece.part.length, piece.part.width) <= _SMALL:
+            waiting.append((one, pieces, own))
+            gather(preset.several)
+            continue
+        enter(one, piece.words, "part", pieces, own)
+    gather(1)
     return entries
 
 

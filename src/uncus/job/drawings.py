@@ -9,7 +9,8 @@ from uncus.job.record import Record
 
 class SheetPreset(Record, frozen=True, tag=True):
     """What the sheets of some kinds of piece (roles, "assembly" or "part") show: the rules left `off`, bevels in `degrees`,
-    `neighbours` shown for reference, long pieces shortened, paper by name ("" for the usual)."""
+    `neighbours` shown for reference, long pieces shortened, paper by name ("" for the usual) or an own `template` (SVG);
+    `several` plates to a sheet."""
 
     name: str
     kinds: tuple[str, ...] = ()
@@ -19,8 +20,11 @@ class SheetPreset(Record, frozen=True, tag=True):
     shorten: bool = True
     paper: str = ""
     template: str = ""
+    several: int = 1
 
     def problem(self) -> str | None:
+        if not 1 <= self.several <= 12:
+            return "A sheet takes between 1 and 12 parts."
         return None if self.name.strip() else "A preset needs a name."
 
 

@@ -28,6 +28,7 @@ from uncus.app.stages.revise import ReviseDialog
 from uncus.app.stages.table import Table
 from uncus.deliver.package import worker_pool
 from uncus.draw.batch import Done, drawn
+from uncus.draw.gathered import GatheredJob
 from uncus.draw.issue import SheetJob, laid_over, opened
 from uncus.draw.keeping import WORKLIST, by_marks, drawing_of, edited, flagged, issues_of, reset, revised
 from uncus.draw.register import Entry, State, keep_drawn, register, sheets, why
@@ -313,6 +314,10 @@ class DrawPanel(QWidget):
         entry = self.current
         if entry is None or entry.kind == "erection":
             raise JobError("Pick the sheet of a piece or part in the register first.")
+        if isinstance(entry.job, GatheredJob):
+            raise JobError(
+                "A sheet of several plates is cleaned up on each plate's own: set one to a sheet in Presets."
+            )
         return entry
 
     def _edited(self, edit: Edit) -> None:

@@ -118,6 +118,12 @@ class PresetsDialog(QDialog):
         row.addWidget(paper, 1)
         row.addWidget(own)
         form.addRow("Paper", row)
+        several = QComboBox()
+        several.setAccessibleName("Plates to a sheet")
+        several.addItems([str(n) for n in (1, 2, 4, 6, 9, 12)])
+        several.setCurrentText(str(one.several))
+        several.activated.connect(lambda _: put(several=int(several.currentText())))
+        form.addRow("Plates to a sheet", several)
         for field, words, help in _SWITCHES:
             form.addRow("", self._box(words, help, bool(getattr(one, field)), lambda on, f=field: put(**{f: on})))
         form.addRow(QLabel("Dimensioned and shown"))
