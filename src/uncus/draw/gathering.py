@@ -40,12 +40,13 @@ def of_assembly(assembly: Assembly, marks: Marks, shop: Shop, job: Job) -> Subje
         key=lambda f: (round(float(f.centre[0]), 1), round(float(f.centre[2]), 1), round(float(f.centre[1]), 1), f.mark)
     )
     body = shop.body(assembly.id)
-    straight = body is not None and body.arc is None and assembly.member.double is None
+    along = body is not None and body.arc is None and float(main.placement.x @ body.frame.x) > 0.999
+    straight = along and assembly.member.double is None
     return Subject(
         laid_flat(main.part),
         tuple(fixed),
         _sources(assembly, shop),
-        _works(assembly, body) if straight and body else None,
+        _works(assembly, body) if along and body else None,
         tuple(_meets(assembly, shop, marks)) if straight else (),
         _levels(assembly, job),
         _faces(assembly),

@@ -49,6 +49,11 @@ class Seen:
     def length(self) -> float:
         return self.main.length
 
+    def _twin(self, n: int) -> bool:
+        """Whether a fixed part is the other length of a pair, gaged as the main part is."""
+        f = self.subject.fixed[n]
+        return f.part.section is not None and f.part.section == self.main.section and abs(float(f.place.x[0])) > 0.999
+
     def _holes(self) -> list[SeenHole]:
         groups: dict[str, list] = defaultdict(list)  # type: ignore[type-arg]
         for ring in self.view.rings:
@@ -66,7 +71,8 @@ class Seen:
             for r in rings:
                 column, row = _index(us, r.u), _index(vs, -r.v)
                 column = len(us) - 1 - column if right else column  # counted from the end that they are near
-                found.append(SeenHole(r.u, r.v, r.d, r.slot, f"{group}|x{column}", f"{group}|w{row}", not r.body))
+                own = not r.body or self._twin(r.body - 1)
+                found.append(SeenHole(r.u, r.v, r.d, r.slot, f"{group}|x{column}", f"{group}|w{row}", own))
         return found
 
 
