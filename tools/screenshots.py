@@ -26,6 +26,16 @@ from uncus.units import FOOT
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 
 
+_SHEETS = (
+    ("column", "column W10X49"),
+    ("girder", "beam W16X31"),
+    ("rafter", "rafter W14X22"),
+    ("brace", "brace L3X3X1/4"),
+    ("gusset", "gusset plate"),
+    ("edge", "edge plate"),
+)
+
+
 class Camera:
     def __init__(self) -> None:
         self.app = application()
@@ -137,7 +147,13 @@ class Camera:
         self.window.mark.apply()
         session.go("Draw")
         self.window.draw.open("C1")
+        view = self.window.draw.view
+        spot = next(s for s in view.sheet.spots if s.key.startswith("front|along"))
+        for _ in range(2):  # the chain, then one of its stops
+            QTest.mouseClick(view, Qt.MouseButton.LeftButton, pos=view.place(*spot.stops[-1][1:]).toPoint())
+            QTest.qWait(60)
         self.shot("draw")
+        view.back()
         self.window.draw.open("E2")
         self.shot("plan")
         session.go("Deliver")
@@ -157,10 +173,10 @@ class Camera:
         self.shot("dark")
 
     def sheets(self) -> None:
-        """Three sheets as printed, at 100 dots an inch."""
+        """Six sheets as printed, at 100 dots an inch."""
         entries = register(self.job, self.window.session.shop)
-        for name, title in (("column", "column W10X49"), ("girder", "beam W16X31"), ("rafter", "rafter W14X22")):
-            entry = next(e for e in entries if e.title == title and e.kind == "assembly")
+        for name, title in _SHEETS:
+            entry = next(e for e in entries if e.title == title)
             drawn, dots = sheets(entry)[0], 100 / 25.4
             image = QImage(round(drawn.width * dots), round(drawn.height * dots), QImage.Format.Format_RGB32)
             image.fill(QColor("white"))

@@ -197,6 +197,17 @@ def test_edits_follow_the_piece_and_flags_make_a_worklist(yard):
         by_marks(entries, "Z9")
 
 
+def test_what_is_kept_outlives_the_piece_it_was_kept_by(yard):
+    entry = next(e for e in register(*yard) if len(e.pieces) > 1 and e.kind == "assembly" and e.title == "beam W12X19")
+    put(yard, *revised([entry], "2026-11-01", "first"), issue_of(entry, "2026-11-02"))
+    with yard[0].change("gone") as change:
+        for c in yard[1].connections_at(entry.piece):
+            change.drop(c.id)
+        change.drop(entry.piece)
+    left = next(e for e in register(*yard) if e.name == entry.name)
+    assert left.piece != entry.piece and left.revision == "1" and left.issue is not None and left.state is State.STALE
+
+
 def test_copies_that_are_damaged_are_refused_and_inputs_compare(yard):
     entry = entry_of(yard)
     copy = packed(entry.job, draw_all(entry.job))

@@ -36,10 +36,12 @@ class _Boxes:
         self._rows[self._count] = box
         self._count += 1
 
-    def hits(self, box: Box) -> int:
+    def met(self, box: Box) -> np.ndarray:
         rows = self._rows[: self._count]
-        over = (rows[:, 0] < box[2]) & (rows[:, 2] > box[0]) & (rows[:, 1] < box[3]) & (rows[:, 3] > box[1])
-        return int(np.count_nonzero(over))
+        return (rows[:, 0] < box[2]) & (rows[:, 2] > box[0]) & (rows[:, 1] < box[3]) & (rows[:, 3] > box[1])  # type: ignore[no-any-return]
+
+    def hits(self, box: Box) -> int:
+        return int(np.count_nonzero(self.met(box)))
 
     def on(self, x1: float, y1: float, x2: float, y2: float) -> int:
         """How many boxes a line passes through (as `through`, the other way about)."""
@@ -62,17 +64,21 @@ class _Segments:
 
     def __init__(self) -> None:
         self._rows = np.zeros((256, 4))
+        self._around = _Boxes()
         self._count = 0
 
     def add(self, x1: float, y1: float, x2: float, y2: float) -> None:
         if self._count == len(self._rows):
             self._rows = np.concatenate([self._rows, np.zeros_like(self._rows)])
         self._rows[self._count] = (x1, y1, x2, y2)
+        # a hair wider, so that an upright or level line has a box too
+        self._around.add((min(x1, x2) - 1e-6, min(y1, y2) - 1e-6, max(x1, x2) + 1e-6, max(y1, y2) + 1e-6))
         self._count += 1
 
     def across(self, box: Box) -> int:
-        """Lines that pass through a box (Liang and Barsky's clipping, all at once)."""
-        return int(np.count_nonzero(through(self._rows[: self._count], box)))
+        """Lines that pass through a box: of the few whose own boxes it meets, exactly."""
+        near = self._rows[: self._count][self._around.met(box)]
+        return int(np.count_nonzero(through(near, box))) if len(near) else 0
 
     def crossed(self, x1: float, y1: float, x2: float, y2: float) -> int:
         """Lines that a line crosses."""
@@ -80,7 +86,7 @@ class _Segments:
 
 
 def through(rows: np.ndarray, box: Box) -> np.ndarray:
-    """Which segments (n, 4) pass through a box."""
+    """Which segments (n, 4) pass through a box (Liang and Barsky's clipping, all at once)."""
     p, d = rows[:, :2], rows[:, 2:] - rows[:, :2]
     with np.errstate(divide="ignore", invalid="ignore"):
         t1, t2 = (np.array(box[:2]) - p) / d, (np.array(box[2:]) - p) / d

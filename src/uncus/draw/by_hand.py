@@ -28,8 +28,12 @@ def view_of(edit: Edit) -> str:
 
 
 def applied(annotations: Sequence[Annotation], edits: Sequence[Edit], points: Points) -> Edited:
-    """The edits of one view in the order in which they were made."""
-    there: dict[str, Annotation] = {a.key: a for a in annotations}
+    """The edits of one view in the order in which they were made. Raises ValueError where two annotations have one key."""
+    there: dict[str, Annotation] = {}
+    for one in annotations:
+        if one.key in there:
+            raise ValueError(f"two annotations of one view are called {one.key}")
+        there[one.key] = one
     moved: dict[str, tuple[float, float]] = {}
     lost = []
     for edit in edits:

@@ -179,7 +179,7 @@ def gages(
 
 def _beside(text: Text, side: float) -> Iterator[Text]:
     for step in range(60):
-        for up in (0.0, 1.0, -1.0, 1.8, -1.8, 2.6, -2.6):
+        for up in (0.0, 1.0, -1.0, 1.8, -1.8, 2.6, -2.6, 3.6, -3.6, 4.6, -4.6):
             yield Text(text.x + side * step * 2.0, text.y + up, text.text, text.height, text.anchor)
 
 

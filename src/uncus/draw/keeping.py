@@ -20,7 +20,8 @@ WORKLIST = "worklist"  # the flag of sheets to go through
 
 def drawing_of(entry: Entry) -> Drawing:
     """What is kept of a sheet; a new record where nothing is yet."""
-    return entry.hand or Drawing(id=f"drawing:{entry.kind}:{entry.piece}", piece=entry.piece, kind=entry.kind)
+    hand = entry.hand or Drawing(id=f"drawing:{entry.kind}:{entry.piece}", piece=entry.piece, kind=entry.kind)
+    return hand if hand.sheet == entry.name else replace(hand, sheet=entry.name)
 
 
 def edited(entry: Entry, *edits: Edit) -> Drawing:

@@ -120,8 +120,11 @@ def _fingerprint(*parts: object) -> str:
 
 def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _: True) -> list[Entry]:
     """Every sheet of a marked job: plans, then assemblies, then parts, in the order people read them."""
-    marks, kept = Marks(job), _Kept(job)
+    marks = Marks(job)
     lines = assembly_lines(shop, marks, wanted)
+    kept = _Kept(
+        job, {p.id for a in shop.assemblies.values() for p in a.pieces} | {level.id for level in job.all(Level)}
+    )
     entries: list[Entry] = []
     waiting: list[tuple[PieceJob, tuple[str, ...], tuple[str, ...]]] = []  # plates that go several to a sheet
 
@@ -138,17 +141,18 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         enter(together, f"{len(jobs)} plates", "part", pieces, own)
 
     def enter(one: SheetJob, title: str, kind: str, pieces: tuple[str, ...], own: tuple[str, ...]) -> None:
-        piece, hand = kept.drawing(kind, own)
-        entries.append(Entry(one, title, kind, pieces, kept.state(one, kind, own), piece, hand, kept.issue(kind, own)))
+        piece, hand = kept.drawing(kind, own, one.name)
+        issue = kept.issue(kind, own, one.name)
+        entries.append(Entry(one, title, kind, pieces, kept.state(one, issue), piece, hand, issue))
 
     for plan in _plans(job, shop, marks, [a for line in lines for a in line.assemblies]):
         enter(plan, f"plan: {plan.level.name}", "erection", tuple(m.id for _, m in plan.members), (plan.level.id,))
     presets = job.all(SheetPreset)
     for line in lines:
         own = tuple(a.id for a in line.assemblies)
-        drawn_from, hand = kept.drawing("assembly", own)
+        drawn_from, hand = kept.drawing("assembly", own, line.mark)
         one = _assembly_job(job, shop, line.mark, line.assemblies, marks, drawn_from, hand, presets)
-        one = msgspec.structs.replace(one, since=kept.since("assembly", own, hand))
+        one = msgspec.structs.replace(one, since=kept.since(kept.issue("assembly", own, line.mark), hand))
         enter(one, f"{one.role} {line.first.member.section}", "assembly", own, own)
     for part_line in part_lines([a for line in lines for a in line.assemblies], marks):
         piece = part_line.first
@@ -156,7 +160,7 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
             continue  # bought as it is: nobody makes it from a sheet
         project = job.project
         own = tuple(p.id for p in part_line.pieces)
-        _, hand = kept.drawing("part", own)
+        _, hand = kept.drawing("part", own, part_line.mark)
         preset = preset_for(presets, "part", piece.words, hand.preset if hand else "")
         content = _fingerprint(
             part_content(piece.part), part_line.mark, len(part_line.pieces), project, preset, _look(hand)
@@ -179,7 +183,7 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
             content,
             hand=hand,
             preset=preset,
-            since=kept.since("part", own, hand),
+            since=kept.since(kept.issue("part", own, part_line.mark), hand),
         )
         pieces = tuple(dict.fromkeys(p.owner for p in part_line.pieces))
         if preset.several > 1 and piece.part.is_plate and max(piece.part.length, piece.part.width) <= _SMALL:
@@ -197,34 +201,39 @@ def _look(hand: Drawing | None) -> object:
 
 
 class _Kept:
-    """What is kept of sheets, by the pieces they show."""
+    """What is kept of sheets, by the pieces they show; where the piece it was kept by is gone, by the sheet's name."""
 
-    def __init__(self, job: Job) -> None:
+    def __init__(self, job: Job, alive: set[str]) -> None:
         self.sent = {s.sheet: s for s in job.all(Sent)}
         self.drawings = {(d.kind, d.piece): d for d in job.all(Drawing)}
+        self.left = {(d.kind, d.sheet): d for d in self.drawings.values() if d.piece not in alive}
         self.issues: dict[tuple[str, str], Issue] = {}
+        self.left_issues: dict[tuple[str, str], Issue] = {}
         for one in sorted(job.all(Issue), key=lambda i: (i.on, i.number)):
             self.issues[(one.kind, one.piece)] = one
+            if one.piece not in alive:
+                self.left_issues[(one.kind, one.sheet)] = one
 
-    def drawing(self, kind: str, own: tuple[str, ...]) -> tuple[str, Drawing | None]:
+    def drawing(self, kind: str, own: tuple[str, ...], name: str) -> tuple[str, Drawing | None]:
         """The piece a sheet is drawn from, and what was done to it by hand."""
         found = next((d for id in own if (d := self.drawings.get((kind, id)))), None)
-        return (found.piece, found) if found else (own[0] if own else "", None)
+        if found is not None:
+            return found.piece, found
+        return (own[0] if own else ""), self.left.get((kind, name))
 
-    def issue(self, kind: str, own: tuple[str, ...]) -> Issue | None:
+    def issue(self, kind: str, own: tuple[str, ...], name: str) -> Issue | None:
         found = [i for id in own if (i := self.issues.get((kind, id)))]
-        return max(found, key=lambda i: (i.on, i.number), default=None)
+        return max(found, key=lambda i: (i.on, i.number), default=self.left_issues.get((kind, name)))
 
-    def since(self, kind: str, own: tuple[str, ...], hand: Drawing | None) -> str:
+    def since(self, issue: Issue | None, hand: Drawing | None) -> str:
         """The copy that a sheet under revision is clouded against; none where its last revision went out already."""
-        issue = self.issue(kind, own)
         under_way = (
             hand is not None and hand.revisions and issue is not None and issue.revision != hand.revisions[-1].mark
         )
         return issue.packed if under_way and issue else ""
 
-    def state(self, one: SheetJob, kind: str, own: tuple[str, ...]) -> State:
-        issue, before = self.issue(kind, own), self.sent.get(one.name)
+    def state(self, one: SheetJob, issue: Issue | None) -> State:
+        before = self.sent.get(one.name)
         content = issue.content if issue else before.content if before else None
         return State.NEW if content is None else State.CURRENT if content == one.content else State.STALE
 

@@ -101,7 +101,8 @@ class Revision(msgspec.Struct, frozen=True):
 class Drawing(Record, frozen=True, tag=True):
     """What people did to a sheet. Its id is `drawing:` and what it shows: a piece, whose fellows of one mark share the sheet.
 
-    `scale` 0 and `preset` "" leave the choice to the program; `sections` are added at these distances from the left end.
+    `scale` 0 and `preset` "" leave the choice to the program; `sections` are added at these distances from the left end. `sheet` is
+    what it was called last, by which it is found again where the piece is gone.
     """
 
     piece: str
@@ -114,6 +115,7 @@ class Drawing(Record, frozen=True, tag=True):
     flags: tuple[str, ...] = ()
     drawn: str = ""
     checked: str = ""
+    sheet: str = ""
 
     def problem(self) -> str | None:
         if self.scale and not 0.5 <= self.scale <= 1000:

@@ -48,8 +48,9 @@ def _web(seen: Seen) -> Iterator[Annotation]:
             stops = ([] if heel else [Stop("top", high)]) + rows_of
             if seen.main.is_plate or heel:
                 stops.append(Stop("bottom", low))
-            key = f"{seen.name}|gage {column[0].row}"
-            yield Chain(key, "right" if right else "left", tuple(stops), to_edge=seen.main.is_plate or heel)
+            side = "right" if right else "left"
+            key = f"{seen.name}|gage {side} {column[0].row} {len(column)}"
+            yield Chain(key, side, tuple(stops), to_edge=seen.main.is_plate or heel)
 
 
 def _flange(seen: Seen) -> Iterator[Annotation]:
@@ -72,7 +73,8 @@ def _flange(seen: Seen) -> Iterator[Annotation]:
         elif any(min(abs(h.v + o.v) for o in near) > 0.5 for h in near):  # not the same on both sides of the middle
             stops = sorted([*stops, Stop("middle", 0.0)], key=lambda s: -s.at)
         if len(stops) > 1:
-            yield Chain(f"{seen.name}|gage {near[0].row}", "right" if right else "left", tuple(stops))
+            side = "right" if right else "left"
+            yield Chain(f"{seen.name}|gage {side} {near[0].row}", side, tuple(stops))
 
 
 RULE = Rule("gages", "Gages", make, "Rows of holes from the top at each end, and across flanges about the middle.")
