@@ -16,6 +16,7 @@ from uncus.draw.lettering import Box, box_of, clean, width
 from uncus.draw.sheet import UNPRINTED, Circle, Layer, Line, Polyline, Primitive, Spot, Text
 
 _LINE_COST = 40.0  # of a text on a line, in steps of half a place farther out
+_EDGE_COST = 3.0  # of a leader over an edge of the view
 _CROSS_COST = 80.0  # of a leader across another or across a text
 
 
@@ -123,6 +124,7 @@ class Board:
         self._boxes = _Boxes()
         self._ink = _Segments()
         self._leaders = _Segments()
+        self._edges = _Segments()  # of the views, which leaders should not run over
 
     # -- drawing ------------------------------------------------------------------------------------
     def line(self, layer: Layer, x1: float, y1: float, x2: float, y2: float) -> None:
@@ -131,6 +133,8 @@ class Board:
             self._ink.add(x1, y1, x2, y2)
         if layer is Layer.LEADER:
             self._leaders.add(x1, y1, x2, y2)
+        if layer is Layer.OUTLINE:
+            self._edges.add(x1, y1, x2, y2)
 
     def circle(self, layer: Layer, x: float, y: float, r: float) -> None:
         self.items.append(Circle(layer, x, y, r))
@@ -190,14 +194,14 @@ class Board:
     def place_led(self, tip: tuple[float, float], candidates: Iterable[Text], most: int = 400) -> Text:
         """The same for a text with a leader to a tip, which should cross no other leader and no text."""
 
-        best = self._best(candidates, most, lambda text: _CROSS_COST * self.in_the_way(leader_start(text, tip), tip))
+        best = self._best(candidates, most, lambda text: self.leader_cost(leader_start(text, tip), tip))
         self.text(best)
         return best
 
-    def in_the_way(self, start: tuple[float, float], tip: tuple[float, float]) -> int:
-        """Leaders and texts that a leader would cross."""
-        crossed = self._leaders.crossed(*start, *tip)
-        return crossed + self._boxes.on(*start, *tip)
+    def leader_cost(self, start: tuple[float, float], tip: tuple[float, float]) -> float:
+        """What a leader counts against its place: much across other leaders and texts, a little over the view's edges."""
+        crossed = self._leaders.crossed(*start, *tip) + self._boxes.on(*start, *tip)
+        return _CROSS_COST * crossed + _EDGE_COST * min(8, self._edges.crossed(*start, *tip))
 
     def _best(self, candidates: Iterable[Text], most: int, more: Callable[[Text], float]) -> Text:
         best: tuple[float, Text] | None = None

@@ -30,7 +30,7 @@ _FIRST, _NEXT = 7.0, 5.0  # mm from the view to the first line, and from one lin
 _WIDER = 26.0  # mm past the view's ends that words may run
 _FIGURE = 14.0  # mm a figure beside a short step may take
 _LEAST = 12.0  # mm from the view to lines of the outer ranks
-_ORDER: tuple[type, ...] = (Chain, Aligned, LevelLine, Bevel, WeldNote, Note)
+_ORDER: tuple[type, ...] = (Chain, Aligned, LevelLine, Bevel, Note, WeldNote)
 
 Moved = Mapping[str, tuple[float, float]]
 
@@ -180,15 +180,24 @@ class _Placer:
         x, y = self.canvas.at(weld.tip)
         tail = tail_of(weld)
         by_hand = self.moved.get(weld.key)
-        for at_x, at_y, right in (
-            [(x + by_hand[0], y + by_hand[1], by_hand[0] >= 0)] if by_hand else self._beside(weld, x)
-        ):
-            box = weld_box(at_x, at_y, right, tail)
-            if by_hand or (self.board.is_clean(box) and not self.board.in_the_way((at_x, at_y), (x, y))):
-                weld_symbol(self.board, at_x, at_y, x, y, weld, self.units)
-                self.board.keep_clear(box)
-                return
-        raise RuntimeError("no free place for a weld symbol on the sheet")
+        if by_hand:
+            place = x + by_hand[0], y + by_hand[1], by_hand[0] >= 0
+        else:
+            place = self._best_beside(weld, (x, y), tail)
+        weld_symbol(self.board, place[0], place[1], x, y, weld, self.units)
+        self.board.keep_clear(weld_box(*place, tail))
+
+    def _best_beside(self, weld: WeldNote, tip: tuple[float, float], tail: str) -> tuple[float, float, bool]:
+        """The clean place nearest to hand whose leader crosses least."""
+        best: tuple[float, tuple[float, float, bool]] | None = None
+        for rank, place in enumerate(self._beside(weld, tip[0])):
+            if best is not None and best[0] <= rank * 0.5:
+                break
+            if self.board.is_clean(weld_box(*place, tail)):
+                cost = rank * 0.5 + self.board.leader_cost(place[:2], tip)
+                if best is None or cost < best[0]:
+                    best = cost, place
+        return best[1] if best else place  # where all is full, the farthest
 
     def _beside(self, weld: WeldNote, x: float) -> Iterator[tuple[float, float, bool]]:
         edge, way = (self.canvas.head, 1.0) if weld.above else (self.canvas.foot, -1.0)

@@ -57,16 +57,27 @@ class Entry(msgspec.Struct, frozen=True):
         return self.hand.revisions[-1].mark if self.hand and self.hand.revisions else ""
 
 
+_WHY: OrderedDict[tuple[str, str], list[str]] = OrderedDict()
+_REASONS = 5000  # sheets whose reasons are kept at hand
+
+
 def why(entry: Entry) -> list[str]:
     """Why a sheet is stale, in words; a copy that cannot be compared says so."""
     if entry.state is not State.STALE:
         return []
     if entry.issue is None:
         return ["sent before copies were kept; what changed is not known"]
-    try:
-        return reasons(opened(entry.issue.packed)[0], entry.job) or ["it would print otherwise"]
-    except JobError as error:
-        return [str(error)]
+    key = entry.issue.id, entry.job.content  # comparing opens the copy: once for as long as both stay the same
+    found = _WHY.get(key)
+    if found is None:
+        try:
+            found = reasons(opened(entry.issue.packed)[0], entry.job) or ["it would print otherwise"]
+        except JobError as error:
+            found = [str(error)]
+        _WHY[key] = found
+        while len(_WHY) > _REASONS:
+            _WHY.popitem(last=False)
+    return found
 
 
 def draw(job: SheetJob) -> Sheet:

@@ -14,7 +14,8 @@ from uncus.steel.joint import WeldForm
 
 def make(seen: Seen) -> Iterator[Annotation]:
     axes = axes_of(seen.name)
-    for f in seen.subject.fixed:
+    # of several alike the uppermost: over the view there is more room than among the dimensions under it
+    for f in sorted(seen.subject.fixed, key=lambda one: -round(float((axes @ one.centre)[1]))):
         w = f.weld
         if w is None or not at_best(f, seen.name) or not seen.first("weld", f.mark, w.size):
             continue
