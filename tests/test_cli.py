@@ -8,8 +8,9 @@ import time
 
 import pytest
 
+from uncus.draw.issue import opened
 from uncus.job.job import Job
-from uncus.job.records import Level, Member
+from uncus.job.records import Issue, IssuedMark, Level, Member
 
 
 def uncus(*words, **more):
@@ -49,6 +50,14 @@ def test_from_nothing_to_a_package(frame_file, tmp_path):
     assert set(summary["assemblies"][0]) == {"mark", "number", "main_section", "length_mm", "gross_kg", "net_kg"}
     assert {"size", "length_mm", "number"} <= set(summary["bolts"][0])
     assert "assemblies:" in uncus("summary", frame_file).stdout
+    assert (
+        uncus("produce", frame_file, "--out", tmp_path / "q", "--only", "sheets", "--lens", "role is column").returncode
+        == 0
+    )
+    with Job.open(frame_file) as job:
+        kept = job.all(Issue)
+        assert kept and {i.sheet for i in kept} <= {f.stem for f in (tmp_path / "q").rglob("*.pdf")}
+        assert all(opened(i.packed)[1] for i in kept) and job.all(IssuedMark)
 
 
 def test_what_is_wrong_is_one_sentence(frame_file, tmp_path):

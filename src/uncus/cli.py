@@ -196,12 +196,15 @@ def produce(
 ) -> None:
     """Write sheets, NC, DXF, IFC and bills into one folder."""
     with _sentences():
+        from datetime import date
+
         from rich.console import Console
         from rich.progress import Progress as Bar
 
-        from uncus.deliver.package import Progress, check_only
+        from uncus.deliver.package import Progress, check_only, went_out
         from uncus.deliver.package import produce as write
         from uncus.job.job import Job
+        from uncus.shop.shop import build
 
         chosen = check_only([item.strip() for item in only.split(",") if item.strip()])
         with Job.open(job) as opened, Bar(console=Console(stderr=True), transient=True) as bar:
@@ -211,7 +214,13 @@ def produce(
                 def tell(self, done: int, of: int, words: str) -> None:
                     bar.update(task, completed=done, total=of, description=words)
 
-            made = write(opened, out, lens, chosen, Told())
+            shop = build(opened)
+            made = write(opened, out, lens, chosen, Told(), shop=shop)
+            records = went_out(opened, shop, made, lens, date.today().isoformat())
+            if records:
+                with opened.change("Sheets sent") as change:
+                    for record in records:
+                        change.put(record)
         for failure in made.failures:
             print(f"uncus: {failure}", file=sys.stderr)
         print(f"{len(made.files)} files in {made.folder}")

@@ -20,11 +20,13 @@ from uncus.deliver.nc import Heading, nc_text
 from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.draw.issue import packed
+from uncus.draw.keeping import sent
 from uncus.draw.register import Entry, SheetJob, draw_all, register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Grid
+from uncus.job.records import AnyRecord, Grid
 from uncus.lens.criteria import named
+from uncus.mark.kept import issued
 from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
@@ -312,3 +314,11 @@ class _Package:
 def _file_name(text: str) -> str:
     """Letters, figures, - and _ only: a name that is safe in any folder."""
     return "".join(c if c.isalnum() or c in "-_" else "_" for c in text)[:60] or "job"
+
+
+def went_out(job: Job, shop: Shop, made: Made, lens: str | None, on: str) -> list[AnyRecord]:
+    """What the job keeps of a package with sheets: the copies that went out and the marks that must not change hands any
+    more; nothing where it had no sheets."""
+    if not made.sheets:
+        return []
+    return [*sent(made.sheets, made.packed, on), *issued(job, shop, named(lens, job, shop), on)]

@@ -21,13 +21,10 @@ from PySide6.QtWidgets import (
 
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
-from uncus.deliver.package import KINDS, Made, Progress, Stopped, produce
-from uncus.draw.keeping import sent
+from uncus.deliver.package import KINDS, Made, Progress, Stopped, produce, went_out
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Lens
-from uncus.lens.criteria import named
-from uncus.mark.kept import issued
 
 WORDS = {
     "sheets": "Sheets (PDF)",
@@ -194,12 +191,10 @@ class DeliverPanel(QWidget):
         if made.failures:
             words += f"; ▲ {len(made.failures)} could not be made: {made.failures[0]}"
         self._say(words, bool(made.failures))
-        today = date.today().isoformat()
-        if made.sheets:
-            copies = sent(made.sheets, made.packed, today)
-            job, shop = self.session.job, self.session.shop
-            wanted = named(self.sent_lens, job, shop)
-            self.session.change("Sheets sent", [*copies, *issued(job, shop, wanted, today)])
+        job, shop = self.session.job, self.session.shop
+        records = went_out(job, shop, made, self.sent_lens or None, date.today().isoformat())
+        if records:
+            self.session.change("Sheets sent", records)
 
     def _finished(self) -> None:
         self.work = None
