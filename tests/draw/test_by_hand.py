@@ -72,6 +72,18 @@ def test_what_is_moved_stays_moved_when_the_sheet_is_redone(yard):
     assert not again(yard, entry).hand.edits
 
 
+def test_words_and_weld_symbols_land_where_they_are_dropped(yard):
+    entry = entry_of(yard)
+    for start in ("front|mark", "front|weld"):
+        before = spot(entry, start)
+        put(yard, edited(again(yard, entry), Moved(before.key, 6.0, 4.0)))
+        after = spot(again(yard, entry), before.key)
+        was, now = before.texts[0][1], after.texts[0][1]
+        frames = [next(f for f in sheets(e)[0].frames if f.name == "front") for e in (entry, again(yard, entry))]
+        moved = [now[i] - was[i] - (getattr(frames[1], "xy"[i]) - getattr(frames[0], "xy"[i])) for i in (0, 1)]
+        assert moved == pytest.approx([6.0, 4.0], abs=0.01), start
+
+
 def test_hidden_dropped_split_merged_and_added_are_kept(yard):
     entry = entry_of(yard)
     chain = spot(entry, "front|along")

@@ -228,7 +228,9 @@ def test_small_plates_go_several_to_a_sheet_on_request(sample):
     before = [
         e
         for e in register(*sample)
-        if e.kind == "part" and e.job.subject.main.is_plate and e.job.subject.main.length < 900
+        if e.kind == "part"
+        and e.job.subject.main.is_plate
+        and max(e.job.subject.main.length, e.job.subject.main.width) <= 400
     ]
     assert found and sum(len(e.job.jobs) for e in found) == len(before)
     for entry in found:

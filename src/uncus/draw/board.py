@@ -181,20 +181,23 @@ class Board:
         self.items.append(text)
         self._boxes.add(box_of(text))
 
-    def place(self, candidates: Iterable[Text], most: int = 400) -> Text:
+    def place(self, candidates: Iterable[Text], most: int = 400, shift: tuple[float, float] = (0.0, 0.0)) -> Text:
         """Put a text at the best of its candidates (in order of preference) that lies on no other text.
 
         A line under it counts much against a place but does not forbid it. The last candidates should lead ever farther
-        away.
+        away. `shift` is how far people moved it from there.
         """
-        best = self._best(candidates, most, lambda _: 0.0)
+        best = _by_hand(self._best(candidates, most, lambda _: 0.0), shift)
         self.text(best)
         return best
 
-    def place_led(self, tip: tuple[float, float], candidates: Iterable[Text], most: int = 400) -> Text:
+    def place_led(
+        self, tip: tuple[float, float], candidates: Iterable[Text], shift: tuple[float, float] = (0.0, 0.0)
+    ) -> Text:
         """The same for a text with a leader to a tip, which should cross no other leader and no text."""
 
-        best = self._best(candidates, most, lambda text: self.leader_cost(leader_start(text, tip), tip))
+        best = self._best(candidates, 400, lambda text: self.leader_cost(leader_start(text, tip), tip))
+        best = _by_hand(best, shift)
         self.text(best)
         return best
 
@@ -240,6 +243,10 @@ class Board:
             )
             for s in self.spots
         ]
+
+
+def _by_hand(text: Text, shift: tuple[float, float]) -> Text:
+    return msgspec.structs.replace(text, x=text.x + shift[0], y=text.y + shift[1]) if any(shift) else text
 
 
 def _unprinted(item: Primitive) -> bool:

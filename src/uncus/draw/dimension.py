@@ -268,9 +268,11 @@ def _arrow(board: Board, x: float, y: float, tip_x: float, tip_y: float) -> None
     board.poly(Layer.THIN, [(tip_x, tip_y), *wing], closed=True, filled=True)
 
 
-def leader(board: Board, tip_x: float, tip_y: float, candidates: Iterator[Text]) -> Text:
-    """A text at the best candidate with a leader to its tip."""
-    placed = board.place_led((tip_x, tip_y), candidates)
+def leader(
+    board: Board, tip_x: float, tip_y: float, candidates: Iterator[Text], shift: tuple[float, float] = (0.0, 0.0)
+) -> Text:
+    """A text at the best candidate, moved by hand by `shift` from there, with a leader to its tip."""
+    placed = board.place_led((tip_x, tip_y), candidates, shift)
     x, y = leader_start(placed, (tip_x, tip_y))
     board.line(Layer.LEADER, x, y, tip_x, tip_y)
     _arrow(board, x, y, tip_x, tip_y)

@@ -83,7 +83,8 @@ class _Placer:
                 off = one.off + self.moved.get(one.key, (0.0, 0.0))[1]
                 aligned(self.board, a, b, off, one.words + format_length((u * u + v * v) ** 0.5, self.units))
             case LevelLine():
-                level_line(self.board, self.canvas.x(one.at), self.canvas.foot, self.canvas.head, one.words)
+                up = self.moved.get(one.key, (0.0, 0.0))[1]
+                level_line(self.board, self.canvas.x(one.at), self.canvas.foot, self.canvas.head + up, one.words)
             case Bevel():
                 self._bevel(one)
             case WeldNote():
@@ -162,28 +163,21 @@ class _Placer:
     # -- words --------------------------------------------------------------------------------------
     def _note(self, note: Note) -> None:
         x, y = self.canvas.at(note.tip)
-        by_hand = self.moved.get(note.key)
+        shift = self.moved.get(note.key, (0.0, 0.0))
         if not note.leader:
-            dx, dy = by_hand or (0.0, 0.0)
-            self.board.place(iter([Text(x + dx, y + dy, note.words, TEXT, "l")])) if by_hand else self.board.place(
-                Text(x, y + (k // 2 + k % 2) * 2.0 * (1 if k % 2 else -1), note.words, TEXT, "l") for k in range(200)
-            )
-            return
-        if by_hand:
-            text = Text(x + by_hand[0], y + by_hand[1], note.words, TEXT, "l" if by_hand[0] >= 0 else "r")
-            leader(self.board, x, y, _stay(text))
+            heights = (y + (k // 2 + k % 2) * 2.0 * (1 if k % 2 else -1) for k in range(200))
+            self.board.place((Text(x, at, note.words, TEXT, "l") for at in heights), shift=shift)
             return
         bounds = (self.left - _WIDER, self.right + _WIDER)
-        leader(self.board, x, y, around(note.words, x, y, (self.canvas.foot, self.canvas.head), note.above, bounds))
+        places = around(note.words, x, y, (self.canvas.foot, self.canvas.head), note.above, bounds)
+        leader(self.board, x, y, places, shift)
 
     def _weld(self, weld: WeldNote) -> None:
         x, y = self.canvas.at(weld.tip)
         tail = tail_of(weld)
-        by_hand = self.moved.get(weld.key)
-        if by_hand:
-            place = x + by_hand[0], y + by_hand[1], by_hand[0] >= 0
-        else:
-            place = self._best_beside(weld, (x, y), tail)
+        dx, dy = self.moved.get(weld.key, (0.0, 0.0))
+        at_x, at_y, right = self._best_beside(weld, (x, y), tail)
+        place = at_x + dx, at_y + dy, right
         weld_symbol(self.board, place[0], place[1], x, y, weld, self.units)
         self.board.keep_clear(weld_box(*place, tail))
 
@@ -214,12 +208,6 @@ class _Placer:
                 yield x + shift, edge + way * (8 + 2.5 * out), right
                 if out > 8:
                     yield x + shift, other - way * (8 + 2.5 * (out - 8)), right
-
-
-def _stay(text: Text) -> Iterator[Text]:
-    """Where it was put; only where another text lies there now, a little farther on."""
-    for k in range(200):
-        yield Text(text.x, text.y + (k // 2 + k % 2) * 1.5 * (1 if k % 2 else -1), text.text, text.height, text.anchor)
 
 
 def around(

@@ -97,7 +97,7 @@ def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
 
 
 _DRAWN: OrderedDict[str, tuple[Sheet, ...]] = OrderedDict()
-_SMALL = 900.0  # mm: larger plates have a sheet of their own
+_SMALL = 400.0  # mm: larger plates have a sheet of their own, where they read
 _MOST = 512  # entries whose sheets are kept at hand
 
 

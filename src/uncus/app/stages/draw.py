@@ -176,7 +176,7 @@ class DrawPanel(QWidget):
             )
         elif missing:
             session.said.emit(
-                f"{len(missing)} pieces have changed or have no mark yet, so their sheets may not be right; apply marks (Ctrl+4).",
+                f"{counted(len(missing), 'piece')} changed or without a mark, so their sheets may not be right; apply marks (Ctrl+4).",
                 True,
             )
         if self.entries:
