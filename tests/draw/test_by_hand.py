@@ -125,6 +125,14 @@ def test_an_edit_whose_feature_is_gone_is_told(yard):
     assert not [s for s in sheets(redone)[0].spots if s.key == key]
 
 
+def test_a_place_of_a_shortened_view_is_found_again_on_the_paper(yard):
+    found = [f for e in register(*yard) if e.kind == "assembly" for f in sheets(e)[0].frames if f.short.stretches]
+    assert len(found) > 10
+    for frame in found:
+        for x, y, u, v in frame.points.values():
+            assert frame.own(x, y) == pytest.approx((u, v), abs=1e-6)
+
+
 def test_chains_are_merged_and_split_by_their_stops():
     a = Chain("v|a", "below", (Stop("0", 0.0), Stop("1", 10.0), Stop("2", 20.0)))
     b = Chain("v|b", "below", (Stop("0", 0.0), Stop("3", 15.0)))

@@ -25,6 +25,18 @@ class Shortening(msgspec.Struct, frozen=True):
                 moved -= (value - start) * (1 - self.gap / (end - start))
         return moved
 
+    def back(self, moved: float) -> float:
+        """The position along the member that has come to lie there: `u` the other way about."""
+        taken = 0.0
+        for start, end in self.stretches:
+            at = start - taken
+            if moved <= at:
+                break
+            if moved < at + self.gap:
+                return start + (moved - at) * (end - start) / self.gap
+            taken += end - start - self.gap
+        return moved + taken
+
     def segments(self, segments: Array) -> Array:
         """Segments (n, 4) cut at the stretches and closed up."""
         out = segments

@@ -46,7 +46,9 @@ class Canvas:
         """The view's own place, before it is laid on the sheet."""
         u0, v0, u1, v1 = self.view.box
         box = (self.x(u0), self.y(v0), self.x(u1), self.y(v1))
-        return Frame(self.view.name, 0.0, 0.0, self.scale, box, {k: (*self.at(p), *p) for k, p in points.items()})
+        return Frame(
+            self.view.name, 0.0, 0.0, self.scale, box, {k: (*self.at(p), *p) for k, p in points.items()}, self.short
+        )
 
     def reference(self, segments: np.ndarray) -> None:
         """Lines for reference, which do not print: as far as they are near the view."""

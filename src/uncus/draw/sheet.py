@@ -6,6 +6,8 @@ from enum import StrEnum
 
 import msgspec
 
+from uncus.draw.breaks import Shortening
+
 
 class Layer(StrEnum):
     """What a primitive is; line weight and pattern follow from it."""
@@ -97,7 +99,7 @@ class Spot(msgspec.Struct, frozen=True):
 
 class Frame(msgspec.Struct, frozen=True):
     """A view on the sheet: its name, the paper place of its own (0, 0), its scale, its box, and its points by their keys, each
-    in paper mm (x, y) and in the view's own (u, v)."""
+    in paper mm (x, y) and in the view's own (u, v); what was taken out of its length is `short`."""
 
     name: str
     x: float
@@ -105,6 +107,11 @@ class Frame(msgspec.Struct, frozen=True):
     scale: float
     box: Box
     points: dict[str, tuple[float, float, float, float]] = {}
+    short: Shortening = Shortening()
+
+    def own(self, x: float, y: float) -> tuple[float, float]:
+        """A place of the paper in the view's own mm."""
+        return self.short.back((x - self.x) * self.scale), (y - self.y) * self.scale
 
 
 class Sheet(msgspec.Struct, frozen=True):

@@ -111,7 +111,7 @@ class CleanUp:
             if frame is None:
                 return "There is no view to write at."
             self.mode = ""
-            return Written("", frame.name, (x - frame.x) * frame.scale, (y - frame.y) * frame.scale, "")
+            return Written("", frame.name, *frame.own(x, y), "")
         point = self.point(x, y)
         if point is None:
             return "No point of a view is near; pick a hole, an edge or a corner."
