@@ -233,7 +233,7 @@ def format_weight(kg: float, units: Units = Units.IMPERIAL) -> str:
 
 
 def chain(positions: list[float], units: Units = Units.IMPERIAL) -> list[float]:
-    """Steps between running positions which, as printed, add up to the printed positions.
+    """Steps between positions from a common datum which, as printed, add up to the printed positions.
 
     The positions are rounded to what is printed first and then differenced.
     """

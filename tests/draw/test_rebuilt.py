@@ -1,123 +1,93 @@
-"""Parts set out again from their printed sheets alone: the picture says which, the figures say how much."""
+"""Every piece set out again from its printed sheets alone, and found to be the piece: parts whole, assemblies' plates placed."""
 
-import re
+from collections import Counter
 
+import msgspec
 import numpy as np
 import pytest
+import shapely
 from tests.conftest import marked
+from tests.draw.reading import Incomplete, Reader, placings
 
-from uncus.draw.register import draw, register
-from uncus.draw.sheet import Circle, Layer, Sheet
+from uncus.catalog.sections import section
+from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.piece_sheet import draw_all as piece_sheets
+from uncus.draw.register import draw, draw_all, register
+from uncus.draw.subject import of_part
 from uncus.job.job import Job
 from uncus.job.records import Attachment, Member, Project, Role
 from uncus.job.records import Line as Lies
 from uncus.job.start import SERIES, usual_rules
 from uncus.lens.office import connect
-from uncus.steel.features import Face
-from uncus.units import SIXTEENTH, Units, parse_length
+from uncus.steel.features import Cope, EndCut, Face, Hole, Notch
+from uncus.steel.forming import Bend, Curve
+from uncus.steel.part import Part, plate, rolled
+from uncus.units import SIXTEENTH, Units
 
-_GATHERED = re.compile(r"^(\d+) @ (.+) = (.+)$")
-SAME = 0.06  # mm of paper within which a line leads to a hole
-TRUE = SIXTEENTH / 2 + 0.02
-
-
-def figures(sheet: Sheet, spot, units) -> list[float]:
-    out = []
-    for words, _ in spot.texts:
-        if match := _GATHERED.match(words):
-            step = parse_length(match[2], units)
-            assert abs(int(match[1]) * step - parse_length(match[3], units)) < 0.01, "a gathered run adds up as printed"
-            out += [step] * int(match[1])
-        else:
-            out.append(parse_length(words.removeprefix("WP-WP "), units))
-    return out
+INCH = 25.4
 
 
-def spots(sheet: Sheet, start: str):
-    return [s for s in sheet.spots if s.key.startswith(start)]
+def same(got: Part, true: Part, units: Units) -> None:
+    """Two parts are one, to half a sixteenth (or half a mm) a figure; each feature once, none more."""
+    off = SIXTEENTH / 2 + 0.02 if units is Units.IMPERIAL else 0.52
+    assert (got.section, got.grade, got.finish) == (true.section, true.grade, true.finish)
+    assert got.length == pytest.approx(true.length, abs=off) and got.thickness == pytest.approx(true.thickness, abs=off)
+    for mine, its in ((got.left, true.left), (got.right, true.right)):
+        assert np.degrees(np.arctan([mine.ky, mine.kz])) == pytest.approx(
+            np.degrees(np.arctan([its.ky, its.kz])), abs=0.15
+        )
+        assert mine.at == pytest.approx(its.at, abs=3 * off)  # what the slopes' own rounding comes to over the depth
+    middle = sum(true.depth_range) / 2 if true.is_plate else 0.0
+    _paired(got.holes, true.holes, lambda a, b: _same_hole(a, b, middle, off))
+    _paired(got.copes, true.copes, lambda a, b: (a.right, a.bottom) == (b.right, b.bottom) and _close((a.length, a.depth, a.radius), (b.length, b.depth, b.radius), off))  # fmt: skip
+    _paired(got.notches, [n for n in true.notches if _taken(n, true)], lambda a, b: a.face == b.face and _same_cut(a, b, true, off))  # fmt: skip
+    _paired(got.bends, true.bends, lambda a, b: _same_bend(a, b, middle, off))
+    if true.is_plate:
+        mine, its = shapely.Polygon(got.outline), shapely.Polygon([(x, z - middle) for x, z in true.outline])
+        assert shapely.hausdorff_distance(mine, its) < 2 * off
+    assert (got.curve is None) == (true.curve is None)
+    if true.curve:
+        assert got.curve.radius == pytest.approx(true.curve.radius, abs=off)
+        assert abs((got.curve.turn - true.curve.turn + 180) % 360 - 180) < 0.1
 
 
-def along(sheet: Sheet, view: str, units) -> dict[float, float]:
-    """Paper x of each running stop of a view, and what is printed for it."""
-    found = {}
-    for spot in spots(sheet, f"{view}|along"):
-        values = figures(sheet, spot, units)
-        found.update(zip((x for _, x, _ in spot.stops[1:]), values, strict=True))
-    return found
+def _paired(got, wanted, alike) -> None:
+    left = list(got)
+    for one in wanted:
+        hit = next((g for g in left if alike(g, one)), None)
+        assert hit is not None, (one, got)
+        left.remove(hit)
+    assert not left, left
 
 
-def down(sheet: Sheet, view: str, units) -> list[list[tuple[str, float, float]]]:
-    """For each chain across a view: its stops' keys, paper y, and how far below its first each is."""
-    found = []
-    for spot in spots(sheet, f"{view}|gage"):
-        sums = np.concatenate([[0.0], np.cumsum(figures(sheet, spot, units))]).tolist()
-        found.append([(key, y, s) for (key, _, y), s in zip(spot.stops, sums, strict=True)])
-    return found
+def _close(a, b, off) -> bool:
+    return bool(np.allclose(a, b, atol=off, rtol=0))
 
 
-def holes_of(sheet: Sheet, view: str) -> list[Circle]:
-    frame = next(f for f in sheet.frames if f.name == view)
-    x0, y0, x1, y1 = frame.box
-    return [
-        i
-        for i in sheet.items
-        if isinstance(i, Circle)
-        and i.layer in (Layer.OUTLINE, Layer.HIDDEN)
-        and x0 - 1 < i.x < x1 + 1
-        and y0 - 1 < i.y < y1 + 1
-    ]
+def _same_hole(a: Hole, b: Hole, middle: float, off: float) -> bool:
+    turned = abs((a.angle - b.angle + 90) % 180 - 90) if b.slot else 0.0
+    return a.face == b.face and _close((a.x, a.d, a.slot), (b.x, b.d, b.slot), off) and abs(a.w - b.w + middle) < 2 * off and turned < 0.6  # fmt: skip
 
 
-def near(table: dict[float, float], at: float) -> float | None:
-    key = min(table, key=lambda k: abs(k - at), default=None)
-    return table[key] if key is not None and abs(key - at) < SAME else None
+def _same_bend(a: Bend, b: Bend, middle: float, off: float) -> bool:
+    mine = shapely.LineString([(a.x1, a.z1), (a.x2, a.z2)])
+    its = shapely.LineString([(b.x1, b.z1 - middle), (b.x2, b.z2 - middle)])
+    return (
+        abs(a.angle - b.angle) < 0.06
+        and abs(a.radius - b.radius) < off
+        and shapely.hausdorff_distance(mine, its) < 2 * off
+    )
 
 
-def depth(chain: list[tuple[str, float, float]], y: float, part, view: str) -> float | None:
-    """Where a row lies across the part as a chain says it: z or y."""
-    at = next((s for _, at, s in chain if abs(at - y) < SAME), None)
-    if at is None:
-        return None
-    (low, high), (near_side, _) = part.depth_range, part.y_range
-    for key, _, s in chain:
-        if key in ("top", "bottom") and view == "front":
-            return (high if key == "top" else low) + s - at
-        if key in ("middle", "heel"):
-            v = s - at + (near_side * (1 if view == "top" else -1) if key == "heel" else 0.0)
-            return v if view == "top" else -v
-    middle = chain[-1][2] / 2  # rows the same on both sides of the web
-    return middle - at if view == "top" else at - middle
+def _taken(notch: Notch, part: Part) -> shapely.Polygon | None:
+    half = (part.section.d if notch.face.upright else part.section.b) / 2
+    taken = shapely.Polygon(notch.outline).intersection(shapely.box(0, -half, part.length, half))
+    return taken if taken.area > 1.0 else None
 
 
-def rebuilt(entry, sheet: Sheet) -> list[tuple[str, float, float, float]]:
-    """Holes (view, x, z or y, d) as the sheet's figures give them."""
-    units, part = entry.job.units, entry.job.subject.main
-    views = [f.name for f in sheet.frames if f.name in ("front", "top", "bottom")]
-    columns = {view: along(sheet, view, units) for view in views}
-    found = []
-    for view in views:
-        chains = down(sheet, view, units) or (down(sheet, "top", units) if view == "bottom" else [])
-        for c in holes_of(sheet, view):
-            x = next((x for v in (view, *views) if (x := near(columns[v], c.x)) is not None), None)
-            across = [w for chain in chains if (w := depth(chain, c.y, part, view)) is not None]
-            assert x is not None, (entry.name, view, "a hole that no running dimension leads to")
-            assert across, (entry.name, view, "a hole that no gage leads to")
-            found.append((view, x, across[0], c.r * 2 * sheet.scale))
-    return found
-
-
-def check(entry, sheet: Sheet) -> int:
-    """Every round hole of the part is among those rebuilt, to half a sixteenth (or mm) a figure."""
-    part = entry.job.subject.main
-    faces = {Face.WEB: "front", Face.BACK: "front", Face.TOP: "top", Face.BOTTOM: "bottom"}
-    true = TRUE if entry.job.units is Units.IMPERIAL else 0.52
-    got = rebuilt(entry, sheet)
-    wanted = [h for h in part.holes if not h.slot]
-    for h in wanted:
-        views = (faces[h.face],) if h.face.upright else (faces[h.face], "top")
-        hits = [g for g in got if g[0] in views and abs(g[1] - h.x) <= true and abs(g[2] - h.w) <= 2 * true and abs(g[3] - h.d) < 0.1]  # fmt: skip
-        assert hits, (entry.name, h, got)
-    return len(wanted)
+def _same_cut(a: Notch, b: Notch, part: Part, off: float) -> bool:
+    mine, its = _taken(a, part), _taken(b, part)
+    return mine is not None and shapely.hausdorff_distance(mine, its) < 2.5 * off
 
 
 def hard() -> list:
@@ -156,10 +126,187 @@ def hard_job():
 
 
 @pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame"])
-def test_every_hole_of_every_piece_can_be_set_out_from_its_sheet(which, request):
-    count = sheets = 0
+def test_every_part_can_be_made_from_its_sheet(which, request):
+    features = sheets = 0
     for entry in register(*request.getfixturevalue(which)):
         if entry.kind == "part":
-            count += check(entry, draw(entry.job))
+            subject = entry.job.subject
+            same(Reader(draw(entry.job), entry.job.units).part(), subject.rolled_as or subject.main, entry.job.units)
+            features += len(subject.main.features)
             sheets += 1
-    assert sheets > 14 and count > 60
+    assert sheets > 14 and features > 70
+
+
+def length(name, long, *features, left=(0.0, 0.0), right=(0.0, 0.0), curve=None):
+    cuts = EndCut(0.0, *left), EndCut(long, *right)
+    return rolled(section(name), "A992", "shop primer", *cuts, features, curve)[0]
+
+
+def pattern(face, x, w, columns, rows, gage, d=20.64, slot=0.0, angle=0.0):
+    return [Hole(face, x + 75.0 * i, w - gage * j, d, slot, angle) for i in range(columns) for j in range(rows)]
+
+
+# fmt: off
+HARD = {
+    "deep and sloping": length(
+        "W36X150", 9000.0, *pattern(Face.WEB, 180, 300, 1, 8, 80), left=(0, -0.25), right=(0, 0.4)
+    ),
+    "skewed and sloping": length(
+        "W18X35", 4000.0, *pattern(Face.WEB, 200, 90, 2, 3, 70), left=(0.3, 0.1), right=(-0.5, -0.2)
+    ),
+    "four copes": length(
+        "W24X55",
+        6000.0,
+        Cope(False, False, 120, 40, 12.7),
+        Cope(True, False, 150, 60, 12.7),
+        Cope(False, True, 90, 40, 19.05),
+        Cope(True, True, 110, 35, 19.05),
+    ),
+    "flange holes apart": length(
+        "W14X90",
+        5000.0,
+        *pattern(Face.TOP, 400, 140, 3, 2, 280),
+        *pattern(Face.BOTTOM, 900, 70, 2, 2, 90, 27.0),
+        *pattern(Face.TOP, 4200, 60, 1, 1, 0),
+    ),
+    "slots": length(
+        "W12X26",
+        3000.0,
+        *pattern(Face.WEB, 150, 70, 1, 3, 70, 20.64, 25.4),
+        *pattern(Face.WEB, 2600, 70, 1, 3, 70, 20.64, 50.8, 90),
+        *pattern(Face.WEB, 1500, 0, 1, 1, 0, 20.64, 60.0, 30.0),
+    ),
+    "slanting flange cuts": length(
+        "W16X31",
+        4000.0,
+        Notch(Face.TOP, ((0, 20), (60, 20), (80, 90), (0, 90))),
+        Notch(Face.BOTTOM, ((0, -20), (60, -20), (60, -90), (0, -90))),
+        Notch(Face.TOP, ((4000, -3.5), (3900, -3.5), (3900, -80), (4000, -80))),
+    ),
+    "opening in a web": length("W21X44", 5000.0, Notch(Face.WEB, ((2000, -90), (2600, -90), (2600, 110), (2000, 110)))),
+    "channel": length(
+        "C12X20.7",
+        3500.0,
+        *pattern(Face.WEB, 60, 76, 1, 3, 76),
+        *pattern(Face.TOP, 300, 5, 4, 1, 0),
+        *pattern(Face.BOTTOM, 900, -5, 2, 1, 0),
+        Cope(True, False, 80, 30, 12.7),
+    ),
+    "angle": length("L6X4X1/2", 1500.0, *pattern(Face.WEB, 40, 10, 3, 2, 60), *pattern(Face.BOTTOM, 500, 8, 4, 1, 0)),
+    "tee": length("WT7X34", 2500.0, *pattern(Face.WEB, 50, -20, 3, 1, 0), *pattern(Face.TOP, 100, 60, 2, 2, 120)),
+    "box through and not": length(
+        "HSS8X6X3/8",
+        3000.0,
+        *pattern(Face.WEB, 100, 40, 1, 2, 80),
+        *pattern(Face.BACK, 100, 40, 1, 2, 80),
+        *pattern(Face.WEB, 1500, 0, 1, 1, 0, 17.46),
+        *pattern(Face.BACK, 2600, 30, 2, 2, 60),
+    ),
+    "box slotted": length(
+        "HSS6X6X3/8",
+        3000.0,
+        *(Notch(f, ((-20, -6), (200, -6), (200, 6), (-20, 6))) for f in (Face.TOP, Face.BOTTOM)),
+        Notch(Face.WEB, ((1400, -5), (1600, -5), (1600, 5), (1400, 5))),
+        Notch(Face.TOP, ((2950, 20), (3050, 20), (3050, 45), (2950, 45))),
+    ),
+    "arc": length(
+        "W8X31",
+        6000.0,
+        *pattern(Face.WEB, 60, 50, 1, 2, 100),
+        *pattern(Face.WEB, 5800, 50, 1, 2, 100),
+        curve=Curve(12000.0, 180.0),
+    ),
+    "gusset": plate(
+        [(0, 0), (300, 0), (480, 160), (420, 350), (130, 400), (0, 250)],
+        12.7,
+        "A36",
+        "shop primer",
+        [Hole(Face.WEB, 150 + 60 * i + 30 * j, 120 + 45 * i - 40 * j, 20.64) for i in range(3) for j in range(2)],
+    ),
+    "plate with slots": plate(
+        [(0, -100), (300, -100), (300, 100), (0, 100)],
+        9.525,
+        "A36",
+        "shop primer",
+        pattern(Face.WEB, 50, 60, 2, 3, 60, 20.64, 32.0, -13.1),
+    ),
+    "notched plate": plate(
+        [(0, 0), (250, 0), (250, 60), (200, 60), (200, 140), (250, 140), (250, 200), (0, 200)],
+        9.525,
+        "A36",
+        "shop primer",
+    ),
+    "bent along": plate(
+        [(0, -120), (900, -120), (900, 120), (0, 120)],
+        6.35,
+        "A36",
+        "shop primer",
+        pattern(Face.WEB, 60, 60, 3, 1, 0),
+        [Bend(0, 70, 900, 70, 90, 9.525), Bend(900, -60, 0, -60, -45, 9.525)],
+    ),
+    "bent across": plate(
+        [(0, -60), (500, -60), (500, 60), (0, 60)], 9.525, "A36", "shop primer", (), [Bend(200, -60, 200, 60, 30, 12.7)]
+    ),
+    "bent on the skew": plate(
+        [(0, 0), (500, 0), (500, 300), (0, 300)], 9.525, "A36", "shop primer", (), [Bend(350, 0, 500, 180, 60, 12.7)]
+    ),
+}
+# fmt: on
+
+
+@pytest.mark.parametrize("units", list(Units))
+@pytest.mark.parametrize("name", HARD)
+def test_hard_parts_can_be_made_from_their_sheets(name, units):
+    part = HARD[name]
+    bill = ((("p9", part, 1)),)
+    job = PieceJob("p9", "part", of_part(part), bill, 1, "part", (), (), (), "Hard", "9", part.finish, "E70", units, "")
+    (sheet,) = piece_sheets(job)
+    same(Reader(sheet, units).part(), part, units)
+
+
+def test_a_sheet_that_says_too_little_is_not_complete():
+    """The measure itself: a figure less, and the part can no longer be made."""
+    part = HARD["gusset"]
+    job = PieceJob("p9", "part", of_part(part), (("p9", part, 1),), 1, "part", (), (), (), "Hard", "9", part.finish, "E70", Units.METRIC, "")  # fmt: skip
+    (sheet,) = piece_sheets(job)
+    for chain in ("front|along", "front|corners along", "front|corners down"):
+        less = msgspec.structs.replace(sheet, spots=tuple(s for s in sheet.spots if s.key != chain))
+        with pytest.raises(Incomplete):
+            Reader(less, Units.METRIC).part()
+
+
+def ways(subject) -> dict[str, str]:
+    """The way each view of an assembly's sheets looks."""
+    sections = {f"section {s.key}": "left end" if s.at_end and s.x < subject.main.length / 2 else "right end" for s in subject.sections}  # fmt: skip
+    return {"front": "front", "top": "top", "bottom": "bottom", **sections}
+
+
+@pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame"])
+def test_every_part_fixed_on_has_its_place_from_the_sheet(which, request):
+    """Along, across and up: by a figure that is right, or because it touches what has a place, or lies about the middle."""
+    counted = Counter()
+    for entry in register(*request.getfixturevalue(which)):
+        if entry.kind != "assembly" or not entry.job.subject.fixed:
+            continue
+        subject, units = entry.job.subject, entry.job.units
+        off = SIXTEENTH / 2 + 0.02 if units is Units.IMPERIAL else 0.52
+        sheets = draw_all(entry.job)
+        scale = sheets[0].scale
+        found = placings(sheets, units, [f.id for f in subject.fixed], subject.main.section, ways(subject), {f.id: {"y": "front", "z": "top"}.get(f.normal, "") for f in subject.fixed})  # fmt: skip
+        for cut in subject.sections:  # one section stands for all places that look like it
+            for f in subject.fixed:
+                if any(abs(float(f.centre[0]) - x) < 61 for x in cut.others) and f.normal == "x":
+                    like = next((g for g in cut.fixed if g.mark == f.mark and np.allclose(g.centre[1:], f.centre[1:], atol=0.5)), None)  # fmt: skip
+                    found[f.id] |= {axis: how for axis, how in found[like.id].items() if axis} if like else {}
+        for f in subject.fixed:
+            assert len(found[f.id]) == 3, (entry.name, f.mark, f.id, found[f.id])
+            near, far = f.box()
+            for axis, how in found[f.id].items():
+                counted["figure" if isinstance(how, tuple) else "words" if isinstance(how, float) else how] += 1
+                if isinstance(how, tuple):
+                    assert how[0] == pytest.approx(how[1], abs=2 * off), (entry.name, f.mark, how)
+                elif isinstance(how, float):
+                    assert min(abs(how - near[axis]), abs(how - far[axis])) < off, (entry.name, f.mark, how)
+                elif how == "middle":
+                    assert abs(near[axis] + far[axis]) / 2 < max(off, 0.06 * scale), (entry.name, f.mark, how)
+    assert counted["figure"] > 20 and counted["touches"] > 10

@@ -20,7 +20,8 @@ class Stop(msgspec.Struct, frozen=True):
 class Chain(msgspec.Struct, frozen=True, tag="chain"):
     """Dimensions along one line. `how`: "running" from the first stop, "steps" from one to the next. `side`: below or above
     the view (along u), left or right of it (along v). `rank` orders the lines of one side outwards. `to_edge`: the last stop
-    is an edge, which does not join a run of equal steps."""
+    is an edge, which does not join a run of equal steps. `datum`: where figures are rounded from, so that all chains from
+    there agree; for one along the piece its left end, for one across it the first stop, unless given."""
 
     key: str
     side: str
@@ -29,6 +30,14 @@ class Chain(msgspec.Struct, frozen=True, tag="chain"):
     rank: int = 0
     to_edge: bool = False
     words: str = ""
+    datum: float | None = None
+
+    @property
+    def places(self) -> list[float]:
+        """Places of the stops from the datum, growing along u and down v."""
+        usual, sign = (0.0, 1.0) if self.along_u else (self.stops[0].at, -1.0)
+        datum = usual if self.datum is None else self.datum
+        return [sign * (s.at - datum) for s in self.stops]
 
     @property
     def along_u(self) -> bool:

@@ -123,7 +123,11 @@ def _spanned(edit: Spanned, points: Points) -> Annotation | None:
         return None
     if edit.along == "u":
         stops = sorted((Stop(edit.a, *a), Stop(edit.b, *b)), key=lambda s: s.at)
-        return Chain(edit.key, "above", tuple(stops), rank=4) if stops[1].at - stops[0].at > 0.05 else None
+        return (
+            Chain(edit.key, "above", tuple(stops), rank=4, datum=stops[0].at)
+            if stops[1].at - stops[0].at > 0.05
+            else None
+        )
     if edit.along == "v":
         ends = sorted((Stop(edit.a, a[1], a[0]), Stop(edit.b, b[1], b[0])), key=lambda s: -s.at)
         return Chain(edit.key, "right", tuple(ends), rank=4) if ends[0].at - ends[1].at > 0.05 else None

@@ -150,15 +150,15 @@ def gages(
     units: Units,
     to_edge: bool = False,
 ) -> float:
-    """A chain along y at paper `x` through paper `ys` (falling) whose true positions are `values`; figures beside it,
-    on the side away from the piece. The first step is from an edge, the last to one where `to_edge` says so; equal
+    """A chain along y at paper `x` through paper `ys` (falling) whose true places down from a datum are `values`; figures
+    beside it, on the side away from the piece. The first step is from an edge, the last to one where `to_edge` says so; equal
     steps between them are gathered as `3 @ 3`. Returns the farthest x used."""
     side = -1.0 if x < foot else 1.0
     for y in ys:
         board.line(Layer.DIMENSION, foot + side, y, x + side, y)
         tick(board, x, y)
     board.line(Layer.DIMENSION, x, ys[0], x, ys[-1])
-    plain = chain([-v for v in values], units)
+    plain = chain(list(values), units)
     last = len(plain) - 1 if to_edge and len(plain) > 1 else len(plain)
     steps = [*((1, s) for s in plain[:1]), *gathered(plain[1:last]), *((1, s) for s in plain[max(last, 1) :])]
     labels, middles, at = [], [], 0

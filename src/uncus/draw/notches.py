@@ -16,7 +16,6 @@ from uncus.units import Units, format_length
 
 _AT_END = 1.0  # mm within which a notch begins at an end
 _FLUSH = 1.0
-_WHOLE = 0.985  # share of its own box that a plain rectangle fills
 
 
 class Noted(NamedTuple):
@@ -43,10 +42,15 @@ def noted(part: Part, units: Units) -> list[Noted]:
     return lines
 
 
+_SIDES = {Face.WEB: "NEAR SIDE", Face.BACK: "FAR SIDE", Face.TOP: "TOP", Face.BOTTOM: "BOTTOM"}
+
+
 def _faces(part: Part, faces: set[Face]) -> str:
     assert part.section is not None
     if part.section.form in (Form.BOX, Form.TUBE):
-        return "BOTH WALLS" if len(faces) == 2 else "ONE WALL"
+        if faces == {Face.WEB, Face.BACK}:
+            return "BOTH SIDES"
+        return " AND ".join(_SIDES[f] for f in (Face.WEB, Face.BACK, Face.TOP, Face.BOTTOM) if f in faces)
     if faces == {Face.TOP, Face.BOTTOM}:
         return "BOTH FLANGES"
     return {Face.TOP: "TOP FLANGE", Face.BOTTOM: "BOTTOM FLANGE", Face.WEB: "WEB", Face.BACK: "BACK"}[min(faces)]
@@ -62,21 +66,78 @@ def _told(part: Part, notch: Notch, units: Units) -> tuple[str, str, float, floa
     if taken.is_empty or taken.area < 1.0:
         return None
     x0, w0, x1, w1 = taken.bounds
-
-    def said(mm: float) -> str:
-        return format_length(mm, units)
-
     left, right = x0 < _AT_END, x1 > part.length - _AT_END
-    long, wide = said(x1 - x0), said(w1 - w0)
     x = x0 if right and not left else x1
     z = (w0 + w1) / 2 if notch.face.upright else (wall.mid if wall else half)
     if s.form in (Form.BOX, Form.TUBE):
-        return "", f"SLOT {wide} X {long}" + ("" if left or right else f" AT {said((x0 + x1) / 2)}"), x, z
-    if notch.face is Face.WEB:
-        return "", f"ACCESS HOLE {long} X {wide}", x, z
+        side, words = "", _of_tube(taken, left or right, units)
+    elif notch.face is Face.WEB:
+        side, words = "", _access(taken, right, half - s.tf, units)
+    else:
+        side, words = _of_flange(taken, half, s.tw / 2, left, right, units)
+    return side, words or _by_corners(taken, units), x, z
+
+
+def _fills(taken: shapely.Polygon, corners: list[tuple[float, float]]) -> bool:
+    """Whether an outline is what its words say: these corners, to a part in a hundred."""
+    said = shapely.Polygon(corners)
+    return bool(said.symmetric_difference(taken).area < 0.01 * taken.area + 1.0)
+
+
+def _of_tube(taken: shapely.Polygon, at_end: bool, units: Units) -> str:
+    """A slot about the middle of a wall."""
+    x0, w0, x1, w1 = taken.bounds
+    if not _fills(taken, list(box(x0, w0, x1, w1).exterior.coords)) or abs(w0 + w1) > _FLUSH:
+        return ""
+    words = f"SLOT {format_length(w1 - w0, units)} X {format_length(x1 - x0, units)}"
+    return words if at_end else f"{words} AT {format_length((x0 + x1) / 2, units)}"
+
+
+def _access(taken: shapely.Polygon, right: bool, flange: float, units: Units) -> str:
+    """A weld access hole under a flange at an end: its length at the flange, at its far edge, and its depth from the flange."""
+    x0, w0, x1, w1 = taken.bounds
+    near, far = (w1, w0) if w0 + w1 > 0 else (w0, w1)
+    if abs(abs(near) - flange) > _FLUSH:
+        return ""
+    long, short = (_across(taken, w) for w in (near, far))
+    end, way = (x1, -1.0) if right else (x0, 1.0)
+    corners = [(end, near), (end + way * long, near), (end + way * short, far), (end, far)]
+    if not _fills(taken, corners):
+        return ""
+    return f"ACCESS HOLE {format_length(long, units)} AND {format_length(short, units)} X {format_length(w1 - w0, units)} FROM FLANGE"
+
+
+def _across(taken: shapely.Polygon, w: float) -> float:
+    """How long a notch is at `w`, just within it."""
+    _, w0, _, w1 = taken.bounds
+    at = min(max(w, w0 + 0.02), w1 - 0.02)
+    return float(taken.intersection(shapely.LineString([(taken.bounds[0] - 1, at), (taken.bounds[2] + 1, at)])).length)
+
+
+def _of_flange(
+    taken: shapely.Polygon, half: float, web: float, left: bool, right: bool, units: Units
+) -> tuple[str, str]:
+    """A flange cut from its toe inwards at an end: square, clipped off or slanting; which side of the web."""
+    x0, w0, x1, w1 = taken.bounds
     side = "NS" if w1 <= 0.5 else "FS" if w0 >= -0.5 else ""
-    inner = min(abs(w0), abs(w1))
-    if taken.area < _WHOLE * (x1 - x0) * (w1 - w0):
-        return side, f"CORNER CLIPPED {long} X {wide}, FROM {said(inner)} OFF CL", x, z
-    flush = abs(inner - s.tw / 2) < _FLUSH
-    return side, f"CUT {long}, " + ("FLUSH WITH WEB" if flush else f"{wide} WIDE"), x, z
+    inner, toe = (w0, w1) if side == "FS" else (w1, w0)
+    if not side or abs(abs(toe) - half) > _FLUSH or left == right:
+        return side, ""
+    at_inner, at_toe = (0.0 if n < _FLUSH else n for n in (_across(taken, w) for w in (inner, toe)))
+    end, way = (x1, -1.0) if right else (x0, 1.0)
+    if not _fills(taken, [(end, inner), (end + way * at_inner, inner), (end + way * at_toe, toe), (end, toe)]):
+        return side, ""
+    long, wide = format_length(at_toe, units), format_length(w1 - w0, units)
+    if abs(at_inner - at_toe) < _FLUSH:
+        return side, f"CUT {long}, " + ("FLUSH WITH WEB" if abs(abs(inner) - web) < _FLUSH else f"{wide} WIDE")
+    if not at_inner:
+        return side, f"CORNER CLIPPED {long} X {wide}"
+    return side, f"CUT {format_length(at_inner, units)} TO {long} AT TOE, {wide} WIDE"
+
+
+def _by_corners(taken: shapely.Polygon, units: Units) -> str:
+    """Any other: its corners from the left end, and off the centre line upwards or to the far side."""
+    ring = taken.simplify(0.1).exterior.coords[:-1]
+    return "CUT OUT, FROM LEFT END AND CL AT " + "; ".join(
+        f"{format_length(x, units)}, {format_length(w, units)}" for x, w in ring
+    )

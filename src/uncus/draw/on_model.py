@@ -70,8 +70,7 @@ def _of_view(seen: Seen, chains: list[Chain], assembly: Assembly) -> list[Mark3]
             return model(s, across) if along else model(across, s)
 
         start, stops = one.stops[0], one.stops[1:]
-        sign = 1.0 if along else -1.0
-        sizes = chain([sign * s.at for s in one.stops], seen.units)
+        sizes = chain(one.places, seen.units)
         for n, stop in enumerate(stops):
             a = start.at if one.how == "running" else one.stops[n].at
             value = abs(stop.at - start.at) if one.how == "running" else sizes[n]

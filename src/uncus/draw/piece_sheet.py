@@ -14,6 +14,7 @@ from uncus.draw.breaks import Shortening, shortening
 from uncus.draw.by_hand import said, view_of
 from uncus.draw.lettering import Box
 from uncus.draw.preset import USUAL
+from uncus.draw.rules.holes import through_walls
 from uncus.draw.sheet import Frame, Primitive, Sheet, Spot
 from uncus.draw.subject import Section, Subject
 from uncus.draw.template import SMALL, Template, fill, template
@@ -374,7 +375,10 @@ def note_lines(job: PieceJob) -> list[str]:
     for size in sorted({format_length(w.size, units) for w in job.site_welds}):
         lines.append(f"SITE WELDS {size} FILLET BOTH SIDES OF TABS, {job.electrode}XX.")
     radii = {round(c.radius, 1) for c in job.subject.main.copes}
-    lines += [f"COPE RADIUS {format_length(r, units)}." for r in sorted(radii)]
+    if len(radii) == 1:  # else each cope says its own
+        lines.append(f"COPE RADIUS {format_length(radii.pop(), units)}.")
+    if through_walls(job.subject.main):
+        lines.append("HOLES IN THE SIDES GO THROUGH BOTH WALLS UNLESS NOTED.")
     if job.camber:
         lines.append(f"CAMBER {format_length(job.camber, units)} UP AT THE MIDDLE.")
     lines += [f"{mark}: {words}." for mark, part, _ in job.bill for words in forming_words(part, units)]

@@ -124,7 +124,7 @@ class _Placer:
             self._use(chain.side, running(self.board, xs[0], true, edge, y, self.units, self.past[chain.side]))
             return
         feet = [edge if s.foot is None else canvas.y(s.foot) for s in chain.stops]
-        steps(self.board, xs, [s.at for s in chain.stops], feet, y, self.units, chain.words)
+        steps(self.board, xs, chain.places, feet, y, self.units, chain.words)
         self._use(chain.side, y)
 
     def _shared(self, chain: Chain, xs: list[float]) -> float:
@@ -146,7 +146,7 @@ class _Placer:
         ys = [self.canvas.y(s.at) for s in chain.stops]
         self.stops = [(s.key, x, y) for s, y in zip(chain.stops, ys, strict=True)]
         edge = self.left if chain.side == "left" else self.right
-        far = gages(self.board, ys, [s.at for s in chain.stops], edge, x, self.units, chain.to_edge)
+        far = gages(self.board, ys, chain.places, edge, x, self.units, chain.to_edge)
         self._use(chain.side, far)
 
     def _bevel(self, one: Bevel) -> None:

@@ -14,7 +14,8 @@ LONG = ("front", "top", "bottom")
 
 
 class SeenHole(NamedTuple):
-    """A hole seen face on: where, its size, the keys of its column and its row, and whether it is the main part's."""
+    """A hole seen face on: where, its size, the keys of its column and its row, whether it is the main part's, and how many
+    degrees a slot leans from the view's u."""
 
     u: float
     v: float
@@ -23,6 +24,7 @@ class SeenHole(NamedTuple):
     column: str
     row: str
     own: bool
+    lean: float = 0.0
 
 
 class Seen:
@@ -72,7 +74,8 @@ class Seen:
                 column, row = _index(us, r.u), _index(vs, -r.v)
                 column = len(us) - 1 - column if right else column  # counted from the end that they are near
                 own = not r.body or self._twin(r.body - 1)
-                found.append(SeenHole(r.u, r.v, r.d, r.slot, f"{group}|x{column}", f"{group}|w{row}", own))
+                lean = (round(r.angle, 1) + 90.0) % 180.0 - 90.0 if r.slot else 0.0
+                found.append(SeenHole(r.u, r.v, r.d, r.slot, f"{group}|x{column}", f"{group}|w{row}", own, lean))
         return found
 
 

@@ -18,7 +18,7 @@ from uncus.draw.projection import Ring, View, axes_of, project
 from uncus.draw.rules import RULES
 from uncus.draw.seen import LONG, Seen
 from uncus.draw.sheet import Frame, Layer, Text
-from uncus.draw.subject import Section, Subject
+from uncus.draw.subject import Fixed, Section, Subject
 from uncus.job.drawings import Edit, SheetPreset
 from uncus.units import Units
 
@@ -94,25 +94,29 @@ def _reference(canvas: Canvas, seen: Seen) -> None:
 
 def points_of(seen: Seen) -> Points:
     """Every point of a view that a dimension can be measured to, by its key."""
-    high, low = seen.main.depth_range
+    across = seen.main.depth_range if seen.name == "front" else seen.main.y_range
+    low, high = (-across[1], -across[0]) if seen.name == "bottom" else across
     points: Points = {"left end": (0.0, low), "right end": (seen.length, low), "top": (0.0, high), "bottom": (0.0, low)}
     for hole in seen.holes:
         points.setdefault(hole.column, (hole.u, hole.v))
         points.setdefault(hole.row, (hole.u, hole.v))
-    axes = axes_of(seen.name)
-    for f in seen.subject.fixed:
-        near, far = f.box()
-        corners = axes @ near, axes @ far
-        u0, u1 = sorted((float(corners[0][0]), float(corners[1][0])))
-        v0, v1 = sorted((float(corners[0][1]), float(corners[1][1])))
-        points[f"{f.id}|edge"] = (u0, v1)
-        points[f"{f.id}|far"] = (u1, v0)
+    points |= _corners(seen.subject.fixed, seen.name)
     if seen.subject.works is not None:
         for name, x in zip(("left", "right"), seen.subject.works, strict=True):
             points[f"{name} work point"] = (x, 0.0)
     if seen.main.is_plate:
         for n, (x, z) in enumerate(seen.main.outline):
             points[f"corner {n}"] = (x, z)
+    return points
+
+
+def _corners(fixed: Sequence[Fixed], view: str) -> Points:
+    """The upper left and lower right corner of what is fixed on, as a view shows it."""
+    axes, points = axes_of(view), {}
+    for f in fixed:
+        (u0, v0, _), (u1, v1, _) = (axes @ corner for corner in f.box())
+        points[f"{f.id}|edge"] = (float(min(u0, u1)), float(max(v0, v1)))
+        points[f"{f.id}|far"] = (float(max(u0, u1)), float(min(v0, v1)))
     return points
 
 
@@ -132,6 +136,7 @@ def section_view(subject: Subject, section: Section, letter: str, scale: float, 
     vs, us = distinct(view.rings, True), distinct(view.rings, False)
     points |= {f"row {i}": (r.u, r.v) for i, r in enumerate(vs)}
     points |= {f"column {i}": (r.u, r.v) for i, r in enumerate(us)}
+    points |= _corners(section.fixed, name)
     edited = applied(list(_across(subject, section, view, key, vs, us)), asked.of(key), points)
     if us and not section.at_end:
         canvas.board.line(Layer.CENTRE, 0, canvas.y(low) - 4, 0, canvas.y(high) + 4)

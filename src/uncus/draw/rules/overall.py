@@ -9,9 +9,17 @@ from uncus.draw.seen import Seen
 _LEAST = 0.8  # mm: half a sixteenth
 
 
+def longest(kz: float, way: float) -> bool:
+    """Whether an end's long point is at the top: where its extension line begins."""
+    return way * kz > 1e-4
+
+
 def make(seen: Seen) -> Iterator[Annotation]:
-    low, _ = seen.main.depth_range
-    ends = Stop("left end", 0.0, low), Stop("right end", seen.length, low)
+    low, high = seen.main.depth_range
+    left, right = (
+        high if longest(cut.kz, way) else low for cut, way in ((seen.main.left, -1.0), (seen.main.right, 1.0))
+    )
+    ends = Stop("left end", 0.0, left), Stop("right end", seen.length, right)
     works = seen.subject.works
     off = (
         []
