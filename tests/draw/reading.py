@@ -433,7 +433,9 @@ def _near(table: dict[float, float], at: float) -> float | None:
 
 _ACROSS = {"front": (0, 2), "top": (0, 1), "bottom": (0, 1), "left end": (1, 2), "right end": (1, 2)}
 _SIGN = {"front": (1, 1), "top": (1, 1), "bottom": (1, -1), "left end": (-1, 1), "right end": (1, 1)}
-_LAID = re.compile(r"^\S+ (.+) (NS of|FS of|above|below) CL$")
+_LAID = re.compile(r"^\S+ (?:TURNED .+? DEG, ROOT )?(.+) (NS of|FS of|above|below) CL$")
+_ON_LINE = re.compile(r"ON CL, (NS|FS|above|below)$")
+_CENTRED = "PARTS ON A SKEW OR SLOPE ARE CENTRED UNLESS NOTED."
 
 
 class Edge(NamedTuple):
@@ -454,7 +456,7 @@ def placings(
 ):  # type: ignore[no-untyped-def]
     """For each part fixed on, how each of x, y, z is given: a figure (printed, true), or that it touches what has a place,
     or is drawn about the middle, or the distance of its nearer face off the middle in words; nothing where nothing says it.
-    `views` names the way each frame looks, `face_on` the view in which a plate is seen flat."""
+    `views` names the way each frame looks, `face_on` the view in which a plate is seen flat, or that it is skewed."""
     found: dict[str, dict[int, object]] = {id: {} for id in ids}
     readers = [Reader.of_assembly(sheet, units) for sheet in entry_sheets]
     for _ in range(4):  # what touches a plate whose place is known has one too
@@ -490,9 +492,30 @@ def _place_in(
             continue
         axis = 1 if view == "front" else 2
         if match := _LAID.match(spot.words):
+            axis = {"NS of": 1, "FS of": 1}.get(match[2], 2)
             found[what].setdefault(axis, reader.mm(match[1]) * (1 if match[2] in ("FS of", "above") else -1))
+        elif _ON_LINE.search(spot.words):
+            found[what].setdefault(axis, 0.0)
         elif face_on.get(what) == view:
             found[what].setdefault(axis, "middle")  # a plate face on, of which nothing else is said
+        elif face_on.get(what) == "skewed" and any(_CENTRED in s.words for s in reader.sheet.spots if s.kind == "notes"):
+            found[what].setdefault(1, "middle")
+    for id in edges:
+        if 0 not in found[id] and (bevel := _bevelled(reader, frame, edges[id][0])):
+            found[id][0] = bevel
+
+
+def _bevelled(reader: Reader, frame: Frame, us: list[Edge]) -> str:
+    """Whether a part lies on an end that is bevelled: its edges within the bevel's run of the end."""
+    for end, at in (("left", 0), ("right", 1)):
+        key = ("left end", "right end")[at]
+        if key in frame.points and (
+            reader.spots(f"{frame.name}|bevel {end}") or reader.spots(f"{frame.name}|lean {end}")
+        ):
+            x = frame.points[key][0]
+            if min(us[0].paper, us[1].paper) - 1 <= x <= max(us[0].paper, us[1].paper) + 1:
+                return "touches"
+    return ""
 
 
 def _edges(frame: Frame, id: str, way: str) -> tuple[list[Edge], list[Edge]]:
@@ -501,7 +524,7 @@ def _edges(frame: Frame, id: str, way: str) -> tuple[list[Edge], list[Edge]]:
     points = [frame.points[f"{id}|edge"], frame.points[f"{id}|far"]]
     us = [Edge(x, su * u) for x, _, u, _ in points]
     vs = [Edge(y, sv * v) for _, y, _, v in points]
-    us += [Edge(p[0], su * p[2]) for k, p in frame.points.items() if k.startswith(f"{id}|x")]
+    us += [Edge(p[0], su * p[2]) for k, p in frame.points.items() if k.startswith((f"{id}|x", f"{id}|root"))]
     vs += [Edge(p[1], sv * p[3]) for k, p in frame.points.items() if k.startswith(f"{id}|w")]
     within = shapely.box(*(f(p[n] for p in points) for f, n in ((min, 0), (min, 1), (max, 0), (max, 1))))
     for key, p in frame.points.items():  # a section's rows, those that lie in this part
@@ -528,7 +551,9 @@ def _said(reader: Reader, frame: Frame, way: str) -> tuple[dict[float, float], d
         if datum is None:
             continue
         for (_, x, y), run in zip(spot.stops, runs, strict=True):
-            if flat:
+            if flat and running and x < spot.stops[0][1]:
+                us[x] = su * (datum[1] - run)  # to the left of where it runs from
+            elif flat:
                 us[x] = su * (datum[1] + run - runs[datum[0]])
             else:
                 vs[y] = sv * (datum[1] - run + runs[datum[0]])
@@ -539,7 +564,7 @@ def _datum(frame: Frame, key: str, flat: bool) -> float | None:
     """The view's own place of a stop that figures start from."""
     if key == "middle":
         return 0.0
-    if key in frame.points and key in ("top", "bottom", "left end", "left", "right"):
+    if key in frame.points and key in ("top", "bottom", "plate top", "plate bottom", "left end", "left", "right"):
         return frame.points[key][2 if flat else 3]
     return None
 

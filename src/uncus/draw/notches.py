@@ -73,6 +73,7 @@ def _told(part: Part, notch: Notch, units: Units) -> tuple[str, str, float, floa
         side, words = "", _of_tube(taken, left or right, units)
     elif notch.face is Face.WEB:
         side, words = "", _access(taken, right, half - s.tf, units)
+        side = ("TOP" if z > 0 else "BOTTOM") if words else ""
     else:
         side, words = _of_flange(taken, half, s.tw / 2, left, right, units)
     return side, words or _by_corners(taken, units), x, z

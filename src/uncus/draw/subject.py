@@ -11,6 +11,7 @@ from uncus.steel.forming import laid_flat
 from uncus.steel.joint import Weld
 from uncus.steel.part import Part, rolled
 
+_ON = 1.0  # mm within which a plate stands on a surface
 _APART = 60.0  # mm along the piece within which plates stand at one station
 
 
@@ -30,12 +31,43 @@ class Fixed(msgspec.Struct, frozen=True):
         low, high = self.part.depth_range
         return self.place.to_model((self.part.length / 2, 0.0, (low + high) / 2))
 
-    def box(self) -> tuple[np.ndarray, np.ndarray]:
-        """Least and greatest corner in the main part's frame."""
+    @property
+    def corners(self) -> np.ndarray:
+        """The eight corners of the room it takes, (8, 3) in the main part's frame."""
         low, high = self.part.depth_range
         y0, y1 = self.part.y_range
-        corners = self.place.to_model([(x, y, z) for x in (0, self.part.length) for y in (y0, y1) for z in (low, high)])
+        return self.place.to_model([(x, y, z) for x in (0, self.part.length) for y in (y0, y1) for z in (low, high)])
+
+    def box(self) -> tuple[np.ndarray, np.ndarray]:
+        """Least and greatest corner in the main part's frame."""
+        corners = self.corners
         return corners.min(axis=0), corners.max(axis=0)
+
+    def root(self, main: Part) -> np.ndarray | None:
+        """Of a plate on the skew, the corners that stand on the main part's flange or web, (n, 3); None where none does."""
+        assert main.section is not None
+        corners, s = self.corners, main.section
+        for axis, half in ((2, s.d / 2), (1, s.b / 2), (1, s.tw / 2)):
+            off = np.abs(np.abs(corners[:, axis]) - half)
+            if (off < _ON).sum() >= 2 and np.abs(corners[off < _ON][:, axis]).max() <= np.abs(
+                corners[:, axis]
+            ).min() + _ON:
+                return corners[off < _ON]  # type: ignore[no-any-return]
+        return None
+
+    @property
+    def turned(self) -> float:
+        """Degrees by which a plate's plane is turned out of the nearest of the main part's own."""
+        return float(np.degrees(np.arccos(min(1.0, np.abs(self.place.y).max()))))
+
+    def on_cut(self, main: Part) -> bool:
+        """Whether it lies on a sloping or skewed end: the end's own bevel says how it stands."""
+        for cut, x in ((main.left, 0.0), (main.right, main.length)):
+            n = np.array([1.0, -cut.ky, -cut.kz])
+            near = np.abs(self.corners[:, 0] - x).min() < max(abs(cut.at - x), 1.0) * 2 + self.part.thickness * 2
+            if not cut.square and near and abs(float(self.place.y @ n)) > 0.9998 * float(np.linalg.norm(n)):
+                return True
+        return False
 
 
 class Meets(msgspec.Struct, frozen=True):
@@ -91,7 +123,8 @@ class Subject(msgspec.Struct, frozen=True):
         names = ["front"]
         faces = {h.face for h in self.main.holes}
         skewed = abs(self.main.left.ky) > 1e-4 or abs(self.main.right.ky) > 1e-4
-        skewed |= any(f.normal == "" and abs(float(f.place.z[2])) > 0.99 for f in self.fixed)
+        # a plate turned out of the front's plane shows how it stands from above
+        skewed |= any(f.normal == "" and abs(float(f.place.y[1])) > 0.01 and not f.on_cut(self.main) for f in self.fixed)
         skewed |= any(abs(m.skew) > 0.5 for m in self.meets)
         if Face.TOP in faces or any(f.normal == "z" for f in self.fixed) or skewed:
             names.insert(0, "top")
@@ -133,7 +166,15 @@ class Subject(msgspec.Struct, frozen=True):
         start = section.x - 10.0
         if section.at_end:  # the stub stands behind the plate, as the member does
             start = 0.0 if section.x < self.main.length / 2 else self.main.length - 20.0
-        return [(stub, Placement((start, 0, 0), np.eye(3))), *((f.part, f.place) for f in section.fixed)]
+        shown = (*section.fixed, *self.passing(section))
+        return [(stub, Placement((start, 0, 0), np.eye(3))), *((f.part, f.place) for f in shown)]
+
+    def passing(self, section: Section) -> list[Fixed]:
+        """Plates along the main part that a section cuts through: doublers, and what stands behind stiffeners."""
+        if section.at_end:
+            return []
+        ranges = ((f, f.box()) for f in self.fixed if f.normal in ("y", "z"))
+        return [f for f, (near, far) in ranges if near[0] < section.x - 1.0 and far[0] > section.x + 1.0]
 
 
 def of_part(part: Part) -> Subject:

@@ -22,6 +22,8 @@ from uncus.draw.subject import Fixed, Section, Subject
 from uncus.job.drawings import Edit, SheetPreset
 from uncus.units import Units
 
+_LEAST = 0.8  # mm: half a sixteenth
+
 Points = dict[str, tuple[float, float]]
 
 
@@ -100,7 +102,7 @@ def points_of(seen: Seen) -> Points:
     for hole in seen.holes:
         points.setdefault(hole.column, (hole.u, hole.v))
         points.setdefault(hole.row, (hole.u, hole.v))
-    points |= _corners(seen.subject.fixed, seen.name)
+    points |= _corners(seen.subject.fixed, seen.name) | _roots(seen)
     if seen.subject.works is not None:
         for name, x in zip(("left", "right"), seen.subject.works, strict=True):
             points[f"{name} work point"] = (x, 0.0)
@@ -120,6 +122,16 @@ def _corners(fixed: Sequence[Fixed], view: str) -> Points:
     return points
 
 
+def _roots(seen: Seen) -> Points:
+    """Where plates on the skew stand on the main part."""
+    if seen.main.section is None:
+        return {}
+    axes = axes_of(seen.name)
+    roots = ((f, f.root(seen.main)) for f in seen.subject.fixed if f.normal == "")
+    feet = ((f, root[root[:, 0].argmin()]) for f, root in roots if root is not None)
+    return {f"{f.id}|root": (float((axes @ foot)[0]), float((axes @ foot)[1])) for f, foot in feet}
+
+
 def section_view(subject: Subject, section: Section, letter: str, scale: float, asked: Asked) -> Drawn:
     """A section across: the plates face on, dimensioned from the main part's top and middle."""
     name = "left end" if section.at_end and section.x < subject.main.length / 2 else "right end"
@@ -128,6 +140,8 @@ def section_view(subject: Subject, section: Section, letter: str, scale: float, 
     key = f"section {section.key}"
     left, low, right, high = view.box
     points: Points = {
+        "plate top": (0.0, high),
+        "plate bottom": (0.0, low),
         "top": (0.0, subject.main.depth_range[1]),
         "middle": (0.0, 0.0),
         "left": (left, low),
@@ -136,7 +150,7 @@ def section_view(subject: Subject, section: Section, letter: str, scale: float, 
     vs, us = distinct(view.rings, True), distinct(view.rings, False)
     points |= {f"row {i}": (r.u, r.v) for i, r in enumerate(vs)}
     points |= {f"column {i}": (r.u, r.v) for i, r in enumerate(us)}
-    points |= _corners(section.fixed, name)
+    points |= _corners((*section.fixed, *subject.passing(section)), name)
     edited = applied(list(_across(subject, section, view, key, vs, us)), asked.of(key), points)
     if us and not section.at_end:
         canvas.board.line(Layer.CENTRE, 0, canvas.y(low) - 4, 0, canvas.y(high) + 4)
@@ -154,8 +168,12 @@ def _across(subject: Subject, section: Section, view: View, key: str, vs: Sequen
     left, low, right, high = view.box
     rows = tuple(Stop(f"row {i}", r.v) for i, r in enumerate(vs))
     columns = [Stop(f"column {i}", r.u) for i, r in enumerate(us)]
+    main_top = subject.main.depth_range[1]
+    if section.at_end and abs(high + low) / 2 > _LEAST and abs(high - main_top) > _LEAST:
+        ends = sorted((Stop("plate top", high), Stop("top", main_top)), key=lambda s: -s.at)
+        yield Chain(f"{key}|past", "right", tuple(ends))
     if rows and section.at_end:
-        yield Chain(f"{key}|rows", "left", (Stop("top", high), *rows, Stop("bottom", low)), to_edge=True)
+        yield Chain(f"{key}|rows", "left", (Stop("plate top", high), *rows, Stop("plate bottom", low)), to_edge=True)
     elif rows:
         yield Chain(f"{key}|rows", "left", (Stop("top", subject.main.depth_range[1]), *rows))
     if columns and section.at_end:

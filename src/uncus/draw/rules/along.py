@@ -12,12 +12,15 @@ _SAME = 0.6  # mm along within which two things are one stop
 def make(seen: Seen) -> Iterator[Annotation]:
     stops: dict[float, Stop] = {}
     for hole in seen.holes:
+        if hole.u < 0.0:
+            continue  # past the end: on a plate whose own sheet sets it out
         stops.setdefault(hole.u, Stop(hole.column, hole.u))
     if seen.name == "front":
         for f in seen.subject.fixed:
-            at = float(f.box()[0][0])
+            root = f.root(seen.main) if f.normal == "" and seen.main.section is not None else None
+            at = float(f.box()[0][0] if root is None else root[:, 0].min())
             if f.normal in ("x", "") and 1.0 < at < seen.length - 1.0:
-                stops.setdefault(at, Stop(f"{f.id}|edge", at))
+                stops.setdefault(at, Stop(f"{f.id}|{'edge' if root is None else 'root'}", at))
     fresh: list[Stop] = []
     flat = "web" if seen.name == "front" else "flange"  # a hole through both flanges is said in the top view alone
     for u in sorted(stops):

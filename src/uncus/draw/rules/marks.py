@@ -2,6 +2,8 @@
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from uncus.draw.annotation import Annotation, Note
 from uncus.draw.projection import axes_of
 from uncus.draw.rules.rule import Rule
@@ -9,6 +11,7 @@ from uncus.draw.seen import Seen
 from uncus.draw.subject import Fixed
 from uncus.units import sixteenths
 
+_LEAST = 0.8  # mm: half a sixteenth
 FACE_ON = {"front": "y", "top": "z", "bottom": "z"}
 
 
@@ -27,19 +30,40 @@ def at_best(f: Fixed, name: str) -> bool:
 
 
 def _side(f: Fixed, seen: Seen) -> str:
-    """Near or far side, and how far a plate's nearer face lies off the centre line."""
+    """Near or far side, and how far a plate's nearer face lies off the centre line; of one on the skew, how it is turned
+    and where it stands."""
     low, high = f.box()
     axis = {"front": 1, "top": 2, "bottom": 2}[seen.name]
     middle = float(f.centre[axis])
     section = seen.main.section
     if f.normal == "x" and seen.name == "front" and section is not None and abs(middle) > section.tw:
         return " NS" if middle < 0 else " FS"
-    if f.normal in ("y", "z"):
-        near = float(min(abs(low[axis]), abs(high[axis]))) if low[axis] * high[axis] > 0 else 0.0
-        if sixteenths(near):
-            side = ("NS of" if middle < 0 else "FS of") if axis == 1 else ("above" if middle > 0 else "below")
-            return f" {seen.said(near)} {side} CL"
+    if f.normal in ("y", "z") and low[axis] * high[axis] > -_LEAST and abs(middle) > _LEAST:
+        return _off(seen, axis, min((float(low[axis]), float(high[axis])), key=abs), middle)
+    if f.normal == "" and section is not None and f.part.is_plate and not f.on_cut(seen.main):
+        return f" TURNED {f.turned:.1f} DEG" + _root(f, seen)
     return ""
+
+
+def _off(seen: Seen, axis: int, at: float, middle: float) -> str:
+    """A distance off the centre line in words."""
+    side = ("NS of" if middle < 0 else "FS of") if axis == 1 else ("above" if middle > 0 else "below")
+    return f" {seen.said(abs(at))} {side} CL" if sixteenths(at) else f" ON CL, {side.removesuffix(' of')}"
+
+
+def _root(f: Fixed, seen: Seen) -> str:
+    """Where a plate on the skew stands on a flange, or a wall of a tube: off the centre line, if it is not about it."""
+    root = f.root(seen.main)
+    if root is None:
+        return ""
+    axis = 1 if np.ptp(np.abs(root[:, 2])) < 0.5 and abs(root[0, 2]) > seen.main.depth_range[1] - 1.5 else 2
+    if np.ptp(root[:, 0]) < 0.5 or abs(float(root[:, axis].min() + root[:, axis].max())) / 2 < _LEAST:
+        return ""
+    upright = abs(float(f.place.x[0])) > 0.999 or abs(float(f.place.z[0])) > 0.999
+    if not upright:  # stands across a web: the front says where
+        return ""
+    at = min((float(root[:, axis].min()), float(root[:, axis].max())), key=abs)
+    return f", ROOT{_off(seen, axis, at, float(root[:, axis].mean()))}"
 
 
 RULE = Rule("marks", "Marks of parts", make, "The mark of each part that is fixed on, with its side.")

@@ -8,33 +8,57 @@ from uncus.draw.projection import axes_of
 from uncus.draw.rules.marks import FACE_ON
 from uncus.draw.rules.rule import Rule
 from uncus.draw.seen import Seen
+from uncus.draw.subject import Fixed
 
-_LEAST = 1.0  # mm
+_LEAST = 0.8  # mm: half a sixteenth
+_TOUCHING = 0.2  # mm
 
 
 def make(seen: Seen) -> Iterator[Annotation]:
-    axes = axes_of(seen.name)
     starts: dict[int, Stop] = {}
     shown = {hole.column.partition("|")[0] for hole in seen.holes}  # by whose own holes they are set out
     for f in seen.subject.fixed:
-        if f.normal != FACE_ON[seen.name] or f.id in shown or not seen.first("plate", f.id):
+        u0, u1, v0, v1 = _extent(f, seen)
+        if u0 < -_LEAST and u1 > _LEAST and not f.on_cut(seen.main) and seen.first("past", round(u0)):
+            ends = Stop(f"{f.id}|edge", u0, seen.high), Stop("left end", 0.0, seen.high)
+            yield Chain(f"{seen.name}|past {f.id}", "above", ends, rank=1)
+        if f.normal != FACE_ON[seen.name] or not seen.first("plate", f.id):
             continue
-        corners = [axes @ p for p in f.box()]
-        u0 = min(float(c[0]) for c in corners)
-        v0, v1 = sorted(float(c[1]) for c in corners)
-        if u0 > _LEAST:
+        if u0 > _LEAST and f.id not in shown:
             starts.setdefault(round(u0), Stop(f"{f.id}|edge", u0))
-        middle = (v0 + v1) / 2
-        if abs(middle) > _LEAST and seen.first("plate across", f.mark, round(v0), round(v1)):
-            outer = v1 if middle > 0 else v0
-            ends = sorted((Stop("middle", 0.0), Stop(f"{f.id}|outer", outer)), key=lambda s: -s.at)
-            if abs(outer) > _LEAST:
-                yield Chain(f"{seen.name}|across {f.mark} {round(outer)}", "left", tuple(ends), rank=2)
+        if f.id not in shown or not _stands(v0, v1, seen):
+            yield from _across(f, seen, v0, v1)
     if seen.name == "front":
         yield from _skewed(seen)
     if starts:
         stops = tuple(starts[u] for u in sorted(starts))
         yield Chain(f"{seen.name}|plates", "above", (Stop("left end", 0.0), *stops), "running")
+
+
+def _extent(f: Fixed, seen: Seen) -> tuple[float, float, float, float]:
+    corners = [axes_of(seen.name) @ p for p in f.box()]
+    us, vs = sorted(float(c[0]) for c in corners), sorted(float(c[1]) for c in corners)
+    return us[0], us[1], vs[0], vs[1]
+
+
+def _stands(v0: float, v1: float, seen: Seen) -> bool:
+    """Whether a part ends at a surface of the main one, or lies about its middle: then nobody asks where it is."""
+    s = seen.main.section
+    if s is None or abs(v0 + v1) / 2 < _LEAST:
+        return True
+    walls = (s.d / 2, s.d / 2 - s.tf) if seen.name == "front" else (s.b / 2, s.tw / 2, s.b / 2 - s.tw)
+    return any(abs(abs(v) - wall) < _TOUCHING for v in (v0, v1) for wall in walls)
+
+
+def _across(f: Fixed, seen: Seen, v0: float, v1: float) -> Iterator[Annotation]:
+    """How far a part that lies flat reaches from the middle, once for like ones."""
+    middle = (v0 + v1) / 2
+    if abs(middle) <= _LEAST or not seen.first("plate across", f.mark, round(v0), round(v1)):
+        return
+    outer = v1 if middle > 0 else v0
+    ends = sorted((Stop("middle", 0.0), Stop(f"{f.id}|outer", outer)), key=lambda s: -s.at)
+    if abs(outer) > _LEAST:
+        yield Chain(f"{seen.name}|across {f.mark} {round(outer)}", "left", tuple(ends), rank=2)
 
 
 def _skewed(seen: Seen) -> Iterator[Annotation]:
@@ -45,8 +69,8 @@ def _skewed(seen: Seen) -> Iterator[Annotation]:
         top, right = float(far[2]), float(near[0] + far[0]) > seen.length
         if f.normal or abs(high - top) < _LEAST or not seen.first("skewed", right, round(top)):
             continue
-        stops = Stop("top", max(high, top)), Stop(f"{f.id}|edge", min(high, top))
-        yield Chain(f"{seen.name}|down {f.id}", "right" if right else "left", stops, rank=2)
+        stops = sorted((Stop("top", high), Stop(f"{f.id}|edge", top)), key=lambda s: -s.at)
+        yield Chain(f"{seen.name}|down {f.id}", "right" if right else "left", tuple(stops), rank=2)
 
 
 RULE = Rule(

@@ -1,0 +1,79 @@
+"""One joint of every kind, square, skewed and sloping, side by side in one job: whatever pieces the kinds make."""
+
+import msgspec
+from tests.connect.sound import LEVEL, beam, column, girder
+from tests.connect.test_kinds import BOX, BRACES, FLANGE, WEB, at_each_gusset, beside_web, brace
+
+from uncus.job.records import Attachment, Connection, Double, End, Line, Member, Project
+from uncus.job.start import SERIES, usual_rules
+from uncus.units import Units
+
+replace = msgspec.structs.replace
+_APART = 40_000.0  # mm
+
+
+def _situations():
+    """Kind, members (and joints they need), what else the joint is told, and its values."""
+    for turn, slope in ((0, 0), (25, 0), (-35, 0), (0, 12), (20, -8)):
+        for support in (FLANGE, girder("W21X44")):
+            yield "shear tab", [support, beam(turn, slope=slope)], {}, {}
+    yield "shear tab", [WEB, beam(180, "W8X18")], {}, {}
+    for support in (FLANGE, WEB, BOX):
+        yield "double angle", [support, beam(0)], {}, {}
+        yield "seat", [support, beam(0)], {}, {}
+    yield "double angle", [girder("W21X44"), beam(0, "C12X20.7")], {}, {"to_beam": "welded"}
+    yield "shear end plate", [girder("W21X44"), beam(30)], {}, {}
+    yield "shear end plate", [FLANGE, beam(0, slope=10)], {}, {"shims": 6.0}
+    yield "moment end plate", [FLANGE, beam(0, "W18X35", 10)], {}, {"layout": "past the top", "doubler": "both sides"}
+    yield "flange plates", [FLANGE, beam(180, "W18X35")], {}, {"doubler": "near side"}
+    yield "welded moment", [FLANGE, beam(0, "W18X35")], {}, {}
+    yield "knee", [column("W14X53", roll=90, top=3000.0), beam(0, "W18X35", 14)], {}, {"deep": 300.0, "long": 1500.0}
+    yield "end tee", [BOX, beam(20, "HSS6X4X1/4", 25, LEVEL - 200, line=Line.CENTRE)], {}, {"columns": 2}
+    for tube in (BOX, column("PIPE8STD")):
+        yield "through plate", [tube, beam(0)], {}, {}
+    low, high = (0.0, 0.0, 4000.0), (0.0, 0.0, 8000.0)
+    upper = Member(id="beam", role=column().role, section="W12X65", start=low, end=high)
+    yield "column splice", [column("W12X87", top=4000.0), upper], {}, {}
+    yield "beam splice", [beam(180, "W16X40", id="support", right=True), beam(0, "W16X31")], {}, {"web_lines": 2}
+    for section, more in (("HSS6X6X1/4", {}), ("L4X3X3/8", {"double": Double()}), ("WT6X20", {})):
+        line = {"line": Line.CENTRE, **more}
+        yield "brace splice", [beam(180, section, id="support", right=True, **line), beam(0, section, **line)], {}, {}
+    yield "apex", [beam(180, "W14X22", -14, id="support", right=True), beam(0, "W14X22", -20)], {}, {"deep": 200.0}
+    post = column("HSS8X8X1/4", id="beam", top=4000.0)
+    post = replace(post, start=post.end, end=post.start)
+    yield "cap plate", [girder("W16X40", z=4500.0), post], {}, {"bolts": 2}
+    yield "base plate", [column("PIPE8STD", id="beam", roll=30.0)], {"support": None}, {"lug": 100.0, "grout": 30.0}
+    for section, more in (BRACES[0], BRACES[3], BRACES[7], BRACES[9]):
+        for kind, members, roles in at_each_gusset(section, more, False, {}):
+            yield kind, members, roles, {}
+    floor, post = beam(0, "W16X31", id="floor"), column("W14X90", roll=90, id="col")
+    one = beside_web(brace("HSS6X6X1/4", (3500.0, 0.0, 5600.0), line=Line.CENTRE), floor, "near")
+    yield "gusset and tab", [post, floor, one], {"support": "col", "others": ("floor",)}, {"side": "near"}
+
+
+def _placed(record, number: int):
+    """A record of one situation among the others: its own ids, its own place."""
+
+    def own(id):
+        return f"{number}-{id}" if id is not None else None
+
+    if isinstance(record, Member):
+        (x, y, z), (a, b, c) = record.start, record.end
+        dx = number * _APART
+        return replace(record, id=own(record.id), start=(x + dx, y, z), end=(a + dx, b, c))
+    ends = {"support": own(record.support), "others": tuple(map(own, record.others))}
+    return replace(record, id=own(record.id), member=own(record.member), **ends)
+
+
+def gallery(units: Units = Units.IMPERIAL) -> list:
+    """The job's records."""
+    found = [Project(name="Gallery", number="8", units=units), usual_rules(units), *SERIES]
+    for number, (kind, members, roles, params) in enumerate(_situations()):
+        joint = {"support": "support", "others": (), **roles}
+        joins = Connection(id="c", kind=kind, member="beam", end=End.LEFT, params=params, **joint)
+        found += [_placed(one, number) for one in (*members, joins)]
+    posts = ("stiffeners", "nailer holes", "shelf plates", "lifting lugs", "outriggers", "studs", "edge plates", "safety holes", "end plates")  # fmt: skip
+    for number, kind in enumerate(posts):
+        one = beam(0, "W16X31", id=f"at-{kind}", start=(0.0, -60_000.0 - number * _APART))
+        found += [one, Attachment(id=f"on-{kind}", member=one.id, kind=kind, params={})]
+    return found
