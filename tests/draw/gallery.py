@@ -1,11 +1,13 @@
-"""One joint of every kind, square, skewed and sloping, side by side in one job: whatever pieces the kinds make."""
+"""Jobs that test sheets: one joint of every kind side by side, and a building of skewed and sloping pieces."""
 
 import msgspec
 from tests.connect.sound import LEVEL, beam, column, girder
 from tests.connect.test_kinds import BOX, BRACES, FLANGE, WEB, at_each_gusset, beside_web, brace
 
-from uncus.job.records import Attachment, Connection, Double, End, Line, Member, Project
+from uncus.job.job import Job
+from uncus.job.records import Attachment, Connection, Double, End, Line, Member, Project, Role
 from uncus.job.start import SERIES, usual_rules
+from uncus.lens.office import connect
 from uncus.units import Units
 
 replace = msgspec.structs.replace
@@ -77,3 +79,33 @@ def gallery(units: Units = Units.IMPERIAL) -> list:
         one = beam(0, "W16X31", id=f"at-{kind}", start=(0.0, -60_000.0 - number * _APART))
         found += [one, Attachment(id=f"on-{kind}", member=one.id, kind=kind, params={})]
     return found
+
+
+def hard() -> list:
+    """Skewed, sloping, rolled and deep pieces of every form, with attachments, in metric."""
+    columns = [Member(id=f"c{i}", role=Role.COLUMN, section="HEB240", start=(x, y, 0), end=(x, y, 8000)) for i, (x, y) in enumerate(((0, 0), (7200, 0), (0, 6000), (7200, 6000)))]  # fmt: skip
+    girders = [
+        Member(id=f"g{i}", role=Role.BEAM, section="IPE400", start=(x, 0, 4000), end=(x, 6000, 4000), line=Line.TOP)
+        for i, x in enumerate((0.0, 7200.0))
+    ]
+    skewed = [
+        Member(id=f"s{i}", role=Role.BEAM, section=name, start=(0, y0, 4000), end=(7200, y1, 4000), line=Line.TOP)
+        for i, (name, y0, y1) in enumerate((("IPE300", 1000, 2500), ("IPE270", 4500, 3000), ("UPN200", 5200, 5200)))
+    ]
+    sloped = [
+        Member(id="r", role=Role.RAFTER, section="IPE330", start=(0, 0, 6000), end=(0, 6000, 7400), line=Line.TOP)
+    ]
+    fixed = [
+        Attachment(id="n", member="g0", kind="nailer holes", params={}),
+        Attachment(id="t", member="g1", kind="stiffeners", params={"by": "count", "count": 3}),
+        Attachment(id="u", member="s0", kind="safety holes", params={"by": "count"}),
+    ]
+    members = [*columns, *girders, *skewed, *sloped]
+    records = [
+        Project(name="Hard", number="9", units=Units.METRIC),
+        usual_rules(Units.METRIC),
+        *SERIES,
+        *members,
+        *fixed,
+    ]
+    return [*records, *connect(Job(records), [m.id for m in members]).made]

@@ -433,8 +433,8 @@ def _near(table: dict[float, float], at: float) -> float | None:
 
 _ACROSS = {"front": (0, 2), "top": (0, 1), "bottom": (0, 1), "left end": (1, 2), "right end": (1, 2)}
 _SIGN = {"front": (1, 1), "top": (1, 1), "bottom": (1, -1), "left end": (-1, 1), "right end": (1, 1)}
-_LAID = re.compile(r"^\S+ (?:TURNED .+? DEG, ROOT )?(.+) (NS of|FS of|above|below) CL$")
-_ON_LINE = re.compile(r"ON CL, (NS|FS|above|below)$")
+_LAID = re.compile(r"^\S+ (?:TURNED .+? DEG, ROOT )?(.+) (NS of|FS of|above|below) CL(?: TYP)?$")
+_ON_LINE = re.compile(r"ON CL, (NS|FS|above|below)(?: TYP)?$")
 _CENTRED = "PARTS ON A SKEW OR SLOPE ARE CENTRED UNLESS NOTED."
 
 
@@ -486,19 +486,24 @@ def _place_in(
                 found[id][axis] = "touches"
             elif axis and abs(own[n][0].true + own[n][1].true) / 2 / frame.scale < SAME:
                 found[id][axis] = "middle"
+    marks = [s.words for s in reader.sheet.spots if s.key.startswith(f"{frame.name}|mark ")]
+    typical = {words.split()[0]: words for words in marks if words.endswith(" TYP")}
     for spot in reader.sheet.spots:
         view, _, what = spot.key.partition("|mark ")
         if view != frame.name or what not in found or view.startswith("section"):
             continue
         axis = 1 if view == "front" else 2
-        if match := _LAID.match(spot.words):
+        words = typical.get(spot.words, spot.words)
+        if match := _LAID.match(words):
             axis = {"NS of": 1, "FS of": 1}.get(match[2], 2)
             found[what].setdefault(axis, reader.mm(match[1]) * (1 if match[2] in ("FS of", "above") else -1))
-        elif _ON_LINE.search(spot.words):
+        elif _ON_LINE.search(words):
             found[what].setdefault(axis, 0.0)
         elif face_on.get(what) == view:
             found[what].setdefault(axis, "middle")  # a plate face on, of which nothing else is said
-        elif face_on.get(what) == "skewed" and any(_CENTRED in s.words for s in reader.sheet.spots if s.kind == "notes"):
+        elif face_on.get(what) == "skewed" and any(
+            _CENTRED in s.words for s in reader.sheet.spots if s.kind == "notes"
+        ):
             found[what].setdefault(1, "middle")
     for id in edges:
         if 0 not in found[id] and (bevel := _bevelled(reader, frame, edges[id][0])):

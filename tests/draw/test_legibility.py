@@ -1,14 +1,13 @@
 """Nothing on a sheet lies on anything else: counted over the sample, a frame and a table of hard pieces."""
 
 import pytest
-from tests.draw.test_rebuilt import hard_job  # noqa: F401
 
 from uncus.draw.board import crossing, spread, through
 from uncus.draw.legibility import legibility
 from uncus.draw.register import draw_all, register
 
 
-@pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame"])
+@pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame", "gallery_job"])
 def test_no_text_on_text_or_lines_and_no_leader_across_another(which, request):
     found = [
         (s.name, legibility(s))

@@ -6,8 +6,6 @@ import msgspec
 import numpy as np
 import pytest
 import shapely
-from tests.conftest import marked
-from tests.draw.gallery import gallery
 from tests.draw.reading import Incomplete, Reader, placings
 
 from uncus.catalog.sections import section
@@ -15,11 +13,6 @@ from uncus.draw.piece_sheet import PieceJob
 from uncus.draw.piece_sheet import draw_all as piece_sheets
 from uncus.draw.register import draw, draw_all, register
 from uncus.draw.subject import of_part
-from uncus.job.job import Job
-from uncus.job.records import Attachment, Member, Project, Role
-from uncus.job.records import Line as Lies
-from uncus.job.start import SERIES, usual_rules
-from uncus.lens.office import connect
 from uncus.steel.features import Cope, EndCut, Face, Hole, Notch
 from uncus.steel.forming import Bend, Curve
 from uncus.steel.part import Part, plate, rolled
@@ -89,46 +82,6 @@ def _taken(notch: Notch, part: Part) -> shapely.Polygon | None:
 def _same_cut(a: Notch, b: Notch, part: Part, off: float) -> bool:
     mine, its = _taken(a, part), _taken(b, part)
     return mine is not None and shapely.hausdorff_distance(mine, its) < 2.5 * off
-
-
-def hard() -> list:
-    """Skewed, sloping, rolled and deep pieces of every form, with attachments, in metric."""
-    columns = [Member(id=f"c{i}", role=Role.COLUMN, section="HEB240", start=(x, y, 0), end=(x, y, 8000)) for i, (x, y) in enumerate(((0, 0), (7200, 0), (0, 6000), (7200, 6000)))]  # fmt: skip
-    girders = [
-        Member(id=f"g{i}", role=Role.BEAM, section="IPE400", start=(x, 0, 4000), end=(x, 6000, 4000), line=Lies.TOP)
-        for i, x in enumerate((0.0, 7200.0))
-    ]
-    skewed = [
-        Member(id=f"s{i}", role=Role.BEAM, section=name, start=(0, y0, 4000), end=(7200, y1, 4000), line=Lies.TOP)
-        for i, (name, y0, y1) in enumerate((("IPE300", 1000, 2500), ("IPE270", 4500, 3000), ("UPN200", 5200, 5200)))
-    ]
-    sloped = [
-        Member(id="r", role=Role.RAFTER, section="IPE330", start=(0, 0, 6000), end=(0, 6000, 7400), line=Lies.TOP)
-    ]
-    fixed = [
-        Attachment(id="n", member="g0", kind="nailer holes", params={}),
-        Attachment(id="t", member="g1", kind="stiffeners", params={"by": "count", "count": 3}),
-        Attachment(id="u", member="s0", kind="safety holes", params={"by": "count"}),
-    ]
-    members = [*columns, *girders, *skewed, *sloped]
-    records = [
-        Project(name="Hard", number="9", units=Units.METRIC),
-        usual_rules(Units.METRIC),
-        *SERIES,
-        *members,
-        *fixed,
-    ]
-    return [*records, *connect(Job(records), [m.id for m in members]).made]
-
-
-@pytest.fixture(scope="module")
-def hard_job():
-    return marked(hard())
-
-
-@pytest.fixture(scope="module")
-def gallery_job():
-    return marked(gallery())
 
 
 @pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame", "gallery_job"])
@@ -314,7 +267,9 @@ def unplaced(entry, counted: Counter) -> list:
             elif isinstance(how, float):
                 right = np.abs(f.corners[:, axis] - how).min() < off
             else:
-                right = how != "middle" or abs(near[axis] + far[axis]) / 2 < max(off, 0.06 * scale, f.part.thickness / 4 * (f.normal == ""))
+                right = how != "middle" or abs(near[axis] + far[axis]) / 2 < max(
+                    off, 0.06 * scale, f.part.thickness / 4 * (f.normal == "")
+                )
             if not right:
                 faults.append((entry.name, f.mark, axis, how))
     return faults

@@ -95,4 +95,12 @@ class LevelLine(msgspec.Struct, frozen=True, tag="level"):
     words: str
 
 
-Annotation = Chain | Aligned | Note | WeldNote | Bevel | LevelLine
+class Cut(msgspec.Struct, frozen=True, tag="cut"):
+    """Where a section is cut, with its letter over and under the view."""
+
+    key: str
+    at: float
+    letter: str
+
+
+Annotation = Chain | Aligned | Note | WeldNote | Bevel | LevelLine | Cut

@@ -15,6 +15,7 @@ import numpy as np
 from uncus.draw.lettering import Box, box_of, clean, width
 from uncus.draw.sheet import UNPRINTED, Circle, Layer, Line, Polyline, Primitive, Spot, Text
 
+_MOST = 400  # places tried for a text
 _LINE_COST = 40.0  # of a text on a line, in steps of half a place farther out
 _EDGE_COST = 3.0  # of a leader over an edge of the view
 _CROSS_COST = 80.0  # of a leader across another or across a text
@@ -40,6 +41,11 @@ class _Boxes:
     def met(self, box: Box) -> np.ndarray:
         rows = self._rows[: self._count]
         return (rows[:, 0] < box[2]) & (rows[:, 2] > box[0]) & (rows[:, 1] < box[3]) & (rows[:, 3] > box[1])  # type: ignore[no-any-return]
+
+    def copy(self) -> _Boxes:
+        made = _Boxes()
+        made._rows, made._count = self._rows.copy(), self._count
+        return made
 
     def hits(self, box: Box) -> int:
         return int(np.count_nonzero(self.met(box)))
@@ -75,6 +81,11 @@ class _Segments:
         # a hair wider, so that an upright or level line has a box too
         self._around.add((min(x1, x2) - 1e-6, min(y1, y2) - 1e-6, max(x1, x2) + 1e-6, max(y1, y2) + 1e-6))
         self._count += 1
+
+    def copy(self) -> _Segments:
+        made = _Segments()
+        made._rows, made._around, made._count = self._rows.copy(), self._around.copy(), self._count
+        return made
 
     def across(self, box: Box) -> int:
         """Lines that pass through a box: of the few whose own boxes it meets, exactly."""
@@ -125,6 +136,15 @@ class Board:
         self._ink = _Segments()
         self._leaders = _Segments()
         self._edges = _Segments()  # of the views, which leaders should not run over
+        self.faults = 0  # words that found no place clear of lines, or whose leader crosses something
+
+    def copy(self) -> Board:
+        """A board to try on what may be thrown away."""
+        made = Board()
+        made.items, made.spots, made.faults = list(self.items), list(self.spots), self.faults
+        made._boxes, made._ink = self._boxes.copy(), self._ink.copy()
+        made._leaders, made._edges = self._leaders.copy(), self._edges.copy()
+        return made
 
     # -- drawing ------------------------------------------------------------------------------------
     def line(self, layer: Layer, x1: float, y1: float, x2: float, y2: float) -> None:
@@ -181,23 +201,9 @@ class Board:
         self.items.append(text)
         self._boxes.add(box_of(text))
 
-    def place(self, candidates: Iterable[Text], most: int = 400, shift: tuple[float, float] = (0.0, 0.0)) -> Text:
-        """Put a text at the best of its candidates (in order of preference) that lies on no other text.
-
-        A line under it counts much against a place but does not forbid it. The last candidates should lead ever farther
-        away. `shift` is how far people moved it from there.
-        """
-        best = _by_hand(self._best(candidates, most, lambda _: 0.0), shift)
-        self.text(best)
-        return best
-
-    def place_led(
-        self, tip: tuple[float, float], candidates: Iterable[Text], shift: tuple[float, float] = (0.0, 0.0)
-    ) -> Text:
-        """The same for a text with a leader to a tip, which should cross no other leader and no text."""
-
-        best = self._best(candidates, 400, lambda text: self.leader_cost(leader_start(text, tip), tip))
-        best = _by_hand(best, shift)
+    def place(self, candidates: Iterable[Text]) -> Text:
+        """Put a text at the best of its candidates."""
+        best = self.best(candidates)
         self.text(best)
         return best
 
@@ -206,9 +212,15 @@ class Board:
         crossed = self._leaders.crossed(*start, *tip) + self._boxes.on(*start, *tip)
         return _CROSS_COST * crossed + _EDGE_COST * min(8, self._edges.crossed(*start, *tip))
 
-    def _best(self, candidates: Iterable[Text], most: int, more: Callable[[Text], float]) -> Text:
+    def best(self, candidates: Iterable[Text], more: Callable[[Text], float] = lambda _: 0.0) -> Text:
+        """The best of a text's candidates (in order of preference) that lies on no other text; `more` is what a place costs
+        besides.
+
+        A line under it counts much against a place but does not forbid it. The last candidates should lead ever farther
+        away.
+        """
         best: tuple[float, Text] | None = None
-        for rank, candidate in enumerate(itertools.islice(candidates, most)):
+        for rank, candidate in enumerate(itertools.islice(candidates, _MOST)):
             if best is not None and best[0] <= rank * 0.5:
                 break
             box = box_of(candidate)
@@ -221,7 +233,12 @@ class Board:
                     best = (cost, candidate)
         if best is None:
             raise RuntimeError("no free place for a text on the sheet")
+        self.judge(best[0])
         return best[1]
+
+    def judge(self, cost: float | None) -> None:
+        """Count a place that is none too good: on lines, across something, or none found at all."""
+        self.faults += cost is None or cost >= _LINE_COST
 
     # -- as a whole ---------------------------------------------------------------------------------
     def extent(self) -> Box:
@@ -243,10 +260,6 @@ class Board:
             )
             for s in self.spots
         ]
-
-
-def _by_hand(text: Text, shift: tuple[float, float]) -> Text:
-    return msgspec.structs.replace(text, x=text.x + shift[0], y=text.y + shift[1]) if any(shift) else text
 
 
 def _unprinted(item: Primitive) -> bool:

@@ -268,12 +268,8 @@ def _arrow(board: Board, x: float, y: float, tip_x: float, tip_y: float) -> None
     board.poly(Layer.THIN, [(tip_x, tip_y), *wing], closed=True, filled=True)
 
 
-def leader(
-    board: Board, tip_x: float, tip_y: float, candidates: Iterator[Text], shift: tuple[float, float] = (0.0, 0.0)
-) -> Text:
-    """A text at the best candidate, moved by hand by `shift` from there, with a leader to its tip."""
-    placed = board.place_led((tip_x, tip_y), candidates, shift)
-    x, y = leader_start(placed, (tip_x, tip_y))
-    board.line(Layer.LEADER, x, y, tip_x, tip_y)
-    _arrow(board, x, y, tip_x, tip_y)
-    return placed
+def leader_to(board: Board, text: Text, tip: tuple[float, float]) -> None:
+    """The leader from a text to its tip."""
+    x, y = leader_start(text, tip)
+    board.line(Layer.LEADER, x, y, *tip)
+    _arrow(board, x, y, *tip)

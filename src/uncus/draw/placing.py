@@ -5,45 +5,31 @@ Deterministic: the same annotations in the same order come to lie alike. What wa
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Sequence
 
-from uncus.draw.annotation import Aligned, Annotation, Bevel, Chain, LevelLine, Note, WeldNote
+from uncus.draw.annotation import Aligned, Annotation, Bevel, Chain, LevelLine
 from uncus.draw.canvas import Canvas
-from uncus.draw.dimension import (
-    TEXT,
-    aligned,
-    bevel,
-    gages,
-    leader,
-    level_line,
-    running,
-    steps,
-    tail_of,
-    weld_box,
-    weld_symbol,
-)
-from uncus.draw.lettering import width
-from uncus.draw.sheet import Text
+from uncus.draw.dimension import aligned, bevel, gages, level_line, running, steps
+from uncus.draw.labels import Label, Moved, label
 from uncus.units import Units, format_length
 
 _FIRST, _NEXT = 7.0, 5.0  # mm from the view to the first line, and from one line to the next
-_WIDER = 26.0  # mm past the view's ends that words may run
 _FIGURE = 14.0  # mm a figure beside a short step may take
 _LEAST = 12.0  # mm from the view to lines of the outer ranks
-_ORDER: tuple[type, ...] = (Chain, Aligned, LevelLine, Bevel, Note, WeldNote)
-
-Moved = Mapping[str, tuple[float, float]]
+_ORDER: tuple[type, ...] = (Chain, Aligned, LevelLine, Bevel)
 
 
 def place(canvas: Canvas, annotations: Sequence[Annotation], moved: Moved, units: Units, degrees: bool = False) -> None:
     """Draw annotations on the view's board."""
     placer = _Placer(canvas, moved, units, degrees)
-    placer.reserve([a for a in annotations if isinstance(a, Chain)])
-    for one in sorted(annotations, key=lambda a: (_ORDER.index(type(a)), a.rank if isinstance(a, Chain) else 0)):
+    lines = [a for a in annotations if not isinstance(a, Label)]
+    placer.reserve([a for a in lines if isinstance(a, Chain)])
+    for one in sorted(lines, key=lambda a: (_ORDER.index(type(a)), a.rank if isinstance(a, Chain) else 0)):
         since = len(canvas.board.items)
         placer.stops = []
         placer.draw(one)
         canvas.board.spot(one.key, since, type(one).__name__.lower(), placer.stops)
+    label(canvas, (placer.left, placer.right), [a for a in annotations if isinstance(a, Label)], moved, units)
 
 
 class _Placer:
@@ -87,10 +73,6 @@ class _Placer:
                 level_line(self.board, self.canvas.x(one.at), self.canvas.foot, self.canvas.head + up, one.words)
             case Bevel():
                 self._bevel(one)
-            case WeldNote():
-                self._weld(one)
-            case Note():
-                self._note(one)
 
     # -- chains -------------------------------------------------------------------------------------
     def _line(self, chain: Chain) -> float:
@@ -159,70 +141,3 @@ class _Placer:
             spots = [s for s in spots if self.board.is_clean((s[0] - 9, s[1] - 2, s[0] + 9 + 8, s[1] + 15))] or spots
         x, y = spots[0]
         bevel(self.board, x + dx, y + dy, one.slope, self.units, one.right, self.degrees)
-
-    # -- words --------------------------------------------------------------------------------------
-    def _note(self, note: Note) -> None:
-        x, y = self.canvas.at(note.tip)
-        shift = self.moved.get(note.key, (0.0, 0.0))
-        if not note.leader:
-            heights = (y + (k // 2 + k % 2) * 2.0 * (1 if k % 2 else -1) for k in range(200))
-            self.board.place((Text(x, at, note.words, TEXT, "l") for at in heights), shift=shift)
-            return
-        bounds = (self.left - _WIDER, self.right + _WIDER)
-        places = around(note.words, x, y, (self.canvas.foot, self.canvas.head), note.above, bounds)
-        leader(self.board, x, y, places, shift)
-
-    def _weld(self, weld: WeldNote) -> None:
-        x, y = self.canvas.at(weld.tip)
-        tail = tail_of(weld)
-        dx, dy = self.moved.get(weld.key, (0.0, 0.0))
-        at_x, at_y, right = self._best_beside(weld, (x, y), tail)
-        place = at_x + dx, at_y + dy, right
-        weld_symbol(self.board, place[0], place[1], x, y, weld, self.units)
-        self.board.keep_clear(weld_box(*place, tail))
-
-    def _best_beside(self, weld: WeldNote, tip: tuple[float, float], tail: str) -> tuple[float, float, bool]:
-        """The clean place nearest to hand whose leader crosses least."""
-        best: tuple[float, tuple[float, float, bool]] | None = None
-        for rank, place in enumerate(self._beside(weld, tip[0])):
-            if best is not None and best[0] <= rank * 0.5:
-                break
-            if self.board.is_clean(weld_box(*place, tail)):
-                cost = rank * 0.5 + self.board.leader_cost(place[:2], tip)
-                if best is None or cost < best[0]:
-                    best = cost, place
-        return best[1] if best else place  # where all is full, the farthest
-
-    def _beside(self, weld: WeldNote, x: float) -> Iterator[tuple[float, float, bool]]:
-        edge, way = (self.canvas.head, 1.0) if weld.above else (self.canvas.foot, -1.0)
-        other = self.canvas.foot if weld.above else self.canvas.head
-        for out in range(120):
-            for right, shift in (
-                (True, 8.0),
-                (False, -8.0),
-                (True, 22.0),
-                (False, -22.0),
-                (True, 34.0),
-                (False, -34.0),
-            ):
-                yield x + shift, edge + way * (8 + 2.5 * out), right
-                if out > 8:
-                    yield x + shift, other - way * (8 + 2.5 * (out - 8)), right
-
-
-def around(
-    words: str, x: float, y: float, edges: tuple[float, float], above: bool, bounds: tuple[float, float]
-) -> Iterator[Text]:
-    """Places for words with a leader: beyond the foot or head of the view, whichever the tip is nearer to, ever farther out
-    and to either side, within bounds; then beyond the other."""
-    near, far = (edges[1], edges[0]) if above else edges
-    way = 1.0 if above else -1.0
-    long = width(words, TEXT)
-    for out in range(1, 60):
-        for shift in (3.0, -3.0, 8.0, -8.0, 14.0, -14.0, 24.0, -24.0, 36.0, -36.0):
-            at = x + shift
-            low, high = (at, at + long) if shift > 0 else (at - long, at)
-            if (bounds[0] <= low and high <= bounds[1]) or out > 50:
-                yield Text(at, near + way * (1.5 + 3.0 * out), words, TEXT, "l" if shift > 0 else "r")
-                if out % 3 == 0:
-                    yield Text(at, far - way * (1.5 + out), words, TEXT, "l" if shift > 0 else "r")

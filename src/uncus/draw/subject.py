@@ -124,7 +124,9 @@ class Subject(msgspec.Struct, frozen=True):
         faces = {h.face for h in self.main.holes}
         skewed = abs(self.main.left.ky) > 1e-4 or abs(self.main.right.ky) > 1e-4
         # a plate turned out of the front's plane shows how it stands from above
-        skewed |= any(f.normal == "" and abs(float(f.place.y[1])) > 0.01 and not f.on_cut(self.main) for f in self.fixed)
+        skewed |= any(
+            f.normal == "" and abs(float(f.place.y[1])) > 0.01 and not f.on_cut(self.main) for f in self.fixed
+        )
         skewed |= any(abs(m.skew) > 0.5 for m in self.meets)
         if Face.TOP in faces or any(f.normal == "z" for f in self.fixed) or skewed:
             names.insert(0, "top")

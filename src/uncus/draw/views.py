@@ -6,13 +6,12 @@ from collections.abc import Sequence
 
 import msgspec
 
-from uncus.draw.annotation import Annotation, Chain, Note, Stop
+from uncus.draw.annotation import Annotation, Chain, Cut, Note, Stop
 from uncus.draw.board import Board
 from uncus.draw.breaks import Shortening
 from uncus.draw.by_hand import applied, said, view_of
 from uncus.draw.canvas import Canvas
 from uncus.draw.dimension import TEXT
-from uncus.draw.lettering import width
 from uncus.draw.placing import place
 from uncus.draw.projection import Ring, View, axes_of, project
 from uncus.draw.rules import RULES
@@ -63,9 +62,7 @@ def long_view(
     for rule in RULES:
         if name in rule.views and rule.name not in asked.preset.off:
             said_here += rule.make(seen)
-    high = subject.main.depth_range[1]
-    for x, letter in cuts:
-        cut_mark(canvas.board, canvas.x(x), canvas.y(high) + 1, canvas.y(-high) - 1, letter)
+    said_here += [Cut(f"{name}|cut {letter} {n}", x, letter) for n, (x, letter) in enumerate(cuts)]
     points = points_of(seen)
     edited = applied(said_here, asked.of(name), points)
     place(canvas, edited.annotations, edited.moved, asked.units, asked.preset.degrees)
@@ -175,7 +172,8 @@ def _across(subject: Subject, section: Section, view: View, key: str, vs: Sequen
     if rows and section.at_end:
         yield Chain(f"{key}|rows", "left", (Stop("plate top", high), *rows, Stop("plate bottom", low)), to_edge=True)
     elif rows:
-        yield Chain(f"{key}|rows", "left", (Stop("top", subject.main.depth_range[1]), *rows))
+        stops = sorted((Stop("top", main_top), *rows), key=lambda s: -s.at)
+        yield Chain(f"{key}|rows", "left", tuple(stops))
     if columns and section.at_end:
         yield Chain(f"{key}|columns", "below", (Stop("left", left), *columns, Stop("right", right)), "running")
     else:
@@ -216,12 +214,4 @@ def _sideways(subject: Subject) -> str:
     return "top" if curve is not None and abs(float(curve.out[0])) > 0.7 else "front"
 
 
-def cut_mark(board: Board, x: float, head: float, foot: float, letter: str) -> None:
-    """Where a section is cut: ticks over and under the view with its letter."""
-    for y, way in ((head, 1.0), (foot, -1.0)):
-        board.line(Layer.OUTLINE, x, y + way * 2, x, y + way * 5)
-        board.line(Layer.THIN, x, y + way * 5, x - 2.5, y + way * 5)
-    board.place(Text(x - 3.5 - width(letter, TEXT) * k, head + 5 + 1.5 * k, letter, TEXT, "r") for k in range(80))
-
-
-__all__ = ["LONG", "Asked", "Drawn", "cut_mark", "formed_view", "long_view", "section_view"]
+__all__ = ["LONG", "Asked", "Drawn", "formed_view", "long_view", "section_view"]

@@ -1,5 +1,6 @@
 """Marks of the parts that are fixed on, where each is seen best."""
 
+from collections import defaultdict
 from collections.abc import Iterator
 
 import numpy as np
@@ -12,16 +13,25 @@ from uncus.draw.subject import Fixed
 from uncus.units import sixteenths
 
 _LEAST = 0.8  # mm: half a sixteenth
+_SHORT = 3  # letters of NS and FS, which each part says for itself
 FACE_ON = {"front": "y", "top": "z", "bottom": "z"}
 
 
 def make(seen: Seen) -> Iterator[Annotation]:
     axes = axes_of(seen.name)
-    for f in seen.subject.fixed:
-        if not at_best(f, seen.name) or not seen.first("label", f.id):
-            continue
+    here = [f for f in seen.subject.fixed if at_best(f, seen.name) and seen.first("label", f.id)]
+    words = {f.id: _side(f, seen) for f in here}
+    ways = defaultdict(list)
+    for f in here:
+        ways[f.mark].append(words[f.id])
+    for f in here:
         u, v, _ = (axes @ f.centre).tolist()
-        yield Note(f"{seen.name}|mark {f.id}", (u, v), f.mark + _side(f, seen), v >= 0)
+        side = words[f.id]
+        if (
+            len(side) > _SHORT and len(ways[f.mark]) > 1 and len(set(ways[f.mark])) == 1
+        ):  # all lie alike: said at the first
+            side = f"{side} TYP" if seen.first("lies", f.mark, side) else ""
+        yield Note(f"{seen.name}|mark {f.id}", (u, v), f.mark + side, v >= 0)
 
 
 def at_best(f: Fixed, name: str) -> bool:

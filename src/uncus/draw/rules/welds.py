@@ -11,6 +11,8 @@ from uncus.draw.rules.rule import Rule
 from uncus.draw.seen import Seen
 from uncus.steel.joint import WeldForm
 
+_LEVEL = 0.5  # mm
+
 
 def make(seen: Seen) -> Iterator[Annotation]:
     axes = axes_of(seen.name)
@@ -21,8 +23,10 @@ def make(seen: Seen) -> Iterator[Annotation]:
             continue
         low, high = f.box()
         corner = axes @ np.where(np.abs(low) < np.abs(high), low, high)
-        tip = float(corner[0]), float(corner[1])
-        above = float((axes @ f.centre)[1]) >= 0
+        foot, head = sorted(float((axes @ p)[1]) for p in (low, high))
+        above = float((axes @ f.centre)[1]) >= -_LEVEL
+        # one that reaches to both sides is pointed at on the side of its symbol
+        tip = float(corner[0]), (head if above else foot) if foot < -_LEVEL and head > _LEVEL else float(corner[1])
         groove = w.form is WeldForm.GROOVE
         yield WeldNote(
             f"{seen.name}|weld {f.mark} {w.size:g}", tip, w.size, w.sides == 2, w.field, w.around, groove, above
