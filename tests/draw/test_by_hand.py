@@ -1,18 +1,22 @@
 """Edits by hand: made once, the model changed, the sheet redone: kept, not doubled; told where their feature is gone."""
 
+from itertools import pairwise
+
 import msgspec
+import numpy as np
 import pytest
 
 from uncus.draw.annotation import Chain, Stop
+from uncus.draw.board import through
 from uncus.draw.by_hand import applied
 from uncus.draw.issue import changed_boxes, opened, packed, reasons
-from uncus.draw.keeping import by_marks, edited, flagged, issue_of, next_mark, reset, revised, sent
+from uncus.draw.keeping import by_marks, edited, flagged, issue_of, next_mark, of_plate, reset, revised, sent
 from uncus.draw.register import State, draw_all, register, sheets, why
 from uncus.draw.sheet import Layer, Polyline
-from uncus.job.drawings import Hidden, Merged, Moved, Reached, Spanned, Split, Written
+from uncus.job.drawings import Hidden, Merged, Moved, Reached, Recut, Scaled, Spanned, Split, Written
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Connection, Drawing, Member
+from uncus.job.records import Connection, Drawing, Member, SheetPreset
 from uncus.shop.shop import build
 
 replace = msgspec.structs.replace
@@ -150,6 +154,76 @@ def test_chains_are_merged_and_split_by_their_stops():
     assert len(lost) == 4
 
 
+def test_a_view_keeps_its_own_scale_and_its_cut(yard):
+    entry = next(
+        e for e in register(*yard) if e.kind == "assembly" and any(not s.at_end for s in e.job.subject.sections)
+    )
+    cut = next(s for s in entry.job.subject.sections if not s.at_end)
+    usual = sheets(entry)[0].scale
+    put(yard, edited(entry, Scaled(cut.view, 2 * usual)))
+    put(yard, edited(again(yard, entry), Scaled(cut.view, 3 * usual)))
+    put(yard, edited(again(yard, entry), Recut(cut.view, cut.x + 500.0)))
+    disturb(yard, entry)
+    redone = again(yard, entry)
+    assert len(redone.hand.edits) == 2, "the last scale holds"
+    frames = {f.name: f for s in sheets(redone) for f in s.frames}
+    assert frames[cut.view].scale == 3 * usual and frames["front"].scale == sheets(redone)[0].scale
+    assert not sheets(redone)[0].lost
+    letter = next(s for s in sheets(redone)[0].spots if s.kind == "cut" and cut.view in s.key)
+    assert frames["front"].own(letter.stops[0][1], 0.0)[0] == pytest.approx(cut.x + 500.0, abs=0.5)
+    (view, *_), *_ = [s.key.partition("|") for s in sheets(redone)[0].spots if s.key.startswith("section")] or [
+        ("none",)
+    ]
+    assert view in (cut.view, "none"), "no plate stands where it is cut now"
+    put(yard, reset(redone, cut.view))
+    assert not again(yard, entry).hand.edits
+    put(yard, edited(again(yard, entry), Recut("section nowhere", 100.0)))
+    assert sheets(again(yard, entry))[0].lost == ("cut elsewhere: section nowhere",)
+    assert Drawing(piece="p", kind="assembly", edits=(Scaled("front", 9999.0),)).problem()
+
+
+def test_a_plan_is_moved_written_on_and_revised_like_any_sheet(yard):
+    plan = next(e for e in register(*yard) if e.kind == "erection")
+    issued(yard, plan)
+    key = spot(plan, "plan|mark").key
+    other = [s.key for s in sheets(plan)[0].spots if s.key.startswith("plan|mark")][1]
+    edits = (Moved(key, 7.0, 3.0), Hidden(other), Written("plan|note a", "plan", 1000.0, 1000.0, "SEE ENGINEER"), Hidden("plan|mark gone"))  # fmt: skip
+    put(yard, edited(plan, *edits))
+    now = next(e for e in register(*yard) if e.name == plan.name)
+    shown = {s.key: s for s in sheets(now)[0].spots}
+    shift = [b - a for a, b in zip(spot(plan, key).box[:2], shown[key].box[:2], strict=True)]
+    assert shift == pytest.approx([7.0, 3.0]) and other not in shown and shown["plan|note a"].words == "SEE ENGINEER"
+    assert sheets(now)[0].lost == ("left out: mark gone in the plan view",)
+    assert now.state is State.STALE and why(now) == ["edited by hand"]
+    put(yard, *revised([now], "2026-11-23", "marks moved", drawn="AB"))
+    under_way = next(e for e in register(*yard) if e.name == plan.name)
+    assert clouds(sheets(under_way)[0]) and any(s.words.endswith("REV 1") for s in sheets(under_way)[0].spots)
+
+
+def test_plates_gathered_on_a_sheet_are_edited_each_for_itself(yard):
+    put(yard, SheetPreset(id="p", name="plates", kinds=("part",), several=6))
+    together = next(e for e in register(*yard) if e.plates and len(e.plates) > 2)
+    second = together.plates[1]
+    chain = next(s for s in sheets(together)[0].spots if s.key.startswith(f"{second.name} front|overall"))
+    owner, edit = of_plate(together, Moved(chain.key, 0.0, -6.0))
+    assert owner is second and edit == Moved("front|overall", 0.0, -6.0)
+    put(yard, edited(owner, edit))
+    redone = next(e for e in register(*yard) if e.plates and second.name in [p.name for p in e.plates])
+    assert next(p for p in redone.plates if p.name == second.name).hand.edits == (edit,) and redone.hand is None
+    assert redone.job.content != together.job.content
+    with pytest.raises(JobError, match="another plate"):
+        of_plate(together, Merged(chain.key, f"{together.plates[0].name} front|height"))
+    with pytest.raises(JobError, match="one of the plates"):
+        of_plate(together, Hidden("title|name"))
+    put(yard, issue_of(redone, "2026-11-01"), *revised([redone], "2026-11-02", "moved"))
+    assert next(e for e in register(*yard) if e.name == redone.name).revision == "1"
+    assert not next(p for p in redone.plates if p.name == second.name).revision
+
+
+def clouds(sheet):
+    return [i for i in sheet.items if isinstance(i, Polyline) and i.layer is Layer.CLOUD]
+
+
 def issued(yard, entry, on="2026-11-01"):
     put(yard, issue_of(entry, on))
 
@@ -195,13 +269,16 @@ def test_a_revision_has_its_mark_clouds_and_keeps_the_old_copy(yard):
     under_way = again(yard, entry)
     assert under_way.revision == "1" and next_mark(under_way) == "2"
     shown = sheets(under_way)[0]
-    assert [i for i in shown.items if isinstance(i, Polyline) and i.layer is Layer.CLOUD]
+    assert clouds(shown)
+    edges = np.array([(*a, *b) for c in clouds(shown) for a, b in pairwise(c.points)])
+    words = [(w, b) for s in shown.spots for w, b in s.texts]
+    assert not [w for w, b in words if through(edges, b).any()], "no cloud lies over a figure"
     assert "right end run on" in [t for s in shown.spots for t, _ in s.texts] or any("right end" in getattr(i, "text", "") for i in shown.items)  # fmt: skip
     (copy,) = sent([under_way], {under_way.name: packed(under_way.job, sheets(under_way))}, "2026-11-24")
     put(yard, copy)
     now = again(yard, entry)
     assert now.state is State.CURRENT and now.issue.number == 2
-    assert not [i for i in sheets(now)[0].items if isinstance(i, Polyline) and i.layer is Layer.CLOUD]
+    assert not clouds(sheets(now)[0])
     assert not sent([now], {now.name: "x"}, "2026-11-25"), "what went out as it is is not kept twice"
     with pytest.raises(JobError, match="has a revision 1"):
         revised([now], "2026-11-25", "again", mark="1")

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from uncus.draw.board import Board
 from uncus.draw.lettering import Box, width
 from uncus.draw.sheet import Layer, Text
-from uncus.job.drawings import Revision
+from uncus.job.drawings import Drawing, Revision
 from uncus.units import Units, format_length
 
 TEXT = 2.5
@@ -82,6 +82,16 @@ def notes(board: Board, column: Box, lines: Sequence[str], top: float, foot: flo
         board.spot(f"notes|{row}", since, "notes")
         y -= _LINE
     return []
+
+
+def named(name: str, hand: Drawing | None) -> dict[str, str]:
+    """A title's fields that tell a sheet's name with its revision, and who drew and checked it."""
+    mark = hand.revisions[-1].mark if hand and hand.revisions else ""
+    by = [
+        f"DRAWN {hand.drawn}" if hand and hand.drawn else "",
+        f"CHECKED {hand.checked}" if hand and hand.checked else "",
+    ]
+    return {"name": f"{name}  REV {mark}" if mark else name, "drawn": "   ".join(filter(None, by))}
 
 
 def revisions(board: Board, column: Box, made: Sequence[Revision]) -> float:

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 import msgspec
 
 from uncus.draw.annotation import Aligned, Annotation, Chain, Note, Stop
-from uncus.job.drawings import Edit, Hidden, Merged, Moved, Reached, Spanned, Split, Written
+from uncus.job.drawings import OF_VIEWS, Edit, Hidden, Merged, Moved, Reached, Recut, Scaled, Spanned, Split, Written
 
 replace = msgspec.structs.replace
 Points = Mapping[str, tuple[float, float]]
@@ -37,6 +37,8 @@ def applied(annotations: Sequence[Annotation], edits: Sequence[Edit], points: Po
     moved: dict[str, tuple[float, float]] = {}
     lost = []
     for edit in edits:
+        if isinstance(edit, OF_VIEWS):
+            continue  # the view itself was drawn by it
         if isinstance(edit, Moved):
             if edit.key in there:
                 moved[edit.key] = (edit.dx, edit.dy)
@@ -145,5 +147,9 @@ def said(edit: Edit) -> str:
         Reached: "a point added",
         Spanned: "a dimension added",
         Written: "a note added",
+        Scaled: "another scale",
+        Recut: "cut elsewhere",
     }
+    if isinstance(edit, OF_VIEWS):
+        return f"{words[type(edit)]}: {view_of(edit)}"
     return f"{words[type(edit)]}: {what} in the {view_of(edit)} view"

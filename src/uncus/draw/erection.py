@@ -4,21 +4,23 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 import msgspec
 import numpy as np
 
 from uncus.catalog.sections import section
 from uncus.draw.board import Board
-from uncus.draw.border import bill, notes, scale_words
-from uncus.draw.dimension import TEXT, straight
+from uncus.draw.border import bill, named, notes, revisions, scale_words
+from uncus.draw.by_hand import said
+from uncus.draw.dimension import TEXT, leader_to, straight
 from uncus.draw.lettering import width
-from uncus.draw.sheet import Layer, Sheet, Text
+from uncus.draw.sheet import Frame, Layer, Sheet, Text
 from uncus.draw.template import LARGE, SMALL, Template, fill, template
 from uncus.frame.axes import is_vertical, work_axes
 from uncus.frame.grids import Family, crossings, runs
 from uncus.frame.placement import unit
+from uncus.job.drawings import Drawing, Edit, Hidden, Moved, Written
 from uncus.job.records import Grid, Level, Member
 from uncus.mark.marking import natural
 from uncus.steel.joint import Fasteners
@@ -27,6 +29,7 @@ from uncus.units import Units, format_elevation, format_length
 
 SCALES = {Units.IMPERIAL: (24, 32, 48, 64, 96, 128, 192, 384), Units.METRIC: (20, 25, 50, 75, 100, 150, 200, 500)}
 _BUBBLE = 5.0
+VIEW = "plan"
 
 
 class PlanJob(msgspec.Struct, frozen=True):
@@ -42,6 +45,12 @@ class PlanJob(msgspec.Struct, frozen=True):
     number: str
     units: Units
     content: str
+    hand: Drawing | None = None
+    since: str = ""
+
+    @property
+    def edits(self) -> tuple[Edit, ...]:
+        return self.hand.edits if self.hand else ()
 
 
 def level_of(levels: list[Level], member: Member) -> Level | None:
@@ -117,7 +126,7 @@ def draw(job: PlanJob) -> Sheet:
     left, low, right, high = paper.drawing
     board = Board()
     title = {
-        "name": job.name,
+        **named(job.name, job.hand),
         "project": f"{job.project}   {job.number}",
         "line 1": f"ERECTION PLAN: {job.level.name.upper()}",
         "line 2": _height_words(job),
@@ -128,9 +137,12 @@ def draw(job: PlanJob) -> Sheet:
     fill(board, paper, title)
     dx = (left + right) / 2 - (x0 + x1) / 2 / scale + 8
     dy = (low + high) / 2 - (y0 + y1) / 2 / scale - 8
-    plan = _Plan(board, scale, dx, dy, job.units)
+    plan = _Plan(board, scale, dx, dy, job)
+    since = len(board.items)
     plan.grid(job.grid, (x0, y0, x1, y1))
+    board.spot(f"{VIEW}|grid", since)
     plan.members(job)
+    lost = plan.written()
     _north(board, right - 8, low + 14)
     counts: dict[tuple[str, str], int] = {}
     for mark, m in job.members:
@@ -149,9 +161,20 @@ def draw(job: PlanJob) -> Sheet:
         lines.append(
             f"{total} ANCHOR RODS {one.size} {one.grade} x {format_length(one.length, job.units)} UNLESS NOTED."
         )
-    notes(board, paper.column, lines, under, paper.column[1] + 2)
+    notes(board, paper.column, lines, under, revisions(board, paper.column, job.hand.revisions if job.hand else ()) + 2)
+    frame = Frame(VIEW, dx, dy, scale, (*plan.at(x0, y0), *plan.at(x1, y1)), plan.points)
     return Sheet(
-        job.name, job.level.name, "erection", paper.width, paper.height, scale, tuple(board.items), job.content
+        job.name,
+        job.level.name,
+        "erection",
+        paper.width,
+        paper.height,
+        scale,
+        tuple(board.items),
+        job.content,
+        tuple(board.spots),
+        (frame,),
+        lost,
     )
 
 
@@ -172,11 +195,41 @@ def _north(board: Board, x: float, y: float) -> None:
 class _Plan:
     """Draws in plan at a scale; dx, dy in paper mm."""
 
-    def __init__(self, board: Board, scale: float, dx: float, dy: float, units: Units) -> None:
-        self.board, self.scale, self.dx, self.dy, self.units = board, scale, dx, dy, units
+    def __init__(self, board: Board, scale: float, dx: float, dy: float, job: PlanJob) -> None:
+        self.board, self.scale, self.dx, self.dy, self.units = board, scale, dx, dy, job.units
+        self.edits = job.edits
+        self.moved = {e.key: (e.dx, e.dy) for e in job.edits if isinstance(e, Moved)}
+        self.hidden = {e.key for e in job.edits if isinstance(e, Hidden)}
+        self.said: set[str] = set()
+        self.points: dict[str, tuple[float, float, float, float]] = {}
 
     def at(self, x: float, y: float) -> tuple[float, float]:
         return x / self.scale + self.dx, y / self.scale + self.dy
+
+    def say(self, key: str, candidates: Iterable[Text]) -> None:
+        """Words at the best of their places, moved by hand from there or left out."""
+        since = len(self.board.items)
+        self.said.add(key)
+        if key in self.hidden:
+            return
+        text = self.board.best(candidates)
+        dx, dy = self.moved.get(key, (0.0, 0.0))
+        self.board.text(msgspec.structs.replace(text, x=text.x + dx, y=text.y + dy))
+        self.board.spot(key, since, "note")
+
+    def written(self) -> tuple[str, ...]:
+        """Notes added by hand; the edits that found nothing, in words."""
+        lost = []
+        for edit in self.edits:
+            if isinstance(edit, Written):
+                x, y = self.at(edit.u, edit.v)
+                spots = (Text(x + side * (4 + 3 * out), y + 4 + 3 * out, edit.words, TEXT, "l" if side > 0 else "r") for out in range(30) for side in (1, -1))  # fmt: skip
+                self.say(edit.key, spots)
+                if edit.leader and edit.key not in self.hidden:
+                    leader_to(self.board, self.board.items[-1], (x, y))  # type: ignore[arg-type]
+            elif edit.key not in self.said:
+                lost.append(said(edit))
+        return tuple(lost)
 
     def grid(self, grid: Grid | None, bounds: tuple[float, float, float, float]) -> None:
         if grid is None or not grid.numbers or not grid.letters:
@@ -241,10 +294,12 @@ class _Plan:
                 self.board.circle(Layer.THIN, x, y, max(0.5, 20 / self.scale))
         for mark, m in upright:
             x, y = self.at(m.start[0], m.start[1])
-            self.board.place(_beside_column(mark, x, y, section(m.section).d / self.scale))
+            self.points[f"{m.id}|foot"] = (x, y, *m.start[:2])
+            self.say(f"{VIEW}|mark {m.id}", _beside_column(mark, x, y, section(m.section).d / self.scale))
         sized: dict[tuple[str, str], bool] = {}
         for (mark, m), (a, b) in zip(lying, ends, strict=True):
-            self._mark(mark, a, b)
+            self.points[f"{m.id}|left"] = (*self.at(*m.start[:2]), *m.start[:2])
+            self._along(f"{VIEW}|mark {m.id}", mark, a, b, 0.0, 2.4, 3.0)
             first = not sized.get((mark, m.section))
             sized[(mark, m.section)] = True
             words = m.section if first else ""
@@ -258,7 +313,7 @@ class _Plan:
             elif abs(z - job.level.elevation) > 1:
                 words = f"{words} ({format_elevation(z, self.units)})".strip() if first else ""
             if words:
-                self._along(words, a, b, 0.45, -2.4)
+                self._along(f"{VIEW}|size {m.id}", words, a, b, 0.45, -2.4)
 
     def _column(self, m: Member, filled: bool = True) -> None:
         s = section(m.section)
@@ -284,10 +339,9 @@ class _Plan:
         self.board.line(Layer.STICK, *p.tolist(), *q.tolist())
         return p, q
 
-    def _mark(self, mark: str, a: np.ndarray, b: np.ndarray) -> None:
-        self._along(mark, a, b, 0.0, 2.4, 3.0)
-
-    def _along(self, words: str, a: np.ndarray, b: np.ndarray, share: float, off: float, height: float = TEXT) -> None:
+    def _along(
+        self, key: str, words: str, a: np.ndarray, b: np.ndarray, share: float, off: float, height: float = TEXT
+    ) -> None:
         """A text along a member, `share` of the way from its left end."""
         d = b - a
         long = float(np.linalg.norm(d))
@@ -307,7 +361,7 @@ class _Plan:
                         at = a + u * (long * share + half + 2 + t) + n * (off * side + math.copysign(far, off * side))
                         yield Text(float(at[0]), float(at[1]), words, height, "c", shown)
 
-        self.board.place(candidates())
+        self.say(key, candidates())
 
 
 def _beside_column(mark: str, x: float, y: float, d: float) -> Iterator[Text]:

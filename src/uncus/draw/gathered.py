@@ -7,12 +7,13 @@ import math
 import msgspec
 
 from uncus.draw.board import Board
-from uncus.draw.border import bill, notes
+from uncus.draw.border import bill, named, notes, revisions
 from uncus.draw.breaks import Shortening
 from uncus.draw.piece_sheet import SCALES, PieceJob, bill_heads, bill_rows, note_lines, shifted_frame
 from uncus.draw.sheet import Frame, Primitive, Sheet, Spot, Text
 from uncus.draw.template import SMALL, fill, template
 from uncus.draw.views import Drawn, long_view
+from uncus.job.drawings import Drawing
 from uncus.steel.describe import describe
 from uncus.units import Units
 
@@ -25,6 +26,8 @@ class GatheredJob(msgspec.Struct, frozen=True):
     name: str
     jobs: tuple[PieceJob, ...]
     content: str
+    hand: Drawing | None = None
+    since: str = ""
 
     @property
     def units(self) -> Units:
@@ -41,8 +44,9 @@ def draw(job: GatheredJob) -> tuple[Sheet, ...]:
     wide, high = (x1 - x0) / across, (y1 - y0) / down
     board = Board()
     top, left = bill(board, paper.column, bill_heads(job.units), [r for j in job.jobs for r in bill_rows(j)[:1]], "lrlrlr", paper.column[1] + 40)  # fmt: skip
+    foot = revisions(board, paper.column, job.hand.revisions if job.hand else ()) + 2
     lines = list(dict.fromkeys(line for j in job.jobs for line in note_lines(j)))
-    more = notes(board, paper.column, lines, top, paper.column[1] + 2)
+    more = notes(board, paper.column, lines, top, foot)
     if left or more:
         raise ValueError(f"{job.name}: {len(job.jobs)} parts are too many for the column of one sheet; gather fewer")
     items: list[Primitive] = []
@@ -63,7 +67,7 @@ def draw(job: GatheredJob) -> tuple[Sheet, ...]:
         words = f"{one.name}   {one.required} REQUIRED   {describe(part, job.units)}   1:{scale:g}"
         board.text(Text(cx, y1 - high * (n // across + 1) + _CAPTION / 2 + 1, words, 2.5, "c", narrow=True))
     values = {
-        "name": job.name,
+        **named(job.name, job.hand),
         "project": f"{first.project}   {first.number}",
         "line 1": f"{len(job.jobs)} PARTS",
         "line 3": f"PAINT: {first.finish.upper()}",
@@ -77,9 +81,10 @@ def draw(job: GatheredJob) -> tuple[Sheet, ...]:
 
 def _fitted(one: PieceJob, wide: float, high: float) -> tuple[float, Drawn]:
     """The part's front view at the largest scale that fits a cell."""
-    for scale in SCALES[one.units]:
+    scales = [one.hand.scale] if one.hand and one.hand.scale else SCALES[one.units]
+    for scale in scales:
         drawn = long_view(one.subject, "front", scale, Shortening(), one.asked, set())
         e = drawn.board.extent()
         if e[2] - e[0] <= wide and e[3] - e[1] <= high:
             return float(scale), drawn
-    raise ValueError(f"{one.name} is too large to be gathered with others")
+    raise ValueError(f"{one.name} does not fit its place among others{' at its scale' if len(scales) == 1 else ''}")

@@ -13,7 +13,7 @@ from typing import Any
 
 import msgspec
 
-from uncus.draw.board import united
+from uncus.draw.board import overlap, united
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.piece_sheet import PieceJob
@@ -51,8 +51,9 @@ def _decoded(kind: type, value: Any) -> object:
 def packed(job: SheetJob, sheets: Sequence[Sheet]) -> str:
     """A copy of sheets with what they were made from."""
     copy = _Copy(tuple(sheets))
+    job = msgspec.structs.replace(job, since="")
     if isinstance(job, PieceJob):
-        copy = msgspec.structs.replace(copy, piece=msgspec.structs.replace(job, since=""))
+        copy = msgspec.structs.replace(copy, piece=job)
     elif isinstance(job, PlanJob):
         copy = msgspec.structs.replace(copy, plan=job)
     else:
@@ -111,7 +112,7 @@ def _held(job: PieceJob) -> tuple[object, ...]:
     return tuple(sorted(bolts.items())), tuple(sorted((round(w.size, 1), w.sides) for w in job.site_welds))
 
 
-def _by_hand(job: PieceJob) -> object:
+def _by_hand(job: SheetJob) -> object:
     hand = job.hand
     return (hand.edits, hand.scale, hand.sections) if hand else ((), 0.0, ())
 
@@ -178,6 +179,8 @@ def _of_plans(old: PlanJob, new: PlanJob) -> list[str]:
             found.append(f"{words} changed")
     if (old.project, old.number) != (new.project, new.number):
         found.append("project changed")
+    if _by_hand(old) != _by_hand(new):
+        found.append("edited by hand")
     return found
 
 
@@ -212,14 +215,14 @@ def changed_boxes(old: Sequence[Sheet], new: Sheet) -> list[Box]:
     return _joined(boxes)
 
 
-def _joined(boxes: list[Box], near: float = 1.5) -> list[Box]:
-    """Boxes that touch made one."""
-    left = [(a - near, b - near, c + near, d + near) for a, b, c, d in boxes]
+def _joined(boxes: list[Box]) -> list[Box]:
+    """Boxes that touch, or that one cloud would go round, made one."""
+    left = list(boxes)
     found: list[Box] = []
     while left:
         box = left.pop()
         while True:
-            hits = [b for b in left if b[0] < box[2] and box[0] < b[2] and b[1] < box[3] and box[1] < b[3]]
+            hits = [b for b in left if overlap(_wider(b, _ROUND), _wider(box, _ROUND))]
             if not hits:
                 break
             left = [b for b in left if b not in hits]
@@ -228,30 +231,61 @@ def _joined(boxes: list[Box], near: float = 1.5) -> list[Box]:
     return sorted(found)
 
 
-def cloud(box: Box, step: float = 5.0) -> Polyline:
-    """A revision cloud round a box: arcs outwards all round it."""
+def _wider(box: Box, by: float) -> Box:
+    return box[0] - by, box[1] - by, box[2] + by, box[3] + by
+
+
+_ROUND = 1.2  # mm from what changed to its cloud, where there is room
+_BULGE = 0.9  # mm that a cloud's arcs stand out
+_STEP = 3.2  # mm of one arc
+
+
+def roomy(box: Box, others: Sequence[Box]) -> Box:
+    """The box of a cloud round what changed: as far from it as its neighbours leave room, each side by itself."""
+    sides = list(_wider(box, _ROUND))
+    for other in others:
+        if overlap(other, box):
+            continue
+        across = other[1] < box[3] and box[1] < other[3]
+        over = other[0] < box[2] and box[0] < other[2]
+        if across and other[2] <= box[0]:
+            sides[0] = max(sides[0], min(box[0], other[2] + _BULGE))
+        elif across and other[0] >= box[2]:
+            sides[2] = min(sides[2], max(box[2], other[0] - _BULGE))
+        elif over and other[3] <= box[1]:
+            sides[1] = max(sides[1], min(box[1], other[3] + _BULGE))
+        elif over and other[1] >= box[3]:
+            sides[3] = min(sides[3], max(box[3], other[1] - _BULGE))
+    return sides[0], sides[1], sides[2], sides[3]
+
+
+def cloud(box: Box) -> Polyline:
+    """A revision cloud along a box: arcs outwards all round it."""
     x0, y0, x1, y1 = box
     corners = [(x0, y0), (x1, y0), (x1, y1), (x0, y1), (x0, y0)]
     points: list[tuple[float, float]] = []
     for (ax, ay), (bx, by) in zip(corners, corners[1:], strict=False):
         long = math.hypot(bx - ax, by - ay)
-        count = max(1, round(long / step))
+        count = max(1, round(long / _STEP))
         ux, uy = (bx - ax) / long, (by - ay) / long
         r = long / count / 2
         for n in range(count):
             middle = (n + 0.5) * long / count
             for k in range(7):
                 a = math.pi - math.pi * k / 6
-                along, out = middle + r * math.cos(a), 0.7 * r * math.sin(a)
+                along, out = middle + r * math.cos(a), min(_BULGE, 0.7 * r) * math.sin(a)
                 points.append((ax + ux * along + uy * out, ay + uy * along - ux * out))
     return Polyline(Layer.CLOUD, tuple(points), closed=True)
 
 
 def clouded(old: Sequence[Sheet], new: Sequence[Sheet]) -> tuple[Sheet, ...]:
     """The new sheets with clouds round what changed since the old ones."""
-    return tuple(
-        msgspec.structs.replace(s, items=(*s.items, *(cloud(box) for box in changed_boxes(old, s)))) for s in new
-    )
+    found = []
+    for sheet in new:
+        words = [box for spot in sheet.spots for _, box in spot.texts]
+        clouds = [cloud(roomy(box, words)) for box in changed_boxes(old, sheet)]
+        found.append(msgspec.structs.replace(sheet, items=(*sheet.items, *clouds)))
+    return tuple(found)
 
 
 def laid_over(old: Sheet, new: Sheet) -> tuple[list, list, list]:  # type: ignore[type-arg]

@@ -6,9 +6,10 @@ from collections.abc import Iterable, Mapping, Sequence
 
 import msgspec
 
+from uncus.draw.by_hand import view_of
 from uncus.draw.issue import packed
 from uncus.draw.register import Entry, sheets
-from uncus.job.drawings import Edit, Moved, Revision, Written
+from uncus.job.drawings import OF_VIEWS, Edit, Moved, Revision, Written
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Drawing, Issue, derived_id
@@ -25,7 +26,8 @@ def drawing_of(entry: Entry) -> Drawing:
 
 
 def edited(entry: Entry, *edits: Edit) -> Drawing:
-    """The sheet with further edits: a move adds to the one before of the same thing, words replace what was written there."""
+    """The sheet with further edits: a move adds to the one before of the same thing; words, a view's scale and its cut take the
+    place of those before."""
     hand = drawing_of(entry)
     kept = list(hand.edits)
     for edit in edits:
@@ -36,10 +38,30 @@ def edited(entry: Entry, *edits: Edit) -> Drawing:
             if before is not None:
                 kept.remove(before)
                 edit = Moved(edit.key, before.dx + edit.dx, before.dy + edit.dy)
-        elif isinstance(edit, Written):
-            kept = [e for e in kept if not (isinstance(e, Written) and e.key == edit.key)]
+        elif isinstance(edit, Written | OF_VIEWS):  # the last one holds
+            kept = [e for e in kept if not (type(e) is type(edit) and e.key == edit.key)]
         kept.append(edit)
     return replace(hand, edits=tuple(kept))
+
+
+def of_plate(entry: Entry, edit: Edit) -> tuple[Entry, Edit]:
+    """The sheet that an edit is kept with, and the edit as that sheet knows it: on a sheet of several plates it is the plate's
+    own. Raises JobError where an edit would join two plates."""
+    if not entry.plates:
+        return entry, edit
+    plate = next((p for p in entry.plates if view_of(edit).startswith(f"{p.name} ")), None)
+    if plate is None:
+        raise JobError("Pick something on one of the plates first.")
+    own = f"{plate.name} "
+    changes = {}
+    for name in ("key", "other", "view"):
+        value = getattr(edit, name, None)
+        if value is None:
+            continue
+        if not value.startswith(own):
+            raise JobError(f"That belongs to another plate than {plate.name}.")
+        changes[name] = value.removeprefix(own)
+    return plate, replace(edit, **changes)
 
 
 def reset(entry: Entry, key: str = "") -> Drawing:

@@ -118,7 +118,8 @@ class _Labels:
                 self._ticks(one)
                 for text in place.texts:
                     self.board.text(text)
-        self.board.spot(one.key, since, type(one).__name__.lower())
+        stops = [("cut", self.canvas.x(one.at), self.canvas.head)] if isinstance(one, Cut) else []
+        self.board.spot(one.key, since, type(one).__name__.lower(), stops)
 
     # -- sections -----------------------------------------------------------------------------------
     def _edges(self) -> tuple[tuple[float, float], ...]:

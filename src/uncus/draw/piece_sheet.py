@@ -8,14 +8,15 @@ from collections.abc import Iterable, Sequence
 
 import msgspec
 
+from uncus.draw.annotation import Cut
 from uncus.draw.board import Board, shifted, united
-from uncus.draw.border import bill, notes, revisions, scale_words
+from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.breaks import Shortening, shortening
 from uncus.draw.by_hand import said, view_of
 from uncus.draw.lettering import Box
 from uncus.draw.preset import USUAL
 from uncus.draw.rules.holes import through_walls
-from uncus.draw.sheet import Frame, Primitive, Sheet, Spot
+from uncus.draw.sheet import Frame, Primitive, Sheet, Spot, Text
 from uncus.draw.subject import Section, Subject
 from uncus.draw.template import SMALL, Template, fill, template
 from uncus.draw.views import Asked, Drawn, formed_view, long_view, section_view
@@ -192,16 +193,32 @@ def _views(job: PieceJob, scale: float, short: Shortening) -> tuple[list[Drawn],
     subject, asked = job.subject, job.asked
     done: set[object] = set()
     lettered = list(zip(_sections(job), itertools.cycle("ABCDEFGHJKLMNPQRSTUVWXYZ"), strict=False))
-    cuts = [(x, letter) for s, letter in lettered if not s.at_end for x in (s.x, *s.others)]
+    cuts = [
+        Cut(f"front|cut {s.view} {n}", x, letter)
+        for s, letter in lettered
+        if not s.at_end
+        for n, x in enumerate((s.x, *s.others))
+    ]
     named = dict.fromkeys(subject.views)
-    along = {
-        name: long_view(subject, name, scale, short, asked, done, cuts if name == "front" else ())
-        for name in sorted(named, key=lambda n: n != "front")
-    }
-    across = [section_view(subject, section, letter, scale, asked) for section, letter in lettered]
+    along = {}
+    for name in sorted(named, key=lambda n: n != "front"):
+        own = asked.scale(name, scale)
+        closed = short if own == scale else _shortened(job, own, short.u(subject.main.length) / scale) or Shortening()
+        along[name] = long_view(subject, name, own, closed, asked, done, cuts if name == "front" else ())
+    across = [section_view(subject, s, letter, asked.scale(s.view, scale), asked) for s, letter in lettered]
     if subject.rolled_as is not None:
-        across.append(formed_view(subject, scale if subject.rolled_as.bends else _fine(subject, scale)))
+        usual = scale if subject.rolled_as.bends else _fine(subject, scale)
+        across.append(formed_view(subject, asked.scale("as formed", usual)))
+    for drawn in (*along.values(), *across):
+        if drawn.frame.scale != scale:
+            _own_scale(drawn, job.units)
     return [along[name] for name in named], across
+
+
+def _own_scale(drawn: Drawn, units: Units) -> None:
+    """The scale of a view that is not the sheet's, under it."""
+    x0, y0, x1, _ = drawn.board.extent()
+    drawn.board.text(Text((x0 + x1) / 2, y0 - 3.5, f"scale {scale_words(drawn.frame.scale, units)}", 2.5, "c"))
 
 
 def _fine(subject: Subject, scale: float) -> float:
@@ -213,7 +230,7 @@ def _sections(job: PieceJob) -> list[Section]:
     found = job.subject.sections
     if job.hand and job.subject.main.section is not None:
         found = [*found, *(job.subject.section_at(x) for x in job.hand.sections if 0 < x < job.subject.main.length)]
-    return found
+    return [job.asked.cut(section, job.subject) for section in found]
 
 
 def _rows(across: Iterable[Drawn], wide: float) -> list[list[Drawn]] | None:
@@ -301,21 +318,14 @@ def _title(job: PieceJob, paper: Template, scale: float, number: int, of: int) -
     net = sum(net_weight(p) * n for _, p, n in job.bill)
     units = job.units
     places = ", ".join(job.places[:4]) + (f" and {len(job.places) - 4} more" if len(job.places) > 4 else "")
-    hand = job.hand
-    by = [
-        f"DRAWN {hand.drawn}" if hand and hand.drawn else "",
-        f"CHECKED {hand.checked}" if hand and hand.checked else "",
-    ]
-    mark = hand.revisions[-1].mark if hand and hand.revisions else ""
     return {
-        "name": f"{job.name}  REV {mark}" if mark else job.name,
+        **named(job.name, job.hand),
         "sheet": f"{number} OF {of}" if of > 1 else "",
         "project": f"{job.project}   {job.number}",
         "line 1": f"{job.required} REQUIRED   {format_weight(each, units)} EACH (GROSS), {format_weight(net, units)} NET",
         "line 2": f"{job.role.upper()}   {job.bill[0][1].grade}",
         "line 3": f"PAINT: {job.finish.upper()}",
         "line 4": f"AT: {places}" if places else "",
-        "drawn": "   ".join(filter(None, by)),
         "scale": f"scale {scale_words(scale, units)}",
         "paper": paper.name,
     }

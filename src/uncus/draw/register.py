@@ -6,6 +6,7 @@ import hashlib
 from collections import Counter, OrderedDict
 from collections.abc import Callable
 from enum import StrEnum
+from typing import Any
 
 import msgspec
 
@@ -37,7 +38,7 @@ class State(StrEnum):
 
 class Entry(msgspec.Struct, frozen=True):
     """A line of the register; `pieces` are the assemblies (or the owners of the parts) it shows, `piece` the one that it is
-    drawn from and kept by; `issue` the copy that went out last."""
+    drawn from and kept by; `issue` the copy that went out last; `plates` what a sheet of several shows, each kept by itself."""
 
     job: SheetJob
     title: str
@@ -47,6 +48,7 @@ class Entry(msgspec.Struct, frozen=True):
     piece: str = ""
     hand: Drawing | None = None
     issue: Issue | None = None
+    plates: tuple[Entry, ...] = ()
 
     @property
     def name(self) -> str:
@@ -88,11 +90,13 @@ def draw(job: SheetJob) -> Sheet:
 def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
     """All sheets of a register entry: a plan has one, a piece as many as it needs; revised ones with clouds round what changed
     since they last went out."""
-    if isinstance(job, GatheredJob):
-        return gathered.draw(job)
-    if not isinstance(job, PieceJob):
-        return (erection.draw(job),)
-    found = piece_sheet.draw_all(job)
+    match job:
+        case PieceJob():
+            found = piece_sheet.draw_all(job)
+        case GatheredJob():
+            found = gathered.draw(job)
+        case PlanJob():
+            found = (erection.draw(job),)
     return clouded(opened(job.since)[1], found) if job.since else found
 
 
@@ -103,8 +107,7 @@ _MOST = 512  # entries whose sheets are kept at hand
 
 def _printed(entry: Entry) -> str:
     """The fingerprint of what a sheet prints: its input, and what its title says of revisions."""
-    since = entry.job.since if isinstance(entry.job, PieceJob) else ""
-    return _fingerprint(entry.job.content, entry.hand, since)
+    return _fingerprint(entry.job.content, entry.hand, entry.job.since)
 
 
 def sheets(entry: Entry) -> tuple[Sheet, ...]:
@@ -137,27 +140,46 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         job, {p.id for a in shop.assemblies.values() for p in a.pieces} | {level.id for level in job.all(Level)}
     )
     entries: list[Entry] = []
-    waiting: list[tuple[PieceJob, tuple[str, ...], tuple[str, ...]]] = []  # plates that go several to a sheet
+    waiting: list[Entry] = []  # plates that go several to a sheet
 
     def gather(least: int) -> None:
         """Those that wait, on a sheet of their own once they are enough."""
         if not waiting or len(waiting) < least:
             return
-        jobs = tuple(one for one, _, _ in waiting)
-        name = f"{jobs[0].name}-{jobs[-1].name}" if len(jobs) > 1 else jobs[0].name
-        together = GatheredJob(name, jobs, _fingerprint([j.content for j in jobs]))
-        pieces = tuple(dict.fromkeys(p for _, some, _ in waiting for p in some))
-        own = tuple(p for _, _, some in waiting for p in some)
+        plates = tuple(waiting)
         waiting.clear()
-        enter(together, f"{len(jobs)} plates", "part", pieces, own)
+        jobs = tuple(one.job for one in plates if isinstance(one.job, PieceJob))
+        name = f"{jobs[0].name}-{jobs[-1].name}" if len(jobs) > 1 else jobs[0].name
+        content = _fingerprint([j.content for j in jobs])
+        own = tuple(one.piece for one in plates)
+        issue = kept.issue("plates", own, name)
+        _, hand = kept.drawing("plates", own, name)
+        together = GatheredJob(name, jobs, content, hand, kept.since(issue, hand))
+        pieces = tuple(dict.fromkeys(p for one in plates for p in one.pieces))
+        enter(together, f"{len(jobs)} plates", "plates", pieces, own, plates)
 
-    def enter(one: SheetJob, title: str, kind: str, pieces: tuple[str, ...], own: tuple[str, ...]) -> None:
+    def entry(
+        one: SheetJob,
+        title: str,
+        kind: str,
+        pieces: tuple[str, ...],
+        own: tuple[str, ...],
+        plates: tuple[Entry, ...] = (),
+    ) -> Entry:
         piece, hand = kept.drawing(kind, own, one.name)
         issue = kept.issue(kind, own, one.name)
-        entries.append(Entry(one, title, kind, pieces, kept.state(one, issue), piece, hand, issue))
+        return Entry(one, title, kind, pieces, kept.state(one, issue), piece, hand, issue, plates)
+
+    def enter(*what: Any) -> None:
+        entries.append(entry(*what))
 
     for plan in _plans(job, shop, marks, [a for line in lines for a in line.assemblies]):
-        enter(plan, f"plan: {plan.level.name}", "erection", tuple(m.id for _, m in plan.members), (plan.level.id,))
+        level = (plan.level.id,)
+        _, hand = kept.drawing("erection", level, plan.name)
+        content = _fingerprint(plan.content, _look(hand)) if _look(hand) else plan.content
+        plan = msgspec.structs.replace(plan, hand=hand, content=content)
+        plan = msgspec.structs.replace(plan, since=kept.since(kept.issue("erection", level, plan.name), hand))
+        enter(plan, f"plan: {plan.level.name}", "erection", tuple(m.id for _, m in plan.members), level)
     presets = job.all(SheetPreset)
     for line in lines:
         own = tuple(a.id for a in line.assemblies)
@@ -198,7 +220,7 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         )
         pieces = tuple(dict.fromkeys(p.owner for p in part_line.pieces))
         if preset.several > 1 and piece.part.is_plate and max(piece.part.length, piece.part.width) <= _SMALL:
-            waiting.append((one, pieces, own))
+            waiting.append(entry(one, piece.words, "part", pieces, own))
             gather(preset.several)
             continue
         enter(one, piece.words, "part", pieces, own)

@@ -85,16 +85,22 @@ class Meets(msgspec.Struct, frozen=True):
 
 
 class Section(msgspec.Struct, frozen=True):
-    """A section across the main part at `x`: what is fixed there, and how many places look like it."""
+    """A section across the main part at `x`: what is fixed there, and which other places look like it; `named` keeps the
+    name of one that was cut elsewhere by hand."""
 
     x: float
     fixed: tuple[Fixed, ...]
     others: tuple[float, ...]
     at_end: bool
+    named: str = ""
+
+    @property
+    def view(self) -> str:
+        return f"section {self.key}"
 
     @property
     def key(self) -> str:
-        return min((f.id for f in self.fixed), default=f"x{round(self.x)}")
+        return self.named or min((f.id for f in self.fixed), default=f"x{round(self.x)}")
 
 
 class Subject(msgspec.Struct, frozen=True):

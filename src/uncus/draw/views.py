@@ -18,7 +18,7 @@ from uncus.draw.rules import RULES
 from uncus.draw.seen import LONG, Seen
 from uncus.draw.sheet import Frame, Layer, Text
 from uncus.draw.subject import Fixed, Section, Subject
-from uncus.job.drawings import Edit, SheetPreset
+from uncus.job.drawings import Edit, Recut, Scaled, SheetPreset
 from uncus.units import Units
 
 _LEAST = 0.8  # mm: half a sixteenth
@@ -36,6 +36,17 @@ class Asked(msgspec.Struct, frozen=True):
     def of(self, view: str) -> list[Edit]:
         return [e for e in self.edits if view_of(e) == view]
 
+    def scale(self, view: str, usual: float) -> float:
+        """The scale of a view: its own by hand, or the sheet's."""
+        return next((e.scale for e in self.of(view) if isinstance(e, Scaled)), usual)
+
+    def cut(self, section: Section, subject: Subject) -> Section:
+        """A section where it was cut by hand: what lies there is drawn, under the name it had."""
+        at = next((e.at for e in self.of(section.view) if isinstance(e, Recut)), None)
+        if at is None or not 0.0 < at < subject.main.length:
+            return section
+        return msgspec.structs.replace(subject.section_at(at), named=section.key)
+
 
 class Drawn(msgspec.Struct, frozen=True, eq=False):
     """A view drawn: its board, its frame (before it is laid on the sheet), edits that found nothing."""
@@ -52,9 +63,9 @@ def long_view(
     short: Shortening,
     asked: Asked,
     done: set[object],
-    cuts: Sequence[tuple[float, str]] = (),
+    cuts: Sequence[Cut] = (),
 ) -> Drawn:
-    """Front, top or bottom; `done` holds what other views have said already, `cuts` are the sections' places and letters."""
+    """Front, top or bottom; `done` holds what other views have said already, `cuts` are the letters of the sections."""
     seen = Seen(subject, name, asked.units, asked.preset, done)
     canvas = Canvas(seen.view, scale, short)
     _reference(canvas, seen)
@@ -62,7 +73,7 @@ def long_view(
     for rule in RULES:
         if name in rule.views and rule.name not in asked.preset.off:
             said_here += rule.make(seen)
-    said_here += [Cut(f"{name}|cut {letter} {n}", x, letter) for n, (x, letter) in enumerate(cuts)]
+    said_here += cuts
     points = points_of(seen)
     edited = applied(said_here, asked.of(name), points)
     place(canvas, edited.annotations, edited.moved, asked.units, asked.preset.degrees)
@@ -134,7 +145,7 @@ def section_view(subject: Subject, section: Section, letter: str, scale: float, 
     name = "left end" if section.at_end and section.x < subject.main.length / 2 else "right end"
     view = project(subject.section_bodies(section), name)
     canvas = Canvas(view, scale, Shortening())
-    key = f"section {section.key}"
+    key = section.view
     left, low, right, high = view.box
     points: Points = {
         "plate top": (0.0, high),

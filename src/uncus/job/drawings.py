@@ -85,7 +85,22 @@ class Written(msgspec.Struct, frozen=True, tag="written"):
     leader: bool = True
 
 
-Edit = Moved | Hidden | Merged | Split | Reached | Spanned | Written
+class Scaled(msgspec.Struct, frozen=True, tag="scaled"):
+    """A view drawn 1 to `scale`; `key` is the view's own name."""
+
+    key: str
+    scale: float
+
+
+class Recut(msgspec.Struct, frozen=True, tag="recut"):
+    """A section cut at another place: `at` mm from the piece's left end; `key` is the section's own name."""
+
+    key: str
+    at: float
+
+
+Edit = Moved | Hidden | Merged | Split | Reached | Spanned | Written | Scaled | Recut
+OF_VIEWS = Scaled | Recut
 
 
 class Revision(msgspec.Struct, frozen=True):
@@ -118,8 +133,9 @@ class Drawing(Record, frozen=True, tag=True):
     sheet: str = ""
 
     def problem(self) -> str | None:
-        if self.scale and not 0.5 <= self.scale <= 1000:
-            return "A sheet's scale lies between 2:1 and 1:1000."
+        scales = [self.scale or 1.0, *(e.scale for e in self.edits if isinstance(e, Scaled))]
+        if any(not 0.5 <= scale <= 1000 for scale in scales):
+            return "A scale lies between 2:1 and 1:1000."
         if any(not r.mark.strip() for r in self.revisions):
             return "A revision needs a mark."
         return None

@@ -124,7 +124,7 @@ def _of_rolled(a: Part, b: Part, units: Units) -> list[str]:
             found.append(f"the {words} end is cut otherwise")
     if a.curve != b.curve:
         found += _of_arcs(a, b, units)
-    return found + _of_features(*_apart(a.features, b.features), units)
+    return found + _of_features(*_apart(a.features, b.features), b, units)
 
 
 def _of_arcs(a: Part, b: Part, units: Units) -> list[str]:
@@ -139,8 +139,8 @@ def _of_arcs(a: Part, b: Part, units: Units) -> list[str]:
     return found
 
 
-def _of_features(only_a: list[Feature], only_b: list[Feature], units: Units) -> list[str]:
-    moved: dict[tuple[str, str], int] = defaultdict(int)
+def _of_features(only_a: list[Feature], only_b: list[Feature], was: Part, units: Units) -> list[str]:
+    moved: dict[tuple[str, str], list[Feature]] = defaultdict(list)
     for feature in list(only_a):
         other = min((o for o in only_b if _kind(o) == _kind(feature)), key=lambda o: _away(feature, o), default=None)
         if other is None or _away(feature, other) > _NEAR:
@@ -148,12 +148,30 @@ def _of_features(only_a: list[Feature], only_b: list[Feature], units: Units) -> 
         words = _moved(feature, other, units)
         only_a.remove(feature)
         only_b.remove(other)
-        moved[(_kind(feature), words)] += 1
-    found = [f"{counted(n, kind)} {words}" for (kind, words), n in moved.items()]
+        moved[(_kind(feature), words)].append(other)
+    found = [f"{_which(kind, some, was)} {words}" for (kind, words), some in moved.items()]
     for more, side in ((only_a, "more"), (only_b, "fewer")):
         for kind, n in Counter(map(_kind, more)).items():
             found.append(f"{counted(n, kind)} {side}")
     return found
+
+
+def _which(kind: str, some: Sequence[Feature], part: Part) -> str:
+    """Features in words: whole columns of holes counted from the left, whole rows from the top, or how many."""
+    every = [h for h in part.holes if _kind(h) == kind]
+    holes = [f for f in some if isinstance(f, Hole)]
+    if len(every) < 2 or not holes:
+        return counted(len(some), kind)
+    if len(holes) == len(every):
+        return f"all {kind}s"
+    for name, at in (("column", lambda h: round(h.x)), ("row", lambda h: -round(h.w))):
+        lines = sorted({at(h) for h in every})
+        own = {at(h) for h in holes}
+        if len(lines) > 1 and sum(at(h) in own for h in every) == len(holes):
+            numbers = [str(lines.index(n) + 1) for n in sorted(own)]
+            listed = ", ".join(numbers[:-1]) + " and " + numbers[-1] if len(numbers) > 1 else numbers[0]
+            return f"{kind} {name}{'s' if len(numbers) > 1 else ''} {listed}"
+    return counted(len(some), kind)
 
 
 def _kind(f: Feature) -> str:
@@ -211,7 +229,7 @@ def _of_plates(a: Part, b: Part, units: Units) -> list[str]:
         found.append(f"{counted(len(a.bends), 'bend')} against {len(b.bends)}")
     elif not found and not maps(bare[0], bare[1]):
         found.append("bent otherwise")
-    return found + _of_features(*_apart(a.features, b.features), units)
+    return found + _of_features(*_apart(a.features, b.features), b, units)
 
 
 def between(a: Assembly, b: Assembly, units: Units, alike: Alike = Alike()) -> list[str]:
