@@ -9,7 +9,7 @@ from tests.app.conftest import BUTTON, KEY, Driver
 from tests.conftest import marked
 
 from uncus.draw.keeping import issue_of
-from uncus.job.drawings import Hidden, Merged, Moved, Reached, Spanned, Split, Written
+from uncus.job.drawings import Hidden, Merged, Moved, Reached, Recut, Scaled, Spanned, Split, Written
 from uncus.job.job import Job
 from uncus.job.records import Drawing, Member, SheetPreset
 from uncus.sample.boathouse import boathouse
@@ -132,6 +132,47 @@ def test_chains_are_split_and_merged_and_reach_further(d):
     paper.click(*paper.spot("front|overall").stops[0][1:])
     paper.key(KEY.Key_R)
     assert all(e.key != overall.key for e in paper.edits)
+
+
+def test_a_section_is_dragged_along_and_a_view_has_its_own_scale(d, monkeypatch):
+    name = next(e.name for e in d.window.draw.entries if e.kind == "assembly" and any(not s.at_end for s in e.job.subject.sections))  # fmt: skip
+    paper = Paper(d, name)
+    letter = paper.spot("front|cut section")
+    view = letter.key.partition("|cut ")[2].rpartition(" ")[0]
+    (_, box), *_ = letter.texts
+    at = paper.at((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
+    paper.drag(at, at + QPoint(30, 0))
+    assert isinstance(paper.edits[-1], Recut) and paper.edits[-1].key == view
+    cut = next(e.at for e in paper.edits if isinstance(e, Recut))
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("3'-6", True))
+    d.window.draw.ask("recut")  # the letter is still picked
+    assert paper.edits[0].at == pytest.approx(42 * 25.4) != cut and len(paper.edits) == 1
+    frame = next(f for f in paper.view.sheet.frames if f.name == view)
+    paper.click((frame.box[0] + frame.box[2]) / 2, (frame.box[1] + frame.box[3]) / 2)
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("4", True))
+    d.window.draw.ask("view scale")
+    assert paper.edits[-1] == Scaled(view, 4.0)
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("", True))
+    d.window.draw.ask("view scale")
+    assert [type(e) for e in paper.edits] == [Recut]
+
+
+def test_gathered_plates_and_plans_are_cleaned_up_like_other_sheets(d):
+    d.window.session.change("preset", [SheetPreset(name="plates", kinds=("part",), several=6)])
+    together = next(e for e in d.window.draw.entries if e.plates)
+    paper, plate = Paper(d, together.name), together.plates[1]
+    overall = paper.spot(f"{plate.name} front|overall")
+    paper.click(*overall.stops[0][1:])
+    paper.key(KEY.Key_Down)
+    again = next(e for e in d.window.draw.entries if e.name == together.name)
+    assert again.plates[1].hand.edits == (Moved("front|overall", 0.0, -1.0),) and again.hand is None
+    paper.key(KEY.Key_R)
+    assert not next(e for e in d.window.draw.entries if e.name == together.name).plates[1].hand.edits
+    plan = Paper(d, next(e.name for e in d.window.draw.entries if e.kind == "erection"))
+    (_, box), *_ = plan.spot("plan|mark").texts
+    plan.click((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
+    plan.key(KEY.Key_Up)
+    assert isinstance(plan.edits[0], Moved)
 
 
 def test_a_worklist_is_gone_through_and_shows_in_the_model(d, monkeypatch):

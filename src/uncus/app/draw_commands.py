@@ -25,6 +25,8 @@ DRAW: tuple[Command, ...] = (
     _draw("note", "Add a note", "N", "Clean up", "sheet", "Words with a leader to a place of a view."),
     _draw("section", "Add a section", "X", "Clean up", "trim", "A section across the piece, so far from its left end."),
     _draw("scale", "Scale", "", "Clean up", "view", "Another scale for this sheet; empty leaves it to the program."),
+    _draw("view scale", "Scale of a view", "", "Clean up", "view", "Another scale for the view clicked last; empty gives it the sheet's again."),
+    _draw("recut", "Cut elsewhere", "", "Clean up", "trim", "The section clicked last is cut so far from the piece's left end; or drag its letter."),
     _draw("reset", "Reset the picked", "R", "Clean up", "undo", "What was done by hand to the picked thing is dropped."),
     _draw("reset all", "Reset the sheet", "Shift+R", "Clean up", "clear", "Everything done to this sheet by hand is dropped."),
     _draw("flag", "On or off the worklist", "W", "Worklist", "mark", "Sheets to go through one by one; in the model the selected pieces."),

@@ -19,6 +19,7 @@ from uncus.draw.piece_sheet import PieceJob
 from uncus.draw.preset import preset_for
 from uncus.draw.sheet import Sheet
 from uncus.draw.subject import of_part
+from uncus.draw.template import SMALL, template
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Drawing, Grid, Issue, Level, Role, Sent, SheetPreset
@@ -118,6 +119,22 @@ def sheets(entry: Entry) -> tuple[Sheet, ...]:
         return keep_drawn(entry, draw_all(entry.job))
     _DRAWN.move_to_end(key)
     return found
+
+
+def paper_and_pages(entry: Entry) -> tuple[str, str]:
+    """A sheet's paper and how many pages it has, in words; those not drawn yet say only what paper they will have."""
+    found = _DRAWN.get(_printed(entry))
+    if found is None:
+        return _asked_paper(entry.job), ""
+    return next((w for s in found[0].spots if s.key == "title|paper" for w, _ in s.texts), ""), str(len(found))
+
+
+def _asked_paper(job: SheetJob) -> str:
+    """The paper a job asks for; a plan takes what it needs."""
+    if isinstance(job, PlanJob):
+        return ""
+    first = job.jobs[0] if isinstance(job, GatheredJob) else job
+    return template(first.preset.paper or SMALL[first.units], first.preset.template).name
 
 
 def keep_drawn(entry: Entry, found: tuple[Sheet, ...]) -> tuple[Sheet, ...]:

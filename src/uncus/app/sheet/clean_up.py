@@ -6,9 +6,10 @@ import math
 from collections.abc import Sequence
 
 from uncus.draw.sheet import Frame, Sheet, Spot
-from uncus.job.drawings import Edit, Hidden, Merged, Moved, Reached, Spanned, Split, Written
+from uncus.job.drawings import Edit, Hidden, Merged, Moved, Reached, Recut, Spanned, Split, Written
 
-_KINDS = ("chain", "aligned", "note", "weldnote", "bevel", "levelline")
+_KINDS = ("chain", "aligned", "note", "weldnote", "bevel", "levelline", "cut")
+_BESIDE = 25.0  # mm of paper from a view within which a click means it
 _REACH = 5.0  # mm of paper within which a stop or a point is meant
 _MODES = {
     "": "Click a dimension or words to take hold of them; drag to move, Delete leaves them out.",
@@ -21,11 +22,13 @@ _MODES = {
 
 
 class CleanUp:
-    """`picked` is an annotation's key, `stop` one stop of a picked chain; `mode` what the next pick is for."""
+    """`picked` is an annotation's key, `stop` one stop of a picked chain, `viewed` the view clicked last; `mode` what the next
+    pick is for."""
 
     def __init__(self) -> None:
         self.sheets: Sequence[Sheet] = ()
         self.page = 0
+        self.viewed = ""
         self.picked, self.stop, self.mode = "", "", ""
         self._from: tuple[str, str] = ("", "")
 
@@ -35,6 +38,19 @@ class CleanUp:
         self.sheets, self.page = sheets, min(page, max(0, len(sheets) - 1))
         if self.spot is None:
             self.picked, self.stop = "", ""
+        if self.frame(self.viewed) is None:
+            self.viewed = ""
+
+    def frame(self, view: str) -> Frame | None:
+        return next((f for f in self.sheet.frames if f.name == view), None) if self.sheet else None
+
+    @property
+    def section(self) -> str:
+        """The section that is meant: of the picked letter, or the one clicked last."""
+        spot = self.spot
+        if spot is not None and spot.kind == "cut":
+            return spot.key.partition("|cut ")[2].rpartition(" ")[0]
+        return self.viewed if self.viewed.startswith("section") else ""
 
     @property
     def sheet(self) -> Sheet | None:
@@ -54,6 +70,10 @@ class CleanUp:
             return _MODES[self.mode]
         words = self.spot.words or self.picked.partition("|")[2]
         what = f"{words[:48]}: " if words else ""
+        if self.spot.kind == "cut":
+            return (
+                f"Section {words.split()[0]}: drag it along the piece to cut elsewhere, Delete leaves the letters out."
+            )
         if self.stop:
             return f"{what}one stop; Delete drops it, S splits the chain here."
         return f"{what}drag or arrows move it, Delete leaves it out, M merges, P adds a point, R resets."
@@ -87,6 +107,8 @@ class CleanUp:
         if self.mode:
             return self._for_mode(x, y, straight)
         spot = self.at(x, y)
+        frame = self.view_at(x, y)
+        self.viewed = frame.name if frame is not None and _away(frame.box, x, y) < _BESIDE else ""
         if spot is None:
             self.picked, self.stop = "", ""
             return None
@@ -130,7 +152,7 @@ class CleanUp:
         return self._span(view, self._from[1], name, straight)
 
     def _span(self, view: str, a: str, b: str, straight: bool) -> Spanned:
-        frame = next(f for f in self.sheet.frames if f.name == view) if self.sheet else None
+        frame = self.frame(view)
         along = ""
         if frame is not None and not straight:
             (_, _, u1, v1), (_, _, u2, v2) = frame.points[a], frame.points[b]
@@ -166,7 +188,14 @@ class CleanUp:
         return Split(self.picked, self.stop)
 
     def nudged(self, dx: float, dy: float) -> Edit | None:
-        return Moved(self.picked, dx, dy) if self.spot is not None else None
+        """What is picked moved by so many mm of paper; a section's letter cuts it there."""
+        spot = self.spot
+        if spot is None:
+            return None
+        frame = self.frame(self.picked.partition("|")[0])
+        if spot.kind == "cut" and frame is not None:
+            return Recut(self.section, round(frame.own(spot.stops[0][1] + dx, 0.0)[0], 1))
+        return Moved(self.picked, dx, dy)
 
 
 def _holds(box: tuple[float, float, float, float], x: float, y: float, by: float) -> bool:

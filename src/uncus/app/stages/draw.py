@@ -22,25 +22,24 @@ from PySide6.QtWidgets import (
 
 from uncus.app.session import Session
 from uncus.app.sheet.sheet_view import SheetView
+from uncus.app.stages.cleaning import Cleaning
 from uncus.app.stages.columns import FilterRow, columns_button
 from uncus.app.stages.presets import PresetsDialog
 from uncus.app.stages.revise import ReviseDialog
 from uncus.app.stages.table import Table
 from uncus.deliver.package import worker_pool
 from uncus.draw.batch import Done, drawn
-from uncus.draw.gathered import GatheredJob
 from uncus.draw.issue import SheetJob, laid_over, opened
-from uncus.draw.keeping import WORKLIST, by_marks, drawing_of, edited, flagged, issues_of, reset, revised
-from uncus.draw.register import Entry, State, keep_drawn, register, sheets, why
-from uncus.job.drawings import Edit, Written
+from uncus.draw.keeping import WORKLIST, by_marks, drawing_of, flagged, issues_of, revised
+from uncus.draw.register import Entry, State, keep_drawn, paper_and_pages, register, sheets, why
 from uncus.job.errors import JobError
-from uncus.job.records import Drawing, Lens, new_id
+from uncus.job.records import Drawing, Lens
 from uncus.lens.criteria import named
-from uncus.units import counted, parse_length
+from uncus.units import counted
 
 SIGNS = {State.NEW: "○", State.CURRENT: "●", State.STALE: "▲"}
-_HEADS = ("", "Sheet", "What", "State", "Why", "Rev", "List", "Kind", "Sent", "Drawn", "Checked", "Number")
-_HIDDEN = ("Kind", "Sent", "Drawn", "Checked", "Number")
+_HEADS = ("", "Sheet", "What", "State", "Why", "Rev", "List", "Paper", "Pages", "Kind", "Sent", "Revised", "Drawn", "Checked", "Flags", "Number")  # fmt: skip
+_HIDDEN = ("Pages", "Kind", "Sent", "Revised", "Drawn", "Checked", "Flags", "Number")
 _CLEANING = ("omit", "merge", "part chain", "reach", "from", "note")
 
 
@@ -94,8 +93,7 @@ class DrawPanel(QWidget):
         self.stop.setAccessibleName("Stop drawing")
         self.stop.clicked.connect(lambda: self.batch and self.batch.requestInterruption())
         self.view = SheetView()
-        self.view.edited.connect(self._edited)
-        self.view.wrote.connect(self._write)
+        self.cleaning = Cleaning(self)
         self.view.said.connect(lambda words: self.hint.setText(words))
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(self._left())
@@ -205,10 +203,13 @@ class DrawPanel(QWidget):
             failed or ("; ".join(why(e)) if e.state is State.STALE else ""),
             e.revision,
             "●" if WORKLIST in hand.flags else "",
+            *paper_and_pages(e),
             e.kind,
             e.issue.on if e.issue else "",
+            hand.revisions[-1].on if hand.revisions else "",
             hand.drawn,
             hand.checked,
+            ", ".join(f for f in hand.flags if f != WORKLIST),
             str(e.job.required) if hasattr(e.job, "required") else "",
         )
 
@@ -285,13 +286,9 @@ class DrawPanel(QWidget):
         if what in _CLEANING:
             self.view.ask(what)
             return
-        do = {
+        own = {
             "next sheet": lambda: self._step(1),
             "previous sheet": lambda: self._step(-1),
-            "section": self._section,
-            "scale": self._scale,
-            "reset": self._reset_one,
-            "reset all": self._reset_all,
             "flag": self._flag,
             "flag pieces": self._flag_pieces,
             "done": self._done,
@@ -303,64 +300,18 @@ class DrawPanel(QWidget):
             "compare": self._compare,
             "issues": self._issues,
             "presets": lambda: PresetsDialog(self.session, self).exec(),
-        }[what]
-        self.session.attempt(do)
+        }
+        self.session.attempt((self.cleaning.do | own)[what])
 
-    def _put(self, label: str, records: Sequence[Drawing]) -> None:
+    def put(self, label: str, records: Sequence[Drawing]) -> None:
         if records:
             self.session.change(label, records)
 
-    def _one(self) -> Entry:
+    def one(self) -> Entry:
         entry = self.current
-        if entry is None or entry.kind == "erection":
-            raise JobError("Pick the sheet of a piece or part in the register first.")
-        if isinstance(entry.job, GatheredJob):
-            raise JobError(
-                "A sheet of several plates is cleaned up on each plate's own: set one to a sheet in Presets."
-            )
+        if entry is None:
+            raise JobError("Pick a sheet in the register first.")
         return entry
-
-    def _edited(self, edit: Edit) -> None:
-        def work() -> None:
-            entry = self._one()
-            self._put(f"{type(edit).__name__} on sheet {entry.name}", [edited(entry, edit)])
-
-        self.session.attempt(work)
-
-    def _write(self, note: Written) -> None:
-        words, taken = QInputDialog.getText(self, "Add a note", "Words")
-        if taken and words.strip():
-            key = f"{note.view}|note {new_id()[:8]}"
-            self._edited(msgspec.structs.replace(note, key=key, words=words.strip().upper()))
-
-    def _section(self) -> None:
-        entry = self._one()
-        text, taken = QInputDialog.getText(self, "Add a section", "From the left end")
-        if taken:
-            hand = drawing_of(entry)
-            at = parse_length(text, self.session.units)
-            if not 0 < at < entry.job.subject.main.length:  # type: ignore[union-attr]
-                raise JobError(f"The section must lie on the piece, which is {self.session.length(entry.job.subject.main.length)} long.")  # type: ignore[union-attr]  # fmt: skip
-            self._put(f"Section on sheet {entry.name}", [msgspec.structs.replace(hand, sections=(*hand.sections, at))])
-
-    def _scale(self) -> None:
-        entry = self._one()
-        hand = drawing_of(entry)
-        text, taken = QInputDialog.getText(self, "Scale", "One to", text=f"{hand.scale:g}" if hand.scale else "")
-        if taken:
-            try:
-                scale = float(text) if text.strip() else 0.0
-            except ValueError:
-                raise JobError(f"“{text}” is no scale; type the number after 1:, such as 12.") from None
-            self._put(f"Scale of sheet {entry.name}", [msgspec.structs.replace(hand, scale=scale)])
-
-    def _reset_one(self) -> None:
-        if not self.view.hand.picked:
-            raise JobError("Pick what should be as the program has it first.")
-        self._put("Reset", [reset(self._one(), self.view.hand.picked)])
-
-    def _reset_all(self) -> None:
-        self._put(f"Reset sheet {self._one().name}", [reset(self._one())])
 
     # -- worklist -------------------------------------------------------------------------------------
     def _flag_pieces(self) -> None:
@@ -377,7 +328,7 @@ class DrawPanel(QWidget):
 
     def _toggle(self, entries: Sequence[Entry]) -> None:
         on = any(not (e.hand and WORKLIST in e.hand.flags) for e in entries)
-        self._put("Worklist", flagged(entries, WORKLIST, on))
+        self.put("Worklist", flagged(entries, WORKLIST, on))
 
     def _done(self) -> None:
         entry = self.current
@@ -385,13 +336,13 @@ class DrawPanel(QWidget):
         if entry is None or entry.name not in [e.name for e in listed]:
             raise JobError("This sheet is not on the worklist.")
         after = listed[(listed.index(entry) + 1) % len(listed)].name
-        self._put("Done with the sheet", flagged([entry], WORKLIST, False))
+        self.put("Done with the sheet", flagged([entry], WORKLIST, False))
         self.open(after)
 
     def _by_marks(self) -> None:
         text, taken = QInputDialog.getText(self, "Worklist", "Marks, such as B1-B7, C2")
         if taken:
-            self._put("Worklist", flagged(by_marks(self.entries, text), WORKLIST, True))
+            self.put("Worklist", flagged(by_marks(self.entries, text), WORKLIST, True))
 
     def _by_lens(self) -> None:
         names = sorted(lens.name for lens in self.session.job.all(Lens))
@@ -400,7 +351,7 @@ class DrawPanel(QWidget):
         name, taken = QInputDialog.getItem(self, "Worklist", "Lens", names, 0, False)
         if taken:
             wanted = register(self.session.job, self.session.shop, named(name, self.session.job, self.session.shop))
-            self._put("Worklist", flagged([e for e in wanted if e.kind == "assembly"], WORKLIST, True))
+            self.put("Worklist", flagged([e for e in wanted if e.kind == "assembly"], WORKLIST, True))
 
     # -- in the background --------------------------------------------------------------------------
     def start(self) -> None:
@@ -449,20 +400,20 @@ class DrawPanel(QWidget):
 
     # -- revisions ------------------------------------------------------------------------------------
     def _revise(self) -> None:
-        entries = [e for e in self.picked if e.kind != "erection"]
+        entries = self.picked
         if not entries:
             raise JobError("Pick the sheets to revise in the register first.")
         dialog = ReviseDialog(entries, self)
         if dialog.exec():
             today = date.today().isoformat()
             made = revised(entries, today, dialog.words.text(), dialog.mark.text().strip(), dialog.drawn.text().strip(), dialog.checked.text().strip())  # fmt: skip
-            self._put(f"Revise {counted(len(made), 'sheet')}", made)
+            self.put(f"Revise {counted(len(made), 'sheet')}", made)
 
     def _checked(self) -> None:
         who, taken = QInputDialog.getText(self, "Checked", "By whom")
         if taken:
-            hands = [drawing_of(e) for e in self.picked if e.kind != "erection"]
-            self._put("Checked", [msgspec.structs.replace(h, checked=who.strip()) for h in hands])
+            hands = [drawing_of(e) for e in self.picked]
+            self.put("Checked", [msgspec.structs.replace(h, checked=who.strip()) for h in hands])
 
     def _compare(self) -> None:
         if self.view.over is not None:
@@ -470,7 +421,7 @@ class DrawPanel(QWidget):
             self.hint.setText(self.view.hand.prompt)
             self.view.update()
             return
-        entry = self._one()
+        entry = self.one()
         if entry.issue is None or self.view.sheet is None:
             raise JobError(f"Sheet {entry.name} has not been sent yet, so there is no old one to compare with.")
         _, old = opened(entry.issue.packed)
@@ -480,7 +431,7 @@ class DrawPanel(QWidget):
         self.view.update()
 
     def _issues(self) -> None:
-        entry = self._one()
+        entry = self.one()
         kept = issues_of(self.session.job, entry)
         if not kept:
             raise JobError(f"Sheet {entry.name} has not been sent yet.")
