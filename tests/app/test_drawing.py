@@ -149,9 +149,9 @@ def test_a_section_is_dragged_along_and_a_view_has_its_own_scale(d, monkeypatch)
     assert paper.edits[0].at == pytest.approx(42 * 25.4) != cut and len(paper.edits) == 1
     frame = next(f for f in paper.view.sheet.frames if f.name == view)
     paper.click((frame.box[0] + frame.box[2]) / 2, (frame.box[1] + frame.box[3]) / 2)
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("4", True))
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("16", True))
     d.window.draw.ask("view scale")
-    assert paper.edits[-1] == Scaled(view, 4.0)
+    assert paper.edits[-1] == Scaled(view, 16.0)
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("", True))
     d.window.draw.ask("view scale")
     assert [type(e) for e in paper.edits] == [Recut]
