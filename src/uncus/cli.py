@@ -173,9 +173,7 @@ def mark(
             only = frozenset(chosen(lens_named(opened, lens).rule, opened, shop)) if lens else None
             proposal = Marker(opened, shop).proposal(only=only)
             changed = apply(opened, proposal)
-            advance = (
-                kept.ordered(opened, shop.assemblies.values(), date.today().isoformat(), ordered) if ordered else []
-            )
+            advance = kept.ordered(opened, shop.shipped.values(), date.today().isoformat(), ordered) if ordered else []
             if advance:
                 with opened.change(f"Advance marks, {ordered}") as change:
                     for one in advance:
@@ -374,8 +372,8 @@ def _summary(job, shop, wanted=lambda _: True) -> dict:  # type: ignore[no-untyp
     from uncus.steel.describe import billed_length, describe
     from uncus.steel.flat import gross_weight, net_weight
 
-    marks = Marks(job)
-    chosen = [a for a in shop.assemblies.values() if wanted(a)]
+    marks = Marks(job, shop.carried)
+    chosen = [a for a in shop.shipped.values() if wanted(a)]
     lines = assembly_lines(shop, marks, wanted)
     return {
         "job": job.project.name,

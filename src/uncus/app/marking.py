@@ -45,7 +45,7 @@ def type_mark(session: Session, ids: Sequence[str], text: str) -> bool:
             return msgspec.structs.replace(old, how="") if old else Mark(id=mark_id(id, False), piece=id, mark="")
         return Mark(id=mark_id(id, False), piece=id, mark=text, content=old.content if old else content, how="typed")
 
-    return session.change(f"Mark {text or BY_RULE}", [record(id) for id in ids])
+    return session.change(f"Mark {text or BY_RULE}", [record(id) for id in _pieces(session, ids)])
 
 
 def set_how(session: Session, ids: Sequence[str], how: str) -> bool:
@@ -56,13 +56,20 @@ def set_how(session: Session, ids: Sequence[str], how: str) -> bool:
         old = session.job.get(mark_id(id, False), Mark) or Mark(id=mark_id(id, False), piece=id, mark="")
         return msgspec.structs.replace(old, how=value, mark="" if value == "left out" else old.mark)
 
-    return session.change(f"{counted(len(ids), 'piece')} {how}", [record(id) for id in ids])
+    pieces = _pieces(session, ids)
+    return session.change(f"{counted(len(pieces), 'piece')} {how}", [record(id) for id in pieces])
+
+
+def _pieces(session: Session, ids: Sequence[str]) -> list[str]:
+    """The pieces that members leave the shop in: theirs are the marks."""
+    return list(dict.fromkeys(session.shop.ships_as(id) for id in ids))
 
 
 def keep_advance(session: Session, package: str) -> bool:
     """Today's marks kept on the selected pieces (on all, where none is) as what was ordered."""
-    ids = [m.id for m in session.members] or list(session.shop.assemblies)
-    found = ordered(session.job, [session.shop.assemblies[i] for i in ids], date.today().isoformat(), package.strip() or "advance bill")  # fmt: skip
+    shop = session.shop
+    ids = dict.fromkeys(shop.ships_as(m.id) for m in session.members) or shop.shipped
+    found = ordered(session.job, [shop.shipped[i] for i in ids], date.today().isoformat(), package.strip() or "advance bill")  # fmt: skip
     if not found:
         session.said.emit("Nothing was kept: these pieces have no marks yet, or were ordered before.", True)
         return False

@@ -115,7 +115,7 @@ class Session(QObject):
     def marks(self) -> Marks:
         """The marks as they are, read once a change."""
         if self._marks is None:
-            self._marks = Marks(self.job)
+            self._marks = Marks(self.job, self.shop.carried)
         return self._marks
 
     @property
@@ -135,7 +135,7 @@ class Session(QObject):
 
     def content(self, id: str) -> str:
         """An assembly's fingerprint, worked out once for as long as it stays the same."""
-        assembly = self.shop.assemblies[id]
+        assembly = self.shop.shipped[id]
         known = self._contents.get(id)
         if known is None or known[0] is not assembly:
             known = self._contents[id] = (assembly, assembly_content(assembly))
@@ -478,7 +478,7 @@ class Session(QObject):
         connected = min(1.0, len(shop.connections) / max(1, ends))
         wrong = {f.about for f in shop.all_findings}
         clean = 1 - len(wrong) / max(1, len(shop.assemblies) + len(shop.connections))
-        marked = sum(1 for id in shop.assemblies if marks.content_of(id) == self.content(id)) / len(shop.assemblies)
+        marked = sum(1 for id in shop.shipped if marks.content_of(id) == self.content(id)) / len(shop.shipped)
         sent = {s.sheet for s in (*job.all(Sent), *job.all(Issue))}
         names = {marks.of_assembly(id) for id in shop.assemblies}
         drawn = len(names & sent) / max(1, len(names)) if sent else 0.0

@@ -22,12 +22,13 @@ from uncus.connect import (
     setback,
     shear_tab,
     through_plate,
+    welded_end,
     welded_moment,
 )
 from uncus.connect.kind import Kind
 
 _MODULES = (
     shear_tab, double_angle, end_plate, seat, moment_end_plate, flange_plates, welded_moment, column_splice, beam_splice,
-    brace_splice, knee, apex, base_plate, cap_plate, gusset_corner, gusset_tab, gusset_beam, gusset_chevron, gusset_base, through_plate, end_tee, setback,
+    brace_splice, knee, apex, base_plate, cap_plate, gusset_corner, gusset_tab, gusset_beam, gusset_chevron, gusset_base, through_plate, end_tee, welded_end, setback,
 )  # fmt: skip
 KINDS: dict[str, Kind] = {module.KIND.name: module.KIND for module in _MODULES}

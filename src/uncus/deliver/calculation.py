@@ -44,7 +44,7 @@ class Calculated(NamedTuple):
 
 def sheets_of(job: Job, shop: Shop, connections: Sequence[Connection]) -> list[Calculated]:
     """Joints as their calculation sheets show them; those without limit states are left out."""
-    marks, grid = Marks(job), next(iter(job.all(Grid)), None)
+    marks, grid = Marks(job, shop.carried), next(iter(job.all(Grid)), None)
     found = []
     for c in connections:
         made, member = shop.design(c.id), job.get(c.member, Member)

@@ -582,7 +582,7 @@ def ifc_file(
         writer = _Writer(job)
         for grid in job.all(Grid):
             writer.grid(grid)
-        for assembly in shop.assemblies.values():
+        for assembly in shop.shipped.values():
             if wanted(assembly):
                 writer.assembly(assembly, marks)
                 progress()

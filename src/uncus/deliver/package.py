@@ -126,13 +126,13 @@ def produce(
     progress = progress or Progress()
     shop = shop or build(job)
     wanted = named(lens, job, shop)
-    assemblies = [a for a in shop.assemblies.values() if wanted(a)]
+    assemblies = [a for a in shop.shipped.values() if wanted(a)]
     if not assemblies:
         raise JobError(
             "There is nothing to produce: "
             + ("the lens lets no piece through." if lens else "the job has no steel yet.")
         )
-    marks = Marks(job)
+    marks = Marks(job, shop.carried)
     marks.require(assemblies)
     out = out.absolute()
     _check_place(out)

@@ -151,7 +151,7 @@ def _fingerprint(*parts: object) -> str:
 
 def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _: True) -> list[Entry]:
     """Every sheet of a marked job: plans, then assemblies, then parts, in the order people read them."""
-    marks = Marks(job)
+    marks = Marks(job, shop.carried)
     lines = assembly_lines(shop, marks, wanted)
     kept = _Kept(
         job, {p.id for a in shop.assemblies.values() for p in a.pieces} | {level.id for level in job.all(Level)}
@@ -203,7 +203,8 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         drawn_from, hand = kept.drawing("assembly", own, line.mark)
         one = _assembly_job(job, shop, line.mark, line.assemblies, marks, drawn_from, hand, presets)
         one = msgspec.structs.replace(one, since=kept.since(kept.issue("assembly", own, line.mark), hand))
-        enter(one, f"{one.role} {line.first.member.section}", "assembly", own, own)
+        members = tuple(m for id in own for m in shop.in_piece(id))
+        enter(one, f"{one.role} {line.first.member.section}", "assembly", members, own)
     for part_line in part_lines([a for line in lines for a in line.assemblies], marks):
         piece = part_line.first
         if piece.part.item is not None:

@@ -48,6 +48,7 @@ class Known(msgspec.Struct, frozen=True, eq=False):
     def of(cls, job: Job, shop: Shop) -> Known:
         levels = tuple(sorted(job.all(Level), key=lambda level: level.elevation))
         marks = {m.piece: m.mark for m in job.all(Mark) if not m.part}
+        marks |= {id: marks[root] for id, root in shop.carried.items() if root in marks}
         flagged = {d.piece for d in job.all(Drawing) if d.kind == "assembly" and "worklist" in d.flags}
         names = {marks.get(piece, "") for piece in flagged} - {""}
         listed = frozenset(piece for piece, mark in marks.items() if mark in names)

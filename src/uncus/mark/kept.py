@@ -40,7 +40,7 @@ def since_ordered(job: Job, shop: Shop, piece: str, part: bool, mark: str) -> st
 
 def _content(shop: Shop, piece: str, part: bool) -> str:
     if not part:
-        assembly = shop.assemblies.get(piece)
+        assembly = shop.shipped.get(piece)
         return assembly_content(assembly) if assembly else ""
     owner = shop.assemblies.get(piece.partition("/")[0])
     pieces = owner.pieces if owner else shop.pieces()
@@ -50,7 +50,7 @@ def _content(shop: Shop, piece: str, part: bool) -> str:
 def issued(job: Job, shop: Shop, wanted: Callable[[Assembly], bool], on: str) -> list[IssuedMark]:
     """Records of the marks that go out with some assemblies, joined with those that went before."""
     contents: dict[tuple[bool, str], set[str]] = defaultdict(set)
-    for assembly in filter(wanted, shop.assemblies.values()):
+    for assembly in filter(wanted, shop.shipped.values()):
         for piece, part in [(assembly.id, False), *((p.id, True) for p in assembly.pieces)]:
             mark = job.get(mark_id(piece, part), Mark)
             if mark is not None and mark.mark:

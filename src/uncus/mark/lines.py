@@ -37,7 +37,7 @@ class PartLine(msgspec.Struct, frozen=True):
 def assembly_lines(shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool] = lambda _: True) -> list[AssemblyLine]:
     """Marked assemblies by mark, in the order people read marks."""
     grouped: dict[str, list[Assembly]] = defaultdict(list)
-    for assembly in shop.assemblies.values():
+    for assembly in shop.shipped.values():
         if wanted(assembly) and marks.of_assembly(assembly.id):
             grouped[marks.of_assembly(assembly.id)].append(assembly)
     return [AssemblyLine(m, tuple(sorted(grouped[m], key=lambda a: a.id))) for m in sorted(grouped, key=natural)]

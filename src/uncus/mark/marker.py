@@ -32,7 +32,7 @@ class Marker:
         self._lensed = any(s.members != Both() for s in self.job.all(Series))
         self._standard: dict[object, str] = {}
         self.groups = Groups(self.job.mark_rules, self.job.all(Series), self._lets(), self.job.all(Mark))
-        for assembly in self.shop.assemblies.values():
+        for assembly in self.shop.shipped.values():
             self.groups.put(assembly)
         self._match_standards()
 
@@ -57,10 +57,10 @@ class Marker:
             return
         if self._lensed:
             self.groups.lets = self._lets()
-        for id in touched.gone:
+        for id in touched.withdrawn:
             self.groups.drop(id)
-        for id in touched.rebuilt:
-            self.groups.put(self.shop.assemblies[id])
+        for id in touched.shipped:
+            self.groups.put(self.shop.shipped[id])
         again: set[str | None] = set()
         for edit in delta.edits:
             mark = edit.after or edit.before
@@ -69,8 +69,8 @@ class Marker:
                     self.groups.remark((mark.part, mark.piece), edit.after if isinstance(edit.after, Mark) else None)
                 )
         for again_id in filter(None, again):
-            if again_id in self.shop.assemblies:
-                self.groups.put(self.shop.assemblies[again_id])
+            if again_id in self.shop.shipped:
+                self.groups.put(self.shop.shipped[again_id])
         if any(isinstance(r, StandardPart) for r in records) or touched.any:
             self._match_standards()
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from uncus.job.errors import JobError
 from uncus.job.job import Job
@@ -23,14 +23,16 @@ def propose(job: Job, shop: Shop) -> Proposal:
 
 
 class Marks:
-    """The marks a job's pieces have now, read once."""
+    """The marks a job's pieces have now, read once. `carried` tells of members that leave the shop as part of another's piece
+    which that is: they answer to its mark."""
 
-    def __init__(self, job: Job) -> None:
+    def __init__(self, job: Job, carried: Mapping[str, str] | None = None) -> None:
+        self._carried = carried or {}
         self._assembly = {m.piece: m for m in job.all(Mark) if not m.part}
         self._part = {m.piece: m for m in job.all(Mark) if m.part}
 
     def of_assembly(self, id: str) -> str:
-        mark = self._assembly.get(id)
+        mark = self._assembly.get(self._carried.get(id, id))
         return mark.mark if mark else ""
 
     def content_of(self, id: str) -> str:

@@ -27,7 +27,8 @@ class Piece(msgspec.Struct, frozen=True):
 
 
 class Assembly(msgspec.Struct, frozen=True):
-    """A member with all that is shop-fixed to it: what leaves the shop as one thing. Its id is the member's.
+    """A member with what is shop-fixed to it, or several that are welded together in the shop, under the one that carries the
+    others. Its id is that member's.
 
     `welds` are the shop's; `holds` are the fasteners of this member's own ends and `site_welds` what is welded there on
     site.
@@ -67,10 +68,13 @@ class Assembly(msgspec.Struct, frozen=True):
 
 
 class Touched(msgspec.Struct, frozen=True):
-    """Which assemblies a change rebuilt, and which are gone."""
+    """Which members' assemblies a change rebuilt, and which are gone; of what leaves the shop as one piece, what changed and
+    what there is no more."""
 
     rebuilt: frozenset[str] = frozenset()
     gone: frozenset[str] = frozenset()
+    shipped: frozenset[str] = frozenset()
+    withdrawn: frozenset[str] = frozenset()
 
     @property
     def any(self) -> frozenset[str]:

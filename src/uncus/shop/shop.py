@@ -24,6 +24,7 @@ from uncus.job.job import Delta, Job
 from uncus.job.records import AnyRecord, Attachment, Connection, End, Member, Point, Project, ShopRules
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.rolling import cut_on, feature_on, straight_at
+from uncus.shop.shipping import Bond, Shipping, bond
 from uncus.steel.double import angles, fits, stitch_welds, stitches
 from uncus.steel.features import EndCut, Feature, Hole
 from uncus.steel.forming import Curve
@@ -77,7 +78,8 @@ def attached(fitting: Fitting) -> Contribution:
 
 
 class Shop:
-    """All steel of a job. Read `assemblies`; feed `follow` every delta."""
+    """All steel of a job. Read `assemblies` (each member with what is fixed to it) and `shipped` (what leaves the shop as one
+    piece); feed `follow` every delta."""
 
     def __init__(self, records: Iterable[AnyRecord]) -> None:
         self.assemblies: dict[str, Assembly] = {}
@@ -90,6 +92,8 @@ class Shop:
         self._contributions: dict[str, Contribution] = {}
         self._designs: dict[str, tuple[Contribution, Design]] = {}
         self._at: dict[str, set[str]] = defaultdict(set)
+        self._bonds: dict[str, Bond] = {}
+        self._shipping = Shipping()
         self._rules = ShopRules()
         self._project = Project()
         records = list(records)
@@ -102,6 +106,24 @@ class Shop:
     def connections(self) -> Mapping[str, Contribution]:
         """What each connection and attachment did, by its id."""
         return self._contributions
+
+    @property
+    def shipped(self) -> Mapping[str, Assembly]:
+        """What leaves the shop as one piece, by the member that carries the others: what is marked, drawn and sent."""
+        return self._shipping.pieces
+
+    @property
+    def carried(self) -> Mapping[str, str]:
+        """Of members that leave the shop as part of another's piece, whose that is."""
+        return self._shipping.carrier
+
+    def ships_as(self, member: str) -> str:
+        """The piece that a member leaves the shop in, by its id."""
+        return self._shipping.carrier.get(member, member)
+
+    def in_piece(self, id: str) -> tuple[str, ...]:
+        """The members that leave the shop as one piece."""
+        return (id, *(m for m, root in self._shipping.carrier.items() if root == id))
 
     def joint(self, id: str) -> Joint | None:
         """A connection with the members it joins, as its kind is given it; None where its own member is gone."""
@@ -289,6 +311,7 @@ class Shop:
             if joint is None:
                 self._alone.pop(id, None)
                 members |= _touches(self._contributions.pop(id, None))
+                self._bonds.pop(id, None)
                 continue
             self._alone[id] = contribution(joint)
             members |= {joint.record.member}
@@ -300,6 +323,7 @@ class Shop:
             if made is not self._contributions.get(id):
                 members |= _touches(self._contributions.get(id)) | _touches(made)
                 self._contributions[id] = made
+                self._bind(id, made)
         for id in members:
             self._refit(id)
         rebuilt = set()
@@ -310,7 +334,17 @@ class Shop:
                 continue
             self.assemblies[id] = self._assemble(body)
             rebuilt.add(id)
-        return Touched(frozenset(rebuilt), frozenset(m for m in members if m not in self.assemblies) | frozenset(gone))
+        shipped = self._shipping.follow(self.assemblies, rebuilt, self._bonds, self._contributions)
+        lost = frozenset(m for m in members if m not in self.assemblies) | frozenset(gone)
+        return Touched(frozenset(rebuilt), lost, *shipped)
+
+    def _bind(self, id: str, made: Contribution) -> None:
+        """Note which members a connection makes one piece of."""
+        found = bond(made, self._bodies)
+        if found is not None:
+            self._bonds[id] = found
+        else:
+            self._bonds.pop(id, None)
 
     def _settled(self, id: str) -> Contribution:
         """A connection's contribution beside those of others at the same members."""

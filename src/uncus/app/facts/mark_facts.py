@@ -37,7 +37,7 @@ def show_rules(page: Page) -> None:
 def show_marks(page: Page, members: Sequence[Member]) -> None:
     """The marks of selected pieces: typed, by the rules, with none, or none at all; as ordered."""
     session = page.session
-    ids = [m.id for m in members]
+    ids = list(dict.fromkeys(session.shop.ships_as(m.id) for m in members))
     found = [session.job.get(mark_id(id, False), Mark) for id in ids]
     page.heading("Mark")
     marks = shared([m.mark if m else "" for m in found])

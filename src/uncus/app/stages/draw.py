@@ -155,7 +155,7 @@ class DrawPanel(QWidget):
         """Read the register again; the sheet shown stays the one it was."""
         session = self.session
         name = self.current.name if self.current else ""
-        missing = session.marks.unmarked(session.shop.assemblies.values())
+        missing = session.marks.unmarked(session.shop.shipped.values())
         self._fill_lenses()
         try:
             wanted = named(self.lens.currentData() or None, session.job, session.shop)

@@ -101,7 +101,7 @@ class MarkPanel(QWidget):
 
     def _cells(self, row: Row) -> tuple[str, ...]:
         session, piece = self.session, self._pieces[row.pieces[0]]
-        assembly = session.shop.assemblies[piece.owner]
+        assembly = session.shop.shipped[session.shop.ships_as(piece.owner)]
         weight = assembly.gross if not row.part else gross_weight(piece.part)
         return (
             f"{SIGNS[row.state]} {row.state}",
@@ -153,7 +153,8 @@ class MarkPanel(QWidget):
     def _chosen(self, keys: list[Row]) -> None:
         if keys and not self._choosing:
             self._choosing = True
-            self.session.select({self._pieces[p].owner for row in keys for p in row.pieces})
+            owners = {self._pieces[p].owner for row in keys for p in row.pieces}
+            self.session.select({m for o in owners for m in self.session.shop.in_piece(o)})
             self._choosing = False
         self._show(keys)
 
@@ -216,7 +217,7 @@ class MarkPanel(QWidget):
         if a.part and b.part:
             said = differences(one.part, other.part, session.units, alike)
         elif not a.part and not b.part:
-            shop = session.shop.assemblies
+            shop = session.shop.shipped
             said = between(shop[one.owner], shop[other.owner], session.units, alike)
         else:
             said = ["one is an assembly, the other a part"]
