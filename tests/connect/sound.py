@@ -74,7 +74,7 @@ def sound(shop: Shop, id="c") -> None:
     assert made.parts or made.cuts, "something was made"
     for group in made.fasteners:
         _bolted(pieces, group)
-    kept = [w for a in shop.assemblies.values() for w in (*a.welds, *a.site_welds)]
+    kept = [w for a in shop.shipped.values() for w in (*a.welds, *a.site_welds)]
     for weld in made.welds:
         assert kept.count(weld) == 1, f"weld {weld.key} belongs to one assembly"
         for name in weld.joins:

@@ -548,7 +548,7 @@ def _said(reader: Reader, frame: Frame, way: str) -> tuple[dict[float, float], d
         if not spot.key.startswith(f"{frame.name}|") or spot.kind != "chain":
             continue
         flat = abs(spot.stops[0][2] - spot.stops[-1][2]) < 1e-6
-        running = spot.key.endswith(("along", "plates", "columns")) and flat
+        running = flat and (spot.key.endswith(("along", "plates", "columns")) or "|panel points" in spot.key)
         values = reader.figures(spot)
         runs = [0.0, *(values if running else np.cumsum(values).tolist())]
         data = [(n, _datum(frame, key, flat)) for n, (key, _, _) in enumerate(spot.stops)]
@@ -567,7 +567,7 @@ def _said(reader: Reader, frame: Frame, way: str) -> tuple[dict[float, float], d
 
 def _datum(frame: Frame, key: str, flat: bool) -> float | None:
     """The view's own place of a stop that figures start from."""
-    if key == "middle":
+    if key in ("middle", "main|axis"):
         return 0.0
     if key in frame.points and key in ("top", "bottom", "plate top", "plate bottom", "left end", "left", "right"):
         return frame.points[key][2 if flat else 3]

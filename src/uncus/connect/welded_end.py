@@ -8,9 +8,10 @@ import msgspec
 from uncus.catalog.sections import Form
 from uncus.connect import params as p_
 from uncus.connect.fitup import Fitup
-from uncus.connect.kind import Joint, Kind
+from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.meeting import meeting
-from uncus.connect.section_weld import weld_round
+from uncus.connect.section_weld import ring_of, weld_round
+from uncus.connect.surface import Surface
 from uncus.job.forms import About, checked
 from uncus.steel.features import EndCut
 from uncus.steel.joint import Contribution
@@ -45,19 +46,25 @@ def build(joint: Joint) -> Contribution:
     if body.record.double is not None:
         return fit.refused(f"The {body.words} is a pair, whose angles stand apart; choose a gusset.")
     cut = EndCut(m.a + m.sign * p.gap * (1 + m.ky**2 + m.kz**2) ** 0.5, m.ky, m.kz)
+    over = _over(body, cut, m.surface)
+    if over > support.section.r + 0.5 or (over > 0.5 and support.section.form is not Form.BOX):
+        return fit.refused(
+            f"The {body.words} stands over the edge of the {support.words}; choose a narrower one or a gusset."
+        )
+    if over > 0.5:
+        fit.look(f"The {body.words} reaches the rounded corners of the {support.words}: flare bevel welds there.")
     fit.cut(body.id, m.end, cut)
     field = p.where == "on site"
     weld_round(fit, "round", body, cut, p.weld or max(fit.rules.tab_weld, body.section.tw), support.id, field)
-    across = max(abs(float((body.frame.to_model((cut.x(y, z), y, z)) - m.surface.at) @ m.surface.across)) for y, z in corners(body))  # fmt: skip
-    if across > max(-m.surface.low, m.surface.high) + 0.5:
-        fit.look(f"The {body.words} is wider than the flat of the {support.words}; its edges stand over.")
     return fit.done()
 
 
-def corners(body) -> list[tuple[float, float]]:  # type: ignore[no-untyped-def]
-    """Corners (y, z) of the room a section takes."""
-    s = body.section
-    return [(y, z) for y in (-s.b / 2, s.b / 2) for z in (-s.d / 2, s.d / 2)]
+def _over(body: Body, cut: EndCut, side: Surface) -> float:
+    """How far the end reaches past the flat of a side, across it."""
+    spots = [
+        float((body.frame.to_model((cut.x(y, z), y, z)) - side.at) @ side.across) for y, z in ring_of(body.section)
+    ]
+    return max(max(spots) - side.high, side.low - min(spots))
 
 
 KIND = Kind("welded end", "Welded end", Params, build, "An end cut to fit and welded all round; in the shop it makes one piece of both.")  # fmt: skip

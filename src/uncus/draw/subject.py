@@ -56,6 +56,11 @@ class Fixed(msgspec.Struct, frozen=True):
         return None
 
     @property
+    def is_member(self) -> bool:
+        """A member of its own, welded on: a truss's web or other chord."""
+        return self.part.section is not None and "/" not in self.id
+
+    @property
     def turned(self) -> float:
         """Degrees by which a plate's plane is turned out of the nearest of the main part's own."""
         return float(np.degrees(np.arccos(min(1.0, np.abs(self.place.y).max()))))

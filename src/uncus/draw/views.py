@@ -15,6 +15,7 @@ from uncus.draw.dimension import TEXT
 from uncus.draw.placing import place
 from uncus.draw.projection import Ring, View, axes_of, project
 from uncus.draw.rules import RULES
+from uncus.draw.rules.webs import axis, axis_lines, work_points
 from uncus.draw.seen import LONG, Seen
 from uncus.draw.sheet import Frame, Layer, Text
 from uncus.draw.subject import Fixed, Section, Subject
@@ -91,12 +92,17 @@ def _title(subject: Subject, name: str) -> str:
 
 
 def _reference(canvas: Canvas, seen: Seen) -> None:
-    """What the ends meet, for reference; bend lines."""
+    """What the ends meet, for reference; the axes of a truss; bend lines."""
     subject = seen.subject
     for met in subject.meets:
         skewed = abs(met.skew) > 0.5 or abs(met.slope) > 0.5
         if met.stub is not None and (seen.preset.neighbours or skewed):
             canvas.reference(project([met.stub], seen.name).seen)
+    members = [f for f in subject.fixed if f.is_member and seen.name == "front"]
+    for (u0, v0), (u1, v1) in (axis(f, seen) for f in members):
+        canvas.centre(u0, v0, u1, v1)
+    if members:
+        canvas.centre(0.0, 0.0, seen.length, 0.0)
     if subject.rolled_as is not None and seen.name == "front":
         for b in subject.rolled_as.bends:
             canvas.centre(b.x1, b.z1, b.x2, b.z2)
@@ -110,7 +116,7 @@ def points_of(seen: Seen) -> Points:
     for hole in seen.holes:
         points.setdefault(hole.column, (hole.u, hole.v))
         points.setdefault(hole.row, (hole.u, hole.v))
-    points |= _corners(seen.subject.fixed, seen.name) | _roots(seen)
+    points |= _corners(seen.subject.fixed, seen.name) | _roots(seen) | _works(seen)
     if seen.subject.works is not None:
         for name, x in zip(("left", "right"), seen.subject.works, strict=True):
             points[f"{name} work point"] = (x, 0.0)
@@ -127,6 +133,20 @@ def _corners(fixed: Sequence[Fixed], view: str) -> Points:
         (u0, v0, _), (u1, v1, _) = (axes @ corner for corner in f.box())
         points[f"{f.id}|edge"] = (float(min(u0, u1)), float(max(v0, v1)))
         points[f"{f.id}|far"] = (float(max(u0, u1)), float(min(v0, v1)))
+    return points
+
+
+def _works(seen: Seen) -> Points:
+    """Work points of members welded on: places along the piece, and the heights of chords."""
+    members = [f for f in seen.subject.fixed if f.is_member]
+    chords = {key: v for key, v in axis_lines(seen, members).items() if v is not None} if members else {}
+    points: Points = {f"{key}|axis": (0.0, v) for key, v in chords.items()}
+    for f in members:
+        for n, (_, u, v) in enumerate(work_points(f, seen, chords)):
+            points[f"{f.id}|x work point {n}"] = points[f"{f.id}|w work point {n}"] = (u, v)
+        if f.id in chords:
+            points[f"{f.id}|w axis"] = (0.0, chords[f.id])
+            points[f"{f.id}|x start"] = axis(f, seen)[0]
     return points
 
 

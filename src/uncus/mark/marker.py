@@ -57,7 +57,7 @@ class Marker:
             return
         if self._lensed:
             self.groups.lets = self._lets()
-        for id in touched.withdrawn:
+        for id in touched.withdrawn | touched.shipped:  # all out first: a part may go from one piece to another
             self.groups.drop(id)
         for id in touched.shipped:
             self.groups.put(self.shop.shipped[id])

@@ -218,7 +218,7 @@ class Shop:
 
     def welds(self) -> Iterable[Weld]:
         """Every weld once: those of the shop with their assemblies, those on site with the end they are at."""
-        for assembly in self.assemblies.values():
+        for assembly in self.shipped.values():
             yield from assembly.welds
             yield from assembly.site_welds
 

@@ -14,9 +14,26 @@ from uncus.draw.rules import (
     overall,
     plates,
     skewed,
+    webs,
     welds,
 )
 from uncus.draw.rules.rule import Rule
 
-_MODULES = (along, plates, gages, copes, overall, edges, skewed, bevels, levels, forming, notches, holes, marks, welds)
+_MODULES = (
+    along,
+    plates,
+    webs,
+    gages,
+    copes,
+    overall,
+    edges,
+    skewed,
+    bevels,
+    levels,
+    forming,
+    notches,
+    holes,
+    marks,
+    welds,
+)
 RULES: tuple[Rule, ...] = tuple(module.RULE for module in _MODULES)

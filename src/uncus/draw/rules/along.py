@@ -17,6 +17,8 @@ def make(seen: Seen) -> Iterator[Annotation]:
         stops.setdefault(hole.u, Stop(hole.column, hole.u))
     if seen.name == "front":
         for f in seen.subject.fixed:
+            if f.is_member:
+                continue  # set out by its work points
             root = f.root(seen.main) if f.normal == "" and seen.main.section is not None else None
             at = float(f.box()[0][0] if root is None else root[:, 0].min())
             if f.normal in ("x", "") and 1.0 < at < seen.length - 1.0:

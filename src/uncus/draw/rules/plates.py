@@ -18,6 +18,8 @@ def make(seen: Seen) -> Iterator[Annotation]:
     starts: dict[int, Stop] = {}
     shown = {hole.column.partition("|")[0] for hole in seen.holes}  # by whose own holes they are set out
     for f in seen.subject.fixed:
+        if f.is_member:
+            continue  # set out by its work points
         u0, u1, v0, v1 = _extent(f, seen)
         if u0 < -_LEAST and u1 > _LEAST and not f.on_cut(seen.main) and seen.first("past", round(u0)):
             ends = Stop(f"{f.id}|edge", u0, seen.high), Stop("left end", 0.0, seen.high)
@@ -67,7 +69,7 @@ def _skewed(seen: Seen) -> Iterator[Annotation]:
     for f in seen.subject.fixed:
         near, far = f.box()
         top, right = float(far[2]), float(near[0] + far[0]) > seen.length
-        if f.normal or abs(high - top) < _LEAST or not seen.first("skewed", right, round(top)):
+        if f.normal or f.is_member or abs(high - top) < _LEAST or not seen.first("skewed", right, round(top)):
             continue
         stops = sorted((Stop("top", high), Stop(f"{f.id}|edge", top)), key=lambda s: -s.at)
         yield Chain(f"{seen.name}|down {f.id}", "right" if right else "left", tuple(stops), rank=2)

@@ -19,7 +19,8 @@ def make(seen: Seen) -> Iterator[Annotation]:
     # of several alike the uppermost: over the view there is more room than among the dimensions under it
     for f in sorted(seen.subject.fixed, key=lambda one: -round(float((axes @ one.centre)[1]))):
         w = f.weld
-        if w is None or not at_best(f, seen.name) or not seen.first("weld", f.mark, w.size):
+        chord = f.is_member and abs(float(f.place.x[0])) > 0.999  # its webs say how they are welded to it
+        if w is None or chord or not at_best(f, seen.name) or not seen.first("weld", f.mark, w.size):
             continue
         low, high = f.box()
         corner = axes @ np.where(np.abs(low) < np.abs(high), low, high)
@@ -27,6 +28,10 @@ def make(seen: Seen) -> Iterator[Annotation]:
         above = float((axes @ f.centre)[1]) >= -_LEVEL
         # one that reaches to both sides is pointed at on the side of its symbol
         tip = float(corner[0]), (head if above else foot) if foot < -_LEVEL and head > _LEVEL else float(corner[1])
+        if f.is_member:  # at its foot, on the main part
+            ends = (axes @ f.place.to_model((x, 0.0, 0.0)) for x in (0.0, f.part.length))
+            end = min(ends, key=lambda p: abs(float(p[1])))
+            tip, above = (float(end[0]), float(end[1])), float(end[1]) < 0
         groove = w.form is WeldForm.GROOVE
         yield WeldNote(
             f"{seen.name}|weld {f.mark} {w.size:g}", tip, w.size, w.sides == 2, w.field, w.around, groove, above
