@@ -222,6 +222,8 @@ def cases():
     floor = beam(0, "W16X31", id="floor")
     up = beside_web(brace("L4X4X3/8", (3500.0, 0.0, 5600.0), at=(0.0, 0.0, 2800.0)), floor, "near")
     yield "gusset and tab", [column("W14X90", roll=90, id="col"), floor, up], {"support": "col", "others": ("floor",)}
+    yield "welded end", [girder("HSS12X12X1/2", line=Line.CENTRE), beam(90, "HSS4X4X1/4", 45, line=Line.CENTRE)], {}
+    yield "welded end", [FLANGE, beam(0, "HSS4X4X1/4", 30, line=Line.CENTRE)], {}
     for section_name in ("HSS6X6X1/4", "L4X4X3/8", "WT6X20"):
         one = {"line": Line.CENTRE}
         yield (
@@ -259,6 +261,16 @@ def test_every_kind_is_checked(kind, members, roles, rules):
             for step in limit.steps:
                 for put_in in (False, True):
                     assert step.written(once.code.units, put_in)
+
+
+def test_a_wall_bends_alike_by_both_standards_and_less_under_a_wider_end():
+    """One yield line pattern: F_y t2 (2 eta / (1 - beta) + 4 / sqrt(1 - beta)), by hand 42.9 kips for a tube of 8 in. and 46
+    ksi, 0.349 in. thick, under one of 4 in."""
+    a500 = Steel(46 * KSI, 62 * KSI)
+    for eta in (0.3, 0.5, 0.9):
+        walls = [[code.wall_bending("", 0, 0.349 * INCH, beta, eta, a500).capacity for beta in (0.3, 0.5, 0.8)] for code in (LRFD, EN)]  # fmt: skip
+        assert walls[0] == sorted(walls[0]) and walls[0] == pytest.approx(walls[1])
+    assert kips(LRFD.wall_bending("", 0, 0.349 * INCH, 0.5, 0.5, a500)) == pytest.approx(42.9, abs=0.1)
 
 
 def test_an_edge_carries_its_own_brace_once_and_a_pairs_twice():

@@ -101,6 +101,8 @@ def _cases() -> Iterator[tuple[str, list[AnyRecord], Connection]]:
     yield "Chevron gusset", [floor_beam, _brace("L3X3X1/4", (1300.0, 0.0, level), (0.0, 0.0, _LEVEL), double=_PAIR), _brace("L3X3X1/4", (0.0, 0.0, _LEVEL), (-1300.0, 0.0, level), "mate", _PAIR)], joint("chevron gusset", others=("mate",))  # fmt: skip
     yield "Gusset at a base", [_column("W10X49", top=1500.0), _foot(), _brace("L4X4X3/8", (1300.0, 0.0, 1300.0), (0.0, 0.0, 0.0))], joint("base gusset")  # fmt: skip
     yield "Through plate", [_column("HSS10X10X3/8"), _beam("W16X31"), _beam("W14X22", 180, id="mate")], joint("through plate", others=("mate",))  # fmt: skip
+    chord = _girder("HSS8X8X3/8", line=Line.CENTRE)
+    yield "Webs welded to a chord", [chord, *(_brace("HSS4X4X1/4", (0.0, way * 1100.0, 4100.0), (0.0, 0.0, _LEVEL), id=name) for name, way in (("beam", 1.0), ("web", -1.0))), Connection(id="web end", kind="welded end", member="web", end=End.LEFT, support="post")], joint("welded end")  # fmt: skip
     yield "End tee on a tube", [_column(w14), _beam("HSS6X4X1/4", 15, z=2800.0, line=Line.CENTRE)], joint("end tee")
 
 

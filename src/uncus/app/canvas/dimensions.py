@@ -41,7 +41,8 @@ class Dimensions:
         self._known = {}
 
     def of(self, id: str) -> list[Mark3]:
-        assembly = self.session.shop.assemblies.get(id)
+        id = self.session.shop.ships_as(id)
+        assembly = self.session.shop.shipped.get(id)
         if assembly is None:
             return []
         known = self._known.get(id)
@@ -54,7 +55,8 @@ class Dimensions:
         if not self.on:
             return
         taken: list[QRectF] = []
-        for id in sorted(self.pinned | ({hovered} if hovered else set())):
+        ships_as = self.session.shop.ships_as
+        for id in sorted({ships_as(id) for id in self.pinned | ({hovered} if hovered else set())}):
             for mark in self.of(id):
                 self._paint(painter, theme, mark, taken)
 

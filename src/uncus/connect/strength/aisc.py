@@ -152,6 +152,13 @@ class Aisc:
         w.step("R_n", "6.25 * F_yf * t_f ** 2", F_yf=steel.fy, t_f=tf)
         return w.limit("Flange local bending", where, "J10.1", demand, self._factor(0.9, 1.67))
 
+    def wall_bending(self, where: str, demand: float, t: float, beta: float, eta: float, steel: Steel) -> Limit:
+        """A tube's wall under the end of a branch: its width is `beta` of the tube's, its length along the tube `eta`; the
+        demand is square to the wall."""
+        w = Working()
+        w.step("R_n", "F_y * t ** 2 * (2 * eta / (1 - beta) + 4 / sqrt(1 - beta))", F_y=steel.fy, t=t, eta=eta, beta=min(beta, 0.85))  # fmt: skip
+        return w.limit("Chord wall plastification", where, "Table K3.2", demand, self._factor(1.0, 1.5))
+
     def web_yielding(
         self, where: str, demand: float, tw: float, k: float, bearing: float, steel: Steel, near_end: bool = False
     ) -> Limit:

@@ -9,10 +9,12 @@ import numpy as np
 
 from uncus.catalog.sections import Form, Section, usual_gage
 from uncus.connect.lapping import lap_of
-from uncus.connect.strength.case import Case, plate_grid
+from uncus.connect.meeting import meeting
+from uncus.connect.strength.case import Case, plate_grid, resultant
 from uncus.connect.strength.code import Bolting
 from uncus.connect.strength.limit import worked
 from uncus.frame.placement import Vec, unit
+from uncus.steel.features import Face
 from uncus.steel.joint import Fasteners, Weld
 
 
@@ -288,3 +290,28 @@ def brace_splice(case: Case) -> None:
     case.add(code.bearing("brace", force, one, lap_of(brace).thickness, own, edge, pitch, edge, rows))
     case.add(code.tension_yielding("splice plate", force, plate.width * plate.thickness, steel))
     case.add(code.tension_rupture("splice plate", force, (plate.width - grid.rows * net) * plate.thickness, 1.0, steel))
+
+
+def welded_end(case: Case) -> None:
+    """An end welded all round to the side of what holds it: its weld, itself, and that side's wall."""
+    code, joint = case.code, case.joint
+    m, weld = meeting(joint), case.weld("round")
+    assert not isinstance(m, str)
+    own, support = case.body_steel(joint.member), m.surface.body
+    steel, side = case.body_steel(support), m.surface
+    force, demand = abs(case.axial), resultant(case.axial, case.shear)
+    lean = min(1.0, abs(float(joint.member.frame.x @ side.normal)))
+    across = worked("N_t", "N * s + V * sqrt(1 - s ** 2)", "square to the side", N=force, s=lean, V=case.shear)
+    case.add(code.fillet("weld all round", demand, weld.size, weld.length, own))
+    case.add(code.tension_yielding("the member", force, joint.member.section.area, own))
+    spots = np.array(weld.path)
+    long, wide = (float(np.ptp(spots @ way)) for way in (side.along, side.across))
+    t, whole = side.thickness, side.high - side.low
+    if support.section.form is Form.BOX:
+        whole += 2 * support.section.r
+        case.add(code.wall_bending("wall of what holds it", across, t, wide / whole, long / whole, steel))
+    elif side.face in (Face.TOP, Face.BOTTOM):
+        s = support.section
+        case.add(code.flange_bending("flange of what holds it", across, s.tf, steel))
+        case.add(code.web_yielding("web of what holds it", across, s.tw, s.k, long, steel))
+    case.add(code.shear_yielding("wall round the end", across, weld.length * t, steel))

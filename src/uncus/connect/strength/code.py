@@ -59,6 +59,8 @@ class Code(Protocol):
 
     def flange_bending(self, where: str, demand: float, tf: float, steel: Steel) -> Limit: ...
 
+    def wall_bending(self, where: str, demand: float, t: float, beta: float, eta: float, steel: Steel) -> Limit: ...
+
     def web_yielding(self, where: str, demand: float, tw: float, k: float, bearing: float, steel: Steel, near_end: bool = False) -> Limit: ...  # fmt: skip
 
     def web_crippling(self, where: str, demand: float, tw: float, tf: float, d: float, bearing: float, steel: Steel, near_end: bool = False) -> Limit: ...  # fmt: skip

@@ -37,6 +37,7 @@ CHECKS: dict[str, Callable[[Case], None]] = {
     "chevron gusset": axial.chevron,
     "base gusset": axial.gusset,
     "brace splice": axial.brace_splice,
+    "welded end": axial.welded_end,
     "base plate": base.base_plate,
     "cap plate": base.cap_plate,
 }

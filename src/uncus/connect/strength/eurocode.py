@@ -145,6 +145,13 @@ class Eurocode:
         w.step("N_fc_Rd", "7 * t_f * t_fb * f_y / gamma_M0", t_f=tf, t_fb=tf, f_y=steel.fy, gamma_M0=G0)
         return w.limit("Flange in transverse bending", where, "6.2.6.4; 4.10", demand)
 
+    def wall_bending(self, where: str, demand: float, t: float, beta: float, eta: float, steel: Steel) -> Limit:
+        """A tube's face under the end of a brace: its width is `beta` of the tube's, its length along the tube `eta`; the
+        demand is square to the face."""
+        w = Working()
+        w.step("N_i_Rd", "f_y * t ** 2 / (1 - beta) * (2 * eta + 4 * sqrt(1 - beta)) / gamma_M5", f_y=steel.fy, t=t, beta=min(beta, 0.85), eta=eta, gamma_M5=1.0)  # fmt: skip
+        return w.limit("Chord face failure", where, "7.5.2, table 7.11", demand)
+
     def web_yielding(
         self, where: str, demand: float, tw: float, k: float, bearing: float, steel: Steel, near_end: bool = False
     ) -> Limit:
