@@ -435,7 +435,7 @@ _ACROSS = {"front": (0, 2), "top": (0, 1), "bottom": (0, 1), "left end": (1, 2),
 _SIGN = {"front": (1, 1), "top": (1, 1), "bottom": (1, -1), "left end": (-1, 1), "right end": (1, 1)}
 _LAID = re.compile(r"^\S+ (?:TURNED .+? DEG, ROOT )?(.+) (NS of|FS of|above|below) CL(?: TYP)?$")
 _ON_LINE = re.compile(r"ON CL, (NS|FS|above|below)(?: TYP)?$")
-_CENTRED = "PARTS ON A SKEW OR SLOPE ARE CENTRED UNLESS NOTED."
+_CENTRED = "WEBS, AND PARTS ON A SKEW OR SLOPE, ARE CENTRED"
 
 
 class Edge(NamedTuple):
@@ -482,7 +482,7 @@ def _place_in(
             figure = next(((v, e.true) for e in own[n] for at, v in said[n].items() if abs(at - e.paper) < SAME), None)
             if figure is not None:
                 found[id][axis] = figure
-            elif any(abs(k - e.paper) < SAME for e in own[n][:2] for k in known):
+            elif any(abs(k - e.paper) < SAME for e in own[n][: 2 if axis else None] for k in known):
                 found[id][axis] = "touches"
             elif axis and abs(own[n][0].true + own[n][1].true) / 2 / frame.scale < SAME:
                 found[id][axis] = "middle"

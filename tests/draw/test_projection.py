@@ -145,3 +145,17 @@ def test_shortened_segments_close_up():
     out = short.segments(np.array([[0, 0, 10000, 10], [2000, 0, 3000, 0], [9500, 0, 9500, 5]], dtype=float))
     assert out.max() == pytest.approx(2050) and len(out) == 3
     assert sorted(out[:, 0].round().tolist()) == [0, 1050, 1550]
+
+
+@pytest.mark.parametrize("length", [500.0, 6000.0, 18000.0])
+@pytest.mark.parametrize("name", ["HSS8X8X3/8", "HSS12X4X1/4", "W24X55", "C10X15.3"])
+def test_nothing_shines_through_the_seams_of_a_face(name, length):
+    """A long thin face is two triangles whose seam runs nearly along the edges behind it: they stay hidden all along."""
+    part, _ = rolled(section(name), "", "", EndCut(0.0), EndCut(length))
+    view = project([(part, Placement.identity())], "front")
+    s = section(name)
+    inside = [v for u0, v, u1, w in view.seen.tolist() if abs(v - w) < 1e-6 and abs(u1 - u0) < length - 1.0]
+    assert not inside, inside
+    heights = {round(abs(v), 3) for _, v, _, w in view.seen.tolist() if abs(v - w) < 1e-6}
+    wanted = {round(s.d / 2, 3)} | ({round(s.d / 2 - s.tf, 3)} if s.form == "I" else set())
+    assert heights == wanted

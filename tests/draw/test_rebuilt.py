@@ -250,7 +250,7 @@ def unplaced(entry, counted: Counter) -> list:
     off = SIXTEENTH / 2 + 0.02 if units is Units.IMPERIAL else 0.52
     sheets = draw_all(entry.job)
     scale = sheets[0].scale
-    flat = {f.id: FLAT.get(f.normal, "") for f in subject.fixed}
+    flat = {f.id: "skewed" if f.is_member else FLAT.get(f.normal, "") for f in subject.fixed}
     found = placings(sheets, units, [f.id for f in subject.fixed], subject.main.section, ways(subject), flat)
     for cut in subject.sections:  # one section stands for all places that look like it
         for f in subject.fixed:

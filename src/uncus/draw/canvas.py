@@ -12,6 +12,7 @@ from uncus.draw.breaks import Shortening
 from uncus.draw.projection import Ring, View
 from uncus.draw.sheet import Frame, Layer
 
+_CLOSE = 0.55  # mm of paper within which a hidden line beside one that is seen says nothing but blots
 _NEAR = 12.0  # mm of paper around a view within which neighbours are shown
 
 
@@ -64,7 +65,8 @@ class Canvas:
 
     def _draw(self) -> None:
         view, board = self.view, self.board
-        for layer, segments in ((Layer.OUTLINE, view.seen), (Layer.HIDDEN, view.hidden), (Layer.CENTRE, view.marks)):
+        hidden = apart(view.hidden, view.seen, _CLOSE * self.scale)
+        for layer, segments in ((Layer.OUTLINE, view.seen), (Layer.HIDDEN, hidden), (Layer.CENTRE, view.marks)):
             closed = self.short.segments(segments) if self.short.stretches else segments
             for u1, v1, u2, v2 in (closed / self.scale).tolist():
                 board.line(layer, u1, v1, u2, v2)
@@ -107,3 +109,18 @@ class Canvas:
             (x, high + 2),
         ]
         self.board.poly(Layer.THIN, points)
+
+
+def apart(hidden: np.ndarray, seen: np.ndarray, close: float) -> np.ndarray:
+    """Hidden segments (n, 4) without those that run all along a seen one, closer than `close`: the inner walls of tubes at
+    a small scale."""
+    if not len(hidden) or not len(seen):
+        return hidden
+    a, b = seen[:, :2], seen[:, 2:]
+    long = np.maximum(np.hypot(*(b - a).T), 1e-9)
+    way = (b - a) / long[:, None]
+    ends = hidden.reshape(-1, 2, 1, 2) - a  # (hidden, its ends, seen, 2)
+    along = np.einsum("heij,ij->hei", ends, way)
+    off = np.abs(ends[..., 0] * way[:, 1] - ends[..., 1] * way[:, 0])
+    beside = (off < close) & (along > -close) & (along < long + close)
+    return hidden[~beside.all(axis=1).any(axis=1)]  # type: ignore[no-any-return]

@@ -373,8 +373,8 @@ def note_lines(job: PieceJob) -> list[str]:
     ]
     if any(h.face in ("top", "bottom") for h in job.subject.main.holes) and job.subject.main.section is not None:
         lines.append("FLANGE GAGES ARE CENTRED ON THE WEB UNLESS NOTED.")
-    if any(f.normal == "" for f in job.subject.fixed):
-        lines.append("PARTS ON A SKEW OR SLOPE ARE CENTRED UNLESS NOTED.")
+    if any(f.normal == "" or f.is_member for f in job.subject.fixed):
+        lines.append("WEBS, AND PARTS ON A SKEW OR SLOPE, ARE CENTRED UNLESS NOTED.")
     if any(f.weld for f in job.subject.fixed):
         lines.append(f"WELDS {job.electrode}XX FILLET, AS SYMBOLS.")
     bolts: Counter[tuple[str, str]] = Counter()

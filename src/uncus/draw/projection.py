@@ -22,7 +22,7 @@ from uncus.steel.solid import plain_mesh, sharp_edges, triangle_normals
 
 Array = NDArray[np.float64]
 _DEPTH = 0.05  # mm in front before something hides
-_INSIDE = 0.02  # mm inside a triangle's edge before it hides
+_INSIDE = 0.02  # mm inside a silhouette before it hides; as much over the seams between triangles
 _SMOOTH = math.cos(math.radians(20))
 
 DIRECTIONS: dict[str, tuple[tuple[int, int, int], tuple[int, int, int]]] = {
@@ -75,13 +75,14 @@ Body = tuple[Part, Placement]
 def project(bodies: Sequence[Body], name: str) -> View:
     """A view of parts in a common frame, looking as `DIRECTIONS` says."""
     axes = axes_of(name)
-    starts, ends, triangles, own_hidden = [], [], [], []
+    starts, ends, triangles, seams, own_hidden = [], [], [], [], []
     for part, place in bodies:
         mesh = plain_mesh(part)
         points = place.to_model(mesh.points) @ axes.T
         normals = triangle_normals(mesh) @ place.axes.T @ axes.T
         front = normals[:, 2] > 1e-6
         triangles.append(points[mesh.triangles[front]])
+        seams.append(_seams(mesh.triangles[front], len(points)))
         edges = sharp_edges(part)
         n1, n2 = normals[edges[:, 2]], normals[edges[:, 3]]
         sharp = np.einsum("ij,ij->i", n1, n2) < _SMOOTH
@@ -100,13 +101,23 @@ def project(bodies: Sequence[Body], name: str) -> View:
     if len(ring_edges):
         a, b = np.concatenate([a, ring_edges[:, 0]]), np.concatenate([b, ring_edges[:, 1]])
         away = np.concatenate([away, np.zeros(len(ring_edges), dtype=bool)])
-    covered = _hidden_intervals(a, b, front_triangles)
+    covered = _hidden_intervals(a, b, front_triangles, np.concatenate(seams))
     seen, hidden = _split(a[:count], b[:count], away[:count], covered)
     seen, hidden = merged(seen, hidden)
     return View(name, seen, hidden, _judged(rings, covered, count, a, b), marks)
 
 
-def _hidden_intervals(a: Array, b: Array, triangles: Array) -> dict[int, list[tuple[float, float]]]:
+def _seams(triangles: NDArray[np.integer], count: int) -> NDArray[np.bool_]:
+    """Which sides of triangles (n, 3 corners) have another triangle at them, (n, 3): what hides goes on beyond them."""
+    sides = np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=2).reshape(-1, 2).astype(np.int64)
+    keys = sides.min(axis=1) * count + sides.max(axis=1)
+    _, at, times = np.unique(keys, return_inverse=True, return_counts=True)
+    return (times[at] > 1).reshape(-1, 3)  # type: ignore[no-any-return]
+
+
+def _hidden_intervals(
+    a: Array, b: Array, triangles: Array, seams: NDArray[np.bool_]
+) -> dict[int, list[tuple[float, float]]]:
     """For each edge, the parameter intervals in which something is in front of it."""
     boxes = shapely.box(
         triangles[:, :, 0].min(1), triangles[:, :, 1].min(1), triangles[:, :, 0].max(1), triangles[:, :, 1].max(1)
@@ -122,11 +133,11 @@ def _hidden_intervals(a: Array, b: Array, triangles: Array) -> dict[int, list[tu
     edge, tri = edge[near], tri[near]
     p, d, t = a[edge], (b - a)[edge], triangles[tri]
     low, high = np.zeros(len(edge)), np.ones(len(edge))
-    for i in range(3):  # left of each side, by more than a hair
+    for i in range(3):  # left of each side, by more than a hair; of a seam, by less
         side = t[:, (i + 1) % 3, :2] - t[:, i, :2]
         length = np.hypot(side[:, 0], side[:, 1])
         rel = p[:, :2] - t[:, i, :2]
-        c0 = side[:, 0] * rel[:, 1] - side[:, 1] * rel[:, 0] - _INSIDE * length
+        c0 = side[:, 0] * rel[:, 1] - side[:, 1] * rel[:, 0] - np.where(seams[tri, i], -_INSIDE, _INSIDE) * length
         c1 = side[:, 0] * d[:, 1] - side[:, 1] * d[:, 0]
         _clip(c0, c1, low, high)
     normal = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])

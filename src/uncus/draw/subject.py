@@ -148,7 +148,9 @@ class Subject(msgspec.Struct, frozen=True):
     @property
     def sections(self) -> list[Section]:
         """One section for each different set of plates that stand across the main part."""
-        across = sorted((f for f in self.fixed if f.normal == "x"), key=lambda f: float(f.centre[0]))
+        across = sorted(
+            (f for f in self.fixed if f.normal == "x" and not f.is_member), key=lambda f: float(f.centre[0])
+        )
         stations: list[list[Fixed]] = []
         for f in across:
             if stations and abs(stations[-1][0].centre[0] - f.centre[0]) < _APART:

@@ -46,6 +46,9 @@ def _side(f: Fixed, seen: Seen) -> str:
     axis = {"front": 1, "top": 2, "bottom": 2}[seen.name]
     middle = float(f.centre[axis])
     section = seen.main.section
+    if f.is_member:  # webs and chords lie about one plane
+        off = float(f.centre[1])
+        return f" AXIS{_off(seen, 1, off, off)}" if abs(off) > _LEAST else ""
     if f.normal == "x" and seen.name == "front" and section is not None and abs(middle) > section.tw:
         return " NS" if middle < 0 else " FS"
     if f.normal in ("y", "z") and low[axis] * high[axis] > -_LEAST and abs(middle) > _LEAST:
