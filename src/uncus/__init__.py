@@ -1,3 +1,3 @@
 """Uncus: structural steel detailing."""
 
-__version__ = "0.5.0"
+__version__ = "0.6.0"

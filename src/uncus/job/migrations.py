@@ -19,7 +19,7 @@ def _lens_rules(record: Body) -> Body:
 
 
 def _as_it_is(record: Body) -> Body:
-    """Versions 3, 4 and 5 have new kinds of record and values with usual ones; what is there is read as it is."""
+    """Versions 3 to 6 have new kinds of record and values with usual ones; what is there is read as it is."""
     return record
 
 
@@ -28,6 +28,7 @@ STEPS: dict[int, Callable[[Body], Body]] = {
     2: _as_it_is,
     3: _as_it_is,
     4: _as_it_is,
+    5: _as_it_is,
 }  # from this version to the next
 
 

@@ -16,7 +16,7 @@ from uncus.job.migrations import record_from, step_from
 from uncus.job.records import AnyRecord
 
 APPLICATION_ID = 0x554E4355  # "UNCU"
-VERSION = 5
+VERSION = 6
 
 _SCHEMA = f"""
 PRAGMA application_id = {APPLICATION_ID};
