@@ -148,7 +148,7 @@ def test_a_new_job_is_empty_and_in_its_units(tmp_path):
 def test_joining_calculating_and_standards(tmp_path):
     job, rules, pdf = tmp_path / "b.uncus", tmp_path / "standards.json", tmp_path / "c.pdf"
     assert uncus("sample", job).returncode == 0
-    again = uncus("connect", job, "--redo", "--lens", "role is brace")
+    again = uncus("connect", job, "--redo", "--lens", "role is brace and not lot is 2")
     assert again.returncode == 0 and again.stdout.splitlines()[-1].endswith("done")
     assert uncus("standards", job, "--export", rules).returncode == 0
     held = json.loads(rules.read_text())

@@ -93,8 +93,8 @@ def test_what_is_in_it(sample, tmp_path):
     job, shop = sample
     model, marks = written(job, shop, tmp_path), Marks(job)
     assemblies = model.by_type("IfcElementAssembly")
-    assert {a.GlobalId for a in assemblies} == {guid(id) for id in shop.assemblies}
-    assert sorted(a.Tag for a in assemblies) == sorted(marks.of_assembly(id) for id in shop.assemblies)
+    assert {a.GlobalId for a in assemblies} == {guid(id) for id in shop.shipped}
+    assert sorted(a.Tag for a in assemblies) == sorted(marks.of_assembly(id) for id in shop.shipped)
     bolts = sum(len(f.points) for f in shop.fasteners())
     assert len(model.by_type("IfcMechanicalFastener")) == bolts
     assert len(model.by_type("IfcFastener")) == len(list(shop.welds()))
@@ -113,4 +113,4 @@ def test_what_is_in_it(sample, tmp_path):
 def test_only_what_the_lens_lets_through(sample, tmp_path):
     job, shop = sample
     model = written(job, shop, tmp_path, wanted=passes(lens_named(job, "roof").rule, job, shop))
-    assert len(model.by_type("IfcElementAssembly")) == sum(a.member.lot == "3" for a in shop.assemblies.values())
+    assert len(model.by_type("IfcElementAssembly")) == sum(a.member.lot == "3" for a in shop.shipped.values())

@@ -77,4 +77,4 @@ def test_sheets_and_lists_tell_the_same_numbers(sample):
 def test_plans_count_every_member_once(sample):
     job, shop = sample
     shown = [id for e in register(job, shop) if e.kind == "erection" for id in e.pieces]
-    assert sorted(shown) == sorted(shop.assemblies)
+    assert sorted(shown) == sorted(shop.shipped)

@@ -61,9 +61,9 @@ def test_an_edit_moves_only_its_own_marks_and_no_mark_holds_two_kinds(job):
     with job.change("heavier") as change:
         change.put(msgspec.structs.replace(purlin, section="W8X21"))
     marks = Marks(job)
-    assert any("changed" in words for words in marks.unmarked(shop.assemblies.values()))
+    assert any("changed" in words for words in marks.unmarked(shop.shipped.values()))
     with pytest.raises(JobError, match="Mark them first"):
-        marks.require(shop.assemblies.values())
+        marks.require(shop.shipped.values())
     proposal = propose(job, shop)
     moved = [r for r in proposal.rows if r.state is State.MOVED and not r.part]
     assert purlin.id in {p for r in moved for p in r.pieces} and all(r.why for r in moved)
@@ -78,13 +78,13 @@ def test_an_edit_moves_only_its_own_marks_and_no_mark_holds_two_kinds(job):
         for k in (f"assembly:{p}", f"part:{p}")
     }
     by_mark = {}
-    for line in part_lines(shop.assemblies.values(), Marks(job)):
+    for line in part_lines(shop.shipped.values(), Marks(job)):
         sections = {p.part.section.name if p.part.section else "plate" for p in line.pieces}
         assert len(sections) == 1
         by_mark[line.mark] = sections
     job.undo(), job.undo()
     assert {m.id: m.mark for m in job.all(Mark)} == before
-    assert not Marks(job).unmarked(shop.assemblies.values())
+    assert not Marks(job).unmarked(shop.shipped.values())
 
 
 def test_gaps_are_refilled_and_gone_pieces_lose_their_marks(job):
@@ -107,6 +107,6 @@ def test_gaps_are_refilled_and_gone_pieces_lose_their_marks(job):
 def test_a_frame_has_few_marks_and_each_counts_its_pieces(grid_frame):
     job, shop = grid_frame
     lines = assembly_lines(shop, Marks(job))
-    assert sum(len(line.assemblies) for line in lines) == len(shop.assemblies)
-    assert len(lines) < len(shop.assemblies) / 2
+    assert sum(len(line.assemblies) for line in lines) == len(shop.shipped)
+    assert len(lines) < len(shop.shipped) / 2
     assert len(frame(1, 1)) < len(frame(2, 1)) < len(frame(2, 2))

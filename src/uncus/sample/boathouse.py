@@ -9,7 +9,9 @@ from uncus.frame.grids import make_grid
 from uncus.job.records import (
     AnyRecord,
     Attachment,
+    Connection,
     Double,
+    End,
     Fact,
     Grid,
     Lens,
@@ -106,6 +108,34 @@ def _arch(xs: list[float], ys: list[float]) -> Member:
     return msgspec.structs.replace(beam, bow=(0.0, 0.0, FOOT))
 
 
+def _lattice(xs: list[float], ys: list[float]) -> tuple[list[Member], list[Connection]]:
+    """A lattice girder of tubes, welded in the shop, over the club room's terrace doors in the north bay of the last wall."""
+    x, low, high, panels = xs[-1], FLOOR + 7 * FOOT, FLOOR + 9 * FOOT, 5
+    step = (ys[2] - ys[1]) / (panels + 1)
+    feet = [ys[1] + step * (n + 0.5) for n in range(panels + 1)]
+    heads = [ys[1] + step * (n + 1) for n in range(panels)]
+    tube = partial(_member, Role.BEAM, "HSS6X4X1/4", line=Line.CENTRE, lot="2")
+    chords = [tube((x, ys[1], low), (x, ys[2], low)), tube((x, heads[0], high), (x, heads[-1], high))]
+    webs = [
+        _member(Role.BRACE, "HSS2-1/2X2-1/2X1/4", (x, y0, low), (x, y1, high), Line.CENTRE, lot="2")
+        for n, y1 in enumerate(heads)
+        for y0 in (feet[n], feet[n + 1])
+    ]
+    welds = [
+        Connection(
+            id=derived_id("connection", m.id, end),
+            kind="welded end",
+            member=m.id,
+            end=end,
+            support=chord.id,
+            locked=True,
+        )
+        for m in webs
+        for end, chord in zip((End.LEFT, End.RIGHT), chords, strict=True)
+    ]
+    return [*chords, *webs], welds
+
+
 def _fittings(members: list[Member]) -> list[Attachment]:
     """Bent plates that close the club room's floor along its south edge, and racks on two columns for the boats."""
     edges = [m for m in members if m.section == "W12X26" and m.start[1] == m.end[1] == 0.0]
@@ -124,6 +154,8 @@ def boathouse() -> list[AnyRecord]:
     grid = make_grid(BAYS, AISLES)
     xs, ys = [g.at for g in grid.numbers], [g.at for g in grid.letters]
     members = [*_columns(xs, ys), *_floor(xs, ys), *_roof(xs, ys), *_braces(xs, ys), _arch(xs, ys)]
+    lattice, welds = _lattice(xs, ys)
+    members += lattice
     records: list[AnyRecord] = [
         Project(name="Tern Point Boathouse", number="26-014", finish="one coat shop primer"),
         ShopRules(),
@@ -136,5 +168,6 @@ def boathouse() -> list[AnyRecord]:
         Lens(id="lens roof", name="roof", rule=Fact("lot", "is", "3")),
         *members,
         *_fittings(members),
+        *welds,
     ]
     return connected(records)

@@ -23,7 +23,8 @@ class Piece(msgspec.Struct, frozen=True):
 
     @property
     def main(self) -> bool:
-        return self.id == self.owner
+        """A member's own length, and nothing that is fixed to it."""
+        return self.id == self.maker
 
 
 class Assembly(msgspec.Struct, frozen=True):
