@@ -33,6 +33,7 @@ _SHEETS = (
     ("brace", "brace L3X3X1/4"),
     ("gusset", "gusset plate"),
     ("edge", "edge plate"),
+    ("lattice", "beam HSS6X4X1/4"),
 )
 
 
