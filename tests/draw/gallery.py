@@ -5,7 +5,7 @@ from tests.connect.sound import LEVEL, beam, column, girder
 from tests.connect.test_kinds import BOX, BRACES, FLANGE, WEB, at_each_gusset, beside_web, brace
 
 from uncus.job.job import Job
-from uncus.job.records import Attachment, Connection, Double, End, Line, Member, Project, Role
+from uncus.job.records import Attachment, Connection, Double, End, Leg, Line, Member, Project, Role
 from uncus.job.start import SERIES, usual_rules
 from uncus.lens.office import connect
 from uncus.units import Units
@@ -45,7 +45,14 @@ def _situations():
     post = replace(post, start=post.end, end=post.start)
     yield "cap plate", [girder("W16X40", z=4500.0), post], {}, {"bolts": 2}
     yield "base plate", [column("PIPE8STD", id="beam", roll=30.0)], {"support": None}, {"lug": 100.0, "grout": 30.0}
-    for section, more in (BRACES[0], BRACES[3], BRACES[7], BRACES[9]):
+    for section, more in (
+        BRACES[0],
+        BRACES[3],
+        BRACES[4],
+        BRACES[7],
+        BRACES[9],
+        ("L5X3X3/8", {"double": Double(leg=Leg.SHORT)}),
+    ):
         for kind, members, roles in at_each_gusset(section, more, False, {}):
             yield kind, members, roles, {}
     floor, post = beam(0, "W16X31", id="floor"), column("W14X90", roll=90, id="col")

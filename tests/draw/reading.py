@@ -357,13 +357,12 @@ class Reader:
         breaks = sorted(
             i.points[0][0] for i in self.sheet.items if isinstance(i, Polyline) and i.layer is Layer.THIN and len(i.points) == 6
         )  # fmt: skip
-        ends = [(x, y) for line in lines for x, y in line.coords]
-        return [
-            shapely.LineString([a, b])
-            for left, right in zip(breaks[::2], breaks[1::2], strict=True)
-            for a, b in itertools.product(ends, ends)
-            if abs(a[0] - left) < SAME and abs(b[0] - right) < SAME and abs(a[1] - b[1]) < SAME
-        ]
+        ends = sorted({(round(x, 3), round(y, 3)) for line in lines for x, y in line.coords}, key=lambda p: p[1])
+        found = []
+        for left, right in zip(breaks[::2], breaks[1::2], strict=True):
+            cut = [[p for p in ends if abs(p[0] - at) < SAME] for at in (left, right)]
+            found += [shapely.LineString(pair) for pair in zip(*cut, strict=True)]  # in order across: slanting ones too
+        return found
 
     def _bends(self, overall: float, height: float) -> list[Bend]:
         found = []
@@ -434,6 +433,8 @@ def _near(table: dict[float, float], at: float) -> float | None:
 _ACROSS = {"front": (0, 2), "top": (0, 1), "bottom": (0, 1), "left end": (1, 2), "right end": (1, 2)}
 _SIGN = {"front": (1, 1), "top": (1, 1), "bottom": (1, -1), "left end": (-1, 1), "right end": (1, 1)}
 _LAID = re.compile(r"^\S+ (?:TURNED .+? DEG, ROOT )?(.+) (NS of|FS of|above|below) CL(?: TYP)?$")
+_OUTSIDE = re.compile(r" (NS|FS|UNDER IT|ON TOP)(?: TYP)?$")
+_GAP = re.compile(r" (.+) GAP, (.+?)(?: TYP)?$")
 _ON_LINE = re.compile(r"ON CL, (NS|FS|above|below)(?: TYP)?$")
 _CENTRED = "WEBS, AND PARTS ON A SKEW OR SLOPE, ARE CENTRED"
 
@@ -497,6 +498,14 @@ def _place_in(
         if match := _LAID.match(words):
             axis = {"NS of": 1, "FS of": 1}.get(match[2], 2)
             found[what].setdefault(axis, reader.mm(match[1]) * (1 if match[2] in ("FS of", "above") else -1))
+        elif match := _GAP.search(words):
+            gap = reader.mm(match[1])
+            for way in match[2].split(" AND "):
+                axis, sign = {"NS": (1, -1), "FS": (1, 1), "BELOW": (2, -1), "ABOVE": (2, 1)}[way]
+                found[what].setdefault(axis, sign * ((main.b if axis == 1 else main.d) / 2 + gap))
+        elif (match := _OUTSIDE.search(words)) and face_on.get(what) == view:
+            half = {"NS": -main.b, "FS": main.b, "UNDER IT": -main.d, "ON TOP": main.d}[match[1]] / 2
+            found[what].setdefault(axis, half)
         elif _ON_LINE.search(words):
             found[what].setdefault(axis, 0.0)
         elif face_on.get(what) == view:

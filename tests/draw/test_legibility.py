@@ -18,6 +18,7 @@ def test_no_text_on_text_or_lines_and_no_leader_across_another(which, request):
     assert not [name for name, one in found if one.on_text or one.off_paper]
     faults = [(name, one) for name, one in found if not one.clean]
     assert not faults, faults
+    assert not [e.name for e in register(*request.getfixturevalue(which)) for s in draw_all(e.job) if any("~" in p.key for p in s.spots)]  # fmt: skip
     assert sum(one.texts for _, one in found) > 500
 
 

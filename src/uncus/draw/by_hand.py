@@ -28,12 +28,13 @@ def view_of(edit: Edit) -> str:
 
 
 def applied(annotations: Sequence[Annotation], edits: Sequence[Edit], points: Points) -> Edited:
-    """The edits of one view in the order in which they were made. Raises ValueError where two annotations have one key."""
+    """The edits of one view in the order in which they were made. Should two rules give one key, both are drawn: the second
+    as `key~2`, so that no figure is lost for it."""
     there: dict[str, Annotation] = {}
     for one in annotations:
-        if one.key in there:
-            raise ValueError(f"two annotations of one view are called {one.key}")
-        there[one.key] = one
+        again = sum(key.partition("~")[0] == one.key for key in there) if one.key in there else 0
+        kept = replace(one, key=f"{one.key}~{again + 1}") if again else one
+        there[kept.key] = kept
     moved: dict[str, tuple[float, float]] = {}
     lost = []
     for edit in edits:

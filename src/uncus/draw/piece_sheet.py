@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import itertools
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 import msgspec
+import numpy as np
 
 from uncus.draw.annotation import Cut
 from uncus.draw.board import Board, shifted, united
@@ -31,6 +32,7 @@ from uncus.units import Units, format_length, format_weight
 SCALES = {Units.IMPERIAL: (3, 4, 8, 12, 16, 24, 32, 48, 64, 96), Units.METRIC: (2.5, 5, 10, 15, 20, 25, 50, 100)}
 _GAP = 9.0
 _DEEPEST = 60.0  # mm of paper a member's depth may take: larger says no more
+_WHOLE = 50.0  # mm apart, events that keep a stretch from being taken out
 _PITCH = 2.0  # mm of paper between two rows of holes, or they cannot be told apart
 _BESIDE = (64, 94, 124, 160)  # mm of room for the figures beside the views
 
@@ -181,11 +183,26 @@ def _shortened(job: PieceJob, scale: float, room: float) -> Shortening | None:
         near, far = f.box()
         events += [float(near[0]), float(far[0])]
     events += [x for x, _ in subject.levels]
+    for x0, x1 in _slanting(subject):
+        events += np.arange(x0, x1, _WHOLE).tolist()
     low, high = subject.main.depth_range
     for cut in (subject.main.left, subject.main.right):
         events += [cut.x(0, low), cut.x(0, high)]
     found = shortening(events, length, scale, room)
     return found if found.u(length) / scale <= room + 1 else None
+
+
+def _slanting(subject: Subject) -> Iterator[tuple[float, float]]:
+    """Stretches over which something runs on a slant: taken out of it, what is left would not meet."""
+    main = subject.main
+    if main.is_plate:
+        for (x0, z0), (x1, z1) in itertools.pairwise((*main.outline, main.outline[0])):
+            if abs(z1 - z0) > 0.5 < abs(x1 - x0):
+                yield min(x0, x1), max(x0, x1)
+    for f in subject.fixed:
+        if 0.01 < abs(float(f.place.x[0])) < 0.9999:
+            near, far = f.box()
+            yield float(near[0]), float(far[0])
 
 
 def _views(job: PieceJob, scale: float, short: Shortening) -> tuple[list[Drawn], list[Drawn]]:

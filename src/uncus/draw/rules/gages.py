@@ -34,10 +34,10 @@ def _web(seen: Seen) -> Iterator[Annotation]:
         columns: dict[tuple[float, ...], list[SeenHole]] = {}
         for hole in near:
             column = rows([h for h in near if abs(h.u - hole.u) < 1.0])
-            columns.setdefault(tuple(h.v for h in column), column)
+            columns.setdefault(tuple(round(h.v, 2) for h in column), column)
         if columns and all(len(c) == 1 for c in columns):  # a slanting row: one chain down all of its holes
             both = rows([h for c in columns.values() for h in c])
-            columns = {tuple(h.v for h in both): both}
+            columns = {tuple(round(h.v, 2) for h in both): both}
         for values, column in sorted(columns.items(), reverse=True):
             if seen.main.is_plate and right and ("gage", False, values) in seen.done:
                 continue

@@ -13,6 +13,8 @@ from uncus.draw.subject import Fixed
 from uncus.units import sixteenths
 
 _LEAST = 0.8  # mm: half a sixteenth
+_TOUCHING = 0.2  # mm
+_ON = {(1, False): " NS", (1, True): " FS", (2, False): " UNDER IT", (2, True): " ON TOP"}
 _SHORT = 3  # letters of NS and FS, which each part says for itself
 FACE_ON = {"front": "y", "top": "z", "bottom": "z"}
 
@@ -49,13 +51,37 @@ def _side(f: Fixed, seen: Seen) -> str:
     if f.is_member:  # webs and chords lie about one plane
         off = float(f.centre[1])
         return f" AXIS{_off(seen, 1, off, off)}" if abs(off) > _LEAST else ""
+    if f.id.endswith("/mate"):
+        return _beside(f, seen)
     if f.normal == "x" and seen.name == "front" and section is not None and abs(middle) > section.tw:
         return " NS" if middle < 0 else " FS"
     if f.normal in ("y", "z") and low[axis] * high[axis] > -_LEAST and abs(middle) > _LEAST:
-        return _off(seen, axis, min((float(low[axis]), float(high[axis])), key=abs), middle)
+        near = min((float(low[axis]), float(high[axis])), key=abs)
+        outer = max(seen.main.y_range if axis == 1 else seen.main.depth_range)
+        if (
+            section is not None and abs(abs(near) - outer) < _TOUCHING
+        ):  # lies on the outside: the section says how far that is
+            return _ON[axis, middle > 0]
+        return _off(seen, axis, near, middle)
     if f.normal == "" and section is not None and f.part.is_plate and not f.on_cut(seen.main):
         return f" TURNED {f.turned:.1f} DEG" + _root(f, seen)
     return ""
+
+
+def _beside(f: Fixed, seen: Seen) -> str:
+    """The gap to the other of two angles, and to which side it lies."""
+    low, high = f.box()
+    ways = []
+    for axis, (least, most), words in (
+        (1, seen.main.y_range, ("NS", "FS")),
+        (2, seen.main.depth_range, ("BELOW", "ABOVE")),
+    ):
+        gap = max(least - float(high[axis]), float(low[axis]) - most)
+        if gap > -_LEAST:
+            ways.append((gap, words[float(low[axis]) >= most - _LEAST]))
+    if not ways:
+        return ""
+    return f" {seen.said(ways[0][0])} GAP, {' AND '.join(way for _, way in ways)}"
 
 
 def _off(seen: Seen, axis: int, at: float, middle: float) -> str:

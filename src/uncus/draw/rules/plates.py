@@ -55,9 +55,9 @@ def _stands(v0: float, v1: float, seen: Seen) -> bool:
 def _across(f: Fixed, seen: Seen, v0: float, v1: float) -> Iterator[Annotation]:
     """How far a part that lies flat reaches from the middle, once for like ones."""
     middle = (v0 + v1) / 2
-    if abs(middle) <= _LEAST or not seen.first("plate across", f.mark, round(v0), round(v1)):
-        return
     outer = v1 if middle > 0 else v0
+    if abs(middle) <= _LEAST or not seen.first("plate across", seen.name, f.mark, round(outer)):
+        return
     ends = sorted((Stop("middle", 0.0), Stop(f"{f.id}|outer", outer)), key=lambda s: -s.at)
     if abs(outer) > _LEAST:
         yield Chain(f"{seen.name}|across {f.mark} {round(outer)}", "left", tuple(ends), rank=2)
