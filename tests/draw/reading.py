@@ -432,10 +432,10 @@ def _near(table: dict[float, float], at: float) -> float | None:
 
 _ACROSS = {"front": (0, 2), "top": (0, 1), "bottom": (0, 1), "left end": (1, 2), "right end": (1, 2)}
 _SIGN = {"front": (1, 1), "top": (1, 1), "bottom": (1, -1), "left end": (-1, 1), "right end": (1, 1)}
-_LAID = re.compile(r"^\S+ (?:TURNED .+? DEG, ROOT )?(.+) (NS of|FS of|above|below) CL(?: TYP)?$")
+_LAID = re.compile(r"^\S+ (?:TURNED .+? DEG, ROOT )?(.+) (NS of|FS of|above|below) (CL|HEEL)(?: TYP)?$")
 _OUTSIDE = re.compile(r" (NS|FS|UNDER IT|ON TOP)(?: TYP)?$")
 _GAP = re.compile(r" (.+) GAP, (.+?)(?: TYP)?$")
-_ON_LINE = re.compile(r"ON CL, (NS|FS|above|below)(?: TYP)?$")
+_ON_LINE = re.compile(r"ON (?:CL|HEEL), (NS|FS|above|below)(?: TYP)?$")
 _CENTRED = "WEBS, AND PARTS ON A SKEW OR SLOPE, ARE CENTRED"
 
 
@@ -497,7 +497,8 @@ def _place_in(
         words = typical.get(spot.words, spot.words)
         if match := _LAID.match(words):
             axis = {"NS of": 1, "FS of": 1}.get(match[2], 2)
-            found[what].setdefault(axis, reader.mm(match[1]) * (1 if match[2] in ("FS of", "above") else -1))
+            datum = -(main.b if axis == 1 else main.d) / 2 if match[3] == "HEEL" else 0.0
+            found[what].setdefault(axis, datum + reader.mm(match[1]) * (1 if match[2] in ("FS of", "above") else -1))
         elif match := _GAP.search(words):
             gap = reader.mm(match[1])
             for way in match[2].split(" AND "):
@@ -578,7 +579,16 @@ def _datum(frame: Frame, key: str, flat: bool) -> float | None:
     """The view's own place of a stop that figures start from."""
     if key in ("middle", "main|axis"):
         return 0.0
-    if key in frame.points and key in ("top", "bottom", "plate top", "plate bottom", "left end", "left", "right"):
+    if key in frame.points and key in (
+        "top",
+        "bottom",
+        "plate top",
+        "plate bottom",
+        "heel",
+        "left end",
+        "left",
+        "right",
+    ):
         return frame.points[key][2 if flat else 3]
     return None
 

@@ -55,7 +55,8 @@ class _Placer:
                 for stop in chain.stops:
                     x = self.canvas.x(stop.at)
                     self.past[chain.side].append(x)
-                    self.board.forbid(x, edge, x, edge + way * (12.0 + 6.0 * max(0, chain.rank)))
+                    start = edge if stop.foot is None else self.canvas.y(stop.foot)
+                    self.board.forbid(x, start, x, edge + way * (12.0 + 6.0 * max(0, chain.rank)))
 
     def draw(self, one: Annotation) -> None:
         match one:

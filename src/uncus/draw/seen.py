@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from typing import NamedTuple
 
+from uncus.catalog.sections import Form
 from uncus.draw.projection import View, project
 from uncus.draw.subject import Subject
 from uncus.job.drawings import SheetPreset
@@ -50,6 +51,16 @@ class Seen:
     @property
     def length(self) -> float:
         return self.main.length
+
+    @property
+    def datum(self) -> tuple[str, float]:
+        """Where distances across the view are counted from: the middle, or the heel of what has one."""
+        form = self.main.form
+        if self.name == "front":
+            return ("heel", self.main.depth_range[0]) if form is Form.ANGLE else ("middle", 0.0)
+        if form in (Form.ANGLE, Form.CHANNEL):
+            return "heel", self.main.y_range[0] * (1.0 if self.name == "top" else -1.0)
+        return "middle", 0.0
 
     def _twin(self, n: int) -> bool:
         """Whether a fixed part is the other length of a pair, gaged as the main part is."""

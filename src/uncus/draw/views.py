@@ -15,6 +15,8 @@ from uncus.draw.dimension import TEXT
 from uncus.draw.placing import place
 from uncus.draw.projection import Ring, View, axes_of, project
 from uncus.draw.rules import RULES
+from uncus.draw.rules.marks import FACE_ON
+from uncus.draw.rules.plates import foot_of
 from uncus.draw.rules.webs import axis, axis_lines, work_points
 from uncus.draw.seen import LONG, Seen
 from uncus.draw.sheet import Frame, Layer, Text
@@ -116,6 +118,11 @@ def points_of(seen: Seen) -> Points:
     for hole in seen.holes:
         points.setdefault(hole.column, (hole.u, hole.v))
         points.setdefault(hole.row, (hole.u, hole.v))
+    if seen.datum[0] == "heel":
+        points["heel"] = (0.0, seen.datum[1])
+    for f in seen.subject.fixed:
+        if f.normal == FACE_ON.get(seen.name):
+            points[f"{f.id}|x foot"] = (foot_of(f, seen), seen.low)
     points |= _corners(seen.subject.fixed, seen.name) | _roots(seen) | _works(seen)
     if seen.subject.works is not None:
         for name, x in zip(("left", "right"), seen.subject.works, strict=True):

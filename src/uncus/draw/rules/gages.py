@@ -28,7 +28,7 @@ def rows(holes: list[SeenHole]) -> list[SeenHole]:
 
 def _web(seen: Seen) -> Iterator[Annotation]:
     low, high = seen.main.depth_range
-    own = [h for h in seen.holes if h.own]
+    own = [h for h in seen.holes if h.own and low - 0.1 < h.v < high + 0.1]  # the other of a star is like this one
     for right in (False, True):
         near = [h for h in own if (h.u > seen.length / 2) == right]
         columns: dict[tuple[float, ...], list[SeenHole]] = {}
@@ -57,7 +57,7 @@ def _flange(seen: Seen) -> Iterator[Annotation]:
     """Rows across a flange; a pair about the middle is said by its gage alone, any other from the middle, those of a channel
     or an angle from its heel."""
     own = [h for h in seen.holes if h.own]
-    heel = seen.main.y_range[0] * (1.0 if seen.name == "top" else -1.0)
+    datum, heel = seen.datum
     for right in (False, True):
         near = rows([h for h in own if (h.u > seen.length / 2) == right])
         values = tuple(round(h.v, 1) for h in near)
@@ -68,7 +68,7 @@ def _flange(seen: Seen) -> Iterator[Annotation]:
         ):
             continue
         stops = [Stop(h.row, h.v) for h in near]
-        if seen.main.form in (Form.ANGLE, Form.CHANNEL):
+        if datum == "heel":
             stops = sorted([*stops, Stop("heel", heel)], key=lambda s: -s.at)
         elif any(min(abs(h.v + o.v) for o in near) > 0.5 for h in near):  # not the same on both sides of the middle
             stops = sorted([*stops, Stop("middle", 0.0)], key=lambda s: -s.at)

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from uncus.catalog.sections import Form
 from uncus.draw.annotation import Annotation, Note
 from uncus.draw.projection import axes_of
 from uncus.draw.rules.rule import Rule
@@ -85,9 +86,13 @@ def _beside(f: Fixed, seen: Seen) -> str:
 
 
 def _off(seen: Seen, axis: int, at: float, middle: float) -> str:
-    """A distance off the centre line in words."""
+    """A distance off the centre line in words; off the heel of an angle or the back of a channel, which have none."""
+    form, line, datum = seen.main.form, "CL", 0.0
+    if form is Form.ANGLE or (form is Form.CHANNEL and axis == 1):
+        line, datum = "HEEL", (seen.main.y_range if axis == 1 else seen.main.depth_range)[0]
+    at, middle = at - datum, middle - datum
     side = ("NS of" if middle < 0 else "FS of") if axis == 1 else ("above" if middle > 0 else "below")
-    return f" {seen.said(abs(at))} {side} CL" if sixteenths(at) else f" ON CL, {side.removesuffix(' of')}"
+    return f" {seen.said(abs(at))} {side} {line}" if sixteenths(at) else f" ON {line}, {side.removesuffix(' of')}"
 
 
 def _root(f: Fixed, seen: Seen) -> str:

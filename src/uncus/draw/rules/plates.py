@@ -27,8 +27,9 @@ def make(seen: Seen) -> Iterator[Annotation]:
         if f.normal != FACE_ON[seen.name] or not seen.first("plate", f.id):
             continue
         if u0 > _LEAST and f.id not in shown:
-            starts.setdefault(round(u0), Stop(f"{f.id}|edge", u0))
-        if f.id not in shown or not _stands(v0, v1, seen):
+            foot = foot_of(f, seen)
+            starts.setdefault(round(foot), Stop(f"{f.id}|{'edge' if foot == u0 else 'x foot'}", foot))
+        if not f.id.endswith("/mate") and not _stands(v0, v1, seen):
             yield from _across(f, seen, v0, v1)
     if seen.name == "front":
         yield from _skewed(seen)
@@ -45,21 +46,36 @@ def _extent(f: Fixed, seen: Seen) -> tuple[float, float, float, float]:
 
 def _stands(v0: float, v1: float, seen: Seen) -> bool:
     """Whether a part ends at a surface of the main one, or lies about its middle: then nobody asks where it is."""
+    middle = seen.datum[0] == "middle" and abs(v0 + v1) / 2 < _LEAST
+    return seen.main.section is None or middle or any(_on_wall(v, seen) for v in (v0, v1))
+
+
+def _on_wall(v: float, seen: Seen) -> bool:
     s = seen.main.section
-    if s is None or abs(v0 + v1) / 2 < _LEAST:
-        return True
+    assert s is not None
     walls = (s.d / 2, s.d / 2 - s.tf) if seen.name == "front" else (s.b / 2, s.tw / 2, s.b / 2 - s.tw)
-    return any(abs(abs(v) - wall) < _TOUCHING for v in (v0, v1) for wall in walls)
+    return any(abs(abs(v) - wall) < _TOUCHING for wall in walls)
+
+
+def foot_of(f: Fixed, seen: Seen) -> float:
+    """Where along the piece a plate begins: at the edge that stands on it, or else at its nearest corner."""
+    u0, _, v0, v1 = _extent(f, seen)
+    on = [v for v in (v0, v1) if seen.main.section is not None and _on_wall(v, seen)]
+    if not on or not f.part.outline:
+        return u0
+    corners = f.place.to_model([(x, 0.0, z) for x, z in f.part.outline]) @ axes_of(seen.name).T
+    return float(min((c[0] for c in corners if abs(c[1] - on[0]) < 0.5), default=u0))
 
 
 def _across(f: Fixed, seen: Seen, v0: float, v1: float) -> Iterator[Annotation]:
-    """How far a part that lies flat reaches from the middle, once for like ones."""
-    middle = (v0 + v1) / 2
+    """How far a part that lies flat reaches from the middle, or the heel; once for like ones."""
+    datum, at = seen.datum
+    middle = (v0 + v1) / 2 - at
     outer = v1 if middle > 0 else v0
-    if abs(middle) <= _LEAST or not seen.first("plate across", seen.name, f.mark, round(outer)):
+    if not seen.first("plate across", seen.name, f.mark, round(outer)):
         return
-    ends = sorted((Stop("middle", 0.0), Stop(f"{f.id}|outer", outer)), key=lambda s: -s.at)
-    if abs(outer) > _LEAST:
+    ends = sorted((Stop(datum, at), Stop(f"{f.id}|outer", outer)), key=lambda s: -s.at)
+    if abs(outer - at) > _LEAST:
         yield Chain(f"{seen.name}|across {f.mark} {round(outer)}", "left", tuple(ends), rank=2)
 
 
