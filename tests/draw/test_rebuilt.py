@@ -6,7 +6,8 @@ import msgspec
 import numpy as np
 import pytest
 import shapely
-from tests.draw.reading import Incomplete, Reader, placings
+from tests.draw.locating import placings
+from tests.draw.reading import Incomplete, Reader
 
 from uncus.catalog.sections import section
 from uncus.draw.piece_sheet import PieceJob
