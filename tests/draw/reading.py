@@ -323,7 +323,12 @@ class Reader:
         overall, height = self.one("front|overall"), self.one("front|height")
         top = self.spots("front|height")[0].stops[0][2]
         left = self.spots("front|overall")[0].stops[0][1]
-        xs = {left: 0.0, self.spots("front|overall")[0].stops[-1][1]: overall, **self.running("front|corners along")}
+        xs = {
+            left: 0.0,
+            self.spots("front|overall")[0].stops[-1][1]: overall,
+            **self.running("front|along"),
+            **self.running("front|corners along"),
+        }
         zs = {top: height / 2, self.spots("front|height")[0].stops[-1][2]: -height / 2}
         for chain in self.down("front|corners down"):
             zs.update({y: height / 2 - d for _, y, d in chain})

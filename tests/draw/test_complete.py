@@ -1,9 +1,11 @@
 """What the shop needs is on the sheet: every hole and cut of every part can be set out from the printed figures alone."""
 
+from itertools import pairwise
+
 import pytest
 
 from uncus.bill.lists import all_lists
-from uncus.draw.register import draw, register
+from uncus.draw.register import draw, draw_all, register
 from uncus.draw.sheet import Text
 from uncus.mark.marking import Marks
 from uncus.units import Units, format_length
@@ -78,3 +80,38 @@ def test_plans_count_every_member_once(sample):
     job, shop = sample
     shown = [id for e in register(job, shop) if e.kind == "erection" for id in e.pieces]
     assert sorted(shown) == sorted(shop.shipped)
+
+
+def intervals(sheet):
+    """Each distance that a chain prints: its view, its axis, from where to where, and the chain's key."""
+    frames = {f.name: f for f in sheet.frames}
+    for spot in sheet.spots:
+        view, _, what = spot.key.partition("|")
+        if spot.kind != "chain" or view not in frames:
+            continue
+        flat = abs(spot.stops[0][2] - spot.stops[-1][2]) < 1e-6
+        at = [round(frames[view].own(x, y)[0 if flat else 1]) for _, x, y in spot.stops]
+        running = flat and what.startswith(("along", "plates", "columns", "panel points", "corners along"))
+        for a, b in ((at[0], b) for b in at[1:]) if running else pairwise(at):
+            long = flat and view in ("front", "top", "bottom")
+            yield ("along" if long else view, flat, *sorted((a, b))), spot.key
+
+
+def each_for_itself(a: str, b: str) -> bool:
+    """Chains that may say the same distance: of the left end and of the right, and holes of one view and of another."""
+    ends = all(any(f" {end} " in key for key in (a, b)) for end in ("left", "right"))
+    views = a.partition("|")[0] != b.partition("|")[0] and "|along" in b
+    return ends or views or {a.partition("|")[2].split()[0], b.partition("|")[2].split()[0]} == {"gage", "corners"}
+
+
+@pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame", "gallery_job"])
+def test_nothing_is_dimensioned_twice(which, request):
+    twice = []
+    for entry in register(*request.getfixturevalue(which)):
+        said: dict[tuple, str] = {}
+        for sheet in draw_all(entry.job) if entry.kind != "erection" else ():
+            for where, key in intervals(sheet):
+                first = said.setdefault(where, key)
+                if first != key and not each_for_itself(first, key):
+                    twice.append((entry.name, where, first, key))
+    assert not twice, twice

@@ -12,8 +12,8 @@ _SAME = 0.6  # mm along within which two things are one stop
 def make(seen: Seen) -> Iterator[Annotation]:
     stops: dict[float, Stop] = {}
     for hole in seen.holes:
-        if hole.u < 0.0:
-            continue  # past the end: on a plate whose own sheet sets it out
+        if hole.u < 0.0 or abs(hole.u - seen.length) < _SAME:
+            continue  # at or past the end: on a plate whose own sheet sets it out
         stops.setdefault(hole.u, Stop(hole.column, hole.u))
     if seen.name == "front":
         for f in seen.subject.fixed:

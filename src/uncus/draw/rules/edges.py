@@ -19,7 +19,8 @@ def make(seen: Seen) -> Iterator[Annotation]:
     off = [p for p in main.outline if min(abs(p[0] - x) + abs(p[1] - z) for x, z in square) > _SAME]
     if not off or len(off) > 24:  # a rectangle, or an outline of arcs that its own notes tell
         return
-    us = _between([x for x, _ in off], 0.0, main.length)
+    led = {round(hole.u, 1) for hole in seen.holes}  # where a running dimension goes already
+    us = [u for u in _between([x for x, _ in off], 0.0, main.length) if round(u, 1) not in led]
     vs = _between([-z for _, z in off], -high, -low)
     if us:
         inner = tuple(Stop(f"corner x{i}", u, high) for i, u in enumerate(us))

@@ -26,7 +26,7 @@ def make(seen: Seen) -> Iterator[Annotation]:
             yield Chain(f"{seen.name}|past {f.id}", "above", ends, rank=1)
         if f.normal != FACE_ON[seen.name] or not seen.first("plate", f.id):
             continue
-        if u0 > _LEAST and f.id not in shown:
+        if _LEAST < u0 < seen.length - _LEAST and f.id not in shown:
             foot = foot_of(f, seen)
             starts.setdefault(round(foot), Stop(f"{f.id}|{'edge' if foot == u0 else 'x foot'}", foot))
         if not f.id.endswith("/mate") and not _stands(v0, v1, seen):

@@ -25,11 +25,12 @@ def make(seen: Seen) -> Iterator[Annotation]:
             yield Bevel(f"{seen.name}|lean {end}", at, k, met.right)
         steel = main.length if met.right else 0.0
         work = works[1 if met.right else 0] if works else steel
-        points = {"work point": work, "contact": met.at, "end": steel}
-        stops = sorted((Stop(f"{end} {name}", x, seen.high) for name, x in points.items()), key=lambda s: s.at)
-        apart = [s for n, s in enumerate(stops) if n == 0 or s.at - stops[n - 1].at > _LEAST]
-        if len(apart) > 1:
-            yield Chain(f"{seen.name}|contact {end}", "above", tuple(apart), rank=1)
+        # from the work point to where it meets its support; from there to the steel's end the overall chain says
+        apart = all(abs(met.at - x) > _LEAST for x in (work, steel))
+        if apart and seen.first("contact", end):
+            points = {"work point": work, "contact": met.at}
+            stops = sorted((Stop(f"{end} {name}", x, seen.high) for name, x in points.items()), key=lambda s: s.at)
+            yield Chain(f"{seen.name}|contact {end}", "above", tuple(stops), rank=1)
         yield from _to_hole(seen, met, k, end)
 
 

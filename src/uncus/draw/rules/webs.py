@@ -61,7 +61,7 @@ def _panels(seen: Seen, members: list[Fixed], chords: dict[str, float]) -> Itera
         stops: dict[int, Stop] = {}
         for f in members:
             for chord, u, _ in work_points(f, seen, chords):
-                if chord == key and abs(u) > _LEAST:
+                if chord == key and abs(u) > _LEAST and (key != "main" or abs(u - seen.length) > _LEAST):
                     stops.setdefault(round(u), Stop(f"{f.id}|work point", u))
             if f.id == key:
                 (u0, _), (u1, _) = axis(f, seen)
