@@ -61,6 +61,11 @@ class Fixed(msgspec.Struct, frozen=True):
         return self.part.section is not None and "/" not in self.id
 
     @property
+    def shows_across(self) -> bool:
+        """Whether a section across the main part shows best how it stands."""
+        return self.normal == "x" or (self.normal == "" and self.part.is_plate and abs(float(self.place.y[0])) < 0.02)
+
+    @property
     def turned(self) -> float:
         """Degrees by which a plate's plane is turned out of the nearest of the main part's own."""
         return float(np.degrees(np.arccos(min(1.0, np.abs(self.place.y).max()))))
@@ -147,10 +152,8 @@ class Subject(msgspec.Struct, frozen=True):
 
     @property
     def sections(self) -> list[Section]:
-        """One section for each different set of plates that stand across the main part."""
-        across = sorted(
-            (f for f in self.fixed if f.normal == "x" and not f.is_member), key=lambda f: float(f.centre[0])
-        )
+        """One section for each different set of plates that stand across the main part, or along it but turned about it."""
+        across = sorted((f for f in self.fixed if f.shows_across and not f.is_member), key=lambda f: float(f.centre[0]))
         stations: list[list[Fixed]] = []
         for f in across:
             if stations and abs(stations[-1][0].centre[0] - f.centre[0]) < _APART:
@@ -171,7 +174,7 @@ class Subject(msgspec.Struct, frozen=True):
 
     def section_at(self, x: float) -> Section:
         """A section asked for at a place: with the plates that stand across near it."""
-        near = tuple(f for f in self.fixed if f.normal == "x" and abs(float(f.centre[0]) - x) < _APART)
+        near = tuple(f for f in self.fixed if f.shows_across and abs(float(f.centre[0]) - x) < _APART)
         return Section(x, near, (), False)
 
     def section_bodies(self, section: Section) -> list[tuple[Part, Placement]]:

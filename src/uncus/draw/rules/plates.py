@@ -85,7 +85,8 @@ def _skewed(seen: Seen) -> Iterator[Annotation]:
     for f in seen.subject.fixed:
         near, far = f.box()
         top, right = float(far[2]), float(near[0] + far[0]) > seen.length
-        if f.normal or f.is_member or abs(high - top) < _LEAST or not seen.first("skewed", right, round(top)):
+        stands = any(_on_wall(float(z), seen) for z in (near[2], far[2]))  # on a flange: nobody asks how far down
+        if f.normal or f.is_member or stands or abs(high - top) < _LEAST or not seen.first("skewed", right, round(top)):
             continue
         stops = sorted((Stop("top", high), Stop(f"{f.id}|edge", top)), key=lambda s: -s.at)
         yield Chain(f"{seen.name}|down {f.id}", "right" if right else "left", tuple(stops), rank=2)
