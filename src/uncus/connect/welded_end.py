@@ -8,7 +8,7 @@ import msgspec
 from uncus.catalog.sections import Form
 from uncus.connect import params as p_
 from uncus.connect.fitup import Fitup
-from uncus.connect.kind import Body, Joint, Kind
+from uncus.connect.kind import Body, Joint, Kind, up_to
 from uncus.connect.meeting import meeting
 from uncus.connect.section_weld import ring_of, weld_round
 from uncus.connect.surface import Surface
@@ -55,7 +55,8 @@ def build(joint: Joint) -> Contribution:
         fit.look(f"The {body.words} reaches the rounded corners of the {support.words}: flare bevel welds there.")
     fit.cut(body.id, m.end, cut)
     field = p.where == "on site"
-    weld_round(fit, "round", body, cut, p.weld or max(fit.rules.tab_weld, body.section.tw), support.id, field)
+    leg = p.weld or max(fit.rules.tab_weld, up_to(body.section.tw, fit.inch, 1 / 16, 1))
+    weld_round(fit, "round", body, cut, leg, support.id, field)
     return fit.done()
 
 

@@ -30,9 +30,8 @@ def make(seen: Seen) -> Iterator[Annotation]:
     for f in here:
         u, v, _ = (axes @ f.centre).tolist()
         side = words[f.id]
-        if (
-            len(side) > _SHORT and len(ways[f.mark]) > 1 and len(set(ways[f.mark])) == 1
-        ):  # all lie alike: said at the first
+        alike = len(ways[f.mark]) > 1 and len(set(ways[f.mark])) == 1
+        if alike and len(side) > _SHORT:  # how all of them lie is said at the first
             side = f"{side} TYP" if seen.first("lies", f.mark, side) else ""
         yield Note(f"{seen.name}|mark {f.id}", (u, v), f.mark + side, v >= 0)
 
@@ -61,7 +60,7 @@ def _side(f: Fixed, seen: Seen) -> str:
         outer = max(seen.main.y_range if axis == 1 else seen.main.depth_range)
         if (
             section is not None and abs(abs(near) - outer) < _TOUCHING
-        ):  # lies on the outside: the section says how far that is
+        ):  # on the outside: the section says how far that is
             return _ON[axis, middle > 0]
         return _off(seen, axis, near, middle)
     if f.normal == "" and section is not None and f.part.is_plate and not f.on_cut(seen.main):

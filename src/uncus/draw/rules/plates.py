@@ -1,5 +1,5 @@
-"""Plates without holes (or whose holes lie behind others) that lie flat to the view, lengths of section, and plates on the skew: where they begin and end,
-along and across."""
+"""Plates that lie flat to the view and whose own holes do not show where they are, lengths of section, plates on the skew:
+where they begin, along and across."""
 
 from collections.abc import Iterator
 
