@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from uncus.draw.annotation import Chain, Stop
-from uncus.draw.board import through
+from uncus.draw.board import overlap, through
 from uncus.draw.by_hand import applied
 from uncus.draw.issue import changed_boxes, opened, packed, reasons
 from uncus.draw.keeping import by_marks, edited, flagged, issue_of, next_mark, of_plate, reset, revised, sent
@@ -16,7 +16,7 @@ from uncus.draw.sheet import Layer, Polyline
 from uncus.job.drawings import Hidden, Merged, Moved, Reached, Recut, Scaled, Spanned, Split, Written
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Connection, Drawing, Member, SheetPreset
+from uncus.job.records import Connection, Drawing, End, Member, SheetPreset
 from uncus.shop.shop import build
 
 replace = msgspec.structs.replace
@@ -250,13 +250,57 @@ def test_reasons_and_clouds_match_the_edits(yard):
     assert len(changed_boxes(first, first[0])) == 0
 
 
-def test_a_thicker_plate_is_told_with_its_mark(yard):
+def on_member(**changes):
+    return lambda job, entry: [replace(job.get(entry.piece, Member), **changes)]
+
+
+def on_tab(**params):
+    def made(job, entry):
+        tab = next(c for c in job.all(Connection) if c.kind == "shear tab" and c.support == entry.piece)
+        return [replace(tab, params={**tab.params, **params})]
+
+    return made
+
+
+def on_left_end(**params):
+    return lambda job, entry: [replace(c, params={**c.params, **params}) for c in job.all(Connection) if c.member == entry.piece and c.end is End.LEFT]  # fmt: skip
+
+
+KNOWN = {
+    "run on": (on_member(right_back=-38.1), ["1 1/2 longer"]),
+    "camber": (on_member(camber=19.05), ["camber changed"]),
+    "grade": (on_member(grade="A36"), ["grade A36 against A992"]),
+    "section": (on_member(section="W16X36"), ["W16X36 against W16X31"]),
+    "finish": (on_member(finish="galvanised"), ["finish “galvanised” against “one coat shop primer”", "p9 finish “galvanised” against “one coat shop primer”", "paint changed"]),
+    "a thicker tab": (on_tab(thickness=12.7), ["p9 1/2 thick against 3/8", "the weld of p9 changed"]),
+    "a shorter tab": (on_tab(rows=2), ["p9 6 wide against 9", "p9 1 web hole fewer"]),
+    "holes at one end": (on_left_end(down=101.6), ["web hole column 1 moved 1 lower"]),
+    "a preset": (lambda job, entry: [SheetPreset(name="x", kinds=("beam",), degrees=True)], ["what is shown changed"]),
+    "the project": (lambda job, entry: [replace(job.project, name="Other")], ["project changed"]),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", KNOWN)
+def test_a_known_edit_is_told_in_just_these_words_and_clouded_just_there(yard, name):
+    """Every cloud goes round a figure that reads otherwise, or a hole that is elsewhere; every such figure is in one."""
     entry = entry_of(yard)
     issued(yard, entry)
-    tab = next(c for c in yard[0].all(Connection) if c.kind == "shear tab" and c.support == entry.piece)
-    put(yard, replace(tab, params={**tab.params, "thickness": 15.875}))
-    told = why(again(yard, entry))
-    assert any("5/8" in w and "thick against 3/8" in w for w in told), told
+    first = sheets(again(yard, entry))
+    made, told = KNOWN[name]
+    put(yard, *made(yard[0], entry))
+    stale = again(yard, entry)
+    assert stale.state is State.STALE and why(stale) == told
+    was = {(s.key, w) for s in first[0].spots for w, _ in s.texts}
+    now = {(s.key, w): b for s in sheets(stale)[0].spots for w, b in s.texts}
+    said = {s.key: s.words for s in first[0].spots}
+    at = {(f.name, k): p[2:] for f in first[0].frames for k, p in f.points.items()}
+    moved = [p[:2] for f in sheets(stale)[0].frames for k, p in f.points.items() if np.hypot(*np.subtract(p[2:], at.get((f.name, k), (1e9, 1e9)))) > 0.8]  # fmt: skip
+    boxes = changed_boxes(first, sheets(stale)[0])
+    for box in boxes:
+        words = [s.key for s in sheets(stale)[0].spots if said.get(s.key) != s.words and overlap(s.box, box)]
+        assert words or any(box[0] < x < box[2] and box[1] < y < box[3] for x, y in moved), box
+    unsaid = [k for k, b in now.items() if k not in was and not k[0].startswith("title|") and not any(overlap(b, box) for box in boxes)]  # fmt: skip
+    assert not unsaid, unsaid
 
 
 def test_a_revision_has_its_mark_clouds_and_keeps_the_old_copy(yard):

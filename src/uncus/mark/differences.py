@@ -149,7 +149,10 @@ def _of_features(only_a: list[Feature], only_b: list[Feature], was: Part, units:
         only_a.remove(feature)
         only_b.remove(other)
         moved[(_kind(feature), words)].append(other)
-    found = [f"{_which(kind, some, was)} {words}" for (kind, words), some in moved.items()]
+    found = []
+    for (kind, words), some in moved.items():
+        which = _which(kind, some, was)
+        found.append(f"{which} moved {words}" if which[-1].isdigit() and words[0].isdigit() else f"{which} {words}")
     for more, side in ((only_a, "more"), (only_b, "fewer")):
         for kind, n in Counter(map(_kind, more)).items():
             found.append(f"{counted(n, kind)} {side}")
