@@ -52,6 +52,13 @@ def test_an_end_is_cut_to_the_side_and_welded_all_round(support, section, turn, 
     assert shop.ships_as("beam") == "support" and not shop.shipped["support"].site_welds
 
 
+def test_a_joint_that_is_a_weld_alone_can_be_shown():
+    pieces, spots = joined("welded end", [TUBE, beam(0, "HSS4X4X1/4", line=Line.CENTRE)]).made_by("c")
+    assert (
+        not pieces and 8 <= len(spots) <= 16 and np.ptp(np.array(spots), axis=0).max() == pytest.approx(101.6, abs=0.1)
+    )
+
+
 def test_what_cannot_be_welded_says_why():
     assert "is round" in wrong(joined("welded end", [column("PIPE8STD"), beam(0, "HSS4X4X1/4", line=Line.CENTRE)]))[0]
     pair = beam(0, "L3X3X1/4", double=Double(), line=Line.CENTRE)

@@ -189,7 +189,8 @@ class Shop:
         return Fitting(record, body, self._rules, left, right, tuple(sorted(set(loads))), tuple(sorted(joined)))
 
     def made_by(self, id: str) -> tuple[list[Piece], list[Point]]:
-        """The pieces a connection or attachment made, and where its bolts and its holes in members are."""
+        """The pieces a connection or attachment made, and where its bolts and its holes in members are; of a joint that is
+        welded and nothing else, along its welds."""
         made = self._contributions.get(id)
         if made is None:
             return [], []
@@ -203,6 +204,8 @@ class Shop:
                 if (joint := self._connections.get(id)) and joint.member in self._bodies and owner in self._bodies:
                     frame = straight_at(self._bodies[owner], self._bodies[joint.member], joint.end)
                 spots.append(point(frame.to_model(hole_spot(stock[owner].section, feature))))
+        if not pieces and not spots:
+            spots = [p for weld in made.welds for p in weld.path[:: max(1, len(weld.path) // 8)]]
         return pieces, spots
 
     def _touching(self, made: Contribution) -> list[Body]:
