@@ -267,18 +267,23 @@ class Reader:
         for view in views:
             chains = self.down(f"{view}|gage") or (self.down("top|gage") if view == "bottom" else [])
             drawn = self._drawn(view)
-            solid = {(round(x, 1), round(y, 1)) for x, y, *_, layer in drawn if layer is Layer.OUTLINE}
+            solid = {(round(x, 1), round(y, 1), round(d, 1)) for x, y, d, *_, layer in drawn if layer is Layer.OUTLINE}
             for x, y, d, slot, lean, layer in drawn:
-                if layer is Layer.HIDDEN and view != "front":
-                    continue  # of the other flange, whose own view says it
-                if layer is Layer.HIDDEN and (round(x, 1), round(y, 1)) in solid:
+                other = layer is Layer.HIDDEN or (
+                    shape is not None and view == "top" and Face.TOP not in profile.faces(shape)
+                )
+                if other and view != "front":
+                    continue  # of the other flange or leg, whose own view says it
+                if layer is Layer.HIDDEN and (round(x, 1), round(y, 1), round(d, 1)) in solid:
                     continue  # the far wall's, behind one that is seen: a note says so
                 at = next((v for own in (view, *views) if (v := _near(columns[own], x)) is not None), None)
                 across = [w for chain in chains if (w := self._across(chain, y, shape, view)) is not None]
+                if not across and abs(y - self.frames[view].y) < SAME and "ARE CENTRED ON THE WEB" in self.notes:
+                    across = [0.0]
                 if at is None or not across:
                     raise Incomplete(f"a hole in the {view} view that no {'gage' if at is not None else 'running dimension'} leads to")  # fmt: skip
                 size = self._size(d, slot)
-                angle = self._lean_said(lean) if slot else 0.0
+                angle = (-1.0 if view == "bottom" else 1.0) * self._lean_said(lean) if slot else 0.0
                 faces = [{"front": Face.WEB, "top": Face.TOP, "bottom": Face.BOTTOM}[view]]
                 if view == "front" and shape is not None and shape.form is Form.BOX:
                     if layer is Layer.HIDDEN:

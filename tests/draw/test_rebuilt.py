@@ -6,14 +6,18 @@ import msgspec
 import numpy as np
 import pytest
 import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from tests.draw.locating import placings
 from tests.draw.reading import Incomplete, Reader
 
 from uncus.catalog.sections import section
+from uncus.draw.legibility import legibility
 from uncus.draw.piece_sheet import PieceJob
 from uncus.draw.piece_sheet import draw_all as piece_sheets
 from uncus.draw.register import draw, draw_all, register
 from uncus.draw.subject import of_part
+from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Face, Hole, Notch
 from uncus.steel.forming import Bend, Curve
 from uncus.steel.part import Part, plate, rolled
@@ -222,6 +226,40 @@ def test_hard_parts_can_be_made_from_their_sheets(name, units):
     job = PieceJob("p9", "part", of_part(part), bill, 1, "part", (), (), (), "Hard", "9", part.finish, "E70", units, "")
     (sheet,) = piece_sheets(job)
     same(Reader(sheet, units).part(), part, units)
+
+
+@st.composite
+def rolled_parts(draw):
+    """Lengths of section with patterns of holes in any face, copes at any corner and ends cut any way."""
+    shape = section(draw(st.sampled_from(["W24X55", "W10X49", "C12X20.7", "HSS8X6X3/8", "L6X4X1/2", "WT7X34"])))
+    long = draw(st.floats(1500.0, 12_000.0))
+    holes: list[Hole] = []
+    for face, wall in profile.faces(shape).items():
+        for _ in range(draw(st.integers(0, 2))):
+            x, w = draw(st.floats(300.0, long - 600.0)), draw(st.floats(-0.25, 0.25)) * (wall.hi - wall.lo)
+            columns, rows = draw(st.integers(1, 3)), draw(st.integers(1, 2))
+            slot = draw(st.sampled_from([0.0, 0.0, 32.0, 50.0]))
+            d = draw(st.sampled_from([14.3, 20.64, 27.0]))
+            angle = draw(st.sampled_from([0.0, 90.0, 25.0])) if slot else 0.0
+            holes += [Hole(face, x + 70.0 * i, w + 0.18 * (wall.hi - wall.lo) * j, d, slot, angle) for i in range(columns) for j in range(rows)]  # fmt: skip
+    kept: list[Hole] = []
+    for h in holes:  # none in another, nor so near a line of others that no figure could tell them apart
+        if all(h.face is not o.face or (abs(h.x - o.x) > 90.0 or (abs(h.w - o.w) > 40.0 and abs(h.x - o.x) < 0.01)) for o in kept):  # fmt: skip
+            kept.append(h)
+    copes = [Cope(right, bottom, draw(st.floats(60, 200)), draw(st.floats(25, 60)), draw(st.sampled_from([12.7, 19.05]))) for right in (False, True) for bottom in (False, True) if shape.form in ("I", "U") and draw(st.booleans())]  # fmt: skip
+    lean = st.sampled_from([0.0, 0.0, 0.12, -0.35])
+    slopes = [(0.0, 0.0), (0.0, 0.0)] if copes else [(draw(lean), draw(lean)) for _ in range(2)]
+    return rolled(shape, "A992", "shop primer", EndCut(0.0, *slopes[0]), EndCut(long, *slopes[1]), [*kept, *copes])[0]
+
+
+@settings(max_examples=60)
+@given(rolled_parts(), st.sampled_from(Units))
+def test_any_rolled_part_can_be_made_from_its_sheets(part, units):
+    job = PieceJob("p9", "part", of_part(part), (("p9", part, 1),), 1, "part", (), (), (), "Any", "9", part.finish, "E70", units, "")  # fmt: skip
+    sheets = piece_sheets(job)
+    assert len(sheets) == 1 or len(part.features) > 12
+    same(Reader(sheets[0], units).part(), part, units)
+    assert all(legibility(s).on_text == 0 and legibility(s).off_paper == 0 for s in sheets)
 
 
 def test_a_sheet_that_says_too_little_is_not_complete():

@@ -15,13 +15,15 @@ _LEVEL = 0.5  # degrees within which a slot lies along or across the piece
 
 
 def alone(part: Part) -> list[Hole]:
-    """Holes in one side of a tube that have none behind them in the other."""
+    """Holes in one side of a tube that have none like them behind them in the other."""
     if part.form is not Form.BOX:
         return []
-    there = {(h.face, round(h.x, 1), round(h.w, 1)) for h in part.holes}
-    return [
-        h for h in part.holes if h.face in _OPPOSITE and (_OPPOSITE[h.face], round(h.x, 1), round(h.w, 1)) not in there
-    ]
+
+    def at(h: Hole, face: Face) -> tuple[object, ...]:
+        return face, round(h.x, 1), round(h.w, 1), round(h.d, 1), round(h.slot, 1)
+
+    there = {at(h, h.face) for h in part.holes}
+    return [h for h in part.holes if h.face in _OPPOSITE and at(h, _OPPOSITE[h.face]) not in there]
 
 
 def through_walls(part: Part) -> bool:
