@@ -355,8 +355,17 @@ class Reader:
             and x0 - 1 < i.x1 < x1 + 1 and y0 - 1 < i.y1 < y1 + 1 and x0 - 1 < i.x2 < x1 + 1 and y0 - 1 < i.y2 < y1 + 1
         ]  # fmt: skip
         lines += self._mended(lines)
-        snapped = shapely.set_precision(shapely.union_all(lines), 0.01)
-        whole = shapely.union_all(list(shapely.polygonize(list(getattr(snapped, "geoms", [snapped]))).geoms))
+        met: list[tuple[float, float]] = []
+
+        def one(p: tuple[float, float]) -> tuple[float, float]:
+            """The corner that an end of a line is, be it off by a bit."""
+            near = next((q for q in met if math.dist(p, q) < 0.01), None)
+            if near is None:
+                met.append(p)
+            return near or p
+
+        closed = shapely.union_all([shapely.LineString([one(p) for p in line.coords]) for line in lines])
+        whole = shapely.union_all(list(shapely.polygonize(list(getattr(closed, "geoms", [closed]))).geoms))
         assert isinstance(whole, shapely.Polygon), "the outline is one closed ring"
         return [(float(x), float(y)) for x, y in whole.simplify(0.005).exterior.coords[:-1]]
 

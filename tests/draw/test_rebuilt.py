@@ -6,7 +6,7 @@ import msgspec
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from tests.draw.locating import placings
 from tests.draw.reading import Incomplete, Reader
@@ -260,6 +260,32 @@ def test_any_rolled_part_can_be_made_from_its_sheets(part, units):
     assert len(sheets) == 1 or len(part.features) > 12
     same(Reader(sheets[0], units).part(), part, units)
     assert all(legibility(s).on_text == 0 and legibility(s).off_paper == 0 for s in sheets)
+
+
+@st.composite
+def plates(draw):
+    """Plates of any outline about their middle, with a pattern of holes or slots on the skew, and a bend across."""
+    wide, high = draw(st.floats(150.0, 900.0)), draw(st.floats(120.0, 500.0))
+    turns = sorted(draw(st.lists(st.floats(0.0, 6.28), min_size=3, max_size=7, unique_by=lambda a: round(a, 1))))
+    assume(max(np.diff([*turns, turns[0] + 2 * np.pi])) < 2.6)
+    outline = [(5.0 * round(wide / 10 * (1 + np.cos(a))), 5.0 * round(high / 10 * np.sin(a))) for a in turns]
+    shape = shapely.Polygon(outline).buffer(-30)
+    assume(shape.area > 8000 and shape.geom_type == "Polygon")
+    d, slot = draw(st.sampled_from([17.5, 20.64, 27.0])), draw(st.sampled_from([0.0, 0.0, 40.0]))
+    lean, step = draw(st.sampled_from([0.0, 0.3, 0.7])), 60.0
+    x0, z0 = shape.representative_point().coords[0]
+    spots = [(x0 + step * (i * np.cos(lean) - j * np.sin(lean)), z0 + step * (i * np.sin(lean) + j * np.cos(lean))) for i in range(3) for j in range(2)]  # fmt: skip
+    holes = [Hole(Face.WEB, x, z, d, slot, np.degrees(lean)) for x, z in spots if shape.contains(shapely.Point(x, z))]
+    return plate(outline, draw(st.sampled_from([6.35, 9.525, 25.4])), "A36", "shop primer", holes)
+
+
+@settings(max_examples=60)
+@given(plates(), st.sampled_from(Units))
+def test_any_plate_can_be_made_from_its_sheet(part, units):
+    job = PieceJob("p9", "part", of_part(part), (("p9", part, 1),), 1, "part", (), (), (), "Any", "9", part.finish, "E70", units, "")  # fmt: skip
+    (sheet,) = piece_sheets(job)
+    same(Reader(sheet, units).part(), part, units)
+    assert legibility(sheet).on_text == 0 and legibility(sheet).off_paper == 0
 
 
 def test_a_sheet_that_says_too_little_is_not_complete():
