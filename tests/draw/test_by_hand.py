@@ -192,6 +192,9 @@ def test_a_plan_is_moved_written_on_and_revised_like_any_sheet(yard):
     now = next(e for e in register(*yard) if e.name == plan.name)
     shown = {s.key: s for s in sheets(now)[0].spots}
     shift = [b - a for a, b in zip(spot(plan, key).box[:2], shown[key].box[:2], strict=True)]
+    assert all(
+        shown[k].box == s.box for k in shown if k not in (key, "plan|note a") and (s := spot(plan, k)).kind == "note"
+    )
     assert shift == pytest.approx([7.0, 3.0]) and other not in shown and shown["plan|note a"].words == "SEE ENGINEER"
     assert sheets(now)[0].lost == ("left out: mark gone in the plan view",)
     assert now.state is State.STALE and why(now) == ["edited by hand"]

@@ -14,7 +14,7 @@ from uncus.draw.board import Board
 from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.by_hand import said
 from uncus.draw.dimension import TEXT, leader_to, straight
-from uncus.draw.lettering import width
+from uncus.draw.lettering import box_of, width
 from uncus.draw.sheet import Frame, Layer, Sheet, Text
 from uncus.draw.template import LARGE, SMALL, Template, fill, template
 from uncus.frame.axes import is_vertical, work_axes
@@ -143,6 +143,7 @@ def draw(job: PlanJob) -> Sheet:
     board.spot(f"{VIEW}|grid", since)
     plan.members(job)
     lost = plan.written()
+    plan.drop()
     _north(board, right - 8, low + 14)
     counts: dict[tuple[str, str], int] = {}
     for mark, m in job.members:
@@ -201,21 +202,37 @@ class _Plan:
         self.moved = {e.key: (e.dx, e.dy) for e in job.edits if isinstance(e, Moved)}
         self.hidden = {e.key for e in job.edits if isinstance(e, Hidden)}
         self.said: set[str] = set()
+        self.dropped: list[tuple[str, Text]] = []
+        self.tips: dict[str, tuple[float, float]] = {}  # of notes with a leader
         self.points: dict[str, tuple[float, float, float, float]] = {}
 
     def at(self, x: float, y: float) -> tuple[float, float]:
         return x / self.scale + self.dx, y / self.scale + self.dy
 
     def say(self, key: str, candidates: Iterable[Text]) -> None:
-        """Words at the best of their places, moved by hand from there or left out."""
+        """Words at the best of their places. Where they were moved from there by hand, or left out, the place stays theirs, so
+        that no other words move for it."""
         since = len(self.board.items)
         self.said.add(key)
-        if key in self.hidden:
-            return
         text = self.board.best(candidates)
-        dx, dy = self.moved.get(key, (0.0, 0.0))
-        self.board.text(msgspec.structs.replace(text, x=text.x + dx, y=text.y + dy))
+        if key in self.hidden or key in self.moved:
+            self.board.keep_clear(box_of(text))
+            dx, dy = self.moved.get(key, (0.0, 0.0))
+            if key not in self.hidden:
+                self.dropped.append((key, msgspec.structs.replace(text, x=text.x + dx, y=text.y + dy)))
+            return
+        self._put(key, text, since)
+
+    def _put(self, key: str, text: Text, since: int) -> None:
+        self.board.text(text)
+        if key in self.tips:
+            leader_to(self.board, text, self.tips[key])
         self.board.spot(key, since, "note")
+
+    def drop(self) -> None:
+        """Draw what was moved by hand where it was dropped, once all else has its place."""
+        for key, text in self.dropped:
+            self._put(key, text, len(self.board.items))
 
     def written(self) -> tuple[str, ...]:
         """Notes added by hand; the edits that found nothing, in words."""
@@ -224,9 +241,9 @@ class _Plan:
             if isinstance(edit, Written):
                 x, y = self.at(edit.u, edit.v)
                 spots = (Text(x + side * (4 + 3 * out), y + 4 + 3 * out, edit.words, TEXT, "l" if side > 0 else "r") for out in range(30) for side in (1, -1))  # fmt: skip
+                if edit.leader:
+                    self.tips[edit.key] = (x, y)
                 self.say(edit.key, spots)
-                if edit.leader and edit.key not in self.hidden:
-                    leader_to(self.board, self.board.items[-1], (x, y))  # type: ignore[arg-type]
             elif edit.key not in self.said:
                 lost.append(said(edit))
         return tuple(lost)
