@@ -74,7 +74,7 @@ class Shipping:
     def __init__(self) -> None:
         self.pieces: dict[str, Assembly] = {}
         self.carrier: dict[str, str] = {}  # of members that leave as a part of another's piece
-        self._groups: dict[str, tuple[str, ...]] = {}
+        self.groups: dict[str, tuple[str, ...]] = {}  # the members of each such piece, its carrier first
 
     def follow(
         self,
@@ -84,7 +84,7 @@ class Shipping:
         made: Mapping[str, Contribution],
     ) -> tuple[frozenset[str], frozenset[str]]:
         """Take in what was rebuilt; which pieces are new or changed, and which there are no more."""
-        before, grouped = self._groups, groups(bonds.values(), assemblies) if bonds else {}
+        before, grouped = self.groups, groups(bonds.values(), assemblies) if bonds else {}
         carrier = {id: root for root, ids in grouped.items() for id in ids[1:]}
         again = set(rebuilt)
         for root in before.keys() | grouped.keys():  # a piece that gained or lost a member, and who was let go
@@ -104,5 +104,5 @@ class Shipping:
         gone = {id for id in self.pieces if id not in assemblies or id in carrier} if carrier or before or len(self.pieces) > len(assemblies) else set()  # fmt: skip
         for id in gone:
             del self.pieces[id]
-        self._groups, self.carrier = grouped, carrier
+        self.groups, self.carrier = grouped, carrier
         return frozenset(shipped - gone), frozenset(gone)

@@ -123,7 +123,7 @@ class Shop:
 
     def in_piece(self, id: str) -> tuple[str, ...]:
         """The members that leave the shop as one piece."""
-        return (id, *(m for m, root in self._shipping.carrier.items() if root == id))
+        return self._shipping.groups.get(id, (id,))
 
     def joint(self, id: str) -> Joint | None:
         """A connection with the members it joins, as its kind is given it; None where its own member is gone."""
