@@ -141,6 +141,9 @@ def test_a_section_is_dragged_along_and_a_view_has_its_own_scale(d, monkeypatch)
     view = letter.key.partition("|cut ")[2].rpartition(" ")[0]
     (_, box), *_ = letter.texts
     at = paper.at((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
+    QTest.mouseClick(paper.view, BUTTON.LeftButton, pos=at)
+    QTest.mouseClick(paper.view, BUTTON.LeftButton, pos=at)
+    assert not paper.view.hand.stop and paper.view.hand.enter("merge"), "a letter is no chain"
     paper.drag(at, at + QPoint(30, 0))
     assert isinstance(paper.edits[-1], Recut) and paper.edits[-1].key == view
     cut = next(e.at for e in paper.edits if isinstance(e, Recut))

@@ -114,7 +114,7 @@ class CleanUp:
             return None
         again = spot.key == self.picked
         self.picked, self.stop = spot.key, ""
-        if again:  # a second click on a chain takes one of its stops
+        if again and spot.kind == "chain":  # a second click on a chain takes one of its stops
             near = min(spot.stops, key=lambda s: math.hypot(s[1] - x, s[2] - y), default=None)
             if near is not None and math.hypot(near[1] - x, near[2] - y) < _REACH:
                 self.stop = near[0]
@@ -124,7 +124,7 @@ class CleanUp:
         mode, key = self.mode, self.picked
         if mode == "merge":
             spot = self.at(x, y)
-            if spot is None or spot.key == key or not spot.stops:
+            if spot is None or spot.key == key or spot.kind != "chain":
                 return "That is no other chain; pick a line of dimensions."
             self.mode = ""
             return Merged(key, spot.key)
@@ -162,7 +162,7 @@ class CleanUp:
     # -- keys ---------------------------------------------------------------------------------------
     def enter(self, mode: str) -> str:
         """Start a mode; words where it has nothing to work on."""
-        if mode in ("merge", "reach") and (self.spot is None or not self.spot.stops):
+        if mode in ("merge", "reach") and (self.spot is None or self.spot.kind != "chain"):
             return "Pick a chain of dimensions first."
         self.mode = mode
         return ""
