@@ -262,7 +262,7 @@ class Reader:
         views = [v for v in ("front", "top", "bottom") if v in self.frames]
         columns = {view: self.running(f"{view}|along") for view in views}
         through = "THROUGH BOTH WALLS" in self.notes
-        near_only = [self.tip(s) for s in self.sheet.spots if s.words == "NEAR WALL ONLY"]
+        near_only = [self.tip(s)[0] for s in self.sheet.spots if s.words == "NEAR WALL ONLY"]
         found = []
         for view in views:
             chains = self.down(f"{view}|gage") or (self.down("top|gage") if view == "bottom" else [])
@@ -288,15 +288,20 @@ class Reader:
                 if view == "front" and shape is not None and shape.form is Form.BOX:
                     if layer is Layer.HIDDEN:
                         faces = [Face.BACK]
-                    elif through and not self._alone(near_only, x, y):
+                    elif through and not self._alone(
+                        near_only, x, sorted(self.front.own(one[0], 0.0)[0] for one in drawn)
+                    ):
                         faces.append(Face.BACK)
                 found += [Hole(face, at, across[0], size[0], size[1], angle) for face in faces]
         return found
 
-    def _alone(self, tips: list[tuple[float, float]], x: float, y: float) -> bool:
-        """Whether the picture's hole is near one of those that a note says are in one wall."""
-        u, v = self.front.own(x, y)
-        return any(math.dist((u, v), tip) < 300.0 for tip in tips)
+    def _alone(self, tips: list[float], x: float, every: list[float]) -> bool:
+        """Whether the picture's hole stands with one that a note says is in one wall: step by step along, none far."""
+        u = self.front.own(x, 0.0)[0]
+        return any(
+            tip < u + 0.5 and max(np.diff([tip, *(e for e in every if tip < e < u), u]), default=0.0) < 150.0
+            for tip in tips
+        )
 
     def _across(self, chain: list[tuple[str, float, float]], y: float, s: Section | None, view: str) -> float | None:
         """Where a row lies across the part as a chain says it: z or y."""

@@ -17,6 +17,7 @@ from uncus.draw.board import overlap, united
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.rules.rule import LEAST
 from uncus.draw.sheet import Box, Layer, Polyline, Sheet
 from uncus.draw.subject import Fixed
 from uncus.frame.placement import Placement
@@ -25,7 +26,6 @@ from uncus.mark.differences import differences
 from uncus.units import Units, format_length
 
 SheetJob = PieceJob | PlanJob | GatheredJob
-_MOVED = 0.8  # mm: half a sixteenth, less cannot be printed
 _MOST = 40_000_000  # bytes that a copy may come to
 
 
@@ -151,7 +151,7 @@ def _shift(was: Fixed, now: Fixed, units: Units) -> list[str]:
     d = (now.centre - was.centre).tolist()
     words = []
     for value, more, less in ((d[0], "further along", "less far along"), (d[1], "to the far side", "to the near side"), (d[2], "higher", "lower")):  # fmt: skip
-        if abs(value) > _MOVED:
+        if abs(value) > LEAST:
             words.append(f"{format_length(abs(value), units)} {more if value > 0 else less}")
     return [f"{now.mark} moved {', '.join(words)}"] if words else []
 
@@ -210,7 +210,7 @@ def changed_boxes(old: Sequence[Sheet], new: Sheet) -> list[Box]:
         for key, (x, y, u, v) in frame.points.items():
             was_at = before.get((frame.name, key))
             hole = "|x" in key or "|w" in key
-            if hole and (was_at is None or math.dist(was_at, (u, v)) > _MOVED):
+            if hole and (was_at is None or math.dist(was_at, (u, v)) > LEAST):
                 boxes.append((x - 2.5, y - 2.5, x + 2.5, y + 2.5))
     return _joined(boxes)
 

@@ -17,14 +17,13 @@ from uncus.draw.projection import Ring, View, axes_of, project
 from uncus.draw.rules import RULES
 from uncus.draw.rules.marks import FACE_ON
 from uncus.draw.rules.plates import foot_of
+from uncus.draw.rules.rule import LEAST
 from uncus.draw.rules.webs import axis, axis_lines, work_points
 from uncus.draw.seen import LONG, Seen
 from uncus.draw.sheet import Frame, Layer, Text
 from uncus.draw.subject import Fixed, Section, Subject
 from uncus.job.drawings import Edit, Recut, Scaled, SheetPreset
 from uncus.units import Units
-
-_LEAST = 0.8  # mm: half a sixteenth
 
 Points = dict[str, tuple[float, float]]
 
@@ -204,7 +203,7 @@ def _across(subject: Subject, section: Section, view: View, key: str, vs: Sequen
     rows = tuple(Stop(f"row {i}", r.v) for i, r in enumerate(vs))
     columns = [Stop(f"column {i}", r.u) for i, r in enumerate(us)]
     main_top = subject.main.depth_range[1]
-    if section.at_end and abs(high + low) / 2 > _LEAST and abs(high - main_top) > _LEAST:
+    if section.at_end and abs(high + low) / 2 > LEAST and abs(high - main_top) > LEAST:
         ends = sorted((Stop("plate top", high), Stop("top", main_top)), key=lambda s: -s.at)
         yield Chain(f"{key}|past", "right", tuple(ends))
     if rows and section.at_end:

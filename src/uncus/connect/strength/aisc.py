@@ -156,7 +156,7 @@ class Aisc:
         """A tube's wall under the end of a branch: its width is `beta` of the tube's, its length along the tube `eta`; the
         demand is square to the wall."""
         w = Working()
-        w.step("R_n", "F_y * t ** 2 * (2 * eta / (1 - beta) + 4 / sqrt(1 - beta))", F_y=steel.fy, t=t, eta=eta, beta=min(beta, 0.85))  # fmt: skip
+        w.step("R_n", "F_y * t ** 2 * (2 * eta / (1 - beta) + 4 / sqrt(1 - beta))", "Q_f taken as 1: no stress of the chord's own", F_y=steel.fy, t=t, eta=eta, beta=min(beta, 0.85))  # fmt: skip
         return w.limit("Chord wall plastification", where, "Table K3.2", demand, self._factor(1.0, 1.5))
 
     def web_yielding(

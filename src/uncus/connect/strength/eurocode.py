@@ -149,7 +149,7 @@ class Eurocode:
         """A tube's face under the end of a brace: its width is `beta` of the tube's, its length along the tube `eta`; the
         demand is square to the face."""
         w = Working()
-        w.step("N_i_Rd", "f_y * t ** 2 / (1 - beta) * (2 * eta + 4 * sqrt(1 - beta)) / gamma_M5", f_y=steel.fy, t=t, beta=min(beta, 0.85), eta=eta, gamma_M5=1.0)  # fmt: skip
+        w.step("N_i_Rd", "f_y * t ** 2 / (1 - beta) * (2 * eta + 4 * sqrt(1 - beta)) / gamma_M5", "k_n taken as 1: no stress of the chord's own", f_y=steel.fy, t=t, beta=min(beta, 0.85), eta=eta, gamma_M5=1.0)  # fmt: skip
         return w.limit("Chord face failure", where, "7.5.2, table 7.11", demand)
 
     def web_yielding(

@@ -1,6 +1,6 @@
 """Sizes of the holes that are not the sheet's common ones, at one of them; holes in one wall of a tube alone."""
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 
 from uncus.catalog.sections import Form
@@ -11,6 +11,7 @@ from uncus.steel.features import Face, Hole
 from uncus.steel.part import Part
 
 _OPPOSITE = {Face.WEB: Face.BACK, Face.BACK: Face.WEB}
+_TOGETHER = 150.0  # mm along the piece from one hole of a group to the next
 _LEVEL = 0.5  # degrees within which a slot lies along or across the piece
 
 
@@ -65,13 +66,17 @@ def _words(seen: Seen, count: int, d: float, slot: float, lean: float) -> str:
 
 
 def _walls(seen: Seen) -> Iterator[Annotation]:
-    groups: dict[tuple[Face, str], Hole] = {}
-    for hole in alone(seen.main):
+    """Said at each group of holes: the first, and every one that stands apart from those before."""
+    noted: dict[tuple[Face, str], list[float]] = defaultdict(list)
+    for hole in sorted(alone(seen.main), key=lambda h: (h.face, h.x)):
         source = seen.subject.source(seen.main.holes.index(hole))
-        groups.setdefault((hole.face, source), hole)
-    for (face, source), hole in groups.items():
-        words = "NEAR WALL ONLY" if face is Face.WEB else "FAR WALL ONLY"
-        yield Note(f"{seen.name}|wall {source}/{face}", (hole.x, hole.w), words, hole.w >= 0)
+        before = noted[hole.face, source]
+        if before and hole.x - before[-1] < _TOGETHER:
+            before[-1] = hole.x
+            continue
+        before.append(hole.x)
+        words = "NEAR WALL ONLY" if hole.face is Face.WEB else "FAR WALL ONLY"
+        yield Note(f"{seen.name}|wall {source}/{hole.face} {len(before)}", (hole.x, hole.w), words, hole.w >= 0)
 
 
 RULE = Rule("hole sizes", "Odd hole sizes", make, "Holes of another size than the note's, and slots, at one of each.")

@@ -8,13 +8,11 @@ import numpy as np
 from uncus.catalog.sections import Form
 from uncus.draw.annotation import Annotation, Note
 from uncus.draw.projection import axes_of
-from uncus.draw.rules.rule import Rule
+from uncus.draw.rules.rule import LEAST, TOUCHING, Rule
 from uncus.draw.seen import Seen
 from uncus.draw.subject import Fixed
 from uncus.units import sixteenths
 
-_LEAST = 0.8  # mm: half a sixteenth
-_TOUCHING = 0.2  # mm
 _ON = {(1, False): " NS", (1, True): " FS", (2, False): " UNDER IT", (2, True): " ON TOP"}
 _SHORT = 3  # letters of NS and FS, which each part says for itself
 FACE_ON = {"front": "y", "top": "z", "bottom": "z"}
@@ -50,16 +48,16 @@ def _side(f: Fixed, seen: Seen) -> str:
     section = seen.main.section
     if f.is_member:  # webs and chords lie about one plane
         off = float(f.centre[1])
-        return f" AXIS{_off(seen, 1, off, off)}" if abs(off) > _LEAST else ""
+        return f" AXIS{_off(seen, 1, off, off)}" if abs(off) > LEAST else ""
     if f.id.endswith("/mate"):
         return _beside(f, seen)
     if f.normal == "x" and seen.name == "front" and section is not None and abs(middle) > section.tw:
         return " NS" if middle < 0 else " FS"
-    if f.normal in ("y", "z") and low[axis] * high[axis] > -_LEAST and abs(middle) > _LEAST:
+    if f.normal in ("y", "z") and low[axis] * high[axis] > -LEAST and abs(middle) > LEAST:
         near = min((float(low[axis]), float(high[axis])), key=abs)
         outer = max(seen.main.y_range if axis == 1 else seen.main.depth_range)
         if (
-            section is not None and abs(abs(near) - outer) < _TOUCHING
+            section is not None and abs(abs(near) - outer) < TOUCHING
         ):  # on the outside: the section says how far that is
             return _ON[axis, middle > 0]
         return _off(seen, axis, near, middle)
@@ -77,8 +75,8 @@ def _beside(f: Fixed, seen: Seen) -> str:
         (2, seen.main.depth_range, ("BELOW", "ABOVE")),
     ):
         gap = max(least - float(high[axis]), float(low[axis]) - most)
-        if gap > -_LEAST:
-            ways.append((gap, words[float(low[axis]) >= most - _LEAST]))
+        if gap > -LEAST:
+            ways.append((gap, words[float(low[axis]) >= most - LEAST]))
     if not ways:
         return ""
     return f" {seen.said(ways[0][0])} GAP, {' AND '.join(way for _, way in ways)}"
@@ -100,7 +98,7 @@ def _root(f: Fixed, seen: Seen) -> str:
     if root is None:
         return ""
     axis = 1 if np.ptp(np.abs(root[:, 2])) < 0.5 and abs(root[0, 2]) > seen.main.depth_range[1] - 1.5 else 2
-    if np.ptp(root[:, 0]) < 0.5 or abs(float(root[:, axis].min() + root[:, axis].max())) / 2 < _LEAST:
+    if np.ptp(root[:, 0]) < 0.5 or abs(float(root[:, axis].min() + root[:, axis].max())) / 2 < LEAST:
         return ""
     upright = abs(float(f.place.x[0])) > 0.999 or abs(float(f.place.z[0])) > 0.999
     if not upright:  # stands across a web: the front says where

@@ -3,16 +3,14 @@
 from collections.abc import Iterator
 
 from uncus.draw.annotation import Annotation, Chain, Stop
-from uncus.draw.rules.rule import Rule
+from uncus.draw.rules.rule import LEAST, Rule
 from uncus.draw.seen import Seen
-
-_LEAST = 0.8  # mm: half a sixteenth
 
 
 def _said(stops: tuple[Stop, ...], works: tuple[float, float]) -> bool:
     """Whether one step of a chain is from work point to work point already."""
     steps = zip(stops, stops[1:], strict=False)
-    return any(abs(a.at - works[0]) < _LEAST and abs(b.at - works[1]) < _LEAST for a, b in steps)
+    return any(abs(a.at - works[0]) < LEAST and abs(b.at - works[1]) < LEAST for a, b in steps)
 
 
 def longest(kz: float, way: float) -> bool:
@@ -36,12 +34,12 @@ def make(seen: Seen) -> Iterator[Annotation]:
                 (Stop("left work point", works[0], low), 0.0),
                 (Stop("right work point", works[1], low), seen.length),
             )
-            if abs(s.at - end) > _LEAST
+            if abs(s.at - end) > LEAST
         ]
     )
     stops = tuple(sorted([*ends, *off], key=lambda s: s.at))
     yield Chain(f"{seen.name}|overall", "below", stops, rank=2)
-    if off and works is not None and stops[-1].at - stops[0].at > _LEAST and not _said(stops, works):
+    if off and works is not None and stops[-1].at - stops[0].at > LEAST and not _said(stops, works):
         whole = Stop("left work point", works[0], low), Stop("right work point", works[1], low)
         yield Chain(f"{seen.name}|work points", "below", whole, rank=3, words="WP-WP ")
 

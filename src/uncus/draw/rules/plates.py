@@ -6,12 +6,9 @@ from collections.abc import Iterator
 from uncus.draw.annotation import Annotation, Chain, Stop
 from uncus.draw.projection import axes_of
 from uncus.draw.rules.marks import FACE_ON
-from uncus.draw.rules.rule import Rule
+from uncus.draw.rules.rule import LEAST, TOUCHING, Rule
 from uncus.draw.seen import Seen
 from uncus.draw.subject import Fixed
-
-_LEAST = 0.8  # mm: half a sixteenth
-_TOUCHING = 0.2  # mm
 
 
 def make(seen: Seen) -> Iterator[Annotation]:
@@ -21,12 +18,12 @@ def make(seen: Seen) -> Iterator[Annotation]:
         if f.is_member:
             continue  # set out by its work points
         u0, u1, v0, v1 = _extent(f, seen)
-        if u0 < -_LEAST and u1 > _LEAST and not f.on_cut(seen.main) and seen.first("past", round(u0)):
+        if u0 < -LEAST and u1 > LEAST and not f.on_cut(seen.main) and seen.first("past", round(u0)):
             ends = Stop(f"{f.id}|edge", u0, seen.high), Stop("left end", 0.0, seen.high)
             yield Chain(f"{seen.name}|past {f.id}", "above", ends, rank=1)
         if f.normal != FACE_ON[seen.name] or not seen.first("plate", f.id):
             continue
-        if _LEAST < u0 < seen.length - _LEAST and f.id not in shown:
+        if LEAST < u0 < seen.length - LEAST and f.id not in shown:
             foot = foot_of(f, seen)
             starts.setdefault(round(foot), Stop(f"{f.id}|{'edge' if foot == u0 else 'x foot'}", foot))
         if not f.id.endswith("/mate") and not _stands(v0, v1, seen):
@@ -46,7 +43,7 @@ def _extent(f: Fixed, seen: Seen) -> tuple[float, float, float, float]:
 
 def _stands(v0: float, v1: float, seen: Seen) -> bool:
     """Whether a part ends at a surface of the main one, or lies about its middle: then nobody asks where it is."""
-    middle = seen.datum[0] == "middle" and abs(v0 + v1) / 2 < _LEAST
+    middle = seen.datum[0] == "middle" and abs(v0 + v1) / 2 < LEAST
     return seen.main.section is None or middle or any(_on_wall(v, seen) for v in (v0, v1))
 
 
@@ -54,7 +51,7 @@ def _on_wall(v: float, seen: Seen) -> bool:
     s = seen.main.section
     assert s is not None
     walls = (s.d / 2, s.d / 2 - s.tf) if seen.name == "front" else (s.b / 2, s.tw / 2, s.b / 2 - s.tw)
-    return any(abs(abs(v) - wall) < _TOUCHING for wall in walls)
+    return any(abs(abs(v) - wall) < TOUCHING for wall in walls)
 
 
 def foot_of(f: Fixed, seen: Seen) -> float:
@@ -75,7 +72,7 @@ def _across(f: Fixed, seen: Seen, v0: float, v1: float) -> Iterator[Annotation]:
     if not seen.first("plate across", seen.name, f.mark, round(outer)):
         return
     ends = sorted((Stop(datum, at), Stop(f"{f.id}|outer", outer)), key=lambda s: -s.at)
-    if abs(outer - at) > _LEAST:
+    if abs(outer - at) > LEAST:
         yield Chain(f"{seen.name}|across {f.mark} {round(outer)}", "left", tuple(ends), rank=2)
 
 
@@ -86,7 +83,7 @@ def _skewed(seen: Seen) -> Iterator[Annotation]:
         near, far = f.box()
         top, right = float(far[2]), float(near[0] + far[0]) > seen.length
         stands = any(_on_wall(float(z), seen) for z in (near[2], far[2]))  # on a flange: nobody asks how far down
-        if f.normal or f.is_member or stands or abs(high - top) < _LEAST or not seen.first("skewed", right, round(top)):
+        if f.normal or f.is_member or stands or abs(high - top) < LEAST or not seen.first("skewed", right, round(top)):
             continue
         stops = sorted((Stop("top", high), Stop(f"{f.id}|edge", top)), key=lambda s: -s.at)
         yield Chain(f"{seen.name}|down {f.id}", "right" if right else "left", tuple(stops), rank=2)

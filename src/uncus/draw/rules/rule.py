@@ -9,6 +9,9 @@ import msgspec
 from uncus.draw.annotation import Annotation
 from uncus.draw.seen import Seen
 
+LEAST = 0.8  # mm: half a sixteenth, less cannot be printed
+TOUCHING = 0.2  # mm within which a part ends at a surface
+
 
 class Rule(msgspec.Struct, frozen=True):
     """`make` gives what a view says of its kind of feature; a preset can leave the rule off by its name."""

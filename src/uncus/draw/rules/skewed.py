@@ -4,12 +4,11 @@ import math
 from collections.abc import Iterator
 
 from uncus.draw.annotation import Aligned, Annotation, Bevel, Chain, Note, Stop
-from uncus.draw.rules.rule import Rule
+from uncus.draw.rules.rule import LEAST, Rule
 from uncus.draw.seen import Seen
 from uncus.draw.subject import Meets
 
 _SQUARE = 0.5  # degrees
-_LEAST = 0.8  # mm
 
 
 def make(seen: Seen) -> Iterator[Annotation]:
@@ -26,7 +25,7 @@ def make(seen: Seen) -> Iterator[Annotation]:
         steel = main.length if met.right else 0.0
         work = works[1 if met.right else 0] if works else steel
         # from the work point to where it meets its support; from there to the steel's end the overall chain says
-        apart = all(abs(met.at - x) > _LEAST for x in (work, steel))
+        apart = all(abs(met.at - x) > LEAST for x in (work, steel))
         if apart and seen.first("contact", end):
             points = {"work point": work, "contact": met.at}
             stops = sorted((Stop(f"{end} {name}", x, seen.high) for name, x in points.items()), key=lambda s: s.at)
@@ -45,7 +44,7 @@ def _to_hole(seen: Seen, met: Meets, k: float, end: str) -> Iterator[Annotation]
     foot = hole.u - square, hole.v + k * square
     key = f"{seen.name}|to hole {end}"
     yield Aligned(f"{key} square", foot, (hole.u, hole.v), 5.0 if met.right else -5.0)
-    if abs(away - math.hypot(square, k * square)) > _LEAST:
+    if abs(away - math.hypot(square, k * square)) > LEAST:
         yield Aligned(f"{key} along", (hole.u - away, hole.v), (hole.u, hole.v), -5.0 if met.right else 5.0)
     if seen.first("frames to", end):
         yield Note(f"{seen.name}|frames to {end}", (met.at + k * seen.high, seen.high), f"FRAMES TO {met.words}")

@@ -4,11 +4,10 @@ from collections.abc import Iterator
 
 from uncus.draw.annotation import Aligned, Annotation, Bevel, Chain, Stop
 from uncus.draw.projection import axes_of
-from uncus.draw.rules.rule import Rule
+from uncus.draw.rules.rule import LEAST, Rule
 from uncus.draw.seen import Seen
 from uncus.draw.subject import Fixed
 
-_LEAST = 0.8  # mm: half a sixteenth
 _UPRIGHT = 0.5  # mm that an upright's work points may lie apart
 
 
@@ -30,7 +29,7 @@ def axis_lines(seen: Seen, members: list[Fixed]) -> dict[str, float | None]:
     found: dict[str, float | None] = {"main": 0.0}
     for f in members:
         (u0, v0), (u1, v1) = axis(f, seen)
-        found[f.id] = v0 if abs(v1 - v0) < _LEAST < abs(u1 - u0) else None
+        found[f.id] = v0 if abs(v1 - v0) < LEAST < abs(u1 - u0) else None
     return found
 
 
@@ -45,7 +44,7 @@ def axis(f: Fixed, seen: Seen) -> tuple[tuple[float, float], tuple[float, float]
 def work_points(f: Fixed, seen: Seen, chords: dict[str, float]) -> list[tuple[str, float, float]]:
     """Where a web's axis meets the chords that its ends come nearest to: the chord's key, and the place."""
     (u0, v0), (u1, v1) = axis(f, seen)
-    if f.id in chords or abs(v1 - v0) < _LEAST:
+    if f.id in chords or abs(v1 - v0) < LEAST:
         return []
     found = []
     for end in (v0, v1):
@@ -61,15 +60,15 @@ def _panels(seen: Seen, members: list[Fixed], chords: dict[str, float]) -> Itera
         stops: dict[int, Stop] = {}
         for f in members:
             for chord, u, _ in work_points(f, seen, chords):
-                if chord == key and abs(u) > _LEAST and (key != "main" or abs(u - seen.length) > _LEAST):
+                if chord == key and abs(u) > LEAST and (key != "main" or abs(u - seen.length) > LEAST):
                     stops.setdefault(round(u), Stop(f"{f.id}|work point", u))
             if f.id == key:
                 (u0, _), (u1, _) = axis(f, seen)
                 for name, u in (("start", min(u0, u1)), ("end", max(u0, u1))):
-                    if abs(u) > _LEAST:
+                    if abs(u) > LEAST:
                         stops.setdefault(round(u), Stop(f"{f.id}|{name}", u))
         if stops:
-            side = "above" if v > _LEAST else "below"
+            side = "above" if v > LEAST else "below"
             ordered = tuple(stops[n] for n in sorted(stops))
             yield Chain(f"{seen.name}|panel points {key}", side, (Stop("left end", 0.0), *ordered), "running")
 
