@@ -163,7 +163,7 @@ HARD = {
         3000.0,
         *pattern(Face.WEB, 100, 40, 1, 2, 80),
         *pattern(Face.BACK, 100, 40, 1, 2, 80),
-        *pattern(Face.WEB, 1500, 0, 1, 1, 0, 17.46),
+        *pattern(Face.WEB, 1500, 0, 1, 1, 0, 17.46), *pattern(Face.WEB, 2150, 0, 1, 1, 0, 17.46),
         *pattern(Face.BACK, 2600, 30, 2, 2, 60),
     ),
     "box slotted": length(
