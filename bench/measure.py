@@ -21,7 +21,7 @@ import msgspec
 
 from uncus.deliver.ifc import ifc_file
 from uncus.deliver.nc import Heading, nc_text
-from uncus.deliver.package import _draw_many, worker_pool
+from uncus.deliver.package import _draw_many
 from uncus.draw.legibility import legibility
 from uncus.draw.register import draw_all, register
 from uncus.job.job import Job
@@ -31,6 +31,7 @@ from uncus.mark.marker import Marker
 from uncus.mark.marking import Marks, apply, propose
 from uncus.mark.sameness import maps
 from uncus.sample.frames import frame_of
+from uncus.shop.batch import worker_pool
 from uncus.shop.shop import build
 from uncus.steel.flat import net_volume
 

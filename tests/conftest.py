@@ -1,19 +1,57 @@
-"""Jobs that many tests read; each is made once and must not be changed by a test."""
+"""Jobs that many tests read; each is made once a run, for all its processes, and must not be changed by a test."""
 
+import fcntl
 import os
+import pickle
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import settings
 
+from uncus.draw.register import Entry, draw_all, register
+from uncus.draw.sheet import Sheet
 from uncus.job.job import Job
 from uncus.mark.marking import apply, propose
 from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame
 from uncus.shop.shop import Shop, build
 
-# The same examples every time, so that a red run is somebody's change; UNCUS_HYPOTHESIS=default looks for new ones.
+HOW = os.environ.get("UNCUS_CHECK", "")  # "", "quick" or "long", as ./check was asked
+_QUICK = 35.0  # s after which a quick run starts no more tests
+_BEGAN = time.monotonic()
+
+# The same examples every time, so that a red run is somebody's change; a long run looks for new ones.
 settings.register_profile("steady", derandomize=True, deadline=None)
-settings.load_profile(os.environ.get("UNCUS_HYPOTHESIS", "steady"))
+settings.register_profile("long", deadline=None)
+settings.load_profile("long" if HOW == "long" else "steady")
+
+
+def how_many(short: int, full: int) -> int:
+    """How many examples, members or kills a test takes: few in every check, all of them in a long one."""
+    return full if HOW == "long" else short
+
+
+def pytest_collection_modifyitems(config, items):
+    """Tests marked `long` are for long runs, those marked `slow` not for quick ones."""
+    out = {"long"} - {HOW} | ({"slow"} if HOW == "quick" else set())
+    left = [item for item in items if any(item.get_closest_marker(mark) for mark in out)]
+    if left:
+        items[:] = [item for item in items if item not in left]
+        config.hook.pytest_deselected(items=left)
+
+
+def pytest_runtest_setup(item):
+    if HOW == "quick" and time.monotonic() - _BEGAN > _QUICK:
+        pytest.skip("left out: no time in a quick check")
+
+
+def pytest_terminal_summary(terminalreporter):
+    late = len(terminalreporter.stats.get("skipped", ())) if HOW == "quick" else 0
+    if late:
+        terminalreporter.write_line(f"left out: {late} tests for which a quick check has no time")
 
 
 def marked(records) -> tuple[Job, Shop]:
@@ -24,14 +62,58 @@ def marked(records) -> tuple[Job, Shop]:
     return job, shop
 
 
-@pytest.fixture(scope="session")
-def sample() -> tuple[Job, Shop]:
-    return marked(boathouse())
+Once = Callable[[str, Callable[[], Any]], Any]
 
 
 @pytest.fixture(scope="session")
-def grid_frame() -> tuple[Job, Shop]:
-    return marked(frame(4, 3))
+def once(tmp_path_factory, worker_id) -> Once:
+    """What takes long is made by the first process that asks for it and read by the others."""
+    base = tmp_path_factory.getbasetemp()
+    folder: Path = base if worker_id == "master" else base.parent
+    known: dict[str, Any] = {}
+
+    def get(name: str, make: Callable[[], Any]) -> Any:
+        if name not in known:
+            kept = folder / f"once {name}"
+            with open(folder / f"once {name}.lock", "w") as lock:
+                fcntl.flock(lock, fcntl.LOCK_EX)
+                if not kept.exists():
+                    kept.write_bytes(pickle.dumps(make(), -1))
+            known[name] = pickle.loads(kept.read_bytes())
+        return known[name]
+
+    return get
+
+
+def made_once(once: Once, name: str, records: Callable[[], Any]) -> tuple[Job, Shop]:
+    def make() -> Any:
+        job, shop = marked(records())
+        return tuple(job.records.values()), shop
+
+    records_of, shop = once(name, make)
+    return Job(records_of), shop
+
+
+@pytest.fixture(scope="session")
+def sample(once) -> tuple[Job, Shop]:
+    return made_once(once, "sample", boathouse)
+
+
+@pytest.fixture(scope="session")
+def grid_frame(once) -> tuple[Job, Shop]:
+    return made_once(once, "grid_frame", lambda: frame(4, 3))
+
+
+@pytest.fixture(scope="session")
+def drawn(request, once):
+    """Every entry of a job's register with its sheets, by the name of the job's fixture."""
+
+    def get(which: str) -> list[tuple[Entry, tuple[Sheet, ...]]]:
+        entries = register(*request.getfixturevalue(which))
+        sheets = once(f"sheets of {which}", lambda: [draw_all(e.job) for e in entries])
+        return list(zip(entries, sheets, strict=True))
+
+    return get
 
 
 @pytest.fixture

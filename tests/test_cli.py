@@ -1,22 +1,44 @@
 """The command line as others run it: processes, exit codes, sentences."""
 
+import io
 import json
 import os
 import subprocess
 import sys
 import time
+from contextlib import redirect_stderr, redirect_stdout
+from pathlib import Path
+from typing import NamedTuple
 
+import msgspec
 import pytest
 
+from tests.job.test_file import forge
+from uncus.cli import main
 from uncus.draw.issue import opened
 from uncus.job.job import Job
-from uncus.job.records import Issue, IssuedMark, Level, Member
+from uncus.job.records import Issue, IssuedMark, Level, Mark, Member
 
 
-def uncus(*words, **more):
-    return subprocess.run(
-        [sys.executable, "-m", "uncus", *map(str, words)], capture_output=True, text=True, timeout=120, **more
-    )
+class Ran(NamedTuple):
+    returncode: int
+    stdout: str
+    stderr: str
+
+
+def uncus(*words) -> Ran:
+    """A command in this process, as `python -m uncus` would run it."""
+    out, err = io.StringIO(), io.StringIO()
+    with pytest.MonkeyPatch.context() as patch, redirect_stdout(out), redirect_stderr(err):
+        patch.setattr(sys, "argv", ["uncus", *map(str, words)])
+        with pytest.raises(SystemExit) as ended:
+            main()
+    return Ran(ended.value.code, out.getvalue(), err.getvalue())
+
+
+def in_a_process(*words) -> subprocess.CompletedProcess:
+    command = [sys.executable, "-m", "uncus", *map(str, words)]
+    return subprocess.run(command, capture_output=True, text=True, timeout=120)
 
 
 @pytest.fixture(scope="module")
@@ -68,10 +90,104 @@ def test_what_is_wrong_is_one_sentence(frame_file, tmp_path):
     refused(uncus("sample", frame_file), "exists already")
     refused(uncus("sample", tmp_path / "x.uncus", "--bays", 2), "both")
     refused(uncus("produce", frame_file, "--out", tmp_path / "p", "--only", "paper"), "no output")
-    refused(uncus("frobnicate"), "No such command")
+    refused(in_a_process("frobnicate"), "No such command")
     refused(uncus("mark"), "Missing argument")
     with Job.open(frame_file):
         refused(uncus("mark", frame_file), "open in another Uncus")
+
+
+def test_copies_are_made_and_gone_back_to(frame_file, tmp_path):
+    job, copy = tmp_path / "j.uncus", tmp_path / "c.uncus"
+    assert uncus("copy", frame_file, job).returncode == 0 and uncus("copy", job, copy).returncode == 0
+    refused(uncus("copy", job, copy), "exists already")
+    refused(uncus("go-back", job, copy), "nothing to go back to")
+    with Job.open(job) as opened:
+        kept = dict(opened.records)
+        with opened.change("cut down") as change:
+            for member in opened.all(Member)[3:]:
+                change.drop(member.id)
+            change.put(Level(id="more", name="More", elevation=1.0))
+    done = uncus("go-back", job, copy)
+    assert done.returncode == 0 and "1 record that it lacks gone" in done.stdout
+    with Job.open(job) as opened:
+        assert dict(opened.records) == kept and opened.undo() and len(opened.all(Member)) == 3
+    refused(uncus("go-back", job, tmp_path / "none.uncus"), "cannot be read")
+    refused(uncus("go-back", job, Path(__file__)), "not an Uncus job")
+    data = job.read_bytes()
+    job.write_bytes(data[: len(data) // 2])
+    refused(uncus("summary", job), "damaged", "go back to a copy")
+    with Job.open(copy):
+        assert "damaged file is kept as j.uncus.damaged-1" in uncus("go-back", job, copy).stdout
+    with Job.open(job) as opened:
+        assert dict(opened.records) == kept
+    assert (tmp_path / "j.uncus.damaged-1").read_bytes() == data[: len(data) // 2]
+
+
+def test_a_record_that_cannot_be_used_is_told_by_every_command(frame_file, tmp_path):
+    job = tmp_path / "j.uncus"
+    uncus("copy", frame_file, job)
+    uncus("mark", job)
+    with Job.open(job) as opened:
+        beam, mark = opened.all(Member)[-1], opened.all(Mark)[0]
+    forge(job, beam.id, msgspec.json.encode(msgspec.structs.replace(beam, end=beam.start)))
+    forge(job, mark.id, msgspec.json.encode(msgspec.structs.replace(mark, mark="../../victim\0")))
+    for words in (("summary", job), ("lenses", job), ("connect", job), ("mark", job)):
+        ran = uncus(*words)
+        assert ran.returncode == 0 and "has no length" in ran.stderr and "is no mark" in ran.stderr
+    found = json.loads(uncus("summary", job, "--json").stdout)["findings"]
+    assert any("has no length" in f for f in found)
+    ran = uncus("produce", job, "--out", tmp_path / "p", "--only", "nc,bills")
+    assert ran.returncode == 2 and "Left out of the package: The member kept as" in ran.stderr
+    assert {p.name for p in tmp_path.iterdir()} == {"j.uncus", "p"}
+
+
+def test_a_place_that_cannot_be_written_is_refused_before_the_work(frame_file, tmp_path, monkeypatch):
+    monkeypatch.setattr("uncus.shop.shop.build", lambda _: pytest.fail("work was begun"))
+    (tmp_path / "file").write_text("x")
+    for words in (
+        ("calculate", frame_file, "--out", tmp_path),
+        ("lenses", frame_file, "--export", tmp_path),
+        ("standards", frame_file, "--export", tmp_path / "file" / "s.json"),
+        ("produce", frame_file, "--out", tmp_path / "file"),
+        ("produce", frame_file, "--out", tmp_path / "file" / "p"),
+    ):
+        assert uncus(*words).returncode == 2
+    assert [p.name for p in tmp_path.iterdir()] == ["file"]
+
+
+def test_a_killed_package_leaves_no_workers_and_is_cleared_away_by_the_next(frame_file, tmp_path):
+    uncus("mark", frame_file)
+    run = subprocess.Popen(
+        [sys.executable, "-c", KILLED, str(frame_file), str(tmp_path / "p")], stdout=subprocess.PIPE, text=True
+    )
+    workers = [int(pid) for pid in run.stdout.readline().split()]
+    assert workers and list(tmp_path.glob(".p.being-written.*"))
+    run.kill()
+    run.wait()
+    deadline = time.monotonic() + 20
+    while any(Path(f"/proc/{pid}").exists() for pid in workers) and time.monotonic() < deadline:
+        time.sleep(0.05)
+    assert not [pid for pid in workers if Path(f"/proc/{pid}").exists()]
+    assert list(tmp_path.glob(".p.being-written.*"))
+    (tmp_path / ".p.being-written.of-another-kind").write_text("a file is left alone")
+    assert uncus("produce", frame_file, "--out", tmp_path / "p", "--only", "bills").returncode == 0
+    assert {p.name for p in tmp_path.iterdir()} == {"p", ".p.being-written.of-another-kind"}
+
+
+KILLED = """
+import sys, time
+from multiprocessing import active_children
+from pathlib import Path
+from uncus.deliver.folder import written
+from uncus.shop.batch import worker_pool
+if __name__ == "__main__":
+    with written(Path(sys.argv[2])) as folder, worker_pool(2) as pool:
+        folder.put("nc", "half", ".nc1", b"half a file")
+        list(pool.map(abs, range(8)))
+        waiting = [pool.submit(time.sleep, 600) for _ in range(4)]
+        print(*(child.pid for child in active_children()), flush=True)
+        time.sleep(600)
+"""
 
 
 def test_a_stopped_command_leaves_nothing_half_written(frame_file, tmp_path):
@@ -81,7 +197,7 @@ def test_a_stopped_command_leaves_nothing_half_written(frame_file, tmp_path):
         stderr=subprocess.PIPE,
     )
     deadline = time.monotonic() + 60
-    while not list(tmp_path.glob(".p.*/sheets")) and time.monotonic() < deadline:
+    while not list(tmp_path.glob(".p.being-written.*")) and time.monotonic() < deadline:
         time.sleep(0.02)
     run.terminate()
     _, said = run.communicate(timeout=60)
@@ -90,8 +206,6 @@ def test_a_stopped_command_leaves_nothing_half_written(frame_file, tmp_path):
 
 
 def test_a_beam_that_cannot_be_is_left_out_with_a_finding(frame_file):
-    import msgspec
-
     with Job.open(frame_file) as job:
         beam = job.all(Member)[-1]
         with job.change("wrong section") as change:
@@ -102,8 +216,6 @@ def test_a_beam_that_cannot_be_is_left_out_with_a_finding(frame_file):
 
 
 def uncus_in_process(job):
-    import msgspec
-
     from uncus.cli import _summary
     from uncus.shop.shop import build
 
@@ -125,23 +237,28 @@ def test_lenses_on_the_command_line(tmp_path):
     refused(uncus("lenses", path, "--try", "role is beam and"), "fact was expected")
     file.write_text("[1, 2")
     refused(uncus("lenses", path, "--import", file), "no lenses that can be read")
-    refused(uncus("lenses", path, "--import", tmp_path / "none.json"), "could not be read")
+    refused(uncus("lenses", path, "--import", tmp_path / "none.json"), "cannot be read")
 
 
-def test_a_new_job_is_empty_and_in_its_units(tmp_path):
+def test_a_new_job_is_empty_and_in_its_units(tmp_path, monkeypatch):
     settings = tmp_path / "preferences.json"
     settings.write_text('{"units": "metric"}')
-    env = {**os.environ, "UNCUS_PREFERENCES": str(settings)}
-    assert uncus("new", tmp_path / "hall.uncus", "--number", "7", env=env).returncode == 0
+    monkeypatch.setenv("UNCUS_PREFERENCES", str(settings))
+    assert uncus("new", tmp_path / "hall.uncus", "--number", "7").returncode == 0
     with Job.open(tmp_path / "hall.uncus") as job:
         assert (job.project.name, job.project.number, job.project.units) == ("hall", "7", "metric")
         assert job.rules.bolt == "M20" and job.all(Member) == [] and len(job.all(Level)) == 1
-    assert uncus("new", tmp_path / "b.uncus", "--units", "imperial", "--name", "Barn", env=env).returncode == 0
+    assert uncus("new", tmp_path / "b.uncus", "--units", "imperial", "--name", "Barn").returncode == 0
     with Job.open(tmp_path / "b.uncus") as job:
         assert (job.project.name, job.rules.bolt) == ("Barn", "3/4")
     refused(uncus("new", tmp_path / "b.uncus"), "exists already")
     settings.write_text("{")
-    refused(uncus("new", tmp_path / "c.uncus", env=env), "cannot be used")
+    refused(uncus("new", tmp_path / "c.uncus"), "no settings that can be read")
+    settings.write_text('{"tools": ' + '{"a": ' * 5000 + "1" + "}" * 5001)
+    refused(uncus("new", tmp_path / "c.uncus"), "nested too deeply")
+    settings.unlink()
+    os.mkfifo(settings)
+    refused(uncus("new", tmp_path / "c.uncus"), "not a file that can be read")
     assert not (tmp_path / "c.uncus").exists()
 
 

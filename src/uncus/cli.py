@@ -8,13 +8,16 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import msgspec
 import typer
 
 from uncus.job.errors import JobError
 from uncus.units import UnitError, Units
+
+if TYPE_CHECKING:
+    from uncus.job.job import Job
 
 app = typer.Typer(
     add_completion=False,
@@ -41,8 +44,21 @@ def _sentences() -> Iterator[None]:
         _fail(f"{error.filename or 'A file'} could not be read or written: {error.strerror or error}.")
     except (sqlite3.Error, MemoryError) as error:
         _fail(f"The job could not be worked on: {error or 'out of memory'}.")
+    except RecursionError:
+        _fail("Something was nested too deeply to be read; make it flatter and try again.")
     except KeyboardInterrupt:
         _fail("Stopped; nothing half done was left behind.")
+
+
+@contextmanager
+def _opened(path: Path) -> Iterator[Job]:
+    """A job, with what opening it found said on standard error."""
+    from uncus.job.job import Job
+
+    with Job.open(path) as job:
+        for sentence in (*job.notes, *(one.text for one in job.aside)):
+            _said(sentence)
+        yield job
 
 
 def _fail(sentence: str) -> None:
@@ -147,6 +163,30 @@ def _make_sample(path: Path, bays: int, storeys: int, replace: bool, marked: boo
 
 
 @app.command()
+def copy(
+    job: JobFile,
+    to: Annotated[Path, typer.Argument(metavar="TO", help="The copy to make.")],
+    replace: Annotated[bool, typer.Option("--replace", help="Write over a job that is there.")] = False,
+) -> None:
+    """Make a whole copy of a job, history included."""
+    with _sentences():
+        with _opened(job) as opened:
+            opened.save_copy(to, replace)
+        print(f"{to} is a copy of {job.name}")
+
+
+@app.command(name="go-back")
+def go_back(
+    job: JobFile, copy: Annotated[Path, typer.Argument(metavar="COPY", help="The copy to go back to.")]
+) -> None:
+    """Make a job what a copy of it holds: a change that can be taken back, or, where the job cannot be opened, in its place."""
+    with _sentences():
+        from uncus.job.going_back import put_back
+
+        print(put_back(job, copy) + ".")
+
+
+@app.command()
 def mark(
     job: JobFile,
     lens: Lens = None,
@@ -157,14 +197,13 @@ def mark(
     with _sentences():
         from datetime import date
 
-        from uncus.job.job import Job
         from uncus.lens.criteria import chosen, lens_named
         from uncus.mark import kept
         from uncus.mark.marker import Marker
         from uncus.mark.proposal import State, apply
         from uncus.shop.shop import build
 
-        with Job.open(job) as opened:
+        with _opened(job) as opened:
             if policy:
                 rules = msgspec.structs.replace(opened.mark_rules, policy=policy)
                 with opened.change(f"Marks {policy}") as change:
@@ -199,13 +238,14 @@ def produce(
         from rich.console import Console
         from rich.progress import Progress as Bar
 
+        from uncus.deliver.folder import check_place
         from uncus.deliver.package import Progress, check_only, went_out
         from uncus.deliver.package import produce as write
-        from uncus.job.job import Job
         from uncus.shop.shop import build
 
+        check_place(out)
         chosen = check_only([item.strip() for item in only.split(",") if item.strip()])
-        with Job.open(job) as opened, Bar(console=Console(stderr=True), transient=True) as bar:
+        with _opened(job) as opened, Bar(console=Console(stderr=True), transient=True) as bar:
             task = bar.add_task("producing", total=None)
 
             class Told(Progress):
@@ -234,11 +274,10 @@ def summary(
 ) -> None:
     """What is in a job: members, assemblies, parts, bolts."""
     with _sentences():
-        from uncus.job.job import Job
         from uncus.lens.criteria import named
         from uncus.shop.shop import build
 
-        with Job.open(job) as opened:
+        with _opened(job) as opened:
             shop = build(opened)
             wanted = named(lens, opened, shop)
             content = _summary(opened, shop, wanted)
@@ -262,22 +301,22 @@ def lenses(
     """The lenses of a job, each as text with what it lets through; taken to and from files."""
     with _sentences():
         from uncus.job import records
-        from uncus.job.job import Job
+        from uncus.job.files import read_outside, writable, write_beside
         from uncus.lens.criteria import chosen, from_json, lens_named, to_json
         from uncus.lens.grammar import write
         from uncus.shop.shop import build
 
-        with Job.open(job) as opened:
+        if write_to is not None:
+            writable(write_to)
+        with _opened(job) as opened:
             if read_from is not None:
                 known = {lens.name.casefold(): lens.id for lens in opened.all(records.Lens)}
                 with opened.change("Import lenses") as change:
-                    for lens in from_json(read_from.read_bytes(), read_from):
+                    for lens in from_json(read_outside(read_from), read_from):
                         own = known.get(lens.name.casefold(), records.new_id())
                         change.put(msgspec.structs.replace(lens, id=own))
             if write_to is not None:
-                beside = write_to.with_name(f".{write_to.name}.new")
-                beside.write_bytes(to_json(opened.all(records.Lens)))
-                beside.replace(write_to)
+                write_beside(write_to, to_json(opened.all(records.Lens)))
             shop = build(opened)
             shown = [lens_named(opened, try_out)] if try_out else opened.all(records.Lens)
             for lens in shown:
@@ -293,13 +332,12 @@ def connect(
     """Connect free ends by the office's rules; every end that is not done is listed with the reason."""
     with _sentences():
         from uncus.connect.by_rule import DONE
-        from uncus.job.job import Job
         from uncus.job.records import Member
         from uncus.lens.criteria import chosen, lens_named
         from uncus.lens.office import connect as run
         from uncus.shop.shop import build
 
-        with Job.open(job) as opened:
+        with _opened(job) as opened:
             shop = build(opened)
             ids = chosen(lens_named(opened, lens).rule, opened, shop) if lens else list(shop.assemblies)
             report = run(opened, ids, shop, redo)
@@ -323,13 +361,13 @@ def calculate(
     """Calculation sheets of a job's joints as a PDF."""
     with _sentences():
         from uncus.deliver.calculation import calculation_pdf, sheets_of
-        from uncus.job.files import write_beside
-        from uncus.job.job import Job
+        from uncus.job.files import writable, write_beside
         from uncus.job.records import Connection
         from uncus.lens.criteria import chosen, lens_named
         from uncus.shop.shop import build
 
-        with Job.open(job) as opened:
+        writable(out)
+        with _opened(job) as opened:
             shop = build(opened)
             ids = set(chosen(lens_named(opened, lens).rule, opened, shop)) if lens else set(shop.assemblies)
             sheets = sheets_of(opened, shop, [c for c in opened.all(Connection) if c.member in ids])
@@ -348,13 +386,14 @@ def standards(
     """Shop rules, presets and rules of joining, to and from one file."""
     with _sentences():
         from uncus.connect.standards import from_json, of_job, taken_in, to_json
-        from uncus.job.files import write_beside
-        from uncus.job.job import Job
+        from uncus.job.files import read_outside, writable, write_beside
         from uncus.job.records import OfficeRule, Preset
 
-        with Job.open(job) as opened:
+        if write_to is not None:
+            writable(write_to)
+        with _opened(job) as opened:
             if read_from is not None:
-                found = from_json(read_from.read_bytes(), read_from)
+                found = from_json(read_outside(read_from), read_from)
                 with opened.change(f"Standards from {read_from.name}") as change:
                     for rule in opened.all(OfficeRule) if found.joining else ():
                         change.drop(rule.id)

@@ -9,6 +9,8 @@ from enum import StrEnum
 from fractions import Fraction
 from typing import NoReturn
 
+from uncus.words import Sentence, quoted
+
 INCH = 25.4
 FOOT = 12 * INCH
 POUND = 0.45359237
@@ -27,8 +29,27 @@ class Units(StrEnum):
         return "ft-in" if self is Units.IMPERIAL else "mm"
 
 
-class UnitError(ValueError):
+class UnitError(Sentence, ValueError):
     """A length, angle or list that cannot be read; the message is one sentence for the user."""
+
+
+_TYPED = 300  # characters of one typed value
+_LIST = 20_000  # characters of a typed list
+_DEEPEST = 20  # brackets in brackets
+_FARTHEST = 1e12  # of anything measured, in the units kept inside
+
+
+def _held(text: str, thing: str, most: int = _TYPED) -> str:
+    """What was typed, if it is short enough to be looked at: whatever reads it may then take its time."""
+    if len(text) > most:
+        raise UnitError(f"{quoted(text)} is too long to be {thing} ({len(text):,} characters).")
+    return text
+
+
+def _within(value: float, text: str) -> float:
+    if not abs(value) <= _FARTHEST:
+        raise UnitError(f"{quoted(text)} is out of reach; type a smaller figure.")
+    return value
 
 
 _NUMBER = r"\d+(?:\.\d+)?|\.\d+"
@@ -44,12 +65,12 @@ def _inches(match: re.Match[str]) -> float:
         whole = float(parts["whole"] or 0)
         fraction = Fraction(int(parts["num"] or parts["num2"] or 0), int(parts["den"] or parts["den2"] or 1))
     except ZeroDivisionError:
-        raise UnitError(f"“{match.string}” has a fraction over zero.") from None
+        raise UnitError(f"{quoted(match.string)} has a fraction over zero.") from None
     return whole + float(fraction)
 
 
 def _plain_marks(text: str) -> str:
-    return text.strip().lower().replace("’", "'").replace("”", '"').replace("″", '"').replace("′", "'")
+    return " ".join(text.lower().split()).replace("’", "'").replace("”", '"').replace("″", '"').replace("′", "'")
 
 
 def parse_length(text: str, units: Units = Units.IMPERIAL) -> float:
@@ -60,12 +81,12 @@ def parse_length(text: str, units: Units = Units.IMPERIAL) -> float:
     them; to take away from whole feet, type them as `12'-0 - 6`.
     Raises UnitError with a sentence for the user.
     """
-    plain = _single(text, units)
+    plain = _single(_held(text, "a length"), units)
     if plain is None and re.search(r"[-+*×/()]", text.strip()[1:] + text[:1].strip("+-")):
         plain = _Sum(_plain_marks(text), units).value()
     if plain is None:
-        raise UnitError(f"“{text}” is not a length; type one like 12'-6 1/2, 150.5\", 3825mm or 3.825m.")
-    return plain
+        raise UnitError(f"{quoted(text)} is not a length; type one like 12'-6 1/2, 150.5\", 3825mm or 3.825m.")
+    return _within(plain, text)
 
 
 class _Sum:
@@ -75,7 +96,7 @@ class _Sum:
     _LENGTHS = tuple(re.compile(p.pattern.strip("^$")) for p in (_FEET_INCHES, _METRIC, _ONLY_INCHES))
 
     def __init__(self, text: str, units: Units) -> None:
-        self.text, self.units, self.at = text[:300], units, 0
+        self.text, self.units, self.at, self.deep = text, units, 0, 0
 
     def value(self) -> float:
         found = self.terms()
@@ -84,8 +105,8 @@ class _Sum:
         return self.length(found)
 
     def fail(self) -> NoReturn:
-        at = f" at “{self.text[self.at :].strip()}”" if self.text[self.at :].strip() else ""
-        raise UnitError(f"“{self.text}” cannot be worked out{at}; type a sum such as (24'-6 - 8\")/3.")
+        at = f" at {quoted(self.text[self.at :].strip(), 20)}" if self.text[self.at :].strip() else ""
+        raise UnitError(f"{quoted(self.text)} cannot be worked out{at}; type a sum such as (24'-6 - 8\")/3.")
 
     def length(self, value: tuple[float, bool]) -> float:
         size, bare = value
@@ -112,9 +133,9 @@ class _Sum:
         while sign := self.mark("*×/"):
             other = self.one()
             if not other[1] and not (sign != "/" and product[1]):
-                raise UnitError(f"“{self.text}”: lengths are multiplied and divided by plain counts only.")
+                raise UnitError(f"{quoted(self.text)}: lengths are multiplied and divided by plain counts only.")
             if sign == "/" and abs(other[0]) < 1e-12:
-                raise UnitError(f"“{self.text}” divides by nothing.")
+                raise UnitError(f"{quoted(self.text)} divides by nothing.")
             product = (product[0] / other[0] if sign == "/" else product[0] * other[0], product[1] and other[1])
         return product
 
@@ -125,9 +146,13 @@ class _Sum:
             size, bare = self.one()
             return -size, bare
         if self.mark("("):
+            self.deep += 1
+            if self.deep > _DEEPEST:
+                raise UnitError(f"{quoted(self.text)} has too many brackets in one another.")
             inner = self.terms()
+            self.deep -= 1
             if not self.mark(")"):
-                raise UnitError(f"“{self.text}” has a bracket that is not closed.")
+                raise UnitError(f"{quoted(self.text)} has a bracket that is not closed.")
             return inner
         while self.text[self.at : self.at + 1].isspace():
             self.at += 1
@@ -169,13 +194,13 @@ def parse_lengths(text: str, units: Units = Units.IMPERIAL) -> list[float]:
     Raises UnitError; more than 1,000 spacings are refused.
     """
     spacings: list[float] = []
-    for item in filter(None, (piece.strip() for piece in text.split(","))):
+    for item in filter(None, (piece.strip() for piece in _held(text, "a list of lengths", _LIST).split(","))):
         count, at, length = item.rpartition("@")
-        if at and not count.strip().isdigit():
-            raise UnitError(f"“{item}” is not a spacing; type a count and a length like 3@24'.")
-        times = int(count) if at else 1
+        if at and not count.strip().isdecimal():
+            raise UnitError(f"{quoted(item)} is not a spacing; type a count and a length like 3@24'.")
+        times = int(_held(count.strip(), "a count", 9)) if at else 1
         if not 0 < times <= 1000 or len(spacings) + times > 1000:
-            raise UnitError(f"“{item}” asks for too many or no spacings; give between 1 and 1,000.")
+            raise UnitError(f"{quoted(item)} asks for too many or no spacings; give between 1 and 1,000.")
         spacings += [parse_length(length, units)] * times
     return spacings
 
@@ -246,13 +271,13 @@ def chain(positions: list[float], units: Units = Units.IMPERIAL) -> list[float]:
 
 def parse_angle(text: str) -> float:
     """Degrees of a typed angle: `30`, `30°`, `-12.5`, or a bevel as a run of 12: `4:12`."""
-    rise, colon, run = text.strip().rstrip("°").partition(":")
+    rise, colon, run = _held(text, "an angle").strip().rstrip("°").partition(":")
     try:
         value = math.degrees(math.atan2(float(rise), float(run))) if colon else float(rise)
     except ValueError:
         value = math.nan
     if not math.isfinite(value):
-        raise UnitError(f"“{text}” is not an angle; type degrees like 30 or a slope like 4:12.")
+        raise UnitError(f"{quoted(text)} is not an angle; type degrees like 30 or a slope like 4:12.")
     return value
 
 
@@ -272,10 +297,12 @@ _STRESSES = {"": None, "ksi": 4448.2216 / INCH**2, "psi": 4.4482216 / INCH**2, "
 
 
 def _with_unit(text: str, sizes: dict[str, float | None], usual: str, thing: str, like: str) -> float:
-    match = re.fullmatch(r"\s*(-?(?:\d+\.?\d*|\.\d+))\s*([a-z/²2-]*)\s*", text.lower().replace("·", ""))
+    match = re.fullmatch(
+        r"(-?(?:\d+(?:\.\d*)?|\.\d+))\s*([a-z/²2-]*)", _held(text, f"a {thing}").strip().lower().replace("·", "")
+    )
     if match is None or match[2] not in sizes:
-        raise UnitError(f"“{text}” is not a {thing}; type one like {like}.")
-    return float(match[1]) * (sizes[match[2]] or sizes[usual] or 1.0)
+        raise UnitError(f"{quoted(text)} is not a {thing}; type one like {like}.")
+    return _within(float(match[1]), text) * (sizes[match[2]] or sizes[usual] or 1.0)
 
 
 def parse_force(text: str, units: Units = Units.IMPERIAL) -> float:

@@ -1,10 +1,18 @@
 """A real window under a virtual screen, driven with mouse and keys; controls are found by their accessible names."""
 
+import atexit
+import os
+import pickle
+import subprocess
+
+os.environ |= {"QT_QPA_PLATFORM": "xcb", "LIBGL_ALWAYS_SOFTWARE": "1"}
+
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QWidget
+from tests.conftest import marked
 
 from uncus.app.main import application
 from uncus.app.window import Window
@@ -12,22 +20,53 @@ from uncus.job.job import Job
 from uncus.job.records import Member
 from uncus.job.start import new_job
 from uncus.sample.boathouse import boathouse
+from uncus.shop.shop import Shop, build
 from uncus.units import Units
 
 KEY, BUTTON = Qt.Key, Qt.MouseButton
 
 
 @pytest.fixture(scope="session")
-def qapp():
+def screen():
+    """A virtual screen of this process's own: two windows on one screen take the keys from each other."""
+    read, write = os.pipe()
+    words = ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp", "-terminate"]
+    server = subprocess.Popen(words, pass_fds=[write], stderr=subprocess.DEVNULL)
+    os.close(write)
+    with os.fdopen(read) as told:
+        os.environ["DISPLAY"] = f":{told.readline().strip()}"
+    atexit.register(server.terminate)  # not sooner: windows still talk to it as Python ends
+
+
+@pytest.fixture(scope="session")
+def qapp(screen):
     return application()
+
+
+@pytest.fixture(scope="session")
+def fresh(once):
+    """The sample job and its steel, built once a run: each call gives its own copy, to be changed freely."""
+
+    def get(with_marks: bool = False) -> tuple[Job, Shop]:
+        def make() -> bytes:
+            job, shop = marked(boathouse()) if with_marks else (Job(boathouse()), None)
+            return pickle.dumps((tuple(job.records.values()), shop or build(job)), -1)
+
+        records, shop = pickle.loads(once(f"sample for windows {with_marks}", make))
+        return Job(records), shop
+
+    return get
 
 
 class Driver:
     """Mouse and keys on one window."""
 
-    def __init__(self, qtbot, job):
+    def __init__(self, qtbot, job, shop=None):
         self.bot, self.job = qtbot, job
-        self.window = Window(job)
+        with pytest.MonkeyPatch.context() as patch:
+            if shop is not None:
+                patch.setattr("uncus.app.session.build", lambda _: shop)
+            self.window = Window(job)
         qtbot.addWidget(self.window)
         self.window.resize(1280, 800)
         self.window.show()
@@ -119,7 +158,7 @@ def empty(qtbot, tmp_path):
 
 
 @pytest.fixture
-def full(qtbot):
-    driver = Driver(qtbot, Job(boathouse()))
+def full(qtbot, fresh):
+    driver = Driver(qtbot, *fresh())
     yield driver
     driver.window.close()

@@ -6,20 +6,17 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 from tests.app.conftest import BUTTON, KEY, Driver
-from tests.conftest import marked
 
 from uncus.draw.keeping import issue_of
 from uncus.job.drawings import Hidden, Merged, Moved, Reached, Recut, Scaled, Spanned, Split, Written
-from uncus.job.job import Job
 from uncus.job.records import Drawing, Member, SheetPreset
-from uncus.sample.boathouse import boathouse
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 
 @pytest.fixture
-def d(qtbot):
-    driver = Driver(qtbot, Job(marked(boathouse())[0].records.values()))
+def d(qtbot, fresh):
+    driver = Driver(qtbot, *fresh(with_marks=True))
     driver.window.session.go("Draw")
     yield driver
     driver.window.close()

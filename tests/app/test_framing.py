@@ -71,6 +71,7 @@ def set_facts(d, section, lot="", role="", line=""):
     d.model.setFocus()
 
 
+@pytest.mark.long
 def test_the_end_bays_of_the_boathouse_from_an_empty_job(empty):
     """By mouse and typed values alone; the records are the sample's."""
     d = empty

@@ -38,7 +38,7 @@ def global_id(piece):
     return guid(f"{piece.id}/part" if piece.main else piece.id)
 
 
-@pytest.mark.parametrize("which", ["sample", "grid_frame"])
+@pytest.mark.parametrize("which", ["sample", pytest.param("grid_frame", marks=pytest.mark.long)])
 def test_three_ways_to_weigh_every_part_agree_and_holes_too(which, request, tmp_path):
     """Net weight by features, by the volume of the IFC geometry, by the bench from NC alone: within 0.3 %."""
     job, shop = request.getfixturevalue(which)
@@ -79,7 +79,7 @@ def _check_openings(product, part):
     )
 
 
-@pytest.mark.parametrize("lens", [None, "columns"])
+@pytest.mark.parametrize("lens", [pytest.param(None, marks=pytest.mark.long), "columns"])
 def test_the_validator_finds_nothing(sample, tmp_path, lens):
     job, shop = sample
     wanted = {"wanted": passes(lens_named(job, lens).rule, job, shop)} if lens else {}

@@ -22,10 +22,12 @@ from uncus.units import POUND, Units
 
 
 @pytest.fixture(scope="module")
-def package(sample, tmp_path_factory):
+def package(sample, drawn, tmp_path_factory):
     job, shop = sample
     out = tmp_path_factory.mktemp("package") / "out"
-    with ThreadPoolExecutor(1) as pool:  # any executor will do
+    sheets = {entry.job.name: sheets for entry, sheets in drawn("sample")}
+    with ThreadPoolExecutor(1) as pool, pytest.MonkeyPatch.context() as patch:  # any executor will do
+        patch.setattr("uncus.deliver.package.draw_all", lambda job: sheets[job.name])
         made = produce(job, out, shop=shop, executor=pool)
     return out, made
 
@@ -90,10 +92,28 @@ def test_lists_add_up(sample):
 
 
 def test_text_from_the_job_is_never_run_by_a_spreadsheet():
-    table = Table("t", "T", (Column("Mark", Unit.TEXT),), (("=1+1",), ("plain",)))
-    assert csv_bytes(table, Units.METRIC).decode().splitlines() == ["Mark", "'=1+1", "plain"]
-    book = openpyxl.load_workbook(io.BytesIO(xlsx_bytes([table], Units.METRIC, "x")))
-    assert book["T"]["A3"].value == "'=1+1"
+    hostile = [
+        "=1+1",
+        "+1",
+        "-1",
+        "@x",
+        "\t=1",
+        "\n=1",
+        " \r\n =1",
+        "=cmd|1",
+        "a\x0b\x00b",
+        "a\rb\nc",
+        "x\ud800",
+        "é" * 40_000,
+    ]
+    table = Table("t", "T", (Column("Mark", Unit.TEXT),), tuple((text,) for text in (*hostile, "plain")))
+    rows = [row[0] for row in csv.reader(io.StringIO(csv_bytes(table, Units.METRIC).decode(), newline=""))]
+    assert len(rows) == len(hostile) + 2 and rows[1] == "'=1+1" and rows[-1] == "plain"
+    assert not any(row.lstrip()[:1] in "=+-@" or "\r" in row or "\n" in row for row in rows)
+    book = openpyxl.load_workbook(io.BytesIO(xlsx_bytes([table], Units.METRIC, "=cmd|1")))
+    cells = [cell for column in book["T"].columns for cell in column if cell.value is not None]
+    assert len(cells) == len(rows) + 2 and {c.data_type for c in cells if c.value != "Total"} == {"s"}
+    assert book["T"]["A1"].value == "=cmd|1: T" and book["T"]["A1"].quotePrefix and book["T"]["A3"].value == "=1+1"
 
 
 def test_only_some_and_only_through_a_lens(sample, tmp_path):
@@ -111,7 +131,7 @@ class Stopping(Progress):
         self.at, self.count = at, 0
 
     def tell(self, done, of, words):
-        assert 0 < done <= of and words
+        assert 0 <= done <= of and words
         self.count = done
 
     def stopped(self):
@@ -153,7 +173,7 @@ def test_a_sheet_that_fails_is_named_and_the_rest_go_on(sample, tmp_path, monkey
     real = module.draw_all
     monkeypatch.setattr(module, "draw_all", lambda job: 1 / 0 if job.name == "C1" else real(job))
     with ThreadPoolExecutor(1) as pool:
-        made = produce(*sample[:1], tmp_path / "p", only=["sheets"], shop=sample[1], executor=pool)
+        made = produce(sample[0], tmp_path / "p", "columns", ["sheets"], shop=sample[1], executor=pool)
     assert len(made.failures) == 1 and "C1" in made.failures[0]
     assert len(made.files) == len(made.sheets) - 1
 

@@ -129,8 +129,8 @@ def test_an_edit_whose_feature_is_gone_is_told(yard):
     assert not [s for s in sheets(redone)[0].spots if s.key == key]
 
 
-def test_a_place_of_a_shortened_view_is_found_again_on_the_paper(yard):
-    found = [f for e in register(*yard) if e.kind == "assembly" for f in sheets(e)[0].frames if f.short.stretches]
+def test_a_place_of_a_shortened_view_is_found_again_on_the_paper(drawn):
+    found = [f for e, sheets in drawn("sample") if e.kind == "assembly" for f in sheets[0].frames if f.short.stretches]
     assert len(found) > 10
     for frame in found:
         for x, y, u, v in frame.points.values():

@@ -5,15 +5,15 @@ from itertools import pairwise
 import pytest
 
 from uncus.bill.lists import all_lists
-from uncus.draw.register import draw, draw_all, register
+from uncus.draw.register import register
 from uncus.draw.sheet import Text
 from uncus.mark.marking import Marks
 from uncus.units import Units, format_length
 
 
 @pytest.fixture(scope="module")
-def parts(sample):
-    return [(e, draw(e.job)) for e in register(*sample) if e.kind == "part"]
+def parts(drawn):
+    return [(e, sheets[0]) for e, sheets in drawn("sample") if e.kind == "part"]
 
 
 def words(sheet):
@@ -50,12 +50,11 @@ def test_notches_are_said_with_their_figures(parts):
     assert any(s.startswith("BOTTOM FLANGE") for s in seen)
 
 
-def test_assembly_sheets_show_every_mark_and_weld_of_the_bill(sample):
-    for entry in register(*sample):
+def test_assembly_sheets_show_every_mark_and_weld_of_the_bill(drawn):
+    for entry, sheets in drawn("sample"):
         if entry.kind != "assembly":
             continue
-        sheet = draw(entry.job)
-        printed = words(sheet)
+        printed = words(sheets[0])
         for mark, part, count in entry.job.bill[1:]:
             labels = [w for w in printed if w == mark or w.startswith(mark + " ")]
             assert len(labels) > 1, f"{mark} stands in the bill and at the part on {entry.name}"
@@ -64,15 +63,15 @@ def test_assembly_sheets_show_every_mark_and_weld_of_the_bill(sample):
             assert (part.thickness or part.section) and count
 
 
-def test_sheets_and_lists_tell_the_same_numbers(sample):
+def test_sheets_and_lists_tell_the_same_numbers(sample, drawn):
     job, shop = sample
     assemblies, part_rows, *_ = all_lists(shop, Marks(job), Units.IMPERIAL)
     numbers = {row[0]: row[1] for row in (*assemblies.rows, *part_rows.rows)}
-    for entry in register(job, shop):
+    for entry, sheets in drawn("sample"):
         if entry.kind == "erection":
             continue
         assert entry.job.required == numbers[entry.name]
-        title = next(w for w in words(draw(entry.job)) if "REQUIRED" in w)
+        title = next(w for w in words(sheets[0]) if "REQUIRED" in w)
         assert title.startswith(f"{numbers[entry.name]} REQUIRED")
 
 
@@ -105,11 +104,11 @@ def each_for_itself(a: str, b: str) -> bool:
 
 
 @pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame", "gallery_job"])
-def test_nothing_is_dimensioned_twice(which, request):
+def test_nothing_is_dimensioned_twice(which, drawn):
     twice = []
-    for entry in register(*request.getfixturevalue(which)):
+    for entry, sheets in drawn(which):
         said: dict[tuple, str] = {}
-        for sheet in draw_all(entry.job) if entry.kind != "erection" else ():
+        for sheet in sheets if entry.kind != "erection" else ():
             for where, key in intervals(sheet):
                 first = said.setdefault(where, key)
                 if first != key and not each_for_itself(first, key):

@@ -4,21 +4,15 @@ import pytest
 
 from uncus.draw.board import crossing, spread, through
 from uncus.draw.legibility import legibility
-from uncus.draw.register import draw_all, register
 
 
 @pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame", "gallery_job"])
-def test_no_text_on_text_or_lines_and_no_leader_across_another(which, request):
-    found = [
-        (s.name, legibility(s))
-        for e in register(*request.getfixturevalue(which))
-        if e.kind != "erection"
-        for s in draw_all(e.job)
-    ]
+def test_no_text_on_text_or_lines_and_no_leader_across_another(which, drawn):
+    found = [(s.name, legibility(s)) for e, sheets in drawn(which) if e.kind != "erection" for s in sheets]
     assert not [name for name, one in found if one.on_text or one.off_paper]
     faults = [(name, one) for name, one in found if not one.clean]
     assert not faults, faults
-    assert not [e.name for e in register(*request.getfixturevalue(which)) for s in draw_all(e.job) if any("~" in p.key for p in s.spots)]  # fmt: skip
+    assert not [e.name for e, sheets in drawn(which) for s in sheets if any("~" in p.key for p in s.spots)]  # fmt: skip
     assert sum(one.texts for _, one in found) > 500
 
 

@@ -2,6 +2,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.conftest import how_many
 
 from uncus.catalog.sections import section
 from uncus.draw.breaks import Shortening, shortening
@@ -127,7 +128,7 @@ def test_merging_joins_collinear_pieces_and_drops_what_lies_under():
     assert [sorted((a, c)) for a, _, c, _ in np.abs(dashed).tolist()] == [[20, 30]]
 
 
-@settings(max_examples=60)
+@settings(max_examples=how_many(20, 600))
 @given(st.lists(st.floats(0, 12000), max_size=12), st.sampled_from([4, 8, 12, 16]))
 def test_shortening_fits_the_paper_and_keeps_every_event_clear(events, scale):
     found = shortening(events, 12000.0, scale, 250.0)

@@ -8,6 +8,7 @@ import pytest
 import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from tests.conftest import how_many
 from tests.draw.locating import placings
 from tests.draw.reading import Incomplete, Reader
 
@@ -15,7 +16,6 @@ from uncus.catalog.sections import section
 from uncus.draw.legibility import legibility
 from uncus.draw.piece_sheet import PieceJob
 from uncus.draw.piece_sheet import draw_all as piece_sheets
-from uncus.draw.register import draw, draw_all, register
 from uncus.draw.subject import of_part
 from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Face, Hole, Notch
@@ -90,12 +90,12 @@ def _same_cut(a: Notch, b: Notch, part: Part, off: float) -> bool:
 
 
 @pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame", "gallery_job"])
-def test_every_part_can_be_made_from_its_sheet(which, request):
+def test_every_part_can_be_made_from_its_sheet(which, drawn):
     features = sheets = 0
-    for entry in register(*request.getfixturevalue(which)):
+    for entry, (sheet, *_) in drawn(which):
         if entry.kind == "part":
             subject = entry.job.subject
-            same(Reader(draw(entry.job), entry.job.units).part(), subject.rolled_as or subject.main, entry.job.units)
+            same(Reader(sheet, entry.job.units).part(), subject.rolled_as or subject.main, entry.job.units)
             features += len(subject.main.features)
             sheets += 1
     assert sheets > 14 and features > 70
@@ -252,7 +252,7 @@ def rolled_parts(draw):
     return rolled(shape, "A992", "shop primer", EndCut(0.0, *slopes[0]), EndCut(long, *slopes[1]), [*kept, *copes])[0]
 
 
-@settings(max_examples=60)
+@settings(max_examples=how_many(20, 600))
 @given(rolled_parts(), st.sampled_from(Units))
 def test_any_rolled_part_can_be_made_from_its_sheets(part, units):
     job = PieceJob("p9", "part", of_part(part), (("p9", part, 1),), 1, "part", (), (), (), "Any", "9", part.finish, "E70", units, "")  # fmt: skip
@@ -279,7 +279,7 @@ def plates(draw):
     return plate(outline, draw(st.sampled_from([6.35, 9.525, 25.4])), "A36", "shop primer", holes)
 
 
-@settings(max_examples=60)
+@settings(max_examples=how_many(20, 600))
 @given(plates(), st.sampled_from(Units))
 def test_any_plate_can_be_made_from_its_sheet(part, units):
     job = PieceJob("p9", "part", of_part(part), (("p9", part, 1),), 1, "part", (), (), (), "Any", "9", part.finish, "E70", units, "")  # fmt: skip
@@ -308,12 +308,11 @@ def ways(subject) -> dict[str, str]:
 FLAT = {"y": "front", "z": "top", "": "skewed"}  # the view in which a plate square to an axis is seen face on
 
 
-def unplaced(entry, counted: Counter) -> list:
+def unplaced(entry, sheets, counted: Counter) -> list:
     """What is fixed on and has no place along, across or up from the sheets of an assembly: by a figure that is right, or
     because it touches what has a place, or lies about the middle."""
     subject, units = entry.job.subject, entry.job.units
     off = SIXTEENTH / 2 + 0.02 if units is Units.IMPERIAL else 0.52
-    sheets = draw_all(entry.job)
     scale = sheets[0].scale
     flat = {f.id: "skewed" if f.is_member else FLAT.get(f.normal, "") for f in subject.fixed}
     found = placings(sheets, units, [f.id for f in subject.fixed], subject.main.section, ways(subject), flat)
@@ -341,9 +340,9 @@ def unplaced(entry, counted: Counter) -> list:
 
 
 @pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame", "gallery_job"])
-def test_every_part_fixed_on_has_its_place_from_the_sheet(which, request):
+def test_every_part_fixed_on_has_its_place_from_the_sheet(which, drawn):
     counted = Counter()
-    for entry in register(*request.getfixturevalue(which)):
+    for entry, sheets in drawn(which):
         if entry.kind == "assembly" and entry.job.subject.fixed:
-            assert not unplaced(entry, counted)
+            assert not unplaced(entry, sheets, counted)
     assert counted["figure"] > 20 and counted["touches"] > 10

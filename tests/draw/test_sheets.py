@@ -13,6 +13,7 @@ from uncus.draw.sheet import Text
 from uncus.draw.template import read, shipped
 from uncus.frame.grids import follow_grid, make_grid
 from uncus.job.errors import JobError
+from uncus.job.files import text_of
 from uncus.job.job import Job
 from uncus.job.records import (
     Connection,
@@ -34,8 +35,8 @@ from uncus.units import Units
 
 
 @pytest.fixture(scope="module")
-def sheets(sample):
-    return {e.name: (e, draw(e.job)) for e in register(*sample)}
+def sheets(drawn):
+    return {e.name: (e, sheets[0]) for e, sheets in drawn("sample")}
 
 
 @pytest.fixture(scope="module")
@@ -172,7 +173,7 @@ def test_a_plan_of_skewed_and_partial_lines():
 
 
 def test_drawing_is_deterministic(sample, sheets):
-    for entry in register(*sample)[::7]:
+    for entry in register(*sample)[::16]:
         assert draw(entry.job) == sheets[entry.name][1]
 
 
@@ -245,9 +246,20 @@ def test_small_plates_go_several_to_a_sheet_on_request(sample):
 def test_a_template_is_read_and_a_bad_one_says_why():
     own = shipped("A3")
     assert own.width == 420 and {f.name for f in own.fields} >= {"name", "project", "scale"}
-    for bad, words in ((b"<svg", "cannot be read"), (b'<svg width="420mm" height="297mm"/>', "drawing"), (b'<svg width="1mm" height="2mm"/>', "paper"), (b"<!ENTITY a 'b'>", "entities")):  # fmt: skip
+    bomb = '<?xml version="1.0" encoding="UTF-16"?><!DOCTYPE svg [<!ENTITY a "b"><!ENTITY c "&a;&a;">]><svg>&c;</svg>'
+    bad = [
+        ("<svg", "cannot be read"),
+        ('<svg width="420mm" height="297mm"/>', "drawing"),
+        ('<svg width="1mm" height="2mm"/>', "paper"),
+        (bomb, "entities of its own"),
+        (text_of(b"\xff\xfe" + bomb.encode("utf-16-le")), "entities of its own"),
+        ("<svg>" * 100_001, "too large"),
+        ("<a>" * 50_000, "cannot be read"),
+        ('<?xml version="1.0" encoding="none"?><svg', "cannot be read"),
+    ]
+    for text, words in bad:
         with pytest.raises(JobError, match=words):
-            read(bad, "mine")
+            read(text, "mine")
     with pytest.raises(JobError, match="no sheet template"):
         shipped("B99")
 

@@ -11,8 +11,7 @@ from hypothesis import strategies as st
 
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Both, Fact, Lens, Level, Line, Member, Project, Role, ShopRules, derived_id, new_id
-from uncus.job.store import VERSION
+from uncus.job.records import Level, Line, Member, Project, Role, ShopRules, derived_id, new_id
 
 
 def member(n: float = 0.0, **values) -> Member:
@@ -140,9 +139,6 @@ def broken(path, how):
         path.write_bytes(data[: len(data) // 2])
     elif how == "scrambled":
         path.write_bytes(data[:4096] + os.urandom(len(data) - 4096))
-    elif how == "record":
-        with closing(sqlite3.connect(path, isolation_level=None)) as db:
-            db.execute('UPDATE records SET body = \'{"type":"Member","start":"x"}\'')
     elif how == "foreign":
         path.unlink()
         with closing(sqlite3.connect(path, isolation_level=None)) as db:
@@ -166,7 +162,6 @@ def broken(path, how):
         ("empty", "not an Uncus job"),
         ("cut", "damaged"),
         ("scrambled", "damaged"),
-        ("record", "damaged"),
         ("foreign", "not an Uncus job"),
         ("newer", "newer Uncus"),
         ("read-only", "read-only"),
@@ -215,30 +210,3 @@ def test_ids():
     assert new_id() != new_id()
     assert derived_id("a", "b") == derived_id("a", "b") != derived_id("a/c", "b")
     assert msgspec.json.decode(msgspec.json.encode(member(1)), type=Member) == member(1)
-
-
-def test_an_older_file_is_brought_up_to_date(tmp_path):
-    """Version 1 kept lenses as pairs of fact and value; records and undo steps are both rewritten, once."""
-    path = tmp_path / "old.uncus"
-    with Job.create(path, [Project(), Lens(id="lens", name="roof", rule=Fact("lot", "is", "3"))]) as job:
-        put(job, Lens(id="lens", name="roof beams", rule=Both((Fact("lot", "is", "3"), Fact("role", "is", "beam")))))
-    with closing(sqlite3.connect(path)) as db:
-        one = '{"type":"Lens","id":"lens","name":"%s","facts":%s}'
-        before, after = one % ("roof", '[["lot","3"]]'), one % ("roof beams", '[["lot","3"],["role","beam"]]')
-        db.execute("UPDATE records SET body = ? WHERE id = 'lens'", (after.encode(),))
-        db.execute("UPDATE steps SET body = ?", (f'{{"label":"put","before":[{before}],"after":[{after}]}}'.encode(),))
-        db.execute("PRAGMA user_version = 1")
-        db.commit()
-    for _ in range(2):
-        with Job.open(path) as job:
-            assert job.get("lens", Lens).rule == Both((Fact("lot", "is", "3"), Fact("role", "is", "beam")))
-            job.undo()
-            assert job.get("lens", Lens).rule == Fact("lot", "is", "3")
-            job.redo()
-    with closing(sqlite3.connect(path)) as db:
-        assert db.execute("PRAGMA user_version").fetchone()[0] == VERSION
-        db.execute("UPDATE records SET body = '[]' WHERE id = 'lens'")
-        db.execute("PRAGMA user_version = 1")
-        db.commit()
-    with pytest.raises(JobError, match="damaged"):
-        Job.open(path)

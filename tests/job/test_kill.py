@@ -1,9 +1,11 @@
-"""A process that writes is killed at fifty moments: no finished change is lost, and the job opens."""
+"""A process that writes is killed at any moment: no finished change is lost, and the job opens."""
 
 import random
 import subprocess
 import sys
 import time
+
+from tests.conftest import how_many
 
 from uncus.job.job import Job
 from uncus.job.records import Level
@@ -26,11 +28,11 @@ with Job.open(Path(sys.argv[1])) as job:
 """
 
 
-def test_killed_fifty_times_nothing_finished_is_lost(tmp_path):
+def test_killed_many_times_nothing_finished_is_lost(tmp_path):
     path = tmp_path / "a.uncus"
     Job.create(path).close()
     rng = random.Random(7)
-    for _ in range(50):
+    for _ in range(how_many(8, 200)):
         writer = subprocess.Popen([sys.executable, "-c", WRITER, str(path)], stdout=subprocess.PIPE, text=True)
         first = writer.stdout.readline()
         assert first, "the job opened after the last kill and a change was made"

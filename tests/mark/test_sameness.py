@@ -5,6 +5,7 @@ import numpy as np
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from tests.conftest import how_many
 from tests.steel.test_parts import rolled_parts
 
 from uncus.frame.placement import Placement
@@ -27,7 +28,7 @@ def jittered(part: Part, rng: np.random.Generator, size: float) -> Part:
     return msgspec.structs.replace(part, features=tuple(one(f) for f in part.features))
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=how_many(50, 1500))
 @given(rolled_parts(FORMS), st.integers(0, 7), st.integers(0, 2**32))
 def test_a_turned_part_is_the_same_and_its_map_carries_one_solid_onto_the_other(part, which, seed):
     options = rotations(part)
@@ -41,7 +42,7 @@ def test_a_turned_part_is_the_same_and_its_map_carries_one_solid_onto_the_other(
         assert (moved - solid(other)).volume() < 0.01 * solid(part).volume()
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=how_many(50, 1500))
 @given(rolled_parts(FORMS))
 def test_a_reflection_is_the_same_only_where_a_rotation_gives_it_too(part):
     other = reflected(part)[0]
@@ -54,7 +55,7 @@ def _very_near(a: Part, b: Part) -> bool:
     return any(g.near(Placement.identity(), 1e-6) for g in maps(a, b))
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=how_many(26, 800))
 @given(rolled_parts(FORMS), st.data())
 def test_one_feature_moved_beyond_the_tolerance_makes_another_part(part, data):
     assume(part.holes)
@@ -81,7 +82,7 @@ def test_hands_worked_out_by_hand(section, hole_ends, same_mirrored):
     assert len(maps(part, part)) == 1
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=how_many(33, 1000))
 @given(st.integers(0, 2**32), st.floats(0, 6.28), st.booleans())
 def test_plates_are_the_same_however_they_lie_but_not_mirrored(seed, turn, flip):
     rng = np.random.default_rng(seed)
@@ -125,7 +126,7 @@ def tab_at(x: float, y: float, z: float, up: bool) -> Placement:
     return Placement((x, y, z), axes)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=how_many(26, 800))
 @given(
     rolled_parts(("W12X26",)),
     st.integers(0, 3),

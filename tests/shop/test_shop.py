@@ -2,6 +2,7 @@ import random
 
 import msgspec
 import pytest
+from tests.conftest import how_many
 
 from uncus.job.job import Job
 from uncus.job.records import Connection, Grid, Line, Member, Project, Role, ShopRules, new_id
@@ -38,7 +39,7 @@ def random_edit(rng: random.Random, job: Job) -> None:
                 change.put(msgspec.structs.replace(job.project, finish=rng.choice(["galvanized", "primer"])))
 
 
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", range(how_many(2, 12)))
 def test_following_changes_gives_what_building_anew_gives(job, seed):
     """Forty random edits, undos and redos: the shop that followed equals one built from nothing."""
     rng = random.Random(seed)

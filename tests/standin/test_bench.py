@@ -1,6 +1,7 @@
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.conftest import how_many
 from tests.steel.test_parts import rolled_parts
 
 from uncus.catalog.sections import section
@@ -14,7 +15,7 @@ from uncus.steel.solid import solid
 HEAD = Heading("26-014", "B1", "m1", 4, texts=("Tern Point Boathouse",))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=how_many(20, 600))
 @given(rolled_parts())
 def test_the_bench_makes_the_part_that_was_modelled(part):
     product = work(nc_text(part, HEAD))
@@ -111,7 +112,7 @@ def test_a_spoiled_program_is_refused_with_its_line(old, new, says):
         work(GOOD.replace(old, new, 1))
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=how_many(66, 2000))
 @given(st.integers(0, len(GOOD) - 1), st.integers(0, 60), st.text(max_size=20))
 def test_whatever_is_read_is_worked_or_refused(at, cut, junk):
     try:

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.conftest import how_many
 from uncus.catalog.sections import section
 from uncus.job.job import Job
 from uncus.job.records import Attachment, Connection, End, Member, Role
@@ -21,7 +22,7 @@ from uncus.steel.solid import solid
 from uncus.units import Units
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=how_many(20, 400))
 @given(st.floats(15, 150), st.floats(1, 4), st.floats(4, 20), st.sampled_from([-1, 1]))
 def test_a_bent_plate_measures_what_its_legs_and_angle_say(angle, radii, t, way):
     radius = radii * t

@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.conftest import how_many
 from uncus.catalog.sections import section
 from uncus.steel.features import Cope, EndCut, Face, Hole, Notch
 from uncus.steel.flat import face_outline, gross_weight, net_volume, net_weight
@@ -59,13 +60,13 @@ def rolled_parts(draw, names=tuple(SECTIONS)):
     return rolled(s, "A992", "", left, right, features)[0]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=how_many(20, 600))
 @given(rolled_parts())
 def test_volume_by_features_is_that_of_the_solid(part):
     assert net_volume(part) == pytest.approx(solid(part).volume(), rel=0.002)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=how_many(25, 250))
 @given(rolled_parts())
 def test_solids_are_closed_and_as_long_as_said(part):
     body = solid(part)

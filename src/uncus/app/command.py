@@ -19,7 +19,7 @@ class Command(msgspec.Struct, frozen=True):
     group: str
     icon: str
     help: str
-    do: Callable[[Session], None]
+    do: Callable[[Session], object]
     when: Callable[[Session], bool] = lambda _: True
 
 

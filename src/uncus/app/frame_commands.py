@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from uncus.app import framing
 from uncus.app.command import Command, ask, some_members, some_selected, some_steel
@@ -14,7 +15,7 @@ from uncus.frame.roll import RollBy, Toes
 from uncus.frame.snaps import SnapKind
 from uncus.job.records import Role
 
-Do = Callable[[Session], None]
+Do = Callable[[Session], object]
 
 
 def _frame(
@@ -86,11 +87,11 @@ STEEL = (
     _frame("beam", "Beam", "B", "Steel", "beam", "Pick the left end, then the far end or type a length.", framing.beam),
     _frame("polyline", "Along a path", "Y", "Steel", "path", "Pick point after point; Enter makes a member of each side.", framing.polyline),
     *(
-        _frame(name, kind.words, _NUMBER_KEYS[name], "Steel", _NUMBER_ICONS[name], f"By numbers: {kind.help}", lambda s, n=name: framing.by_numbers(s, n))
+        _frame(name, kind.words, _NUMBER_KEYS[name], "Steel", _NUMBER_ICONS[name], f"By numbers: {kind.help}", partial(framing.by_numbers, name=name))
         for name, kind in BY_NUMBERS.items()
     ),
     *(
-        _frame(f"draw {role}", f"Draw a {role}", "", "", "beam", f"Pick both ends of a {role}.", lambda s, r=role: framing.beam(s, r))
+        _frame(f"draw {role}", f"Draw a {role}", "", "", "beam", f"Pick both ends of a {role}.", partial(framing.beam, role=role))
         for role in Role if role not in (Role.COLUMN, Role.BEAM)
     ),
 )  # fmt: skip
@@ -108,11 +109,11 @@ CHANGE = (
     _frame("flip", "Flip ends", "X", "", "copy", "Exchange which end is the left one; the steel stays.", framing.flip, some_members),
     _frame("delete", "Delete", "Del", "Change", "delete", "Delete what is selected: members with their connections, guides, view frames.", Session.delete, some_selected),
     *(
-        _frame(f"roll {by.name}", f"Roll: {by}", "", "", "rotate", "Worked out from what the member rests on.", lambda s, b=by: framing.roll_by(s, b), some_members)
+        _frame(f"roll {by.name}", f"Roll: {by}", "", "", "rotate", "Worked out from what the member rests on.", partial(framing.roll_by, by=by), some_members)
         for by in RollBy
     ),
     *(
-        _frame(f"toes {toes}", f"Toes {toes}", "", "", "rotate", "Turn channels and angles.", lambda s, t=toes: framing.point_toes(s, t), some_members)
+        _frame(f"toes {toes}", f"Toes {toes}", "", "", "rotate", "Turn channels and angles.", partial(framing.point_toes, toes=toes), some_members)
         for toes in Toes
     ),
 )  # fmt: skip
@@ -195,7 +196,7 @@ VIEW = (
 SNAPS = (
     _anywhere("hold", "Hold picks to the work plane", "Alt+H", "Every pick is dropped onto the work plane until you let go.", Session.hold),
     *(
-        _anywhere(f"snap {kind}", f"Snap: {kind} only", key, f"The next pick takes only {_SNAP_HELP[kind]}.", lambda s, k=kind: s.force(k))
+        _anywhere(f"snap {kind}", f"Snap: {kind} only", key, f"The next pick takes only {_SNAP_HELP[kind]}.", partial(Session.force, kind=kind))
         for kind, key in SNAP_KEYS.items()
     ),
 )  # fmt: skip

@@ -15,7 +15,7 @@ from uncus.connect.settings import Joined, free, like, other_side, params_of, sw
 from uncus.connect.standards import from_json, of_job, taken_in, to_json
 from uncus.deliver.calculation import calculation_pdf, sheets_of
 from uncus.job.errors import JobError
-from uncus.job.files import write_beside
+from uncus.job.files import read_outside, write_beside
 from uncus.job.forms import checked, fields
 from uncus.job.records import Attachment, Connection, Loads, OfficeRule, Preset, Series, ShopRules, new_id
 from uncus.units import counted
@@ -89,7 +89,7 @@ def flip_side(session: Session) -> None:
 
 def copy_settings(session: Session) -> None:
     """Keep the values of one joint or attachment, to be given to others."""
-    found = [*session.connections, *session.attachments]
+    found: list[Connection | Attachment] = [*session.connections, *session.attachments]
     if len(found) != 1:
         session.said.emit("Pick the one joint whose values should be given to others.", True)
         return
@@ -102,7 +102,8 @@ def copy_settings(session: Session) -> None:
 
 def give_settings(session: Session) -> None:
     """Give the kept values to the selected joints."""
-    source, targets = session.copied, [*session.connections, *session.attachments]
+    source = session.copied
+    targets: list[Connection | Attachment] = [*session.connections, *session.attachments]
     if source is None or not targets:
         session.said.emit("Keep one joint's values first (Shift+C), then pick the joints to give them to.", True)
         return
@@ -167,11 +168,7 @@ def import_standards(session: Session, path: Path) -> bool:
     """Take in an office's standards as one step, and say how many joints that reworked."""
 
     def work() -> None:
-        try:
-            data = path.read_bytes()
-        except OSError as error:
-            raise JobError(f"{path.name} cannot be read: {error.strerror}.") from None
-        found = from_json(data, path.name)
+        found = from_json(read_outside(path), path.name)
         put = taken_in(session.job, found)
         drop = [r.id for r in session.job.all(OfficeRule)] if found.joining else []
         before = dict(session.shop.connections)

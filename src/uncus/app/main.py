@@ -45,12 +45,14 @@ def run(path: Path) -> int:
     try:
         app = application()
         keep = settings.place()
+        preferences, wrong = None, ""
         try:
             preferences = settings.read(keep) if keep.exists() else None
         except JobError as error:
-            preferences = None
-            QTimer.singleShot(0, lambda words=str(error): window.session.said.emit(words, True))
+            wrong = str(error)
         window = Window(job, preferences, keep)
+        if wrong:
+            QTimer.singleShot(0, lambda: window.session.said.emit(wrong, True))
         sys.excepthook = lambda kind, value, trace: _unforeseen(window, kind, value, trace)
         window.resize(1280, 800)
         window.show()

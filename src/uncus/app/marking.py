@@ -10,7 +10,7 @@ import msgspec
 
 from uncus.app.session import Session
 from uncus.job.errors import JobError
-from uncus.job.files import write_beside
+from uncus.job.files import read_outside, write_beside
 from uncus.job.records import Mark, StandardPart
 from uncus.mark.content import mark_id
 from uncus.mark.kept import ordered
@@ -108,11 +108,7 @@ def export_standard_parts(session: Session, path: Path) -> bool:
 
 def import_standard_parts(session: Session, path: Path) -> bool:
     def work() -> None:
-        try:
-            data = path.read_bytes()
-        except OSError as error:
-            raise JobError(f"{path.name} cannot be read: {error.strerror}.") from None
-        found = taken_in(session.job, from_json(data, path.name))
+        found = taken_in(session.job, from_json(read_outside(path), path.name))
         with session.job.change(f"Standard parts from {path.name}") as change:
             for one in found:
                 change.put(one)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 import msgspec
 from PySide6.QtCore import QStringListModel, Qt
@@ -35,6 +36,9 @@ class Palette(QLineEdit):
         self._completer.setFilterMode(Qt.MatchFlag.MatchContains)
         self._completer.setMaxVisibleItems(12)
         self.setCompleter(self._completer)
+        popup = self._completer.popup()
+        assert popup is not None
+        self._popup = popup
         self._completer.activated.connect(self._chosen)
         self.returnPressed.connect(self._entered)
         self._entries: dict[str, Entry] = {}
@@ -54,21 +58,20 @@ class Palette(QLineEdit):
         for mark in sorted(by_mark, key=natural):
             ids = by_mark[mark]
             first = self.session.shop.assemblies[ids[0]]
-            entries.append(Entry(f"{mark}: {first.words}, {len(ids)} of it", lambda ids=ids: self._show(ids)))  # type: ignore[misc]
+            entries.append(Entry(f"{mark}: {first.words}, {len(ids)} of it", partial(self._show, ids)))
         parts: dict[str, set[str]] = {}
         for piece in self.session.shop.pieces():
             if mark := marks.of_part(piece.id):
                 parts.setdefault(mark, set()).add(piece.owner)
         for mark in sorted(parts, key=natural):
             ids = sorted(parts[mark])
-            entries.append(Entry(f"{mark}: part, in {counted(len(ids), 'piece')}", lambda ids=ids: self._show(ids)))  # type: ignore[misc]
+            entries.append(Entry(f"{mark}: part, in {counted(len(ids), 'piece')}", partial(self._show, ids)))
         sections: dict[str, list[str]] = {}
         for id, assembly in self.session.shop.assemblies.items():
             sections.setdefault(assembly.member.section, []).append(id)
         entries += [
-            Entry(f"Select all {name} ({len(ids)})", lambda ids=ids: self._show(ids))
-            for name, ids in sorted(sections.items())
-        ]  # type: ignore[misc]
+            Entry(f"Select all {name} ({len(ids)})", partial(self._show, ids)) for name, ids in sorted(sections.items())
+        ]
         self._entries = {e.words: e for e in entries}
         self._model.setStringList(list(self._entries))
         self.setFocus()
@@ -85,7 +88,7 @@ class Palette(QLineEdit):
 
     def focusOutEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().focusOutEvent(event)
-        self._entries = {} if not self._completer.popup().isVisible() else self._entries
+        self._entries = {} if not self._popup.isVisible() else self._entries
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
@@ -111,7 +114,7 @@ class Palette(QLineEdit):
         entry = self._entries.get(words)
         if entry is None:
             return
-        self._completer.popup().hide()
+        self._popup.hide()
         self.clear()
         self.session.asked.emit("canvas")
         entry.do()

@@ -10,6 +10,7 @@ import msgspec
 from platformdirs import user_config_path
 
 from uncus.job.errors import JobError
+from uncus.job.files import json_of, read_outside, write_beside
 from uncus.job.forms import About, checked
 from uncus.job.records import Line, Role
 from uncus.units import Units
@@ -59,27 +60,18 @@ def place() -> Path:
 def read(path: Path) -> Preferences:
     """Settings from a file. Raises JobError with what is wrong in it."""
     try:
-        found = msgspec.json.decode(path.read_bytes(), type=Preferences)
+        found = json_of(read_outside(path), Preferences, f"The settings file {path}", "settings")
         plain = {k: v for k, v in msgspec.structs.asdict(found).items() if k not in ("offsets", "tools")}
         checked(Preferences, plain)
         for role, (line, rise) in found.offsets.items():
             Role(role), Line(line)
             if not abs(rise) < 100_000:
                 raise ValueError(f"{role} lies too far off")
-    except OSError as error:
-        raise JobError(f"The settings {path} cannot be read: {error.strerror}.") from None
-    except (msgspec.MsgspecError, ValueError) as error:
+    except (msgspec.MsgspecError, ValueError, TypeError) as error:
         raise JobError(f"The settings {path} cannot be used ({error}).") from None
     return found
 
 
 def write(path: Path, preferences: Preferences) -> None:
-    """Settings to a file, beside it first and then moved into place. Raises JobError."""
-    beside = path.with_name(f".{path.name}.{os.getpid()}.new")
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        beside.write_bytes(msgspec.json.format(msgspec.json.encode(preferences), indent=1))
-        os.replace(beside, path)
-    except OSError as error:
-        beside.unlink(missing_ok=True)
-        raise JobError(f"The settings {path} cannot be written: {error.strerror}.") from None
+    """Settings to a file. Raises JobError."""
+    write_beside(path, msgspec.json.format(msgspec.json.encode(preferences), indent=1))

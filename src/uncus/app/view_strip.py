@@ -94,7 +94,8 @@ class ViewStrip(QWidget):
 
     def _fill_views(self, menu: QMenu) -> None:
         session = self.session
-        for record in (*session.job.all(View), *session.job.all(ViewFrame)):
+        kept: list[View | ViewFrame] = [*session.job.all(View), *session.job.all(ViewFrame)]
+        for record in kept:
             words = record.name + ("  (view frame)" if isinstance(record, ViewFrame) else "")
             menu.addAction(words).triggered.connect(lambda _=False, r=record: session.asked.emit(f"show {r.id}"))
         if menu.isEmpty():

@@ -426,8 +426,9 @@ class Window(QMainWindow):
 
     def apply_theme(self) -> None:
         app = QApplication.instance()
-        if isinstance(app, QApplication):
-            app.setStyleSheet(style(self.theme))
+        wanted = style(self.theme)
+        if isinstance(app, QApplication) and app.styleSheet() != wanted:  # setting it polishes every widget anew
+            app.setStyleSheet(wanted)
         self.model.set_theme(self.theme)
         self._refresh_stage()
 

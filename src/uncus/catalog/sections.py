@@ -93,10 +93,10 @@ def usual_gage(leg: float) -> float:
     inches = leg / 25.4
     legs, gages = zip(*_LEG_GAGES, strict=True)
     if inches >= legs[-1]:
-        return gages[-1] * 25.4
+        return float(gages[-1]) * 25.4
     at = max(1, min(len(legs) - 1, sum(1 for size in legs if size < inches)))
     share = (inches - legs[at - 1]) / (legs[at] - legs[at - 1])
-    return 25.4 * max(0.4 * inches, gages[at - 1] + share * (gages[at] - gages[at - 1]))
+    return 25.4 * float(max(0.4 * inches, gages[at - 1] + share * (gages[at] - gages[at - 1])))
 
 
 class UnknownSection(LookupError):

@@ -9,6 +9,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.gusset import Plane, Side, angle_side, arm, fasten, outline, plane_of, thickness_for, weld_side
 from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.surface import Surface, facing
+from uncus.frame.placement import Vec
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
 
@@ -42,8 +43,8 @@ def side_of(plane: Plane, surface: Surface, gap: float = 0.0) -> Side:
     return Side(plane.flat(surface.at), _unit2(plane.run(surface.normal)), surface.body, surface.body.id, gap)
 
 
-def _unit2(v):  # type: ignore[no-untyped-def]
-    return v / np.linalg.norm(v)
+def _unit2(v: Vec) -> Vec:
+    return np.asarray(v / np.linalg.norm(v))
 
 
 def square_to(plane: Plane, surface: Surface) -> bool:

@@ -97,12 +97,12 @@ class Meeting(NamedTuple):
     @property
     def away(self) -> Vec:
         """Direction of e in the model."""
-        return self.body.frame.axes @ np.array([self.sign, 0.0, -self.kz * self.sign]) / self.c
+        return np.asarray(self.body.frame.axes @ np.array([self.sign, 0.0, -self.kz * self.sign]) / self.c)
 
     @property
     def up(self) -> Vec:
         """Direction of q in the model."""
-        return self.body.frame.axes @ np.array([self.kz, 0.0, 1.0]) / self.c
+        return np.asarray(self.body.frame.axes @ np.array([self.kz, 0.0, 1.0]) / self.c)
 
     def frame(self, e: float, q: float, y: float) -> Placement:
         """A frame in the web's plane with x along e and z along q: where plates of this joint lie."""

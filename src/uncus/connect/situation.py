@@ -148,7 +148,7 @@ class Surroundings:
         if size < 1e-6:
             return np.zeros(len(self.all.members), dtype=bool)
         side = np.array([-flat[1], flat[0], 0.0]) / size
-        return np.abs(self.all.d @ side) < 0.01 * self.all.length
+        return np.asarray(np.abs(self.all.d @ side) < 0.01 * self.all.length)
 
     def _opposite(self, i: int, here: Vec, away: Vec, line: Vec) -> bool:
         """Whether a brace leaves the same point to the other side along a beam, in the same plane."""
@@ -160,7 +160,7 @@ class Surroundings:
     def _ends_at(self, index: int, here: Vec, ends: Vec) -> np.ndarray:
         near = np.linalg.norm(ends - here, axis=1) < _MEETS
         near[index] = False
-        return near
+        return np.asarray(near)
 
     def _id(self, mask: np.ndarray, distance: Vec | None = None) -> str:
         hits = np.flatnonzero(mask)

@@ -8,6 +8,7 @@ import msgspec
 
 from uncus.connect.settings import params_of
 from uncus.job.errors import JobError
+from uncus.job.files import json_of
 from uncus.job.forms import checked
 from uncus.job.job import Job
 from uncus.job.records import OfficeRule, Preset, ShopRules
@@ -32,10 +33,7 @@ def to_json(standards: Standards) -> bytes:
 
 def from_json(data: bytes, source: Path | str = "The file") -> Standards:
     """Standards read from a file's bytes, each value checked. Raises JobError with what is wrong."""
-    try:
-        found = msgspec.json.decode(data, type=Standards)
-    except (msgspec.DecodeError, RecursionError) as error:
-        raise JobError(f"{source} holds no standards that can be read ({error}).") from None
+    found = json_of(data, Standards, source, "standards")
     if found.format != "uncus standards 1":
         raise JobError(f"{source} says “{found.format}”, which this Uncus does not read.")
     if found.shop_rules is not None and (problem := found.shop_rules.problem()):

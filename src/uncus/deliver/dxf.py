@@ -22,7 +22,7 @@ _COLOUR = {Layer.HIDDEN: 8, Layer.CENTRE: 8, Layer.REFERENCE: 9}
 @cache
 def _template() -> str:
     """An empty drawing with our layers, line types and lettering, made once."""
-    document = ezdxf.new("R2010")
+    document = ezdxf.filemanagement.new("R2010")
     document.header["$INSUNITS"] = 4
     document.header["$LTSCALE"] = 1.0
     for layer, (width, dash) in STYLE.items():
@@ -44,7 +44,7 @@ def _template() -> str:
 
 def dxf_document(sheet: Sheet) -> Drawing:
     """The sheet in mm of paper."""
-    document = ezdxf.read(io.StringIO(_template()))
+    document = ezdxf.filemanagement.read(io.StringIO(_template()))
     space = document.modelspace()
     for item in sheet.items:
         if isinstance(item, Line):

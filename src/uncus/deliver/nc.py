@@ -83,14 +83,14 @@ def _paint(part: Part) -> float:
     if part.section is None:
         return 2 * part.width / 1000
     shape = outline(part.section)
-    return (shape.exterior.length if part.section.form in (Form.BOX, Form.TUBE) else shape.length) / 1000
+    return float(shape.exterior.length if part.section.form in (Form.BOX, Form.TUBE) else shape.length) / 1000
 
 
 def _plain_face(part: Part, face: Face) -> bool:
     """The face is a rectangle over the whole length and width: the header says it all."""
     shape = face_outline(part, face)
     low, high = part.depth_range if face in (Face.WEB, Face.BACK) else part.y_range
-    return abs(shape.area - part.length * (high - low)) < 0.5
+    return bool(abs(shape.area - part.length * (high - low)) < 0.5)
 
 
 def _contour(part: Part, face: Face) -> list[tuple[float, float, float]]:

@@ -3,25 +3,22 @@
 from __future__ import annotations
 
 import hashlib
-import os
-import shutil
-import tempfile
 from collections.abc import Callable, Iterable
-from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
-from multiprocessing import get_context
+from concurrent.futures import FIRST_COMPLETED, Executor, Future, wait
 from pathlib import Path
 
 import msgspec
 
 from uncus.bill.lists import all_lists
 from uncus.deliver.dxf import dxf_bytes
+from uncus.deliver.folder import MANIFEST, Folder, check_place, written
 from uncus.deliver.ifc import ifc_file
 from uncus.deliver.nc import Heading, nc_text
 from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
-from uncus.draw.issue import packed
+from uncus.draw.issue import SheetJob, packed
 from uncus.draw.keeping import sent
-from uncus.draw.register import Entry, SheetJob, draw_all, register
+from uncus.draw.register import Entry, draw_all, register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Grid
@@ -29,6 +26,7 @@ from uncus.lens.criteria import named
 from uncus.mark.kept import issued
 from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks
+from uncus.shop.batch import worker_pool
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop, build
 from uncus.standin.bench import BenchError, work
@@ -95,11 +93,6 @@ def _draw_many(jobs: list[SheetJob], pdf: bool, dxf: bool) -> list[_Drawn]:
     return out
 
 
-def worker_pool(workers: int | None = None) -> Executor:
-    """Worker processes, spawned: a fork of a process with a window hangs."""
-    return ProcessPoolExecutor(workers or os.cpu_count() or 1, mp_context=get_context("spawn"))
-
-
 def check_only(only: Iterable[str]) -> tuple[str, ...]:
     """Raises JobError for a kind of output there is not."""
     chosen = tuple(only) or KINDS
@@ -123,6 +116,7 @@ def produce(
     Raises JobError (unmarked pieces are named) or Stopped; then nothing of it is left and an earlier one stays.
     """
     chosen = check_only(only)
+    check_place(out)
     progress = progress or Progress()
     shop = shop or build(job)
     wanted = named(lens, job, shop)
@@ -134,53 +128,14 @@ def produce(
         )
     marks = Marks(job, shop.carried)
     marks.require(assemblies)
-    out = out.absolute()
-    _check_place(out)
-    try:
-        out.parent.mkdir(parents=True, exist_ok=True)
-        beside = Path(tempfile.mkdtemp(prefix=f".{out.name}.", dir=out.parent))
-    except OSError as error:
-        raise JobError(f"The folder {out} cannot be written: {error.strerror}.") from error
-    try:
-        writer = _Package(job, shop, marks, wanted, beside, progress)
-        made = writer.write(chosen, executor)
-        _move_into_place(beside, out)
-    except OSError as error:
-        raise JobError(
-            f"The package could not be written to {out}: {error.strerror}. Nothing was left behind."
-        ) from error
-    finally:
-        shutil.rmtree(beside, ignore_errors=True)
-    return msgspec.structs.replace(made, folder=out)
-
-
-def _check_place(out: Path) -> None:
-    if out.exists() and not out.is_dir():
-        raise JobError(f"{out} is a file; choose a folder for the package.")
-    if out.is_dir() and any(out.iterdir()) and not (out / "manifest.json").is_file():
-        raise JobError(f"The folder {out} holds other things; choose an empty one or a new name.")
-
-
-def _move_into_place(beside: Path, out: Path) -> None:
-    os.chmod(beside, 0o755)
-    old = None
-    if out.exists():
-        old = Path(tempfile.mkdtemp(prefix=f".{out.name}.old.", dir=out.parent))
-        os.replace(out, old / out.name)
-    try:
-        os.replace(beside, out)
-    except OSError:
-        if old is not None:
-            os.replace(old / out.name, out)
-        raise
-    finally:
-        if old is not None:
-            shutil.rmtree(old, ignore_errors=True)
+    with written(out) as folder:
+        made = _Package(job, shop, marks, wanted, folder, progress).write(chosen, executor)
+    return msgspec.structs.replace(made, folder=out.absolute())
 
 
 class _Package:
     def __init__(
-        self, job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool], folder: Path, progress: Progress
+        self, job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool], folder: Folder, progress: Progress
     ) -> None:
         self.job, self.shop, self.marks, self.wanted = job, shop, marks, wanted
         self.folder, self.progress = folder, progress
@@ -199,6 +154,7 @@ class _Package:
         entries = register(self.job, self.shop, self.wanted) if {"sheets", "dxf"} & set(chosen) else []
         pieces = sum(len(line.assemblies) for line in self.lines)
         self.of = len(entries) + (len(self.parts) if "nc" in chosen else 0) + (pieces if "ifc" in chosen else 0) + 1
+        self.progress.tell(0, self.of, "drawing sheets" if entries else "writing")
         if entries:
             self._sheets(entries, "sheets" in chosen, "dxf" in chosen, executor)
         if "nc" in chosen:
@@ -208,7 +164,7 @@ class _Package:
         if "ifc" in chosen:
             self._ifc()
         self._manifest()
-        return Made(self.folder, tuple(self.files), tuple(self.failures), tuple(entries), self.packed)
+        return Made(self.folder.path, tuple(self.files), tuple(self.failures), tuple(entries), self.packed)
 
     def _step(self, words: str, count: int = 1) -> None:
         if self.progress.stopped():
@@ -216,10 +172,9 @@ class _Package:
         self.done += count
         self.progress.tell(self.done, self.of, words)
 
-    def _put(self, file: str, kind: str, mark: str, data: bytes) -> None:
-        path = self.folder / file
-        path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_bytes(data)
+    def _put(self, place: tuple[str, str, str], kind: str, mark: str, data: bytes) -> None:
+        """Write one file to its place: folder, a name made of any text, ending."""
+        file = self.folder.put(*place, data)
         number, net, gross = self.weights.get(mark, (1, 0.0, 0.0))
         self.files.append(
             Listed(file, kind, mark, number, round(net, 3), round(gross, 3), hashlib.sha256(data).hexdigest())
@@ -245,8 +200,8 @@ class _Package:
                 for future in ready:
                     self._keep(future.result(), kinds)
         finally:
-            if executor is None:
-                pool.shutdown(wait=True, cancel_futures=True)
+            if executor is None:  # what is being drawn when the work is stopped is of no use to anybody
+                pool.shutdown(wait=not self.progress.stopped(), cancel_futures=True)
 
     def _keep(self, batch: list[_Drawn], kinds: dict[str, str]) -> None:
         for drawn in batch:
@@ -256,9 +211,9 @@ class _Package:
             if drawn.failure:
                 self.failures.append(drawn.failure)
             if drawn.pdf:
-                self._put(f"sheets/{kind}/{drawn.name}.pdf", f"{kind} sheet", mark, drawn.pdf)
+                self._put((f"sheets/{kind}", drawn.name, ".pdf"), f"{kind} sheet", mark, drawn.pdf)
             for name, data in drawn.dxf:
-                self._put(f"dxf/{kind}/{name}.dxf", f"{kind} dxf", mark, data)
+                self._put((f"dxf/{kind}", name, ".dxf"), f"{kind} dxf", mark, data)
             if drawn.packed:
                 self.packed[drawn.name] = drawn.packed
 
@@ -284,23 +239,23 @@ class _Package:
                     f"NC of {line.mark} was not written: on the bench it does not give the part that was modelled."
                 )
                 continue
-            self._put(f"nc/{line.mark}.nc1", "nc", line.mark, text.encode("ascii"))
+            self._put(("nc", line.mark, ".nc1"), "nc", line.mark, text.encode("ascii"))
 
     def _bills(self) -> None:
         units, project = self.job.project.units, self.job.project
         tables = all_lists(self.shop, self.marks, units, self.wanted, next(iter(self.job.all(Grid)), None))
         for table in tables:
-            self._put(f"bills/{table.name}.csv", "bill", "", csv_bytes(table, units))
+            self._put(("bills", table.name, ".csv"), "bill", "", csv_bytes(table, units))
         heading = f"{project.name} {project.number}".strip()
-        self._put("bills/bills.xlsx", "bill", "", xlsx_bytes(tables, units, heading))
+        self._put(("bills", "bills", ".xlsx"), "bill", "", xlsx_bytes(tables, units, heading))
 
     def _ifc(self) -> None:
         model = ifc_file(self.job, self.shop, self.marks, self.wanted, lambda: self._step("IFC"))
         self._put(
-            f"{_file_name(self.job.project.number or self.job.project.name)}.ifc",
+            ("", self.job.project.number or self.job.project.name, ".ifc"),
             "ifc",
             "",
-            model.to_string().encode("utf-8"),
+            str(model.to_string()).encode("utf-8"),
         )
 
     def _manifest(self) -> None:
@@ -308,12 +263,7 @@ class _Package:
         self.files.sort(key=lambda f: f.file)
         project = self.job.project
         content = {"job": project.name, "number": project.number, "files": self.files, "failures": self.failures}
-        (self.folder / "manifest.json").write_bytes(msgspec.json.format(msgspec.json.encode(content), indent=1))
-
-
-def _file_name(text: str) -> str:
-    """Letters, figures, - and _ only: a name that is safe in any folder."""
-    return "".join(c if c.isalnum() or c in "-_" else "_" for c in text)[:60] or "job"
+        self.folder.put("", Path(MANIFEST).stem, ".json", msgspec.json.format(msgspec.json.encode(content), indent=1))
 
 
 def went_out(job: Job, shop: Shop, made: Made, lens: str | None, on: str) -> list[AnyRecord]:

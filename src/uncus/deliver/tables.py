@@ -7,11 +7,16 @@ import io
 from collections.abc import Sequence
 
 from openpyxl import Workbook
+from openpyxl.cell import Cell as XlsxCell
 from openpyxl.styles import Alignment, Font
 from openpyxl.utils import get_column_letter
+from openpyxl.worksheet.worksheet import Worksheet
 
 from uncus.bill.lists import Cell, Table, Unit
 from uncus.units import POUND, Units, format_length
+from uncus.words import one_line
+
+_MOST = 32_000  # characters of a cell, which takes 32,767
 
 
 def _words(column_words: str, unit: Unit, units: Units) -> str:
@@ -29,8 +34,24 @@ def _shown(cell: Cell, unit: Unit, units: Units) -> Cell:
 
 
 def _safe(cell: Cell) -> Cell:
-    """Text that a spreadsheet would run as a formula is kept as text."""
-    return "'" + cell if isinstance(cell, str) and cell[:1] in "=+-@" else cell
+    """Text for a file that says of no cell what it is: one line, and nothing that a spreadsheet would run as a formula."""
+    if not isinstance(cell, str):
+        return cell
+    plain = one_line(cell)
+    return "'" + plain if plain.lstrip()[:1] in ("=", "+", "-", "@") else plain
+
+
+def _put(sheet: Worksheet, row: int, column: int, cell: Cell) -> XlsxCell:
+    """One cell. Text is said to be text, so that none of it is ever run as a formula."""
+    found = sheet.cell(row, column)
+    if isinstance(cell, str):
+        plain = one_line(cell)[:_MOST]
+        found.value = plain
+        found.data_type = "s"
+        found.quotePrefix = plain.lstrip()[:1] in ("=", "+", "-", "@")
+    else:
+        found.value = cell
+    return found
 
 
 def csv_bytes(table: Table, units: Units) -> bytes:
@@ -48,14 +69,15 @@ def xlsx_bytes(tables: Sequence[Table], units: Units, heading: str) -> bytes:
     book.remove(book.active)
     for table in tables:
         sheet = book.create_sheet(table.title)
-        sheet.append([f"{heading}: {table.title}"])
-        sheet["A1"].font = Font(bold=True, size=13)
-        sheet.append([_words(c.words, c.unit, units) for c in table.columns])
+        _put(sheet, 1, 1, f"{heading}: {table.title}").font = Font(bold=True, size=13)
+        for at, c in enumerate(table.columns, 1):
+            _put(sheet, 2, at, _words(c.words, c.unit, units))
         for cell in sheet[2]:
             cell.font = Font(bold=True)
             cell.alignment = Alignment(wrap_text=True, vertical="bottom")
-        for row in table.rows:
-            sheet.append([_safe(_shown(cell, c.unit, units)) for cell, c in zip(row, table.columns, strict=True)])
+        for number, row in enumerate(table.rows, 3):
+            for at, (cell, c) in enumerate(zip(row, table.columns, strict=True), 1):
+                _put(sheet, number, at, _shown(cell, c.unit, units))
         last = 2 + len(table.rows)
         sheet.freeze_panes = "A3"
         if table.rows:

@@ -40,7 +40,7 @@ class _Boxes:
 
     def met(self, box: Box) -> np.ndarray:
         rows = self._rows[: self._count]
-        return (rows[:, 0] < box[2]) & (rows[:, 2] > box[0]) & (rows[:, 1] < box[3]) & (rows[:, 3] > box[1])  # type: ignore[no-any-return]
+        return (rows[:, 0] < box[2]) & (rows[:, 2] > box[0]) & (rows[:, 1] < box[3]) & (rows[:, 3] > box[1])
 
     def copy(self) -> _Boxes:
         made = _Boxes()
@@ -63,7 +63,7 @@ class _Boxes:
         return int(np.count_nonzero(~outside & (np.maximum(low, 0.0) < np.minimum(high, 1.0))))
 
     def __iter__(self) -> Iterator[Box]:
-        return iter(map(tuple, self._rows[: self._count].tolist()))  # type: ignore[arg-type]
+        return iter(map(tuple, self._rows[: self._count].tolist()))
 
 
 class _Segments:
@@ -106,7 +106,7 @@ def through(rows: np.ndarray, box: Box) -> np.ndarray:
     outside = (flat & ((p <= np.array(box[:2])) | (p >= np.array(box[2:])))).any(axis=1)
     low = np.where(flat, 0.0, np.minimum(t1, t2)).max(axis=1)
     high = np.where(flat, 1.0, np.maximum(t1, t2)).min(axis=1)
-    return ~outside & (np.maximum(low, 0.0) < np.minimum(high, 1.0))  # type: ignore[no-any-return]
+    return np.asarray(~outside & (np.maximum(low, 0.0) < np.minimum(high, 1.0)))
 
 
 def crossing(rows: np.ndarray, line: tuple[float, float, float, float]) -> np.ndarray:
@@ -120,7 +120,7 @@ def crossing(rows: np.ndarray, line: tuple[float, float, float, float]) -> np.nd
         t = (away[:, 0] * e[:, 1] - away[:, 1] * e[:, 0]) / size
         s = (away[:, 0] * d[1] - away[:, 1] * d[0]) / size
     inside = (np.abs(size) > 1e-9) & (t > 0.01) & (t < 0.99) & (s > 0.01) & (s < 0.99)
-    return inside  # type: ignore[no-any-return]
+    return np.asarray(inside)
 
 
 _INKED = (Layer.OUTLINE, Layer.DIMENSION, Layer.STICK, Layer.CENTRE, Layer.THIN, Layer.LEADER)

@@ -31,7 +31,7 @@ def em_per_cap(narrow: bool = False) -> float:
     """Font size over the height of capitals."""
     with (files("uncus") / "fonts" / FACES[narrow]).open("rb") as source:
         font = TTFont(source, lazy=True)
-        return font["head"].unitsPerEm / _metrics(narrow)[2]
+        return float(font["head"].unitsPerEm) / _metrics(narrow)[2]
 
 
 def knows(char: str) -> bool:

@@ -9,6 +9,7 @@ import msgspec
 
 from uncus.job.drawings import SheetPreset
 from uncus.job.errors import JobError
+from uncus.job.files import json_of
 
 _FORMAT = "uncus sheet presets 1"
 USUAL = SheetPreset(id="preset usual", name="usual")
@@ -25,10 +26,7 @@ def to_json(presets: Iterable[SheetPreset]) -> bytes:
 
 def from_json(data: bytes, source: Path | str = "The file") -> list[SheetPreset]:
     """Presets of a file. Raises JobError with what is wrong."""
-    try:
-        found = msgspec.json.decode(data, type=_File)
-    except (msgspec.DecodeError, RecursionError) as error:
-        raise JobError(f"{source} holds no sheet presets that can be read ({error}).") from None
+    found = json_of(data, _File, source, "sheet presets")
     if found.format != _FORMAT:
         raise JobError(f"{source} says “{found.format}”, which this Uncus does not read.")
     for one in found.presets:

@@ -60,7 +60,7 @@ class View(msgspec.Struct, frozen=True, eq=False):
     @property
     def box(self) -> tuple[float, float, float, float]:
         pts = self.seen.reshape(-1, 2)
-        return (*pts.min(axis=0).tolist(), *pts.max(axis=0).tolist())  # type: ignore[return-value]
+        return (*pts.min(axis=0).tolist(), *pts.max(axis=0).tolist())
 
 
 def axes_of(name: str) -> Array:
@@ -112,7 +112,7 @@ def _seams(triangles: NDArray[np.integer], count: int) -> NDArray[np.bool_]:
     sides = np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=2).reshape(-1, 2).astype(np.int64)
     keys = sides.min(axis=1) * count + sides.max(axis=1)
     _, at, times = np.unique(keys, return_inverse=True, return_counts=True)
-    return (times[at] > 1).reshape(-1, 3)  # type: ignore[no-any-return]
+    return (times[at] > 1).reshape(-1, 3)
 
 
 def _hidden_intervals(

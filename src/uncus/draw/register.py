@@ -23,8 +23,9 @@ from uncus.draw.template import SMALL, template
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Drawing, Grid, Issue, Level, Role, Sent, SheetPreset
+from uncus.mark.content import assembly_content, part_content
 from uncus.mark.lines import assembly_lines, part_lines
-from uncus.mark.marking import Marks, assembly_content, part_content
+from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.shop.whereabouts import whereabouts

@@ -14,6 +14,8 @@ from functools import cache
 from importlib.resources import files
 
 import msgspec
+from defusedxml import DefusedXmlException
+from defusedxml.ElementTree import fromstring
 
 from uncus.draw.board import Board
 from uncus.draw.lettering import Box, width
@@ -22,7 +24,7 @@ from uncus.job.errors import JobError
 from uncus.units import Units
 
 FIELDS = ("name", "sheet", "project", "line 1", "line 2", "line 3", "line 4", "drawn", "scale", "paper")
-_MOST = 500_000  # bytes of a template that are read
+MOST = 500_000  # bytes of a template that are read
 _ANCHOR = {"start": "l", "middle": "c", "end": "r"}
 
 
@@ -47,12 +49,13 @@ class Template(msgspec.Struct, frozen=True):
     column: Box
 
 
-def read(data: bytes, name: str) -> Template:
-    """A template of an SVG file. Raises JobError with what it lacks."""
-    if len(data) > _MOST or b"<!ENTITY" in data:
-        raise JobError(f"The template {name} is too large or defines entities of its own; save it as plain SVG.")
+def read(text: str, name: str) -> Template:
+    """A template of an SVG file's text. Raises JobError with what it lacks."""
+    if len(text) > MOST:
+        raise JobError(f"The template {name} is too large; save it as plain SVG.")
+    text = re.sub(r"^\s*<\?xml[^>]*\?>", "", text)  # what it says of its encoding held for the bytes
     try:
-        root = ElementTree.fromstring(data)
+        root = fromstring(text, forbid_dtd=True)
         wide, tall = _mm(root.get("width", "")), _mm(root.get("height", ""))
         lines: list[tuple[Layer, float, float, float, float]] = []
         fields: list[Field] = []
@@ -77,7 +80,9 @@ def read(data: bytes, name: str) -> Template:
                 at = _number(element, "x"), tall - _number(element, "y")
                 height, room = size
                 fields.append(Field(str(element.get("data-field")), *at, height, anchor, room))
-    except (ElementTree.ParseError, ValueError) as error:
+    except DefusedXmlException:
+        raise JobError(f"The template {name} defines a type or entities of its own; save it as plain SVG.") from None
+    except (ElementTree.ParseError, ValueError, RecursionError) as error:
         raise JobError(f"The template {name} cannot be read: {error}.") from None
     if {"drawing", "column"} - boxes.keys():
         raise JobError(f"The template {name} needs two rects by id: “drawing” for the views and “column” for the bill.")
@@ -123,13 +128,13 @@ def shipped(name: str) -> Template:
     """One of the templates that come along. Raises JobError for a name there is none of."""
     if name not in names():
         raise JobError(f"There is no sheet template “{name}”; there are {', '.join(names())}.")
-    return read((files("uncus.draw") / "templates" / f"{name}.svg").read_bytes(), name)
+    return read((files("uncus.draw") / "templates" / f"{name}.svg").read_text("utf-8"), name)
 
 
 @cache
 def template(name: str, own: str = "") -> Template:
     """A template by name, or the office's own where its SVG is given."""
-    return read(own.encode("utf-8"), name) if own else shipped(name)
+    return read(own, name) if own else shipped(name)
 
 
 def fill(board: Board, paper: Template, values: Mapping[str, str]) -> None:

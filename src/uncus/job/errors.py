@@ -1,5 +1,11 @@
 """What can go wrong with a job, each as one sentence for the user."""
 
+from uncus.words import Sentence
 
-class JobError(Exception):
+
+class JobError(Sentence):
     """The message is one sentence: what is wrong, with what, and what to do."""
+
+
+class Damaged(JobError):
+    """A job file that cannot be read; it was left as it is."""

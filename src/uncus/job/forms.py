@@ -49,7 +49,7 @@ class About(msgspec.Struct, frozen=True):
 
 def fields(params: type) -> dict[str, About]:
     """Each parameter of a kind with what its form says of it."""
-    return _fields(params)  # type: ignore[arg-type]
+    return _fields(params)
 
 
 @cache

@@ -10,6 +10,7 @@ from typing import TypeVar
 
 import msgspec
 
+from uncus.job.aside import Aside
 from uncus.job.errors import JobError
 from uncus.job.records import AnyRecord, MarkRules, Project, Record, ShopRules
 from uncus.job.store import Step, Store
@@ -69,12 +70,15 @@ class Change:
 class Job:
     """Records by id, in order of making. `path` None: kept in memory only."""
 
-    def __init__(self, records: Iterable[AnyRecord] = (), store: Store | None = None) -> None:
+    def __init__(
+        self, records: Iterable[AnyRecord] = (), store: Store | None = None, aside: Iterable[Aside] = ()
+    ) -> None:
         self._records: dict[str, AnyRecord] = {record.id: record for record in records}
         self._kinds: dict[type, dict[str, AnyRecord]] = {}
         for record in self._records.values():
             self._kinds.setdefault(type(record), {})[record.id] = record
         self._store = store
+        self._aside = {one.id: one for one in aside}
         self._followers: list[Callable[[Delta], None]] = []
         self._steps: list[Delta] = []
         self._head = 0
@@ -87,11 +91,11 @@ class Job:
         """Open a job file and lock it. Raises JobError with a sentence."""
         store = Store.open(path)
         try:
-            records = store.read()
+            records, aside = store.read()
         except BaseException:
             store.close()
             raise
-        return cls(records, store)
+        return cls(records, store, aside)
 
     @classmethod
     def create(cls, path: Path, records: Iterable[AnyRecord] = (), replace: bool = False) -> Job:
@@ -101,6 +105,13 @@ class Job:
             records.insert(0, Project())
         Store.create(path, records, replace)
         return cls.open(path)
+
+    def save_copy(self, path: Path, replace: bool = False) -> None:
+        """Write a copy of the job as it stands, history included, whole or not at all. Raises JobError."""
+        if self._store is not None:
+            self._store.copy(path, replace)
+        else:
+            Store.create(path, self._records.values(), replace)
 
     def close(self) -> None:
         if self._store is not None:
@@ -120,6 +131,22 @@ class Job:
     @property
     def records(self) -> Mapping[str, AnyRecord]:
         return MappingProxyType(self._records)
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """What opening the file found, in sentences."""
+        return tuple(self._store.notes) if self._store else ()
+
+    @property
+    def aside(self) -> tuple[Aside, ...]:
+        """Records of the file that cannot be used; each until one of its id is put again or it is cleared."""
+        return tuple(self._aside.values())
+
+    def clear_aside(self) -> None:
+        """Take out of the file what was set aside. Raises JobError."""
+        if self._store is not None:
+            self._store.forget(self._aside)
+        self._aside.clear()
 
     def get(self, id: str, kind: type[R]) -> R | None:
         record = self._records.get(id)
@@ -167,6 +194,7 @@ class Job:
 
     def _apply(self, delta: Delta) -> None:
         for edit in delta.edits:
+            self._aside.pop(edit.id, None)
             if edit.before is not None and type(edit.after) is not type(edit.before):
                 self._kinds[type(edit.before)].pop(edit.id, None)
             if edit.after is None:
@@ -205,8 +233,12 @@ class Job:
         return self._travel(step, self._head + 1) if step else None
 
     def _travel(self, delta: Delta, head: int) -> Delta:
+        after = {e.id: e.after for e in delta.edits}
         if self._store is not None:
-            self._store.move([(e.before, e.after) for e in delta.edits], head)
+            self._store.move(after, head)
+        # what a damaged file lost is not there to be taken out: the records themselves say what was before
+        pairs = ((self._records.get(id), record) for id, record in after.items())
+        delta = Delta(delta.label, tuple(Edit(b, a) for b, a in pairs if b != a))
         self._head = head
         self._apply(delta)
         return delta

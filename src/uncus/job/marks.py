@@ -10,6 +10,7 @@ import msgspec
 from uncus.job.criterion import Both, Rule
 from uncus.job.forms import About, problem_of
 from uncus.job.record import Record
+from uncus.words import quoted
 
 
 class Series(Record, frozen=True, tag=True):
@@ -29,7 +30,7 @@ class Series(Record, frozen=True, tag=True):
     order: int = 0
 
     def problem(self) -> str | None:
-        if not self.prefix or not all(c.isalnum() or c in "-_." for c in self.prefix):
+        if len(self.prefix) > 30 or mark_problem(self.prefix):
             return f"Series “{self.prefix}” needs a prefix of letters, figures or - _ . only."
         if self.prefix[-1].isdigit():
             return f"Series “{self.prefix}” must not end in a figure: its numbers could not be told from it."
@@ -90,6 +91,13 @@ class MarkRules(Record, frozen=True, tag=True):
         return problem_of(self)
 
 
+def mark_problem(mark: str) -> str | None:
+    """Why a text cannot be a mark, which is painted on steel, punched by machines and names files."""
+    if 0 < len(mark) <= 60 and all(c.isalnum() or c in "-_." for c in mark):
+        return None
+    return f"{quoted(mark, 40)} is no mark: letters, figures and - _ . only."
+
+
 HOW = ("", "typed", "unique", "left out")
 
 
@@ -111,9 +119,7 @@ class Mark(Record, frozen=True, tag=True):
     def problem(self) -> str | None:
         if self.how not in HOW:
             return f"A mark is made in one of {', '.join(HOW[1:])}; “{self.how}” is none of them."
-        if self.how == "typed" and not (self.mark and all(c.isalnum() or c in "-_." for c in self.mark)):
-            return f"“{self.mark}” is no mark: letters, figures and - _ . only."
-        return None
+        return mark_problem(self.mark) if self.mark or self.how == "typed" else None
 
 
 class AdvanceMark(Record, frozen=True, tag=True):
@@ -126,6 +132,9 @@ class AdvanceMark(Record, frozen=True, tag=True):
     package: str
     part: bool = False
 
+    def problem(self) -> str | None:
+        return mark_problem(self.mark)
+
 
 class IssuedMark(Record, frozen=True, tag=True):
     """A mark that went out, and the contents of the pieces under it: it is never given to another piece."""
@@ -135,6 +144,9 @@ class IssuedMark(Record, frozen=True, tag=True):
     on: str
     part: bool = False
 
+    def problem(self) -> str | None:
+        return mark_problem(self.mark)
+
 
 class StandardPart(Record, frozen=True, tag=True):
     """A part that has the same mark in every job of an office; `shape` is the part as data."""
@@ -142,3 +154,6 @@ class StandardPart(Record, frozen=True, tag=True):
     mark: str
     shape: dict[str, Any] = msgspec.field(default_factory=dict)
     words: str = ""
+
+    def problem(self) -> str | None:
+        return mark_problem(self.mark)

@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from contextlib import closing
+from pathlib import Path
 from typing import Any
+
+from uncus.job import schema
 
 Body = dict[str, Any]
 
@@ -19,7 +23,7 @@ def _lens_rules(record: Body) -> Body:
 
 
 def _as_it_is(record: Body) -> Body:
-    """Versions 3 to 6 have new kinds of record and values with usual ones; what is there is read as it is."""
+    """Versions 3 to 7 have new kinds of record and values with usual ones; what is there is read as it is."""
     return record
 
 
@@ -29,6 +33,7 @@ STEPS: dict[int, Callable[[Body], Body]] = {
     3: _as_it_is,
     4: _as_it_is,
     5: _as_it_is,
+    6: _as_it_is,
 }  # from this version to the next
 
 
@@ -49,3 +54,31 @@ def step_from(version: int, body: bytes) -> bytes:
             for record in step[side]
         ]
     return json.dumps(step).encode()
+
+
+def bring_up(old: Path, version: int, new: Path, named: Path) -> None:
+    """Write an older file anew in today's form. What cannot be read in it goes over as it is, to be set aside like any
+    other. Raises Damaged, naming the file as `named`, where its tables are not ours."""
+    with closing(schema.connect(old)) as db:
+        if not schema.is_ours(db, version) or not schema.is_sound(db):
+            raise schema.damaged(named)
+        rows = db.execute("SELECT id, body FROM records ORDER BY place").fetchall()
+        steps = db.execute("SELECT number, body FROM steps ORDER BY number").fetchall()
+        head = db.execute("SELECT number FROM head").fetchone()
+    if head is None or not isinstance(head[0], int):
+        raise schema.damaged(named)
+    with closing(schema.make(new)) as db:
+        schema.fill(
+            db,
+            ((str(id), _or_as_it_is(record_from, version, body)) for id, body in rows),
+            ((number, _or_as_it_is(step_from, version, body)) for number, body in steps),
+            head[0],
+        )
+
+
+def _or_as_it_is(convert: Callable[[int, bytes], bytes], version: int, body: object) -> bytes:
+    data = body if isinstance(body, bytes) else str(body).encode("utf-8", "replace")
+    try:
+        return convert(version, data)
+    except (ValueError, LookupError, TypeError, AttributeError, RecursionError):
+        return data

@@ -1,9 +1,10 @@
-"""The .uncus file: SQLite in WAL mode, one transaction a change, locked while it is open."""
+"""The .uncus file: one SQLite file with a rollback journal, one transaction a change, locked while it is open."""
 
 from __future__ import annotations
 
 import contextlib
 import os
+import secrets
 import sqlite3
 import stat
 from collections.abc import Iterable, Iterator
@@ -11,22 +12,13 @@ from pathlib import Path
 
 import msgspec
 
-from uncus.job.errors import JobError
-from uncus.job.migrations import record_from, step_from
+from uncus.job import logs, migrations, schema
+from uncus.job.aside import Aside, checked_record, set_aside
+from uncus.job.errors import Damaged, JobError
+from uncus.job.files import into_place
+from uncus.job.mounts import mount_of
 from uncus.job.records import AnyRecord
-
-APPLICATION_ID = 0x554E4355  # "UNCU"
-VERSION = 6
-
-_SCHEMA = f"""
-PRAGMA application_id = {APPLICATION_ID};
-PRAGMA user_version = {VERSION};
-CREATE TABLE records (id TEXT PRIMARY KEY, place INTEGER NOT NULL, body BLOB NOT NULL);
-CREATE INDEX records_place ON records (place);
-CREATE TABLE steps (number INTEGER PRIMARY KEY, body BLOB NOT NULL);
-CREATE TABLE head (number INTEGER NOT NULL);
-INSERT INTO head VALUES (0);
-"""
+from uncus.job.schema import Head, added, damaged, sum_of
 
 Pair = tuple[AnyRecord | None, AnyRecord | None]
 
@@ -44,15 +36,15 @@ class _StoredStep(msgspec.Struct, frozen=True):
     after: list[AnyRecord | None]
 
 
-_record = msgspec.json.Decoder(AnyRecord)
 _step = msgspec.json.Decoder(_StoredStep)
 _encode = msgspec.json.Encoder().encode
+_open: dict[tuple[int, int], Path] = {}  # the files that this process has open, by device and number
 
 
-def _sentence(path: Path, error: Exception) -> JobError:
+def _sentence(path: Path, error: sqlite3.Error) -> JobError:
     text = str(error).lower()
     if "locked" in text or "busy" in text:
-        return JobError(f"{path} is open in another Uncus; close it there and try again.")
+        return logs.is_open(path)
     if "full" in text:
         return JobError(f"{path} could not be written: the disk is full. Nothing was changed; make room and try again.")
     if "readonly" in text or "read-only" in text:
@@ -61,128 +53,126 @@ def _sentence(path: Path, error: Exception) -> JobError:
         return JobError(f"{path} is not an Uncus job.")
     if "disk i/o" in text or "unable to open" in text:
         return JobError(f"{path} could not be read or written (is its folder writable and the disk in order?).")
-    return JobError(f"{path} is damaged and was left as it is; go back to a copy.")
+    return damaged(path)
 
 
 @contextlib.contextmanager
 def _spoken(path: Path) -> Iterator[None]:
-    """Turn what SQLite and the decoder say into sentences."""
+    """Turn what SQLite says into sentences."""
     try:
         yield
-    except (sqlite3.Error, msgspec.DecodeError) as error:
+    except sqlite3.Error as error:
         raise _sentence(path, error) from error
 
 
-def _bring_up(db: sqlite3.Connection, version: int) -> None:
-    """Rewrite an older file's records and undo steps, all or nothing."""
-    try:
-        db.execute("BEGIN IMMEDIATE")
-        for table, key, convert in (("records", "id", record_from), ("steps", "number", step_from)):
-            rows = db.execute(f"SELECT {key}, body FROM {table}").fetchall()
-            db.executemany(
-                f"UPDATE {table} SET body = ? WHERE {key} = ?", [(convert(version, body), key) for key, body in rows]
-            )
-        db.execute(f"PRAGMA user_version = {VERSION}")
-        db.execute("COMMIT")
-    except (ValueError, LookupError, TypeError, AttributeError) as error:
-        db.execute("ROLLBACK")
-        raise sqlite3.DatabaseError("damaged") from error
-
-
 class Store:
-    """One open job file. Use `open` and `create`."""
+    """One open job file. Use `open` and `create`. `notes` are sentences on what opening it found."""
 
-    def __init__(self, path: Path, connection: sqlite3.Connection, head: int) -> None:
-        self.path = path
-        self._db = connection
-        self.head = head
+    def __init__(self, path: Path, connection: sqlite3.Connection, head: Head, notes: list[str]) -> None:
+        self.path, self.notes = path, notes
+        self._db, self._head = connection, head
+        self._file = _number(path)
+        _open[self._file] = path
+
+    @property
+    def head(self) -> int:
+        """The number of the change that the job stands after."""
+        return self._head.number
 
     @classmethod
     def create(cls, path: Path, records: Iterable[AnyRecord], replace: bool = False) -> None:
         """Write a new job file beside its place and move it there. Raises JobError."""
-        path = path.absolute()
-        if path.exists() and not replace:
-            raise JobError(f"{path} exists already; choose another name or move it away.")
-        if not path.parent.is_dir():
-            raise JobError(f"There is no folder {path.parent}; make it first or choose another.")
-        if path.exists():
-            cls.open(path).close()  # refuses what is open elsewhere or is not ours
-        beside = path.with_name(f".{path.name}.{os.getpid()}.new")
-        try:
-            with _spoken(path), contextlib.closing(sqlite3.connect(beside)) as db:
-                db.executescript(_SCHEMA)
-                rows = ((record.id, place, _encode(record)) for place, record in enumerate(records))
-                db.executemany("INSERT INTO records VALUES (?, ?, ?)", rows)
-                db.commit()
-            os.replace(beside, path)
-        except OSError as error:
-            raise JobError(f"{path} could not be made: {error.strerror or error}.") from error
-        finally:
-            beside.unlink(missing_ok=True)
-            for tail in ("-journal", "-wal", "-shm"):
-                beside.with_name(beside.name + tail).unlink(missing_ok=True)
+        path = _place(path, replace)
+        with written_beside(path) as new, _spoken(path), contextlib.closing(schema.make(new)) as db:
+            schema.fill(db, ((record.id, _encode(record)) for record in records))
 
     @classmethod
     def open(cls, path: Path) -> Store:
-        """Open, check and lock a job file. Raises JobError."""
+        """Open, check and lock a job file. Raises JobError; Damaged where going back to a copy is what helps."""
         path = path.absolute()
         if not path.exists():
             raise JobError(f"There is no job {path}; check the name, or make the sample with: uncus sample {path.name}")
+        path = path.resolve()
         if not path.is_file():
             raise JobError(f"{path} is not a file and so not an Uncus job.")
+        if _number(path) in _open:
+            raise logs.is_open(path)
         writable = stat.S_IMODE(path.stat().st_mode) & 0o222
         if not writable or not os.access(path, os.W_OK) or not os.access(path.parent, os.W_OK):
             raise JobError(f"{path} is read-only; allow writing to the file and its folder and try again.")
-        with path.open("rb") as head:
-            if head.read(16) != b"SQLite format 3\0":
-                raise JobError(f"{path} is not an Uncus job.")
-        db = sqlite3.connect(path, isolation_level=None, timeout=0.2)
+        mount = mount_of(path)
+        if not mount.keeps_locks:
+            raise JobError(
+                f"{path} lies on a file server ({mount.kind}) that would let two people change it at once; copy it to this "
+                "machine, work there and put the copy back."
+            )
         try:
-            with _spoken(path):
-                return cls._checked(path, db)
-        except BaseException:
-            db.close()
-            raise
+            notes = _settled(path)
+        except OSError as error:
+            raise JobError(f"{path} could not be opened: {error.strerror or error}.") from error
+        with _spoken(path):
+            db = schema.connect(path)
+            try:
+                return cls._locked(path, db, notes)
+            except BaseException:
+                db.close()
+                raise
 
     @classmethod
-    def _checked(cls, path: Path, db: sqlite3.Connection) -> Store:
+    def _locked(cls, path: Path, db: sqlite3.Connection, notes: list[str]) -> Store:
         # Exclusive locking is the job's lock: the system lets go of it when the process dies.
         db.execute("PRAGMA locking_mode = EXCLUSIVE")
-        if db.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
-            raise JobError(f"{path} is not an Uncus job.")
-        version = db.execute("PRAGMA user_version").fetchone()[0]
-        if version > VERSION:
-            raise JobError(f"{path} was made by a newer Uncus (file version {version}); it was left untouched.")
-        db.execute("PRAGMA journal_mode = WAL")
+        db.execute("PRAGMA journal_mode = DELETE")
         db.execute("PRAGMA synchronous = FULL")
         db.execute("BEGIN EXCLUSIVE")
-        db.execute("UPDATE head SET number = number")
+        if not schema.is_ours(db) or not schema.is_sound(db):
+            raise damaged(path)
+        head, total = schema.head_of(db), schema.total_of(db)
+        if head is None:
+            last = db.execute("SELECT ifnull(max(number), 0) FROM steps").fetchone()[0]
+            head = Head(last, total=total)
+            notes.append(f"Where the history of {path.name} stands is damaged; it goes on from its last change.")
+        elif head.total != total:
+            notes.append(
+                f"Something in {path.name} is missing or of another day, by its own sum; hold it against a copy before "
+                "you go on."
+            )
+        db.execute("UPDATE head SET number = number")  # takes the lock in earnest
         db.execute("COMMIT")
-        if db.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
-            raise sqlite3.DatabaseError("damaged")
-        if version < VERSION:
-            _bring_up(db, version)
-        row = db.execute("SELECT number FROM head").fetchone()
-        if row is None:
-            raise sqlite3.DatabaseError("damaged")
-        return cls(path, db, row[0])
+        return cls(path, db, msgspec.structs.replace(head, total=total), notes)
 
-    def read(self) -> list[AnyRecord]:
-        """Every record, in order of making. Raises JobError where one cannot be read."""
+    def read(self) -> tuple[list[AnyRecord], list[Aside]]:
+        """Every record that can be used, in order of making, and those that cannot, set aside."""
         with _spoken(self.path):
-            rows = self._db.execute("SELECT id, body FROM records ORDER BY place").fetchall()
-            records = [_record.decode(body) for _, body in rows]
-        if any(record.id != id for record, (id, _) in zip(records, rows, strict=True)):
-            raise JobError(f"{self.path} is damaged and was left as it is; go back to a copy.")
-        return records
+            rows = self._db.execute("SELECT place, id, body, sum FROM records ORDER BY place").fetchall()
+        records, aside = [], []
+        for place, id, body, own in rows:
+            found = checked_record(id, body) if own == sum_of(id, place, body) else "it is damaged in the file"
+            if isinstance(found, str):
+                aside.append(set_aside(str(id), body, found))
+            else:
+                records.append(found)
+        return records, aside
 
     def step(self, number: int) -> Step | None:
+        """A change of the history; None where there is none. Raises JobError for one that cannot be used."""
         with _spoken(self.path):
-            row = self._db.execute("SELECT body FROM steps WHERE number = ?", (number,)).fetchone()
-            if row is None:
-                return None
-            stored = _step.decode(row[0])
-        return Step(stored.label, list(zip(stored.before, stored.after, strict=True)))
+            row = self._db.execute("SELECT body, sum FROM steps WHERE number = ?", (number,)).fetchone()
+        if row is None:
+            return None
+        body, own = row
+        try:
+            if own != sum_of(number, body):
+                raise ValueError("damaged")
+            stored = _step.decode(body)
+            edits = list(zip(stored.before, stored.after, strict=True))
+            if any(record is not None and record.problem() for pair in edits for record in pair):
+                raise ValueError("not to be used")
+        except (msgspec.MsgspecError, ValueError, TypeError, ArithmeticError, LookupError, RecursionError) as error:
+            raise JobError(
+                f"Change {number} of the history of {self.path.name} is damaged: it can be neither taken back nor done again."
+            ) from error
+        return Step(stored.label, edits)
 
     def append(self, step: Step) -> None:
         """Write a change as one transaction: on disk when this returns, or not at all (JobError)."""
@@ -190,26 +180,52 @@ class Store:
         body = _encode(_StoredStep(step.label, [b for b, _ in step.edits], [a for _, a in step.edits]))
         with self._transaction():
             self._db.execute("DELETE FROM steps WHERE number >= ?", (number,))
-            self._db.execute("INSERT INTO steps VALUES (?, ?)", (number, body))
-            self._write(step.edits, number)
-        self.head = number
+            self._db.execute("INSERT INTO steps VALUES (?, ?, ?)", (number, body, sum_of(number, body)))
+            head = self._write({record.id: a for b, a in step.edits if (record := a or b)}, number)
+        self._head = head
 
-    def move(self, edits: list[Pair], head: int) -> None:
-        """Write an undo or redo: the records as they become, and where the job now stands."""
+    def move(self, after: dict[str, AnyRecord | None], number: int) -> None:
+        """Write an undo or redo: the records as they become by their ids, and where the job now stands."""
         with self._transaction():
-            self._write(edits, head)
-        self.head = head
+            head = self._write(after, number)
+        self._head = head
 
-    def _write(self, edits: list[Pair], head: int) -> None:
-        gone = [(before.id,) for before, after in edits if before is not None and after is None]
-        put = [(after.id, _encode(after)) for _, after in edits if after is not None]
-        self._db.executemany("DELETE FROM records WHERE id = ?", gone)
-        self._db.executemany(
-            "INSERT INTO records VALUES (?1, (SELECT ifnull(max(place), 0) + 1 FROM records), ?2) "
-            "ON CONFLICT (id) DO UPDATE SET body = excluded.body",
-            put,
-        )
-        self._db.execute("UPDATE head SET number = ?", (head,))
+    def _write(self, records: dict[str, AnyRecord | None], number: int) -> Head:
+        db = self._db
+        next_place = db.execute("SELECT ifnull(max(place), 0) + 1 FROM records").fetchone()[0]
+        total = self._head.total
+        for id, record in records.items():
+            row = db.execute("SELECT place, sum FROM records WHERE id = ?", (id,)).fetchone()
+            if row is not None and isinstance(row[1], int):
+                total = added(total, less=row[1:])
+            if record is None:
+                db.execute("DELETE FROM records WHERE id = ?", (id,))
+                continue
+            place, body = row[0] if row else next_place, _encode(record)
+            own = sum_of(id, place, body)
+            db.execute("INSERT OR REPLACE INTO records VALUES (?, ?, ?, ?)", (place, id, body, own))
+            total, next_place = added(total, (own,)), next_place + (row is None)
+        return self._put_head(number, total)
+
+    def _put_head(self, number: int, total: int) -> Head:
+        head = self._head.next(number, total)
+        self._db.execute("DELETE FROM head")
+        self._db.execute("INSERT INTO head VALUES (?, ?, ?, ?, ?)", head.row)
+        return head
+
+    def forget(self, ids: Iterable[str]) -> None:
+        """Take out of the file what was set aside on reading."""
+        with self._transaction():
+            for id in ids:
+                self._db.execute("DELETE FROM records WHERE id = ?", (id,))
+            head = self._put_head(self.head, schema.total_of(self._db))
+        self._head = head
+
+    def copy(self, path: Path, replace: bool = False) -> None:
+        """Write a copy of the job as it stands, history included, whole or not at all. Raises JobError."""
+        path = _place(path, replace)
+        with written_beside(path) as new, _spoken(path):
+            self._db.execute("VACUUM INTO ?", (str(new),))
 
     @contextlib.contextmanager
     def _transaction(self) -> Iterator[None]:
@@ -226,3 +242,53 @@ class Store:
     def close(self) -> None:
         """Let go of the lock; what was changed is on disk already."""
         self._db.close()
+        _open.pop(self._file, None)
+
+
+def _number(path: Path) -> tuple[int, int]:
+    found = path.stat()
+    return found.st_dev, found.st_ino
+
+
+def _place(path: Path, replace: bool) -> Path:
+    """Where a job file may be written, resolved. Raises JobError."""
+    path = path.absolute()
+    if path.exists() and not replace:
+        raise JobError(f"{path} exists already; choose another name or move it away.")
+    if not path.parent.is_dir():
+        raise JobError(f"There is no folder {path.parent}; make it first or choose another.")
+    if path.exists():
+        path = path.resolve()
+        with contextlib.suppress(Damaged):  # what is damaged may be written over
+            Store.open(path).close()  # refuses what is open elsewhere or is not ours
+    return path
+
+
+@contextlib.contextmanager
+def written_beside(path: Path) -> Iterator[Path]:
+    """A place to write a job file to, from where it is moved to its own; the logs of an earlier file are cleared away."""
+    new = path.with_name(f".{path.name[:80]}.{secrets.token_hex(4)}.new")
+    try:
+        yield new
+        if path.exists():
+            os.chmod(new, stat.S_IMODE(path.stat().st_mode))
+        logs.clear_place(path)
+        into_place(new, path)
+    except OSError as error:
+        raise JobError(f"{path} could not be made: {error.strerror or error}.") from error
+    finally:
+        new.unlink(missing_ok=True)
+        logs.beside(new, "-journal").unlink(missing_ok=True)
+
+
+def _settled(path: Path) -> list[str]:
+    """Make a file ready to be opened: no log beside it but its own, and of this version; what was found, in sentences."""
+    with logs.claimed(path):
+        with path.open("rb") as source:
+            version = schema.version_of(source.read(100), path)
+        if version == schema.VERSION:
+            return logs.settle(path)
+        with logs.older(path) as (copy, notes), _spoken(path):
+            with written_beside(path) as new:
+                migrations.bring_up(copy, version, new, path)
+            return [*notes, f"{path.name} was brought up to date from file version {version}."]

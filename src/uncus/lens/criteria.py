@@ -8,6 +8,7 @@ from pathlib import Path
 import msgspec
 
 from uncus.job.errors import JobError
+from uncus.job.files import json_of
 from uncus.job.job import Job
 from uncus.job.records import Both, Either, Fact, Lens, Not, Rule
 from uncus.lens.facts import Known, meets
@@ -80,10 +81,7 @@ def to_json(lenses: list[Lens]) -> bytes:
 
 def from_json(data: bytes, source: Path | str = "The file") -> list[Lens]:
     """Lenses read from a file's bytes, each checked. Raises JobError."""
-    try:
-        found = msgspec.json.decode(data, type=Lenses)
-    except (msgspec.DecodeError, RecursionError) as error:
-        raise JobError(f"{source} holds no lenses that can be read ({error}).") from None
+    found = json_of(data, Lenses, source, "lenses")
     if found.format != Lenses.__struct_defaults__[0]:
         raise JobError(f"{source} says “{found.format}”, which this Uncus does not read.")
     for lens in found.lenses:

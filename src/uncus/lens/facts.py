@@ -187,7 +187,7 @@ def number(measure: Measure, text: str, units: Units) -> float:
     try:
         if measure is Measure.LENGTH:
             return parse_length(text, units)
-        match = re.fullmatch(r"\s*(-?\d+(?:\.\d+)?)\s*(lb|kg|t)?\s*", text)
+        match = re.fullmatch(r"(-?\d{1,20}(?:\.\d{1,20})?)\s*(lb|kg|t)?", text.strip())
         if match is None or (match[2] and measure is Measure.COUNT):
             raise UnitError(f"“{text}” is not a {'weight such as 200 lb' if measure is Measure.WEIGHT else 'number'}.")
         usual = ("lb" if units is Units.IMPERIAL else "kg") if measure is Measure.WEIGHT else ""

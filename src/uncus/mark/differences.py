@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import msgspec
@@ -167,7 +167,11 @@ def _which(kind: str, some: Sequence[Feature], part: Part) -> str:
         return counted(len(some), kind)
     if len(holes) == len(every):
         return f"all {kind}s"
-    for name, at in (("column", lambda h: round(h.x)), ("row", lambda h: -round(h.w))):
+    reads: tuple[tuple[str, Callable[[Hole], int]], ...] = (
+        ("column", lambda h: round(h.x)),
+        ("row", lambda h: -round(h.w)),
+    )
+    for name, at in reads:
         lines = sorted({at(h) for h in every})
         own = {at(h) for h in holes}
         if len(lines) > 1 and sum(at(h) in own for h in every) == len(holes):
@@ -189,7 +193,7 @@ def _spot(f: Feature) -> np.ndarray:
     if isinstance(f, Hole):
         return np.array([f.x, f.w])
     if isinstance(f, Notch):
-        return np.mean(f.outline, axis=0)
+        return np.asarray(np.mean(f.outline, axis=0))
     return np.zeros(2)
 
 

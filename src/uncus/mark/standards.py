@@ -10,6 +10,7 @@ import msgspec
 
 from uncus.catalog.sections import section
 from uncus.job.errors import JobError
+from uncus.job.files import json_of
 from uncus.job.job import Job
 from uncus.job.records import StandardPart, new_id
 from uncus.mark.sameness import maps
@@ -100,16 +101,13 @@ def to_json(parts: Iterable[StandardPart]) -> bytes:
 
 def from_json(data: bytes, source: Path | str = "The file") -> list[StandardPart]:
     """Standard parts of a file, each read as a part. Raises JobError with what is wrong."""
-    try:
-        found = msgspec.json.decode(data, type=_Library)
-    except (msgspec.DecodeError, RecursionError) as error:
-        raise JobError(f"{source} holds no standard parts that can be read ({error}).") from None
+    found = json_of(data, _Library, source, "standard parts")
     if found.format != _FORMAT:
         raise JobError(f"{source} says “{found.format}”, which this Uncus does not read.")
     for one in found.parts:
         part_of(one.shape)
-        if not one.mark or not all(c.isalnum() or c in "-_." for c in one.mark):
-            raise JobError(f"{source}: “{one.mark}” is no mark: letters, figures and - _ . only.")
+        if problem := one.problem():
+            raise JobError(f"{source}: {problem}")
     return list(found.parts)
 
 

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping
 
 import msgspec
 
+from uncus import faults
 from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import UnknownSection, section
 from uncus.connect.attachments.kind import Fitting
@@ -19,6 +20,7 @@ from uncus.connect.sharing import settled, yielding
 from uncus.connect.strength.design import Design, design
 from uncus.frame.arcs import arc_of
 from uncus.frame.axes import member_frame
+from uncus.job.aside import Aside
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
 from uncus.job.records import AnyRecord, Attachment, Connection, End, Member, Point, Project, ShopRules
@@ -53,8 +55,8 @@ def contribution(joint: Joint) -> Contribution:
         return Contribution(findings=(Finding(joint.record.id, text),))
     try:
         return inspected(joint, kind.build(joint))
-    except (JobError, LookupError, ValueError, ZeroDivisionError) as error:
-        text = f"The {kind.name} at the {joint.member.words} could not be made: {error}"
+    except Exception as error:
+        text = f"The {kind.name} at the {joint.member.words} could not be made: {_why(error)}"
         return Contribution(findings=(Finding(joint.record.id, text),))
 
 
@@ -71,17 +73,24 @@ def attached(fitting: Fitting) -> Contribution:
         return Contribution(findings=(Finding(about, f"{kind.words} do not go on a {body.words}; they come back when it can take them."),))  # fmt: skip
     try:
         return inspected(fitting, kind.build(fitting))
-    except (JobError, LookupError, ValueError, ZeroDivisionError) as error:
+    except Exception as error:
         return Contribution(
-            findings=(Finding(about, f"The {kind.name} of the {body.words} could not be made: {error}"),)
+            findings=(Finding(about, f"The {kind.name} of the {body.words} could not be made: {_why(error)}"),)
         )
+
+
+def _why(error: Exception) -> str:
+    """What a kind says of what it cannot do; of a fault of ours, where it is."""
+    if isinstance(error, (JobError, LookupError, ValueError, ZeroDivisionError)):
+        return str(error)
+    return f"a fault of the program at {faults.place(error)}; choose other values and tell its makers."
 
 
 class Shop:
     """All steel of a job. Read `assemblies` (each member with what is fixed to it) and `shipped` (what leaves the shop as one
     piece); feed `follow` every delta."""
 
-    def __init__(self, records: Iterable[AnyRecord]) -> None:
+    def __init__(self, records: Iterable[AnyRecord], aside: Iterable[Aside] = ()) -> None:
         self.assemblies: dict[str, Assembly] = {}
         self.findings: dict[str, tuple[Finding, ...]] = {}
         self._bodies: dict[str, Body] = {}
@@ -99,6 +108,8 @@ class Shop:
         records = list(records)
         for record in records:
             self._take(record)
+        for one in aside:
+            self.findings[one.id] = (Finding(one.about, one.text),)
         self._rework(set(self._connections), {r.id for r in records if isinstance(r, Member)})
 
     # -- what there is ----------------------------------------------------------------------------
@@ -243,6 +254,7 @@ class Shop:
         beside: set[str] = set()  # members whose steel a connection may change, though they are as they were
         for edit in delta.edits:
             record = edit.after or edit.before
+            self.findings.pop(edit.id, None)
             if edit.before is not None:
                 self._forget(edit.before)
             if edit.after is not None:
@@ -279,7 +291,6 @@ class Shop:
                 self.findings[record.id] = (Finding(record.id, body),)
             else:
                 self._bodies[record.id] = body
-                self.findings.pop(record.id, None)
         elif isinstance(record, Connection):
             self._connections[record.id] = record
             for id in record.members:
@@ -295,7 +306,6 @@ class Shop:
     def _forget(self, record: AnyRecord) -> None:
         if isinstance(record, Member):
             self._bodies.pop(record.id, None)
-            self.findings.pop(record.id, None)
         elif isinstance(record, Connection):
             self._connections.pop(record.id, None)
             for id in record.members:
@@ -492,4 +502,4 @@ def _touches(made: Contribution | None) -> set[str]:
 
 def build(job: Job) -> Shop:
     """All steel of a job as it stands."""
-    return Shop(job.records.values())
+    return Shop(job.records.values(), job.aside)

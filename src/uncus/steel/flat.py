@@ -149,14 +149,14 @@ def _filament_length(part: Part, y: float, z: float) -> float:
             if not taken.is_empty:
                 x0, _, x1, _ = taken.bounds
                 line = line.difference(box(x0, z - 1.0, x1, z + 1.0))
-    return line.length
+    return float(line.length)
 
 
 @lru_cache(maxsize=65536)
 def net_volume(part: Part) -> float:
     """Volume by features in mm3: walls by their cut outlines, fillets by their cut lengths, holes by their areas."""
     if part.section is None:
-        return (face_outline(part, Face.WEB).area - sum(h.area for h in part.holes)) * part.thickness
+        return float(face_outline(part, Face.WEB).area - sum(h.area for h in part.holes)) * part.thickness
     thickness = {wall.face: wall.thickness for wall in profile.walls(part.section)}
     plain = not part.copes and not part.notches
     total = 0.0

@@ -63,7 +63,7 @@ class Bend(msgspec.Struct, frozen=True):
     def off(self, x: ArrayLike, z: ArrayLike) -> Array:
         """How far points of the flat lie to the side that turns."""
         n = self.left
-        return (np.asarray(x) - self.x1) * n[0] + (np.asarray(z) - self.z1) * n[1]
+        return np.asarray((np.asarray(x) - self.x1) * n[0] + (np.asarray(z) - self.z1) * n[1])
 
 
 class Item(msgspec.Struct, frozen=True):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from enum import StrEnum
 
 import msgspec
@@ -80,7 +81,7 @@ class Weld(msgspec.Struct, frozen=True):
     def length(self) -> float:
         """Length of weld metal, all sides."""
         steps = zip(self.path, self.path[1:], strict=False)
-        return self.sides * sum(sum((b - a) ** 2 for a, b in zip(p, q, strict=True)) ** 0.5 for p, q in steps)
+        return self.sides * sum(math.dist(p, q) for p, q in steps)
 
 
 class Contribution(msgspec.Struct, frozen=True):

@@ -230,7 +230,7 @@ def edges(source: Mesh) -> NDArray[np.int64]:
     normals = triangle_normals(source)
     a, b = owner[first], owner[first + 1]
     bent = np.einsum("ij,ij->i", normals[a], normals[b]) < math.cos(math.radians(1.0))
-    return np.column_stack([low[first], high[first], a, b])[bent]
+    return np.asarray(np.column_stack([low[first], high[first], a, b])[bent])
 
 
 def triangle_normals(source: Mesh) -> NDArray[np.float64]:

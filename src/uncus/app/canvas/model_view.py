@@ -169,7 +169,7 @@ class ModelView(QOpenGLWidget):
         for id in joints:
             pieces, bolts = self.session.shop.made_by(id)
             found += [piece.placement.origin for piece in pieces]
-            found += [corner.point for piece in pieces[:20] for corner in corner_snaps(piece)]
+            found += [np.asarray(corner.point) for piece in pieces[:20] for corner in corner_snaps(piece)]
             found += [np.asarray(b) for b in bolts]
         if not found:
             return np.zeros((0, 3))
@@ -274,9 +274,9 @@ class ModelView(QOpenGLWidget):
         ratio = self.devicePixelRatio()
         pixels = (round(self.width() * ratio), round(self.height() * ratio))
         seeing = self.session.seeing
-        clip = tuple(1e9 if depth is None else depth for depth in (seeing.before, seeing.behind))
+        before, behind = (1e9 if depth is None else depth for depth in (seeing.before, seeing.behind))
         inks = (self.theme.edge, self.theme.slate)
-        renderer.draw(self.defaultFramebufferObject(), self.camera, pixels, inks, self._moving, clip)
+        renderer.draw(self.defaultFramebufferObject(), self.camera, pixels, inks, self._moving, (before, behind))
         painter.endNativePainting()
         painter.drawImage(0, 0, over)
         painter.end()

@@ -225,16 +225,16 @@ class Renderer:
 
     def _aim(self, camera: Camera, edge: str) -> None:
         view = camera.matrix().T.astype(np.float32).tobytes()
-        self.face_program["view"].write(view)
-        self.face_program["turn"].write(camera.axes.T.astype(np.float32).tobytes())
-        self.line_program["view"].write(view)
-        self.line_program["lift"].value = 4.0 / camera.reach
-        self.line_program["ink"].value = rgb(edge)
+        _uniform(self.face_program, "view").write(view)
+        _uniform(self.face_program, "turn").write(camera.axes.T.astype(np.float32).tobytes())
+        _uniform(self.line_program, "view").write(view)
+        _set(self.line_program, "lift", 4.0 / camera.reach)
+        _set(self.line_program, "ink", rgb(edge))
         back = camera.axes[2]
         for program in (self.face_program, self.line_program):
-            program["eye"].value = (*back.tolist(), float(back @ camera.target))
-            program["clip"].value = self._clip
-            program["alpha"].value = 1.0
+            _set(program, "eye", (*back.tolist(), float(back @ camera.target)))
+            _set(program, "clip", self._clip)
+            _set(program, "alpha", 1.0)
         for name in _CLIP_DISTANCES:
             self.ctx.enable_direct(name)
 
@@ -249,7 +249,7 @@ class Renderer:
         chosen = self._sets["moving" if moving else "rest"]
         heavy = sum(one.count for one in chosen) > 1500
         _render(chosen, edges=not (moving and heavy))
-        self.line_program["ink"].value = rgb(inks[1])
+        _set(self.line_program, "ink", rgb(inks[1]))
         for one in self._sets["lines"]:
             if one.edges is not None:
                 one.edges.render(moderngl.LINES, instances=one.count)
@@ -266,10 +266,20 @@ class Renderer:
         self.ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
         buffer.depth_mask = False
         for program in (self.face_program, self.line_program):
-            program["alpha"].value = _GHOST
+            _set(program, "alpha", _GHOST)
         _render(ghosts, edges=not hurried)
         buffer.depth_mask = True
         self.ctx.disable(moderngl.BLEND)
+
+
+def _uniform(program: moderngl.Program, name: str) -> moderngl.Uniform:
+    uniform = program[name]
+    assert isinstance(uniform, moderngl.Uniform)
+    return uniform
+
+
+def _set(program: moderngl.Program, name: str, value: object) -> None:
+    _uniform(program, name).value = value
 
 
 def _render(uploaded: list[_Uploaded], edges: bool) -> None:

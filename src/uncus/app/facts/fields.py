@@ -67,7 +67,7 @@ class ChoiceField(QComboBox):
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.setMinimumContentsLength(7)
         self.addItems(list(choices))
-        self.setCurrentIndex(list(choices).index(shown) if shown in choices else -1)
+        self.setCurrentIndex(list(choices).index(shown) if shown is not None and shown in choices else -1)
         self.setPlaceholderText(MIXED)
         self.textActivated.connect(lambda text: enter(text))
         if does:

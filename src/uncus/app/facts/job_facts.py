@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import msgspec
 
 from uncus.app.facts.fields import ChoiceField, TextField
@@ -68,9 +70,7 @@ def _by_depth(page: Page) -> None:
     if not rows:
         page.words("None: every beam takes as many rows as its web has room for.")
     for n, row in enumerate(rows):
-        field = TextField(
-            f"Up to depth {n + 1}", depth_words(row, session.units), lambda t, n=n: _set_depth(page, n, t)
-        )
+        field = TextField(f"Up to depth {n + 1}", depth_words(row, session.units), partial(_set_depth, page, n))
         page.row(f"{n + 1}", field, "Depth; bolt; rows; thickness; shear. Empty takes the row away.")
     field = TextField(
         "New row by depth", "", lambda t: _set_depth(page, len(rows), t), placeholder='12"; 3/4; 3; 3/8; 25'

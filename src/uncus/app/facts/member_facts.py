@@ -149,7 +149,7 @@ def _arc(page: Page, members: Sequence[Member], edit: Edit) -> None:
         ("Stands out left", 1, "How far it stands to the left of its straight line, seen from the left end"),
     ):
 
-        def change(text: str, side: int = side) -> object:
+        def change(text: str, side: int = side) -> bool:
             return edit("Arc", partial(replace_bow, value=parse_length(text, units), side=side))
 
         page.row(words, TextField(words, shared([format_typed(bow_of(m)[side], units) for m in members]), change), help)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from uncus.app import framing
@@ -53,7 +54,7 @@ def show_measures(page: Page) -> None:
     for n, measure in enumerate(session.measures, 1):
         kept = ", kept" if measure.id in session.job.records else ""
         words = f"{n}  {measure.kind}{kept}: {measure.words}"
-        page.button(words, "Take this measure away", lambda m=measure: session.remove_measure(m), f"Measure {n}")
+        page.button(words, "Take this measure away", partial(session.remove_measure, measure), f"Measure {n}")
     page.column.addSpacing(6)
     page.button("Keep with the job", "They come back when the job is opened again", session.keep_measures)
     page.button("Clear all", "Take all measures out of the view and the job (Shift+M)", session.clear_measures)

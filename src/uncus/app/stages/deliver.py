@@ -23,8 +23,9 @@ from uncus.app.session import Session
 from uncus.app.stages.table import Table
 from uncus.deliver.package import KINDS, Made, Progress, Stopped, produce, went_out
 from uncus.job.errors import JobError
+from uncus.job.files import file_name
 from uncus.job.job import Job
-from uncus.job.records import AnyRecord, Lens
+from uncus.job.records import Lens
 
 WORDS = {
     "sheets": "Sheets (PDF)",
@@ -42,13 +43,14 @@ class Work(QThread, Progress):
     done = Signal(object)
     failed = Signal(str)
 
-    def __init__(self, records: list[AnyRecord], out: Path, lens: str | None, only: list[str]) -> None:
+    def __init__(self, job: Job, out: Path, lens: str | None, only: list[str]) -> None:
         super().__init__()
-        self.records, self.out, self.lens, self.only = records, out, lens, only
+        self.job = Job(list(job.records.values()), aside=job.aside)
+        self.out, self.lens, self.only = out, lens, only
 
     def run(self) -> None:
         try:
-            self.done.emit(produce(Job(self.records), self.out, self.lens, self.only, self))
+            self.done.emit(produce(self.job, self.out, self.lens, self.only, self))
         except Stopped:
             self.failed.emit("Stopped; nothing was left behind.")
         except JobError as error:
@@ -131,7 +133,7 @@ class DeliverPanel(QWidget):
             path = self.session.job.path
             number = self.session.job.project.number or "job"
             base = path.parent if path else Path.home()
-            self.folder.setText(str(base / f"{number} package {date.today().isoformat()}"))
+            self.folder.setText(str(base / file_name(f"{number} package {date.today().isoformat()}")))
         chosen = self.lens.currentText()
         self.lens.clear()
         self.lens.addItems(["everything", *(lens.name for lens in self.session.job.all(Lens))])
@@ -151,8 +153,7 @@ class DeliverPanel(QWidget):
             return
         lens = self.lens.currentText()
         self.sent_lens = "" if lens in ("", "everything") else lens
-        records = list(self.session.job.records.values())
-        self.work = Work(records, Path(self.folder.text().strip()).expanduser(), self.sent_lens or None, only)
+        self.work = Work(self.session.job, Path(self.folder.text().strip()).expanduser(), self.sent_lens or None, only)
         self.work.told.connect(self._told)
         self.work.done.connect(self._done)
         self.work.failed.connect(lambda words: self._say(words, True))

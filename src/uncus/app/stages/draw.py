@@ -27,7 +27,6 @@ from uncus.app.stages.columns import FilterRow, columns_button
 from uncus.app.stages.presets import PresetsDialog
 from uncus.app.stages.revise import ReviseDialog
 from uncus.app.stages.table import Table
-from uncus.deliver.package import worker_pool
 from uncus.draw.batch import Done, drawn
 from uncus.draw.issue import SheetJob, laid_over, opened
 from uncus.draw.keeping import WORKLIST, by_marks, drawing_of, flagged, issues_of, revised
@@ -35,6 +34,7 @@ from uncus.draw.register import Entry, State, keep_drawn, paper_and_pages, regis
 from uncus.job.errors import JobError
 from uncus.job.records import Drawing, Lens
 from uncus.lens.criteria import named
+from uncus.shop.batch import worker_pool
 from uncus.units import counted
 
 SIGNS = {State.NEW: "○", State.CURRENT: "●", State.STALE: "▲"}

@@ -99,8 +99,8 @@ class GridDialog(QDialog):
         self.count = QLabel()
         asked = QHBoxLayout()
         asked.addWidget(self.count)
-        for button in (self.follow, self.stay):
-            group.addButton(button)
+        for choice in (self.follow, self.stay):
+            group.addButton(choice)
             button.setAccessibleName(f"Members {button.text()}")
             asked.addWidget(button)
         asked.addStretch(1)
@@ -205,13 +205,13 @@ class GridDialog(QDialog):
         families: dict[str, list[GridLine]] = {"number": [], "letter": []}
         old = {}
         for row in range(self.lines.rowCount()):
-            cells = [self.lines.item(row, column).text().strip() for column in range(6)]
+            cells = [_cell(self.lines, row, column).text().strip() for column in range(6)]
             name = cells[1]
             ends = [parse_length(text, units) if text else None for text in cells[4:]]
             turn = parse_angle(cells[3]) if cells[3] else 0.0
             line = GridLine(name, parse_length(cells[2], units), turn, ends[0], ends[1])
             families[cells[0]].append(line)
-            was = self.lines.item(row, 0).data(_OLD)
+            was = _cell(self.lines, row, 0).data(_OLD)
             if was:
                 old[name] = was
         order = {name: tuple(sorted(lines, key=lambda g: g.at)) for name, lines in families.items()}
@@ -224,8 +224,8 @@ class GridDialog(QDialog):
         """Levels as the table has them: id or nothing, name, elevation."""
         out = []
         for row in range(self.heights.rowCount()):
-            name, z = self.heights.item(row, 0).text().strip(), self.heights.item(row, 1).text()
-            out.append((self.heights.item(row, 0).data(_OLD) or "", name, parse_length(z, self.session.units)))
+            name, z = _cell(self.heights, row, 0).text().strip(), _cell(self.heights, row, 1).text()
+            out.append((_cell(self.heights, row, 0).data(_OLD) or "", name, parse_length(z, self.session.units)))
         return out
 
     def _levels_now(self) -> list[Level]:
@@ -274,12 +274,12 @@ class GridDialog(QDialog):
     def _add_line(self) -> None:
         family = Family.NUMBERS
         selected = self.lines.currentRow()
-        if selected >= 0 and self.lines.item(selected, 0).text() == "letter":
+        if selected >= 0 and _cell(self.lines, selected, 0).text() == "letter":
             family = Family.LETTERS
         at = [
-            self.lines.item(r, 2).text()
+            _cell(self.lines, r, 2).text()
             for r in range(self.lines.rowCount())
-            if self.lines.item(r, 0).text() == _FAMILIES[family]
+            if _cell(self.lines, r, 0).text() == _FAMILIES[family]
         ]
         try:
             last = max((parse_length(t, self.session.units) for t in at), default=0.0)
@@ -291,11 +291,11 @@ class GridDialog(QDialog):
             "",
             fixed=(0,),
         )
-        self.lines.editItem(self.lines.item(self.lines.rowCount() - 1, 1))
+        self.lines.editItem(_cell(self.lines, self.lines.rowCount() - 1, 1))
 
     def _add_level(self) -> None:
         _append(self.heights, ("new", "0"), "")
-        self.heights.editItem(self.heights.item(self.heights.rowCount() - 1, 0))
+        self.heights.editItem(_cell(self.heights, self.heights.rowCount() - 1, 0))
 
     def _remove(self, table: QTableWidget) -> None:
         for row in sorted({i.row() for i in table.selectedIndexes()}, reverse=True):
@@ -319,8 +319,10 @@ class GridDialog(QDialog):
                 if level.id not in kept:
                     change.drop(level.id)
             change.put(grid)
-            for record in (*levels, *moved):
-                change.put(record)
+            for level in levels:
+                change.put(level)
+            for member in moved:
+                change.put(member)
         if moved:
             self.session.said.emit(f"{len(moved)} members followed the grid and levels.", False)
 
@@ -355,6 +357,13 @@ def _table(name: str, columns: tuple[str, ...], widths: tuple[int, ...]) -> QTab
     return table
 
 
+def _cell(table: QTableWidget, row: int, column: int) -> QTableWidgetItem:
+    """A cell of a table of ours, in which every cell is filled."""
+    item = table.item(row, column)
+    assert item is not None
+    return item
+
+
 def _append(table: QTableWidget, cells: tuple[str, ...], old: str, fixed: tuple[int, ...] = ()) -> None:
     row = table.rowCount()
     blocked = table.blockSignals(True)
@@ -364,7 +373,7 @@ def _append(table: QTableWidget, cells: tuple[str, ...], old: str, fixed: tuple[
         if column in fixed:
             item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
         table.setItem(row, column, item)
-    table.item(row, 0).setData(_OLD, old)
+    _cell(table, row, 0).setData(_OLD, old)
     table.blockSignals(blocked)
 
 

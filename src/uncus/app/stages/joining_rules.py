@@ -32,7 +32,7 @@ class RulesDialog(OrderedDialog):
     foot = "Shared with other jobs by “Export standards” among the shop rules."
     heads = ("Name", "Members", "Ends", "Held by", "Kind")
     widths = (28, 150, 120, 52, 120)
-    size = (1080, 540)
+    opens_at = (1080, 540)
 
     @property
     def records(self) -> list[Ordered]:

@@ -25,12 +25,13 @@ from PySide6.QtWidgets import (
 
 from uncus.app.session import Session
 from uncus.job.errors import JobError
+from uncus.job.files import read_outside, write_beside
 from uncus.job.records import Both, Either, Fact, Lens, Not, Rule, new_id
 from uncus.lens.criteria import chosen, from_json, to_json
 from uncus.lens.facts import FACTS, relations
 from uncus.lens.grammar import read, write
 
-_GROUPS = {"all of these": Both, "any of these": Either}
+_GROUPS: dict[str, type[Both] | type[Either]] = {"all of these": Both, "any of these": Either}
 
 
 class RuleRow(QWidget):
@@ -343,17 +344,13 @@ class LensDialog(QDialog):
 
     def export_to(self, path: Path) -> None:
         try:
-            beside = path.with_name(f".{path.name}.new")
-            beside.write_bytes(to_json(self.session.job.all(Lens)))
-            beside.replace(path)
-        except OSError as error:
-            self.error.setText(f"{path} cannot be written: {error.strerror}.")
+            write_beside(path, to_json(self.session.job.all(Lens)))
+        except JobError as error:
+            self.error.setText(str(error))
 
     def import_from(self, path: Path) -> None:
         try:
-            self._put(from_json(path.read_bytes(), path), "Import lenses")
-        except OSError as error:
-            self.error.setText(f"{path} cannot be read: {error.strerror}.")
+            self._put(from_json(read_outside(path), path), "Import lenses")
         except JobError as error:
             self.error.setText(str(error))
         self._list()

@@ -27,7 +27,7 @@ class OrderedDialog(QDialog):
     foot = ""
     heads: ClassVar[tuple[str, ...]] = ()
     widths: ClassVar[tuple[int, ...]] = ()
-    size: ClassVar[tuple[int, int]] = (1000, 500)
+    opens_at: ClassVar[tuple[int, int]] = (1000, 500)
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -75,7 +75,7 @@ class OrderedDialog(QDialog):
         layout = QVBoxLayout(self)
         layout.addLayout(both, 1)
         layout.addLayout(foot)
-        self.resize(*self.size)
+        self.resize(*self.opens_at)
 
     # -- left open ----------------------------------------------------------------------------------------
     @property

@@ -51,8 +51,8 @@ class PreferencesDialog(QDialog):
 
     def _fill(self) -> None:
         while (item := self.body.takeAt(0)) is not None:
-            if item.widget() is not None:
-                item.widget().deleteLater()
+            if (widget := item.widget()) is not None:
+                widget.deleteLater()
         page = QWidget()
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)

@@ -24,9 +24,9 @@ from PySide6.QtWidgets import (
 from uncus.app.session import Session
 from uncus.draw.preset import from_json, to_json
 from uncus.draw.rules import RULES
-from uncus.draw.template import names, read
+from uncus.draw.template import MOST, names, read
 from uncus.job.errors import JobError
-from uncus.job.files import write_beside
+from uncus.job.files import read_outside, text_of, write_beside
 from uncus.job.records import Role, SheetPreset, new_id
 
 _SWITCHES = (
@@ -102,7 +102,7 @@ class PresetsDialog(QDialog):
         name.setAccessibleName("Preset name")
         kinds.setAccessibleName("Preset kinds")
         kinds.setToolTip(f"assembly, part, or roles: {', '.join(Role)}")
-        name.editingFinished.connect(lambda: name.text() != one.name and put(name=name.text()))
+        name.editingFinished.connect(lambda: put(name=name.text()) if name.text() != one.name else None)
         kinds.editingFinished.connect(lambda: put(kinds=tuple(k.strip() for k in kinds.text().split(",") if k.strip())))
         form.addRow("Name", name)
         form.addRow("For", kinds)
@@ -159,9 +159,9 @@ class PresetsDialog(QDialog):
         path, _ = QFileDialog.getOpenFileName(self, "Sheet template", "", "SVG (*.svg)")
 
         def work() -> None:
-            data = Path(path).read_bytes()
-            found = read(data, Path(path).stem)
-            self._put(msgspec.structs.replace(one, paper=found.name, template=data.decode("utf-8")))
+            text = text_of(read_outside(Path(path), MOST), path)
+            found = read(text, Path(path).stem)
+            self._put(msgspec.structs.replace(one, paper=found.name, template=text))
 
         if path:
             self.session.attempt(work)
@@ -171,7 +171,7 @@ class PresetsDialog(QDialog):
 
         def work() -> None:
             known = {p.name: p.id for p in self.presets}
-            found = from_json(Path(path).read_bytes(), Path(path))
+            found = from_json(read_outside(Path(path)), Path(path))
             self.session.change("Presets taken in", [msgspec.structs.replace(p, id=known.get(p.name, new_id())) for p in found])  # fmt: skip
             self.refresh()
 

@@ -26,7 +26,7 @@ class SeriesDialog(OrderedDialog):
     intro = "For each piece, the first series that fits it:"
     empty = "No series: pieces are marked M1, M2 ... and parts x1, x2 ...; press New."
     heads = ("First", "Last", "For", "Roles or kinds", "Members")
-    size = (900, 430)
+    opens_at = (900, 430)
 
     @property
     def records(self) -> list[Ordered]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated
 
 import msgspec
@@ -51,7 +52,7 @@ class SplitTool(PointTool):
     def taken(self) -> Result:
         if not self.chosen:
             raise JobError("Split works on members: press Esc, pick some, then take it up again.")
-        if len(self.picks) % 2 == 0 and np.linalg.norm(np.subtract(*self.points[-2:])) < 1.0:
+        if len(self.picks) % 2 == 0 and math.dist(*self.points[-2:]) < 1.0:
             raise JobError("The cutting line has no length; pick another second point.")
         return None
 

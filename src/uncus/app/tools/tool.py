@@ -121,7 +121,7 @@ class Tool:
         """Change one option. Raises JobError where it cannot be."""
         self.options = checked(type(self.options), {**msgspec.structs.asdict(self.options), name: value})
 
-    def _remembered(self, options: type, usual: dict[str, Any] | None = None) -> Any:
+    def _remembered(self, options: type[msgspec.Struct], usual: dict[str, Any] | None = None) -> Any:
         """The options as the user left them; what no longer fits falls back to the `usual` ones."""
         known = set(options.__struct_fields__)
         own = {k: v for k, v in self.site.remembered(self.words).items() if k in known}

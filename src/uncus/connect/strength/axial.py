@@ -190,7 +190,7 @@ class _Edge(NamedTuple):
 
     @property
     def middle(self) -> Vec:
-        return self.ends.mean(axis=0)
+        return np.asarray(self.ends.mean(axis=0))
 
 
 _STANDS = {"to beam": "gusset at the beam", "to column": "gusset at the column", "to base": "gusset at the base plate"}

@@ -47,4 +47,4 @@ def worth(points: tuple[tuple[float, float], ...], off: float) -> float:
         low = -off + 1e-3
     centre = brentq(unbalanced, low, high, xtol=1e-6)
     _, moment = forces(centre)
-    return min(float(n), moment / (off + centre))
+    return min(float(n), float(moment / (off + centre)))

@@ -225,7 +225,7 @@ def end_plate(case: Case) -> None:
 
 def spread_of(part) -> float:  # type: ignore[no-untyped-def]
     xs = [h.x for h in part.holes]
-    return max(xs) - min(xs)
+    return float(max(xs) - min(xs))
 
 
 def beam_web_coped(case: Case) -> None:

@@ -1,0 +1,210 @@
+"""Logs that lie beside a job file after a crash: told whether they are its own before SQLite may apply them.
+
+SQLite ties a log to a file by its name alone, so that one left by a crash would be applied to whatever file next bears that
+name: a new job, or a copy put back. Each state of a job names itself and the one before (`Head`); a rollback journal leads
+to the state just before the file's, or is not its own.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import os
+import shutil
+import sqlite3
+import struct
+import tempfile
+from collections.abc import Iterator
+from contextlib import closing
+from pathlib import Path
+
+import msgspec
+
+from uncus.job.errors import JobError
+from uncus.job.schema import Head, connect, head_of, is_ours, is_sound, total_of
+
+TAILS = ("-journal", "-wal", "-shm")
+_HOT = b"\xd9\xd5\x05\xf9\x20\xa1\x63\xd7"  # how a journal begins that is to be rolled back (file format, 3)
+_LOCKED = (0x40000000, 512)  # the bytes that SQLite locks (its os.h)
+_LATER = 2.0  # s: a file written so much later than a log beside it has nothing to do with that log
+
+
+def beside(path: Path, tail: str) -> Path:
+    return path.with_name(path.name + tail)
+
+
+@contextlib.contextmanager
+def claimed(path: Path) -> Iterator[None]:
+    """Hold a job file while its logs are looked at. Raises JobError where another Uncus has it open.
+
+    An open file description's lock (fcntl(2)) is not let go of when some other handle on the file is closed.
+    """
+    handle = os.open(path, os.O_RDWR | os.O_CLOEXEC)
+    try:
+        try:
+            fcntl.fcntl(handle, fcntl.F_OFD_SETLK, struct.pack("hhqqi4x", fcntl.F_WRLCK, os.SEEK_SET, *_LOCKED, 0))
+        except (BlockingIOError, PermissionError):
+            raise is_open(path) from None
+        yield
+    finally:
+        os.close(handle)
+
+
+def is_open(path: Path) -> JobError:
+    return JobError(f"{path} is open in another Uncus; close it there and try again.")
+
+
+def put_aside(path: Path, tail: str) -> Path | None:
+    """Give a log another name, under which nothing applies it; None where there is none."""
+    log = beside(path, tail)
+    if not log.exists():
+        return None
+    for number in range(1, 10_000):
+        place = path.with_name(f"{path.name}.log-put-aside-{number}")
+        if not place.exists():
+            os.replace(log, place)
+            return place
+    raise JobError(f"There are too many logs put aside beside {path}; delete them and try again.")
+
+
+def clear_place(path: Path) -> None:
+    """See that no log of an earlier file lies where a new file goes."""
+    for tail in TAILS:
+        log = beside(path, tail)
+        if log.exists() and (tail == "-shm" or log.stat().st_size == 0):
+            log.unlink()
+        put_aside(path, tail)
+
+
+def settle(path: Path) -> list[str]:
+    """Leave beside a file only the journal that is its own; what was put aside, in sentences. The file must be claimed."""
+    notes = [_said(path, place) for place in (put_aside(path, "-wal"),) if place is not None]
+    beside(path, "-shm").unlink(missing_ok=True)
+    journal = beside(path, "-journal")
+    if not _begins(journal, _HOT):
+        journal.unlink(missing_ok=True)
+    elif not _is_own(path):
+        place = put_aside(path, "-journal")
+        notes += [_said(path, place)] if place else []
+    return notes
+
+
+def _said(path: Path, place: Path) -> str:
+    return (
+        f"A log that is not of {path.name} as it is now lay beside it: it was put aside as {place.name} and nothing of it "
+        "was used."
+    )
+
+
+def _begins(path: Path, magic: bytes) -> bool:
+    try:
+        with path.open("rb") as source:
+            return source.read(len(magic)) == magic
+    except FileNotFoundError:
+        return False
+
+
+class State(msgspec.Struct, frozen=True):
+    """What a copy of a file holds: None for a head that cannot be read; whether all its records are of one day."""
+
+    head: Head | None
+    whole: bool
+
+
+def _is_own(path: Path) -> bool:
+    with tempfile.TemporaryDirectory(prefix="uncus-") as scratch:
+        alone, rolled = (Path(scratch) / name for name in ("alone", "rolled"))
+        for copy in (alone, rolled):
+            shutil.copyfile(path, copy)
+        shutil.copyfile(beside(path, "-journal"), beside(rolled, "-journal"))
+        now, then = _state(alone), _state(rolled)
+    if not then.whole or then.head is None:
+        return not now.whole  # of two that are broken SQLite's own way is taken
+    return now.head is None or then.head.turn in (now.head.turn, now.head.last)
+
+
+def _state(path: Path) -> State:
+    try:
+        with closing(connect(path)) as db:
+            if not is_ours(db):
+                return State(None, False)
+            head = head_of(db)
+            return State(head, head is not None and is_sound(db) and total_of(db) == head.total)
+    except sqlite3.Error:
+        return State(None, False)
+
+
+# -- files of versions 1 to 6, which kept a write-ahead log that names no file -------------------------------------------
+
+
+@contextlib.contextmanager
+def older(path: Path) -> Iterator[tuple[Path, list[str]]]:
+    """A copy of an older file to read from, with its log applied where that can be its own; and what to say of it."""
+    with tempfile.TemporaryDirectory(prefix="uncus-") as scratch:
+        alone, logged = (Path(scratch) / name for name in ("alone", "logged"))
+        for copy in (alone, logged):
+            shutil.copyfile(path, copy)
+        for tail in ("-wal", "-journal"):
+            if beside(path, tail).exists():
+                shutil.copyfile(beside(path, tail), beside(logged, tail))
+        log = beside(path, "-wal")
+        if log.exists() and log.stat().st_size and not _could_be_own(path, alone, logged):
+            place = put_aside(path, "-wal")
+            yield alone, [_said(path, place)] if place else []
+        else:
+            yield logged, []
+
+
+class _Known(msgspec.Struct, frozen=True):
+    """The records of an older file, and which of them any change ever touched."""
+
+    rows: dict[str, bytes]
+    touched: set[str]
+
+
+def _could_be_own(path: Path, alone: Path, logged: Path) -> bool:
+    """What no change touched must be the same with the log and without it, and the file no younger than its log."""
+    before, after = _known(alone), _known(logged)
+    if before is None or after is None:
+        return before is None  # of two that are broken SQLite's own way is taken
+    if path.stat().st_mtime > beside(path, "-wal").stat().st_mtime + _LATER:
+        return before.rows == after.rows
+    still = before.rows.keys() - before.touched - after.touched
+    return all(after.rows.get(id) == before.rows[id] for id in still)
+
+
+def _known(path: Path) -> _Known | None:
+    """What an older file holds; None where its pages are out of order or not what its changes made of it."""
+    try:
+        with closing(connect(path)) as db:
+            if not is_ours(db, 6) or not is_sound(db):
+                return None
+            steps = db.execute("SELECT number, body FROM steps ORDER BY number").fetchall()
+            head = db.execute("SELECT number FROM head").fetchone()[0]
+            rows = dict(db.execute("SELECT id, body FROM records").fetchall())
+    except (sqlite3.Error, TypeError):
+        return None
+    if [n for n, _ in steps] != list(range(1, len(steps) + 1)) or not 0 <= head <= len(steps):
+        return None
+    made: dict[str, bytes | None] = {}
+    touched: set[str] = set()
+    try:
+        for number, body in steps:
+            step = msgspec.json.decode(body, type=_Step)
+            for was, became in zip(map(bytes, step.before), map(bytes, step.after), strict=True):
+                id = msgspec.json.decode(became if became != b"null" else was, type=_Id).id
+                touched.add(id)
+                if number <= head:
+                    made[id] = became if became != b"null" else None
+    except (msgspec.MsgspecError, ValueError, TypeError, RecursionError):
+        return None
+    return _Known(rows, touched) if all(rows.get(id) == body for id, body in made.items()) else None
+
+
+class _Step(msgspec.Struct):
+    before: list[msgspec.Raw]
+    after: list[msgspec.Raw]
+
+
+class _Id(msgspec.Struct):
+    id: str
