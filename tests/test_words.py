@@ -36,7 +36,7 @@ def test_a_report_of_a_fault_tells_where_and_nothing_of_the_job(tmp_path):
     except ValueError as error:
         found = error
     piece = "2f1c3a52-1d3b-4a7e-9c41-2b7a6f0e8d11"
-    text = faults.report(found, "following a change", [piece, f"mark:assembly:{piece}", "sent:Riverside"], "0.7")
+    text = faults.report(found, "following a change", [piece, f"mark:assembly:{piece}", "sent:Riverside"])
     assert "ValueError" in text and "TypeError" in text and "in fails" in text and text.count(piece) == 2
     assert "Riverside" not in text and "following a change" in text
     kept = [faults.keep(tmp_path / "state", text) for _ in range(25)]

@@ -10,6 +10,8 @@ from collections.abc import Iterable
 from datetime import datetime
 from pathlib import Path
 
+from uncus import __version__
+
 _KEPT = 20  # reports in the folder
 _HOME = Path(__file__).parent
 
@@ -22,11 +24,11 @@ def place(error: BaseException) -> str:
     return f"{where} ({type(error).__name__})"
 
 
-def report(error: BaseException, doing: str, ids: Iterable[str], version: str) -> str:
+def report(error: BaseException, doing: str, ids: Iterable[str]) -> str:
     """A fault in writing: what was done, which records it touched by id, and the way there. What an error says of itself
     may quote the job, so it is left out, as are all values."""
     lines = [
-        f"Uncus {version}, Python {platform.python_version()}, {platform.system()} {platform.release()}",
+        f"Uncus {__version__}, Python {platform.python_version()}, {platform.system()} {platform.release()}",
         datetime.now().isoformat(timespec="seconds"),
         f"While: {doing}",
         "Records: " + (", ".join(_plain(id) for id in ids) or "none"),

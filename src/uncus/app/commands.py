@@ -6,6 +6,7 @@ from uncus.app.command import Command, ask, go, some_steel
 from uncus.app.connect_commands import CONNECT
 from uncus.app.draw_commands import DRAW
 from uncus.app.frame_commands import FRAME
+from uncus.app.job_commands import JOB
 from uncus.app.mark_commands import MARK
 from uncus.app.session import STAGES, Session
 
@@ -81,6 +82,7 @@ COMMANDS: tuple[Command, ...] = (
         "Type a few letters of a command, a mark or a piece.",
         ask("find"),
     ),
+    *JOB,
     Command("dark", "Light or dark", "", "", "", "look", "Change between the light and the dark look.", ask("dark")),
     *(
         Command(f"stage {s.lower()}", f"Go to {s}", f"Ctrl+{n}", "", "", "frame", f"Open the stage {s}.", go(s))

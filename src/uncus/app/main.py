@@ -7,6 +7,7 @@ import sys
 import traceback
 from pathlib import Path
 
+from platformdirs import user_state_path
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtWidgets import QApplication
@@ -50,9 +51,10 @@ def run(path: Path) -> int:
             preferences = settings.read(keep) if keep.exists() else None
         except JobError as error:
             wrong = str(error)
-        window = Window(job, preferences, keep)
+        window = Window(job, preferences, keep, user_state_path("uncus"))
         if wrong:
             QTimer.singleShot(0, lambda: window.session.said.emit(wrong, True))
+        QTimer.singleShot(0, window.session.said_on_opening)
         sys.excepthook = lambda kind, value, trace: _unforeseen(window, kind, value, trace)
         window.resize(1280, 800)
         window.show()
@@ -80,8 +82,7 @@ def _close_on_signals(app: QApplication, window: Window) -> QTimer:
 
 
 def _unforeseen(window: Window, kind, value, trace) -> None:  # type: ignore[no-untyped-def]
-    """A fault of ours: said in one sentence, with the details in the log; the job is safe on disk."""
+    """A fault of ours: said in one sentence, with a report; the job is safe on disk."""
     traceback.print_exception(kind, value, trace)
-    window.session.said.emit(
-        f"That did not work ({value or kind.__name__}). The job is kept; undo (Ctrl+Z) if something looks wrong.", True
-    )
+    words = f"A fault in the program ({kind.__name__}). The job is kept; undo (Ctrl+Z) if something looks wrong."
+    window.session.fault(value, f"at the stage {window.session.stage}", (), words)

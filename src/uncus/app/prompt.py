@@ -54,6 +54,13 @@ class Prompt(QWidget):
         )
         self.entry.returnPressed.connect(self._entered)
         self.entry.left.connect(self.left)
+        self.report = QPushButton("Show report")
+        self.report.setAccessibleName("Show report")
+        self.report.setToolTip("What is known of the fault; it holds nothing of the job but ids")
+        self.report.setProperty("chip", True)
+        self.report.setVisible(False)
+        self.report.clicked.connect(lambda: session.asked.emit("fault report"))
+        session.faulted.connect(lambda: self.report.setVisible(True))
         self.snap, self.plane, self.held = QPushButton(), QPushButton(), QLabel("▰ held to the plane")
         for chip, name, help in (
             (self.snap, "Snap", "What the pointer snaps to; press to take one kind only, or hold picks to the plane"),
@@ -74,6 +81,7 @@ class Prompt(QWidget):
         layout.setSpacing(10)
         layout.addWidget(self.tool)
         layout.addWidget(self.words, 1)
+        layout.addWidget(self.report)
         layout.addWidget(self.entry)
         for widget in (self.held, self.snap, self.plane):
             layout.addWidget(widget)
@@ -120,6 +128,7 @@ class Prompt(QWidget):
     def say(self, words: str, error: bool) -> None:
         """One sentence; the tool's own words come back after a while."""
         self._show(words, error)
+        self.report.setVisible(False)
         self._calm.start()
 
     def show_snap(self, snap: Snap | None) -> None:

@@ -8,8 +8,9 @@ from typing import Any
 
 import msgspec
 import numpy as np
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
+from uncus import faults
 from uncus.app import preferences as settings
 from uncus.app.preferences import Preferences
 from uncus.app.seeing import Seeing
@@ -44,7 +45,7 @@ from uncus.mark.marking import Marks
 from uncus.mark.proposal import Choices, Proposal
 from uncus.shop.pieces import Touched
 from uncus.shop.shop import Shop, build
-from uncus.units import UnitError, format_elevation, format_length
+from uncus.units import UnitError, counted, format_elevation, format_length
 
 _NEAR_MISS = 3_000.0  # mm above or below sloping steel within which an end in the air was meant to land on it
 STAGES = ("Frame", "Connect", "Check", "Mark", "Draw", "Deliver")
@@ -61,10 +62,16 @@ class Session(QObject):
     said = Signal(str, bool)
     reported = Signal()
     asked = Signal(str)  # a command for the window: frame, find ...
+    faulted = Signal()  # a fault of the program is reported
 
-    def __init__(self, job: Job, preferences: Preferences | None = None, keep: Path | None = None) -> None:
+    def __init__(
+        self, job: Job, preferences: Preferences | None = None, keep: Path | None = None, state: Path | None = None
+    ) -> None:
         super().__init__()
         self.job = job
+        self._state = state  # the folder that keeps reports of faults; None: nowhere
+        self.fault_report = ""
+        self.fault_kept: Path | None = None
         self.preferences = preferences or Preferences()
         self._keep = keep  # where preferences are written; None: nowhere
         self.seeing = Seeing()
@@ -172,9 +179,12 @@ class Session(QObject):
         return self.attempt(work)
 
     def _followed(self, delta: Delta) -> None:
-        touched: Touched = self.shop.follow(delta)
-        if self._marker is not None:
-            self._marker.follow(delta, touched)
+        try:
+            touched = self.shop.follow(delta)
+            if self._marker is not None:
+                self._marker.follow(delta, touched)
+        except Exception as error:
+            touched = self._made_anew(delta, error)
         self._proposal = self._marks = None
         self._follow_plane(delta)
         self.seeing.forget(e.id for e in delta.edits if e.after is None)
@@ -187,6 +197,52 @@ class Session(QObject):
             self.select(self.selection - gone)
         else:
             self.selection_changed.emit()
+
+    def _made_anew(self, delta: Delta, error: Exception) -> Touched:
+        """All steel made again where following a change failed half-way; the change itself is on disk already."""
+        before = frozenset(self.shop.assemblies)
+        self._marker = None
+        try:
+            self.shop = build(self.job)
+            words = "A fault in the program: this change could not be followed, so all steel was made anew. Nothing is lost."
+        except Exception as worse:
+            worse.__context__ = error
+            error = worse
+            words = "A fault in the program: the steel of this change cannot be made. Take it back (Ctrl+Z)."
+        self.fault(error, "following a change", [edit.id for edit in delta.edits], words)
+        after = frozenset(self.shop.assemblies)
+        return Touched(after, before - after, frozenset(self.shop.shipped), before - after)
+
+    def fault(self, error: BaseException, doing: str, ids: Iterable[str], words: str) -> None:
+        """Report a fault of the program: kept in the state folder, said in one sentence, shown on request."""
+        self.fault_report = faults.report(error, doing, ids)
+        self.fault_kept = faults.keep(self._state, self.fault_report) if self._state is not None else None
+
+        def tell() -> None:
+            self.said.emit(words, True)
+            self.faulted.emit()
+
+        QTimer.singleShot(0, tell)  # after what else is said of the change
+
+    def said_on_opening(self) -> None:
+        """What opening the file found."""
+        sentences = [*self.job.notes, *(one.text for one in self.job.aside)]
+        if sentences:
+            more = f" (and {len(sentences) - 1} more: see Check)" if len(sentences) > 1 else ""
+            self.said.emit(sentences[0] + more, bool(self.job.aside))
+
+    def clear_aside(self) -> None:
+        """Take out of the file what could not be used when it was opened."""
+        number = len(self.job.aside)
+
+        def work() -> None:
+            self.job.clear_aside()
+            self.shop = build(self.job)
+            self._marker = self._proposal = None
+            self.steel.emit(Touched(frozenset(self.shop.assemblies)))
+            self.said.emit(f"{counted(number, 'record')} that could not be used taken out of the file.", False)
+
+        self.attempt(work)
 
     def commit(self, done: Result) -> None:
         """Take what a tool gives. Raises JobError where a new member would lie on another."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
@@ -34,6 +35,7 @@ from uncus.app.shelf import Shelf, icon
 from uncus.app.stages.check import CheckPanel
 from uncus.app.stages.deliver import DeliverPanel
 from uncus.app.stages.draw import DrawPanel
+from uncus.app.stages.fault import FaultDialog
 from uncus.app.stages.grid import GridDialog
 from uncus.app.stages.joining_rules import RulesDialog
 from uncus.app.stages.lens import LensDialog
@@ -46,7 +48,10 @@ from uncus.app.tools.lay_out import FacePlaneTool
 from uncus.app.view_strip import ViewStrip
 from uncus.frame.planes import view_plane
 from uncus.job.errors import JobError
+from uncus.job.files import file_name
+from uncus.job.going_back import go_back
 from uncus.job.job import Job
+from uncus.job.mounts import mount_of
 from uncus.job.records import View, ViewFrame, ViewKind, new_id
 from uncus.lens.criteria import chosen, lens_named
 from uncus.units import format_typed, parse_length
@@ -64,10 +69,13 @@ _CANVAS_ONLY = {
 
 
 class Window(QMainWindow):
-    def __init__(self, job: Job, preferences: Preferences | None = None, keep: Path | None = None) -> None:
-        """`preferences` are the user's, written to `keep` whenever they change (None: nowhere)."""
+    def __init__(
+        self, job: Job, preferences: Preferences | None = None, keep: Path | None = None, state: Path | None = None
+    ) -> None:
+        """`preferences` are the user's, written to `keep` whenever they change; `state` is the folder that keeps reports
+        of faults (None: nowhere)."""
         super().__init__()
-        self.session = Session(job, preferences, keep)
+        self.session = Session(job, preferences, keep, state)
         self.theme: Theme = DARK if self.session.preferences.theme == "dark" else LIGHT
         self.lens: LensDialog | None = None
         self.rules: RulesDialog | None = None
@@ -142,7 +150,13 @@ class Window(QMainWindow):
         self.kept = QLabel("✓ kept")
         self.kept.setProperty("kept", True)
         self.kept.setAccessibleName("Kept")
-        self.kept.setToolTip("Every change is on disk already; there is nothing to save.")
+        server = self._server()
+        if server:
+            self.kept.setText(f"✓ kept on a server ({server})")
+        self.kept.setToolTip(
+            "Every change is on disk already; there is nothing to save. The one file is the whole job at any moment: copy "
+            "it as it is, or with Ctrl+Shift+S."
+        )
         self.fold_shelf, self.fold_facts = QPushButton(icon("shelf"), ""), QPushButton(icon("panel"), "")
         for button, name in ((self.fold_shelf, "Fold the shelf"), (self.fold_facts, "Fold the facts")):
             button.setAccessibleName(name)
@@ -163,6 +177,12 @@ class Window(QMainWindow):
         layout.addWidget(self.kept)
         layout.addWidget(self.fold_facts)
         return top
+
+    def _server(self) -> str:
+        """The kind of file server that the job lies on; empty for this machine's own disk."""
+        path = self.session.job.path
+        mount = mount_of(path) if path is not None else None
+        return mount.kind if mount is not None and mount.is_server else ""
 
     def _shortcuts(self) -> None:
         by_key: dict[str, list[Command]] = {}
@@ -339,6 +359,17 @@ class Window(QMainWindow):
                 found, _ = QFileDialog.getOpenFileName(self, "Import standards", "", "Standards (*.json)")
                 if found:
                     joining.import_standards(self.session, Path(found))
+            case "save copy":
+                self._save_copy()
+            case "go back":
+                found, _ = QFileDialog.getOpenFileName(self, "Go back to a copy", "", "Jobs (*.uncus)")
+                if found:
+                    session = self.session
+                    session.attempt(lambda: session.said.emit(go_back(session.job, Path(found)) + "; Ctrl+Z takes it back.", False))  # fmt: skip
+            case "clear aside":
+                self.session.clear_aside()
+            case "fault report":
+                FaultDialog(self.session, self).exec()
             case "preferences":
                 PreferencesDialog(self.session, self._prefer, self).exec()
             case _ if what.startswith("draw "):
@@ -388,6 +419,14 @@ class Window(QMainWindow):
     def _file(self, title: str, offer: str, kinds: str) -> Path | None:
         found, _ = QFileDialog.getSaveFileName(self, title, offer, kinds)
         return Path(found) if found else None
+
+    def _save_copy(self) -> None:
+        session, project = self.session, self.session.job.project
+        name = file_name(f"{project.number} {project.name} {date.today().isoformat()}".strip())
+        folder = session.job.path.parent if session.job.path else Path.home()
+        path = self._file("Save a copy", str(folder / f"{name}.uncus"), "Jobs (*.uncus)")
+        if path is not None and session.attempt(lambda: session.job.save_copy(path, replace=True)):
+            session.said.emit(f"{path.name} is a copy of the job as it stands.", False)
 
     def _name(self, title: str, offer: str) -> str:
         name, taken = QInputDialog.getText(self, title, "Name", text=offer)

@@ -345,7 +345,7 @@ class Shop:
             if body is None:
                 self.assemblies.pop(id, None)
                 continue
-            self.assemblies[id] = self._assemble(body)
+            self.assemblies[id] = self._assembled(body)
             rebuilt.add(id)
         shipped = self._shipping.follow(self.assemblies, rebuilt, self._bonds, self._contributions)
         lost = frozenset(m for m in members if m not in self.assemblies) | frozenset(gone)
@@ -394,6 +394,18 @@ class Shop:
                     moved = EndCut(cut.at + back, cut.ky, cut.kz)
                     cuts[end] = cut_on(body.arc, body.touching(body.end(end)).frame, moved) if body.arc else moved
         return cuts
+
+    def _assembled(self, body: Body) -> Assembly:
+        """A member with what is fixed to it; its bare stock and a finding where a fault of ours prevents that."""
+        try:
+            return self._assemble(body)
+        except Exception as error:
+            grade, finish = body.record.grade or usual_grade(body.section), body.record.finish or self._project.finish
+            part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(body.length), ())
+            place = body.frame.moved((shift + part.length / 2, 0.0, 0.0))
+            piece = Piece(body.id, part, place, body.id, str(body.record.role), body.id)
+            text = f"The {body.words} could not be made with what is fixed to it: {_why(error)}"
+            return Assembly(body.record, (piece,), (), (), (), (Finding(body.id, text),))
 
     def _assemble(self, body: Body) -> Assembly:
         member = body.record
