@@ -21,9 +21,18 @@ def quoted(text: str, most: int = QUOTED) -> str:
     return f"“{plain[: most - 1]}…”" if len(plain) > most else f"“{plain}”"
 
 
+def sentence(words: str) -> str:
+    """Words as one sentence to show: one line, and what it quotes is short, however it was put together."""
+    plain = _QUOTATION.sub(lambda match: quoted(match[1] or match[2] or ""), one_line(words))
+    return plain if len(plain) <= _LONGEST else plain[: _LONGEST - 1] + "…"
+
+
 class Sentence(Exception):
-    """An error that is one sentence for the user. However it was put together, it is one line, and what it quotes is short."""
+    """An error that is one sentence for the user."""
 
     def __init__(self, words: object = "") -> None:
-        plain = _QUOTATION.sub(lambda match: quoted(match[1] or match[2] or ""), one_line(str(words)))
-        super().__init__(plain if len(plain) <= _LONGEST else plain[: _LONGEST - 1] + "…")
+        super().__init__(sentence(str(words)))
+
+
+class Unknown(Sentence, LookupError):
+    """A name that nothing in a catalogue has."""

@@ -16,6 +16,7 @@ from typing import TypeVar
 import msgspec
 
 from uncus.units import INCH
+from uncus.words import Unknown
 
 
 class HoleKind(StrEnum):
@@ -83,7 +84,7 @@ def bolt_size(name: str) -> BoltSize:
     try:
         return bolt_sizes()[name.strip().upper().rstrip('"')]
     except KeyError:
-        raise LookupError(f"There is no bolt size “{name}”; there are {', '.join(bolt_sizes())}.") from None
+        raise Unknown(f"There is no bolt size “{name}”; there are {', '.join(bolt_sizes())}.") from None
 
 
 _METRIC_LENGTHS = [*range(30, 80, 5), *range(80, 200, 10), *range(200, 401, 20)]

@@ -8,6 +8,8 @@ from importlib.resources import files
 
 import msgspec
 
+from uncus.words import Unknown
+
 
 class Bought(msgspec.Struct, frozen=True):
     """A line of the catalogue: `profile` is its side view, (out, up) in mm from the corner that is fixed; `wide` across."""
@@ -39,4 +41,4 @@ def bought(code: str) -> Bought:
     try:
         return bought_items()[code.strip().upper()]
     except KeyError:
-        raise LookupError(f"There is no bought item “{code}”; there are {', '.join(bought_items())}.") from None
+        raise Unknown(f"There is no bought item “{code}”; there are {', '.join(bought_items())}.") from None

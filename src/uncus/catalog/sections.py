@@ -11,6 +11,8 @@ from importlib.resources import files
 
 import msgspec
 
+from uncus.words import Unknown
+
 
 class Form(StrEnum):
     """The shape of a section's outline, which decides its faces and symmetries."""
@@ -99,10 +101,11 @@ def usual_gage(leg: float) -> float:
     return 25.4 * float(max(0.4 * inches, gages[at - 1] + share * (gages[at] - gages[at - 1])))
 
 
-class UnknownSection(LookupError):
+class UnknownSection(Unknown):
     """A name that is in no family; the message names the nearest ones."""
 
 
+_LONGEST = 60  # characters of a name
 _SIZE = r"(?:\d+[-\s]\d+/\d+|\d+/\d+|\d+\.\d*|\.\d+|\d+)"
 Key = tuple[str, tuple[float, ...], str]
 
@@ -156,10 +159,10 @@ def section(name: str) -> Section:
     exact = sections().get(name)
     if exact is not None:
         return exact
-    key = _key(name)
+    key = _key(name) if len(name) <= _LONGEST else None
     found = _index().get(key) if key else None
     if found is None:
-        near = nearest(name)
+        near = nearest(name) if len(name) <= _LONGEST else []
         hint = f" Nearest: {', '.join(near)}." if near else " Type one like W12X26, HSS6X6X1/4 or IPE200."
         raise UnknownSection(f"There is no section “{name}” in the catalogue.{hint}")
     return found

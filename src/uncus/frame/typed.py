@@ -20,6 +20,7 @@ from uncus.frame.planes import Plane
 from uncus.job.errors import JobError
 from uncus.job.records import Grid
 from uncus.units import UnitError, Units, parse_angle, parse_length
+from uncus.words import quoted
 
 _POLAR = re.compile(r"^(?P<length>.+?)\s+at\s+(?P<angle>\S.*)$", re.IGNORECASE)
 
@@ -32,6 +33,8 @@ def typed_point(
     Raises UnitError or JobError with a sentence.
     """
     text = text.strip()
+    if len(text) > 300:
+        raise UnitError(f"{quoted(text)} is too long to be a point.")
     start, rest = _start(text, plane, grid)
     if start is not None and not rest:
         return start

@@ -11,6 +11,7 @@ from uncus.frame.placement import Placement
 from uncus.job.records import End, Point
 from uncus.steel.features import EndCut, Feature
 from uncus.steel.part import Part
+from uncus.words import QUOTED, sentence
 
 
 class FastenerKind(StrEnum):
@@ -35,6 +36,10 @@ class Finding(msgspec.Struct, frozen=True):
     about: str
     text: str
     severity: Severity = Severity.WRONG
+
+    def __post_init__(self) -> None:
+        if len(self.text) > QUOTED:  # it may repeat somebody's text
+            msgspec.structs.force_setattr(self, "text", sentence(self.text))
 
 
 class NewPart(msgspec.Struct, frozen=True):
