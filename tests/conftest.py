@@ -4,6 +4,7 @@ import fcntl
 import os
 import pickle
 import time
+import zlib
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -11,6 +12,7 @@ from typing import Any
 import pytest
 from hypothesis import settings
 
+from tests.draw.gallery import gallery, hard
 from uncus.draw.register import Entry, draw_all, register
 from uncus.draw.sheet import Sheet
 from uncus.job.job import Job
@@ -37,10 +39,16 @@ def how_many(short: int, full: int) -> int:
 def pytest_collection_modifyitems(config, items):
     """Tests marked `long` are for long runs, those marked `slow` not for quick ones."""
     out = {"long"} - {HOW} | ({"slow"} if HOW == "quick" else set())
-    left = [item for item in items if any(item.get_closest_marker(mark) for mark in out)]
+    left = [item for item in items if any(item.get_closest_marker(mark) for mark in out) or _is_spared(item)]
     if left:
         items[:] = [item for item in items if item not in left]
         config.hook.pytest_deselected(items=left)
+
+
+def _is_spared(item) -> bool:
+    """Of a table marked `sampled(n)` a short check takes one case in n, always the same ones."""
+    mark = item.get_closest_marker("sampled")
+    return mark is not None and HOW != "long" and zlib.crc32(item.name.encode()) % mark.args[0] != 0
 
 
 def pytest_runtest_setup(item):
@@ -66,10 +74,10 @@ Once = Callable[[str, Callable[[], Any]], Any]
 
 
 @pytest.fixture(scope="session")
-def once(tmp_path_factory, worker_id) -> Once:
+def once(tmp_path_factory) -> Once:
     """What takes long is made by the first process that asks for it and read by the others."""
     base = tmp_path_factory.getbasetemp()
-    folder: Path = base if worker_id == "master" else base.parent
+    folder: Path = base.parent if "PYTEST_XDIST_WORKER" in os.environ else base
     known: dict[str, Any] = {}
 
     def get(name: str, make: Callable[[], Any]) -> Any:
@@ -102,6 +110,16 @@ def sample(once) -> tuple[Job, Shop]:
 @pytest.fixture(scope="session")
 def grid_frame(once) -> tuple[Job, Shop]:
     return made_once(once, "grid_frame", lambda: frame(4, 3))
+
+
+@pytest.fixture(scope="session")
+def hard_job(once) -> tuple[Job, Shop]:
+    return made_once(once, "hard_job", hard)
+
+
+@pytest.fixture(scope="session")
+def gallery_job(once) -> tuple[Job, Shop]:
+    return made_once(once, "gallery_job", gallery)
 
 
 @pytest.fixture(scope="session")

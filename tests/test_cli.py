@@ -126,7 +126,7 @@ def test_copies_are_made_and_gone_back_to(frame_file, tmp_path):
 def test_a_record_that_cannot_be_used_is_told_by_every_command(frame_file, tmp_path):
     job = tmp_path / "j.uncus"
     uncus("copy", frame_file, job)
-    uncus("mark", job)
+    uncus("mark", job, "--policy", "loose")
     with Job.open(job) as opened:
         beam, mark = opened.all(Member)[-1], opened.all(Mark)[0]
     forge(job, beam.id, msgspec.json.encode(msgspec.structs.replace(beam, end=beam.start)))

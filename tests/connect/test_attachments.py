@@ -44,6 +44,7 @@ VALUES = {
 }
 
 
+@pytest.mark.sampled(4)
 @pytest.mark.parametrize("slope", [0, 20])
 @pytest.mark.parametrize("right", [False, True])
 @pytest.mark.parametrize("name", SECTIONS)

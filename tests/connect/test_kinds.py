@@ -31,6 +31,7 @@ def table(*cases):
     )
 
 
+@pytest.mark.sampled(4)
 @ENDS
 @table(
     ("double angle", (FLANGE, WEB, girder("W21X44"), BOX), (0, 180), (0, 10, -10), ("W12X26", "C12X20.7"),
@@ -202,6 +203,7 @@ def at_each_gusset(section, more, right, params):
     yield "base gusset", [column(roll=90, id="col"), up, foot], {"support": "col"}
 
 
+@pytest.mark.sampled(4)
 @ENDS
 @pytest.mark.parametrize("params", [{}, {"to_brace": "welded"}, {"edges": "spread by 30°", "rows": 4}])
 @pytest.mark.parametrize(("section", "more"), BRACES)

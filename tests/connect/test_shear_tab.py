@@ -63,6 +63,7 @@ def test_joints_are_sound(support, turn, more, side, right):
 WIDE = {"flange": column("W14X145", roll=90), "girder": girder("W24X55"), "tube": column("HSS16X16X1/2")}
 
 
+@pytest.mark.sampled(4)
 @pytest.mark.parametrize("measured", ["welded edge", "toe of weld"])
 @pytest.mark.parametrize("right", [False, True], ids=["left end", "right end"])
 @pytest.mark.parametrize("side", ["near", "far"])

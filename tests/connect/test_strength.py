@@ -241,6 +241,7 @@ def cases():
 CASES = list(cases())
 
 
+@pytest.mark.sampled(4)
 @pytest.mark.parametrize(
     "rules", [ShopRules(), ShopRules(method="ASD"), usual_rules(Units.METRIC)], ids=["LRFD", "ASD", "EN"]
 )

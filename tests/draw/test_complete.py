@@ -103,7 +103,9 @@ def each_for_itself(a: str, b: str) -> bool:
     return ends or views or {a.partition("|")[2].split()[0], b.partition("|")[2].split()[0]} == {"gage", "corners"}
 
 
-@pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame", "gallery_job"])
+@pytest.mark.parametrize(
+    "which", ["sample", "hard_job", pytest.param("grid_frame", marks=pytest.mark.long), "gallery_job"]
+)
 def test_nothing_is_dimensioned_twice(which, drawn):
     twice = []
     for entry, sheets in drawn(which):

@@ -6,7 +6,9 @@ from uncus.draw.board import crossing, spread, through
 from uncus.draw.legibility import legibility
 
 
-@pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame", "gallery_job"])
+@pytest.mark.parametrize(
+    "which", ["sample", "hard_job", pytest.param("grid_frame", marks=pytest.mark.long), "gallery_job"]
+)
 def test_no_text_on_text_or_lines_and_no_leader_across_another(which, drawn):
     found = [(s.name, legibility(s)) for e, sheets in drawn(which) if e.kind != "erection" for s in sheets]
     assert not [name for name, one in found if one.on_text or one.off_paper]

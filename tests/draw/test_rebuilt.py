@@ -89,7 +89,9 @@ def _same_cut(a: Notch, b: Notch, part: Part, off: float) -> bool:
     return mine is not None and shapely.hausdorff_distance(mine, its) < 2.5 * off
 
 
-@pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame", "gallery_job"])
+@pytest.mark.parametrize(
+    "which", ["sample", "hard_job", pytest.param("grid_frame", marks=pytest.mark.long), "gallery_job"]
+)
 def test_every_part_can_be_made_from_its_sheet(which, drawn):
     features = sheets = 0
     for entry, (sheet, *_) in drawn(which):
@@ -339,7 +341,9 @@ def unplaced(entry, sheets, counted: Counter) -> list:
     return faults
 
 
-@pytest.mark.parametrize("which", ["sample", "hard_job", "grid_frame", "gallery_job"])
+@pytest.mark.parametrize(
+    "which", ["sample", "hard_job", pytest.param("grid_frame", marks=pytest.mark.long), "gallery_job"]
+)
 def test_every_part_fixed_on_has_its_place_from_the_sheet(which, drawn):
     counted = Counter()
     for entry, sheets in drawn(which):
