@@ -3,10 +3,12 @@
 import io
 import json
 import os
+import shutil
+import sqlite3
 import subprocess
 import sys
 import time
-from contextlib import redirect_stderr, redirect_stdout
+from contextlib import closing, redirect_stderr, redirect_stdout
 from pathlib import Path
 from typing import NamedTuple
 
@@ -112,7 +114,12 @@ def test_copies_are_made_and_gone_back_to(frame_file, tmp_path):
     with Job.open(job) as opened:
         assert dict(opened.records) == kept and opened.undo() and len(opened.all(Member)) == 3
     refused(uncus("go-back", job, tmp_path / "none.uncus"), "cannot be read")
-    refused(uncus("go-back", job, Path(__file__)), "not an Uncus job")
+    refused(uncus("go-back", job, Path(__file__)), f"{__file__} is not an Uncus job")
+    bad = tmp_path / "bad.uncus"
+    shutil.copyfile(copy, bad)
+    with closing(sqlite3.connect(bad, isolation_level=None)) as db:
+        db.execute("DELETE FROM records WHERE place > 40")
+    refused(uncus("go-back", job, bad), "damaged itself", "missing")
     data = job.read_bytes()
     job.write_bytes(data[: len(data) // 2])
     refused(uncus("summary", job), "damaged", "go back to a copy")
@@ -123,10 +130,10 @@ def test_copies_are_made_and_gone_back_to(frame_file, tmp_path):
     assert (tmp_path / "j.uncus.damaged-1").read_bytes() == data[: len(data) // 2]
 
 
-def test_a_record_that_cannot_be_used_is_told_by_every_command(frame_file, tmp_path):
+def test_a_record_that_cannot_be_used_is_told_by_every_command(tmp_path):
     job = tmp_path / "j.uncus"
-    uncus("copy", frame_file, job)
-    uncus("mark", job, "--policy", "loose")
+    uncus("sample", job, "--bays", 1, "--storeys", 1)
+    uncus("mark", job)
     with Job.open(job) as opened:
         beam, mark = opened.all(Member)[-1], opened.all(Mark)[0]
     forge(job, beam.id, msgspec.json.encode(msgspec.structs.replace(beam, end=beam.start)))

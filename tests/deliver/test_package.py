@@ -5,18 +5,24 @@ import json
 from concurrent.futures import ThreadPoolExecutor
 
 import ezdxf
+import ifcopenshell
+import msgspec
 import openpyxl
 import pytest
 from pypdf import PdfReader
+from tests.conftest import marked
 
 from uncus.bill.lists import Column, Table, Unit, all_lists, bolt_counts
 from uncus.deliver.package import KINDS, Progress, Stopped, check_only, produce
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Member, Role
-from uncus.mark.marking import Marks
+from uncus.job.records import Member, Project, Role
+from uncus.mark.marking import Marks, apply, propose
 from uncus.sample.boathouse import boathouse
+from uncus.sample.frames import frame
+from uncus.shop.shop import build
+from uncus.standin.bench import work
 from uncus.steel.flat import gross_weight
 from uncus.units import POUND, Units
 
@@ -114,6 +120,39 @@ def test_text_from_the_job_is_never_run_by_a_spreadsheet():
     cells = [cell for column in book["T"].columns for cell in column if cell.value is not None]
     assert len(cells) == len(rows) + 2 and {c.data_type for c in cells if c.value != "Total"} == {"s"}
     assert book["T"]["A1"].value == "=cmd|1: T" and book["T"]["A1"].quotePrefix and book["T"]["A3"].value == "=1+1"
+
+
+HOSTILE = Project(
+    name="=cmd|1\x0b\x00A\r\nB Ünïcode 木 😀 “x” " + "x" * 20_000,
+    number="../../out\x1f<b>&amp;\\P{}%%u" + "n" * 5_000,
+    finish="\u202eprimer\x07" + "é" * 500,
+)
+
+
+def test_any_text_in_a_job_goes_through_every_writer(tmp_path):
+    """Names that no writer can take as they are: a whole package all the same, inside its folder, that others can read."""
+    job, _ = marked([HOSTILE if isinstance(r, Project) else r for r in frame(1, 1)])
+    with job.change("odd") as change:
+        for n, member in enumerate(job.all(Member)):
+            change.put(msgspec.structs.replace(member, lot=["\x0b=1", "é\n", "l" * 999][n % 3], finish="@x\t"))
+    apply(job, propose(job, build(job)))
+    made = produce(job, tmp_path / "p")
+    assert not made.failures, made.failures
+    assert [p.name for p in tmp_path.iterdir()] == ["p"] and len(made.files) > 20
+    for path in (tmp_path / "p").rglob("*.*"):
+        match path.suffix:
+            case ".pdf":
+                assert PdfReader(path).pages
+            case ".dxf":
+                assert not ezdxf.readfile(path).audit().errors
+            case ".ifc":
+                assert ifcopenshell.open(path).by_type("IfcProject")
+            case ".nc1":
+                assert work(path.read_text("ascii")).weight > 0
+            case ".xlsx":
+                assert openpyxl.load_workbook(path).sheetnames
+            case ".json":
+                assert json.loads(path.read_text())["job"] == HOSTILE.name
 
 
 def test_only_some_and_only_through_a_lens(sample, tmp_path):

@@ -262,6 +262,7 @@ def test_a_file_with_tables_of_anybodys_making_is_refused(tmp_path, statement):
         ("UPDATE records SET sum = ?", "text"),
         ("UPDATE records SET id = ?", b"\xff\xfe"),
         ("UPDATE head SET number = ?", "far"),
+        ("UPDATE head SET number = ?", 2**63 - 1),
         ("UPDATE head SET turn = ?", b"\xff"),
         ("UPDATE steps SET body = ?", 7),
         ("DELETE FROM head WHERE 1 OR ?", 1),
@@ -346,6 +347,7 @@ def test_the_log_of_a_crash_under_version_6_is_taken_where_it_is_its_own(tmp_pat
     log, worked_on = logs.beside(path, "-wal").read_bytes(), path.read_bytes()
     with Job.open(path) as job:
         assert levels(job)["level 1"] == "crashed" and job.can_undo == "by a crash" and len(levels(job)) == 42
+    assert [p.name for p in tmp_path.iterdir()] == ["a.uncus"]
     # the same log beside another job's file, and beside an earlier state of its own
     shutil.copyfile(OLD[3], other)
     shutil.copyfile(OLD[-1], path)

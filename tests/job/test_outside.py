@@ -1,6 +1,7 @@
 """Files of others, and names made of any text: refused in a sentence or read; never outside their folder."""
 
 import os
+import resource
 import stat
 from pathlib import Path
 
@@ -111,6 +112,19 @@ def test_a_file_is_written_whole_with_its_own_rights_or_not_at_all(tmp_path):
     with pytest.raises(JobError, match="is a folder"):
         writable(path)
     writable(tmp_path / "new" / "folder" / "file")
+
+
+def test_a_full_disk_leaves_nothing_half_written(tmp_path):
+    path = tmp_path / "a.json"
+    write_beside(path, b"one")
+    soft, hard = resource.getrlimit(resource.RLIMIT_FSIZE)
+    resource.setrlimit(resource.RLIMIT_FSIZE, (2000, hard))
+    try:
+        with pytest.raises(JobError, match="cannot be written"):
+            write_beside(path, b"x" * 5000)
+    finally:
+        resource.setrlimit(resource.RLIMIT_FSIZE, (soft, hard))
+    assert [p.name for p in tmp_path.iterdir()] == ["a.json"] and path.read_bytes() == b"one"
 
 
 def _umask() -> int:

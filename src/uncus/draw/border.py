@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from uncus.draw.board import Board
-from uncus.draw.lettering import Box, width
+from uncus.draw.lettering import Box, shortened, width
 from uncus.draw.sheet import Layer, Text
 from uncus.job.drawings import Drawing, Revision
 from uncus.units import Units, format_length
@@ -103,9 +103,7 @@ def revisions(board: Board, column: Box, made: Sequence[Revision]) -> float:
     for one in reversed(shown):
         who = f"{one.drawn}/{one.checked}" if one.checked else one.drawn
         long = width(who, 2.0, True)
-        words = one.words
-        while width(words, 2.0, True) > column[2] - column[0] - 34 - long and len(words) > 4:
-            words = words[:-4] + "..."
+        words = shortened(one.words, 2.0, column[2] - column[0] - 34 - long)
         board.text(Text(column[0], y, one.mark, 2.5))
         board.text(Text(column[0] + 8, y, one.on, 2.0, narrow=True))
         board.text(Text(column[0] + 26, y, words, 2.0, narrow=True))

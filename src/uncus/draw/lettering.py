@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import bisect
 import math
 from functools import cache
 from importlib.resources import files
@@ -49,6 +50,14 @@ def width(text: str, height: float = 2.5, narrow: bool = False) -> float:
     """Width in mm of a line of text whose capitals are `height` high."""
     cmap, widths, cap = _metrics(narrow)
     return sum(widths[cmap[ord(c)]] for c in clean(text)) * height / cap
+
+
+def shortened(words: str, height: float, room: float) -> str:
+    """As much of a text as fits its room in narrow letters, with dots where something is left out."""
+    if width(words, height, True) <= room:
+        return words
+    most = bisect.bisect(range(len(words)), room, key=lambda n: width(words[:n] + "...", height, True))
+    return words[: max(1, most - 1)] + "..."
 
 
 Box = tuple[float, float, float, float]

@@ -18,7 +18,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from uncus.draw.board import Board
-from uncus.draw.lettering import Box, width
+from uncus.draw.lettering import Box, shortened, width
 from uncus.draw.sheet import Layer, Text
 from uncus.job.errors import JobError
 from uncus.units import Units
@@ -155,6 +155,4 @@ def fitted(x: float, y: float, words: str, height: float, room: float, anchor: s
         height -= 0.5
     if width(words, height) <= room:
         return Text(x, y, words, height, anchor)
-    while width(words, height, True) > room and len(words) > 4:
-        words = words[:-4] + "..."
-    return Text(x, y, words, height, anchor, narrow=True)
+    return Text(x, y, shortened(words, height, room), height, anchor, narrow=True)

@@ -16,16 +16,21 @@ from uncus.units import counted
 
 def records_of(copy: Path) -> dict[str, AnyRecord]:
     """The records of another job file, which is neither locked nor touched. Raises JobError."""
+    if not copy.is_file():
+        raise JobError(f"{copy} cannot be read: there is no such file.")
     with tempfile.TemporaryDirectory(prefix="uncus-") as scratch:
         work = Path(scratch) / copy.name
         try:
             shutil.copyfile(copy, work)
+            with Job.open(work) as job:
+                if job.aside or not job.is_whole:
+                    why = job.aside[0].text if job.aside else "something in it is missing, by its own sum."
+                    raise JobError(f"{copy} is damaged itself: {why}")
+                return dict(job.records)
         except OSError as error:
-            raise JobError(f"{copy} cannot be read: {error.strerror}.") from None
-        with Job.open(work) as job:
-            if job.aside:
-                raise JobError(f"{copy} is damaged itself: {job.aside[0].text}")
-            return dict(job.records)
+            raise JobError(f"{copy} cannot be read: {error.strerror or error}.") from None
+        except JobError as error:
+            raise type(error)(str(error).replace(str(work), str(copy))) from None
 
 
 def go_back(job: Job, copy: Path) -> str:

@@ -138,6 +138,11 @@ class Job:
         return tuple(self._store.notes) if self._store else ()
 
     @property
+    def is_whole(self) -> bool:
+        """Whether the file held what was written into it, by its own sum."""
+        return self._store is None or self._store.is_whole
+
+    @property
     def aside(self) -> tuple[Aside, ...]:
         """Records of the file that cannot be used; each until one of its id is put again or it is cleared."""
         return tuple(self._aside.values())

@@ -67,6 +67,12 @@ def put_aside(path: Path, tail: str) -> Path | None:
     raise JobError(f"There are too many logs put aside beside {path}; delete them and try again.")
 
 
+def remove(path: Path) -> None:
+    """Delete logs that are in the file already."""
+    for tail in TAILS:
+        beside(path, tail).unlink(missing_ok=True)
+
+
 def clear_place(path: Path) -> None:
     """See that no log of an earlier file lies where a new file goes."""
     for tail in TAILS:

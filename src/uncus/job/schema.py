@@ -89,7 +89,8 @@ def head_of(db: sqlite3.Connection) -> Head | None:
     """The head of an open file; None where it is not what was written."""
     row = db.execute("SELECT number, turn, last, total, sum FROM head").fetchone()
     head = Head(*row[:4]) if row else None
-    return head if head is not None and head.row == row and isinstance(head.number, int) else None
+    own = head is not None and head.row == row and isinstance(head.number, int) and 0 <= head.number < 2**40
+    return head if own else None
 
 
 def connect(path: Path) -> sqlite3.Connection:

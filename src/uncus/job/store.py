@@ -68,8 +68,10 @@ def _spoken(path: Path) -> Iterator[None]:
 class Store:
     """One open job file. Use `open` and `create`. `notes` are sentences on what opening it found."""
 
-    def __init__(self, path: Path, connection: sqlite3.Connection, head: Head, notes: list[str]) -> None:
-        self.path, self.notes = path, notes
+    def __init__(
+        self, path: Path, connection: sqlite3.Connection, head: Head, notes: list[str], is_whole: bool = True
+    ) -> None:
+        self.path, self.notes, self.is_whole = path, notes, is_whole
         self._db, self._head = connection, head
         self._file = _number(path)
         _open[self._file] = path
@@ -128,18 +130,19 @@ class Store:
         if not schema.is_ours(db) or not schema.is_sound(db):
             raise damaged(path)
         head, total = schema.head_of(db), schema.total_of(db)
+        is_whole = head is not None and head.total == total
         if head is None:
             last = db.execute("SELECT ifnull(max(number), 0) FROM steps").fetchone()[0]
             head = Head(last, total=total)
             notes.append(f"Where the history of {path.name} stands is damaged; it goes on from its last change.")
-        elif head.total != total:
+        elif not is_whole:
             notes.append(
                 f"Something in {path.name} is missing or of another day, by its own sum; hold it against a copy before "
                 "you go on."
             )
         db.execute("UPDATE head SET number = number")  # takes the lock in earnest
         db.execute("COMMIT")
-        return cls(path, db, msgspec.structs.replace(head, total=total), notes)
+        return cls(path, db, msgspec.structs.replace(head, total=total), notes, is_whole)
 
     def read(self) -> tuple[list[AnyRecord], list[Aside]]:
         """Every record that can be used, in order of making, and those that cannot, set aside."""
@@ -265,15 +268,19 @@ def _place(path: Path, replace: bool) -> Path:
 
 
 @contextlib.contextmanager
-def written_beside(path: Path) -> Iterator[Path]:
-    """A place to write a job file to, from where it is moved to its own; the logs of an earlier file are cleared away."""
+def written_beside(path: Path, own_logs: bool = False) -> Iterator[Path]:
+    """A place to write a job file to, from where it is moved to its own. Logs that lie there are of an earlier file and are
+    put aside first; a file's `own_logs`, which are in what was written, go once it is there."""
     new = path.with_name(f".{path.name[:80]}.{secrets.token_hex(4)}.new")
     try:
         yield new
         if path.exists():
             os.chmod(new, stat.S_IMODE(path.stat().st_mode))
-        logs.clear_place(path)
+        if not own_logs:
+            logs.clear_place(path)
         into_place(new, path)
+        if own_logs:
+            logs.remove(path)
     except OSError as error:
         raise JobError(f"{path} could not be made: {error.strerror or error}.") from error
     finally:
@@ -289,6 +296,6 @@ def _settled(path: Path) -> list[str]:
         if version == schema.VERSION:
             return logs.settle(path)
         with logs.older(path) as (copy, notes), _spoken(path):
-            with written_beside(path) as new:
+            with written_beside(path, own_logs=True) as new:
                 migrations.bring_up(copy, version, new, path)
             return [*notes, f"{path.name} was brought up to date from file version {version}."]

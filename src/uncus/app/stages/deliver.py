@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from datetime import date
 from pathlib import Path
 
@@ -153,7 +154,9 @@ class DeliverPanel(QWidget):
             return
         lens = self.lens.currentText()
         self.sent_lens = "" if lens in ("", "everything") else lens
-        self.work = Work(self.session.job, Path(self.folder.text().strip()).expanduser(), self.sent_lens or None, only)
+        self.work = Work(
+            self.session.job, Path(os.path.expanduser(self.folder.text().strip())), self.sent_lens or None, only
+        )
         self.work.told.connect(self._told)
         self.work.done.connect(self._done)
         self.work.failed.connect(lambda words: self._say(words, True))
