@@ -144,7 +144,7 @@ def test_a_record_that_cannot_be_used_is_told_by_every_command(tmp_path):
     found = json.loads(uncus("summary", job, "--json").stdout)["findings"]
     assert any("has no length" in f for f in found)
     ran = uncus("produce", job, "--out", tmp_path / "p", "--only", "nc,bills")
-    assert ran.returncode == 2 and "Left out of the package: The member kept as" in ran.stderr
+    assert ran.returncode == 2 and "Left out of the package: A member (record" in ran.stderr
     assert {p.name for p in tmp_path.iterdir()} == {"j.uncus", "p"}
 
 

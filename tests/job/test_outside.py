@@ -11,10 +11,11 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from uncus.connect import standards
-from uncus.deliver.folder import Folder
+from uncus.deliver.folder import Folder, written
 from uncus.draw import preset
 from uncus.job.errors import JobError
 from uncus.job.files import file_name, json_of, read_outside, text_of, writable, write_beside
+from uncus.job.job import Job
 from uncus.lens import criteria
 from uncus.mark import standards as parts
 
@@ -112,6 +113,21 @@ def test_a_file_is_written_whole_with_its_own_rights_or_not_at_all(tmp_path):
     with pytest.raises(JobError, match="is a folder"):
         writable(path)
     writable(tmp_path / "new" / "folder" / "file")
+
+
+def test_long_names_and_links_are_written_as_others_are(tmp_path):
+    path = tmp_path / ("木" * 80 + ".uncus")
+    write_beside(path.with_suffix(".json"), b"one")
+    with Job.create(path) as job:
+        job.save_copy(tmp_path / ("é" * 120 + ".uncus"))
+    package, link = tmp_path / "package", tmp_path / "link"
+    for text in (b"one", b"two"):
+        with written(link if link.exists() else package) as folder:
+            folder.put("", "manifest", ".json", text)
+        if not link.exists():
+            link.symlink_to(package)
+    assert link.is_symlink() and (package / "manifest.json").read_bytes() == b"two"
+    assert len(list(tmp_path.iterdir())) == 5
 
 
 def test_a_full_disk_leaves_nothing_half_written(tmp_path):

@@ -60,7 +60,7 @@ class Shelf(QScrollArea):
         self.session = session
         self.setObjectName("shelf")
         self.setAccessibleName("Shelf")
-        self.setMinimumWidth(200)
+        self.setMinimumWidth(212)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         body = QWidget()

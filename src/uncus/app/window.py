@@ -123,7 +123,7 @@ class Window(QMainWindow):
         for widget in (self.shelf, self.centre, self.facts):
             self.split.addWidget(widget)
             self.split.setStretchFactor(self.split.count() - 1, 1 if widget is self.centre else 0)
-        self.split.setSizes([204, 740, 262])
+        self.split.setSizes([214, 730, 262])
         body = QWidget()
         body.setObjectName("body")
         column = QVBoxLayout()

@@ -59,7 +59,7 @@ class Folder:
 @contextlib.contextmanager
 def written(out: Path) -> Iterator[Folder]:
     """A folder beside `out`, moved into its place at the end or gone without a trace. Raises JobError."""
-    out = out.absolute()
+    out = out.resolve()  # a link goes on leading to the package
     check_place(out)
     beside: Path | None = None
     handle = -1
@@ -83,7 +83,7 @@ def written(out: Path) -> Iterator[Folder]:
 
 
 def _prefix(out: Path) -> str:
-    return f".{out.name[:80]}.being-written."
+    return f".{out.name[:40]}.being-written."
 
 
 def _clear_leftovers(out: Path) -> None:

@@ -88,6 +88,11 @@ def writable(path: Path) -> None:
         raise JobError(f"{path} cannot be written: {folder} is not a folder that may be written to.")
 
 
+def name_beside(path: Path, words: str = "") -> Path:
+    """A new hidden name in a path's own folder, short enough whatever the path's own."""
+    return path.with_name(f".{path.name[:40]}.{words}{secrets.token_hex(4)}")
+
+
 def into_place(beside: Path, path: Path) -> None:
     """Move what was written beside its place into it, and see the folder on disk."""
     os.replace(beside, path)
@@ -102,7 +107,7 @@ def into_place(beside: Path, path: Path) -> None:
 def write_beside(path: Path, data: bytes) -> None:
     """Write a file so that it is either all there or as it was. Raises JobError with why it cannot be."""
     path = path.absolute()
-    beside = path.with_name(f".{path.name[:80]}.{secrets.token_hex(4)}")
+    beside = name_beside(path)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         handle = os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o666)

@@ -58,7 +58,7 @@ def put_back(path: Path, copy: Path) -> str:
     records = records_of(copy)
     writable(path)
     for number in range(1, 10_000):
-        place = path.with_name(f"{path.name}.damaged-{number}")
+        place = path.with_name(f"{path.name[:60]}.damaged-{number}")
         if not place.exists():
             break
     os.replace(path, place)

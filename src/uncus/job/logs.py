@@ -60,7 +60,7 @@ def put_aside(path: Path, tail: str) -> Path | None:
     if not log.exists():
         return None
     for number in range(1, 10_000):
-        place = path.with_name(f"{path.name}.log-put-aside-{number}")
+        place = path.with_name(f"{path.name[:60]}.log-put-aside-{number}")
         if not place.exists():
             os.replace(log, place)
             return place

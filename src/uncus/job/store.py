@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import os
-import secrets
 import sqlite3
 import stat
 from collections.abc import Iterable, Iterator
@@ -15,7 +14,7 @@ import msgspec
 from uncus.job import logs, migrations, schema
 from uncus.job.aside import Aside, checked_record, set_aside
 from uncus.job.errors import Damaged, JobError
-from uncus.job.files import into_place
+from uncus.job.files import into_place, name_beside
 from uncus.job.mounts import mount_of
 from uncus.job.records import AnyRecord
 from uncus.job.schema import Head, added, damaged, sum_of
@@ -271,7 +270,7 @@ def _place(path: Path, replace: bool) -> Path:
 def written_beside(path: Path, own_logs: bool = False) -> Iterator[Path]:
     """A place to write a job file to, from where it is moved to its own. Logs that lie there are of an earlier file and are
     put aside first; a file's `own_logs`, which are in what was written, go once it is there."""
-    new = path.with_name(f".{path.name[:80]}.{secrets.token_hex(4)}.new")
+    new = name_beside(path, "new.")
     try:
         yield new
         if path.exists():
