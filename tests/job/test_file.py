@@ -242,6 +242,7 @@ HOSTILE = [
     "UPDATE sqlite_schema SET sql = 'CREATE VIEW records AS WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i FROM n)"
     " SELECT i AS id, i AS place, i AS body, i AS sum FROM n', type = 'view', rootpage = 0 WHERE name = 'records'",
     "INSERT INTO sqlite_schema VALUES ('table', 'x', 'x', 0, 'CREATE VIRTUAL TABLE x USING fts5(a)')",
+    "UPDATE sqlite_schema SET name = CAST(x'e7e7' AS TEXT), sql = CAST(x'43e7' AS TEXT) WHERE name = 'steps'",
 ]
 
 

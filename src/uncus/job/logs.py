@@ -11,7 +11,6 @@ import contextlib
 import fcntl
 import os
 import shutil
-import sqlite3
 import struct
 import tempfile
 from collections.abc import Iterator
@@ -21,7 +20,7 @@ from pathlib import Path
 import msgspec
 
 from uncus.job.errors import JobError
-from uncus.job.schema import Head, connect, head_of, is_ours, is_sound, total_of
+from uncus.job.schema import UNREADABLE, Head, connect, head_of, is_ours, is_sound, total_of
 
 TAILS = ("-journal", "-wal", "-shm")
 _HOT = b"\xd9\xd5\x05\xf9\x20\xa1\x63\xd7"  # how a journal begins that is to be rolled back (file format, 3)
@@ -136,7 +135,7 @@ def _state(path: Path) -> State:
                 return State(None, False)
             head = head_of(db)
             return State(head, head is not None and is_sound(db) and total_of(db) == head.total)
-    except sqlite3.Error:
+    except UNREADABLE:
         return State(None, False)
 
 
@@ -188,7 +187,7 @@ def _known(path: Path) -> _Known | None:
             steps = db.execute("SELECT number, body FROM steps ORDER BY number").fetchall()
             head = db.execute("SELECT number FROM head").fetchone()[0]
             rows = dict(db.execute("SELECT id, body FROM records").fetchall())
-    except (sqlite3.Error, TypeError):
+    except (*UNREADABLE, TypeError):
         return None
     if [n for n, _ in steps] != list(range(1, len(steps) + 1)) or not 0 <= head <= len(steps):
         return None

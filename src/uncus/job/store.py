@@ -40,8 +40,8 @@ _encode = msgspec.json.Encoder().encode
 _open: dict[tuple[int, int], Path] = {}  # the files that this process has open, by device and number
 
 
-def _sentence(path: Path, error: sqlite3.Error) -> JobError:
-    text = str(error).lower()
+def _sentence(path: Path, error: Exception) -> JobError:
+    text = str(error).lower() if isinstance(error, sqlite3.Error) else ""
     if "locked" in text or "busy" in text:
         return logs.is_open(path)
     if "full" in text:
@@ -60,7 +60,7 @@ def _spoken(path: Path) -> Iterator[None]:
     """Turn what SQLite says into sentences."""
     try:
         yield
-    except sqlite3.Error as error:
+    except schema.UNREADABLE as error:
         raise _sentence(path, error) from error
 
 
