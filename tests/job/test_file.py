@@ -127,6 +127,32 @@ def test_a_copy_put_back_after_a_crash_is_that_copy_and_the_log_is_put_aside(tmp
         assert levels(job) == days[-1][1] and not job.notes, "its own log is applied"
 
 
+def test_a_copy_that_went_on_by_itself_is_not_rolled_back_by_the_journal_of_the_other(tmp_path):
+    """Both stood at one state, so that the journal's state is named by each; only the sum over all records tells."""
+    path, copy = tmp_path / "a.uncus", tmp_path / "copy.uncus"
+    with Job.create(path) as job:
+        grow(job, *range(20))
+        job.save_copy(copy)
+    killed_mid_write(path, 50)
+    with Job.open(copy) as job, job.change("went on") as change:
+        for n in range(20, 60):
+            change.put(level(n, "by itself " + "z" * 500))
+    shutil.copyfile(copy, path)
+    with Job.open(path) as job, Job.open(copy) as other:
+        assert dict(job.records) == dict(other.records) and "put aside" in job.notes[0]
+
+
+def test_a_write_ahead_log_beside_a_file_of_today_is_never_its_own(tmp_path):
+    path = tmp_path / "a.uncus"
+    Job.create(path, [level(1)]).close()
+    shutil.copyfile(OLD[-1], tmp_path / "old.uncus")
+    logged(tmp_path / "old.uncus", "stray", 1)
+    shutil.copyfile(logs.beside(tmp_path / "old.uncus", "-wal"), logs.beside(path, "-wal"))
+    with Job.open(path) as job:
+        assert job.get("level 1", Level) == level(1) and "put aside" in job.notes[0]
+    assert logs.beside(path, "-wal").exists() is False
+
+
 def test_a_job_opened_twice_in_one_process_keeps_its_lock(tmp_path):
     path, link = tmp_path / "a.uncus", tmp_path / "link.uncus"
     link.symlink_to(path)
@@ -317,7 +343,7 @@ def test_an_older_job_opens_whole_and_is_brought_up_to_date(tmp_path, old):
     assert [p.name for p in tmp_path.iterdir()] == ["a.uncus"]
 
 
-def logged(path: Path, name: str, *numbers: int) -> None:
+def logged(path: Path, name: str, *numbers: int, whole: bool = True, every_page: bool = False) -> None:
     """Work on a file of version 6 that is then killed: its last changes are in a log beside it."""
     with closing(sqlite3.connect(path, isolation_level=None)) as db:
         db.execute("PRAGMA journal_mode = WAL")
@@ -329,10 +355,12 @@ def logged(path: Path, name: str, *numbers: int) -> None:
         db.execute("BEGIN")
         db.execute("DELETE FROM steps WHERE number >= ?", (head,))
         db.execute("INSERT INTO steps VALUES (?, ?)", (head, step))
-        for id, body in bodies.items():
+        for id, body in bodies.items() if whole else ():
             db.execute("INSERT OR REPLACE INTO records VALUES (?, 5000, ?)", (id, body))
         db.execute("UPDATE head SET number = ?", (head,))
         db.execute("COMMIT")
+        if every_page:
+            db.execute("VACUUM")
         data, log = path.read_bytes(), logs.beside(path, "-wal").read_bytes()
     path.write_bytes(data)
     logs.beside(path, "-wal").write_bytes(log)
@@ -362,6 +390,22 @@ def test_the_log_of_a_crash_under_version_6_is_taken_where_it_is_its_own(tmp_pat
     os.utime(logs.beside(path, "-wal"), (1_000_000, 1_000_000))
     with Job.open(path) as job:
         assert "crashed" not in levels(job).values()
+
+
+def test_the_log_of_another_job_of_version_6_is_told_by_what_nobody_changed(tmp_path):
+    path, other = tmp_path / "a.uncus", tmp_path / "b.uncus"
+    shutil.copyfile(OLD[-1], path)
+    logged(path, "crashed", 1, every_page=True)  # the log alone is a whole job
+    shutil.copyfile(OLD[-2], other)
+    spoil(other, "UPDATE records SET body = CAST(replace(body, 'Tern', 'Gull') AS BLOB) WHERE id = 'project'")
+    shutil.copyfile(logs.beside(path, "-wal"), logs.beside(other, "-wal"))
+    with Job.open(other) as job:
+        assert "Gull" in job.project.name and "put aside" in job.notes[0]
+    logs.beside(path, "-wal").unlink()
+    shutil.copyfile(OLD[-1], path)
+    logged(path, "half", 1, whole=False)  # the history says a change that the records do not show
+    with Job.open(path) as job:
+        assert job.can_undo == "Apply marks" and "put aside" in job.notes[0]
 
 
 # -- where a file lies ---------------------------------------------------------------------------------------------------

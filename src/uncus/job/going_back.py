@@ -17,7 +17,7 @@ from uncus.units import counted
 def records_of(copy: Path) -> dict[str, AnyRecord]:
     """The records of another job file, which is neither locked nor touched. Raises JobError."""
     if not copy.is_file():
-        raise JobError(f"{copy} cannot be read: there is no such file.")
+        raise JobError(f"{copy} cannot be read: there is no plain file of that name.")
     with tempfile.TemporaryDirectory(prefix="uncus-") as scratch:
         work = Path(scratch) / copy.name
         try:

@@ -85,10 +85,7 @@ def settle(path: Path) -> list[str]:
     """Leave beside a file only the journal that is its own; what was put aside, in sentences. The file must be claimed."""
     notes = [_said(path, place) for place in (put_aside(path, "-wal"),) if place is not None]
     beside(path, "-shm").unlink(missing_ok=True)
-    journal = beside(path, "-journal")
-    if not _begins(journal, _HOT):
-        journal.unlink(missing_ok=True)
-    elif not _is_own(path):
+    if _begins(beside(path, "-journal"), _HOT) and not _is_own(path):
         place = put_aside(path, "-journal")
         notes += [_said(path, place)] if place else []
     return notes
