@@ -4,6 +4,8 @@ import os
 import random
 import shutil
 import sqlite3
+import subprocess
+import sys
 from contextlib import closing
 from pathlib import Path
 
