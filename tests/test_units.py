@@ -1,7 +1,13 @@
+import time
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from uncus.catalog.sections import UnknownSection, section
+from uncus.frame.planes import level_plane
+from uncus.frame.typed import typed_point
+from uncus.job.records import Grid, Level
 from uncus.units import (
     FOOT,
     INCH,
@@ -15,8 +21,11 @@ from uncus.units import (
     format_typed,
     format_weight,
     parse_angle,
+    parse_force,
     parse_length,
     parse_lengths,
+    parse_moment,
+    parse_stress,
 )
 
 I, M = Units.IMPERIAL, Units.METRIC
@@ -150,3 +159,38 @@ def test_sums_in_a_metric_job_take_bare_numbers_as_millimetres():
 
 def test_counts_in_words():
     assert [counted(n, "member") for n in (0, 1, 2, 1200)] == ["0 members", "1 member", "2 members", "1,200 members"]
+
+
+HOSTILE = [
+    ("9" * 5000, "too long"),
+    ("1" + " " * 3000 + "x", "too long"),
+    ("1/" + "7" * 5000, "too long"),
+    ("(" * 25 + "1" + ")" * 25, "brackets in one another|is not a"),
+    ("(" * 140 + "1" + ")" * 140, "brackets in one another|is not a"),
+    ("9" * 200, "out of reach|is not a|is not an angle|"),
+    ("9" * 150 + "*" + "9" * 140, "out of reach|is not a"),
+    ("²@5", "is not a"),
+    ("\0", "is not a"),
+]
+
+
+@pytest.mark.parametrize(("text", "says"), HOSTILE, ids=range(len(HOSTILE)))
+@pytest.mark.parametrize("parse", [parse_length, parse_lengths, parse_force, parse_moment, parse_stress])
+def test_hostile_text_is_refused_at_once_in_a_short_sentence(parse, text, says):
+    began = time.process_time()
+    with pytest.raises(UnitError, match=says) as refused:
+        parse(text, Units.METRIC)
+    assert len(str(refused.value)) < 220 and time.process_time() - began < 1
+    with pytest.raises(UnitError, match="too long to be an angle"):
+        parse_angle("9" * 5000)
+
+
+def test_long_names_of_sections_and_points_are_refused_at_once():
+    plane = level_plane(Level(name="g", elevation=0))
+    for text in ("W12X" + " " * 70_000, "9" * 70_000, "1 " * 300_000):
+        began = time.process_time()
+        with pytest.raises(UnknownSection):
+            section(text)
+        with pytest.raises(UnitError, match="too long to be a point|is not a length"):
+            typed_point(text, plane, Grid(), Units.METRIC)
+        assert time.process_time() - began < 1

@@ -31,7 +31,6 @@ _SHEETS = (
     ("girder", "beam W16X31"),
     ("rafter", "rafter W14X22"),
     ("brace", "brace L3X3X1/4"),
-    ("gusset", "gusset plate"),
     ("edge", "edge plate"),
     ("lattice", "beam HSS6X4X1/4"),
 )
@@ -167,7 +166,7 @@ class Camera:
         self.shot("deliver")
         session.go("Frame")
         session.asked.emit("dark")
-        self.window.split.setSizes([204, 740, 262])
+        self.window.split.setSizes([214, 730, 262])
         QTest.qWait(200)
         self.window.model.frame()
         session.select([purlin.id])
