@@ -191,6 +191,6 @@ def test_long_names_of_sections_and_points_are_refused_at_once():
         began = time.process_time()
         with pytest.raises(UnknownSection):
             section(text)
-        with pytest.raises(UnitError, match="too long to be a point|is not a length"):
+        with pytest.raises(UnitError, match=r"too long to be a point|is not a length"):
             typed_point(text, plane, Grid(), Units.METRIC)
         assert time.process_time() - began < 1

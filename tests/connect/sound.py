@@ -8,11 +8,13 @@ from manifold3d import Manifold
 
 from uncus.catalog.sections import Form
 from uncus.connect.kind import Body
-from uncus.job.records import Connection, End, Line, Member, Role, ShopRules
+from uncus.job.records import Connection, End, Line, Member, Project, Role, ShopRules
+from uncus.job.start import usual_rules
 from uncus.shop.shop import Shop
 from uncus.steel import profile
 from uncus.steel.joint import FastenerKind, WeldForm
 from uncus.steel.solid import solid
+from uncus.units import Units
 
 LEVEL = 3000.0
 
@@ -45,14 +47,25 @@ def beam(
 
 
 def joined(
-    kind, members, right=False, params=None, rules=None, support="support", others=(), member="beam", **more
+    kind,
+    members,
+    right=False,
+    params=None,
+    rules=None,
+    support="support",
+    others=(),
+    member="beam",
+    project=None,
+    **more,
 ) -> Shop:
     """The steel of one connection, `c`."""
     end = End.RIGHT if right else End.LEFT
     c = Connection(
         id="c", kind=kind, member=member, end=end, support=support, others=others, params=params or {}, **more
     )
-    return Shop([rules or ShopRules(), *members, c])
+    rules = rules or ShopRules()
+    units = Units.METRIC if rules == usual_rules(Units.METRIC) else Units.IMPERIAL
+    return Shop([project or Project(units=units), rules, *members, c])
 
 
 def wrong(shop, id="c") -> list[str]:

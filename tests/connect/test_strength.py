@@ -9,9 +9,10 @@ from tests.connect.sound import LEVEL, beam, column, girder, joined
 from tests.connect.test_kinds import BOX, BRACES, FLANGE, at_each_gusset, beside_web, brace
 
 from uncus.catalog.bolts import bolt_size
+from uncus.catalog.grades import electrode_words
 from uncus.catalog.sections import section
 from uncus.connect.kinds import KINDS
-from uncus.connect.strength.aisc import Aisc, plastic_modulus
+from uncus.connect.strength.aisc import Aisc, nominal, plastic_modulus
 from uncus.connect.strength.axial import edge_forces, slotted_off
 from uncus.connect.strength.base import cantilever, pressed
 from uncus.connect.strength.bolt_group import worth
@@ -20,8 +21,9 @@ from uncus.connect.strength.design import CHECKS, NEAR, Design
 from uncus.connect.strength.eurocode import Eurocode
 from uncus.connect.strength.limit import KIP, Working, kind_of, shown, worked
 from uncus.deliver.calculation import Calculated, calculation_pdf, says
+from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import ByDepth, Connection, End, Fact, Line, Loads, Member, Role, ShopRules
+from uncus.job.records import ByDepth, Connection, End, Fact, Line, Loads, Member, Project, Role, ShopRules
 from uncus.job.start import usual_rules
 from uncus.lens.facts import Known, meets
 from uncus.shop.shop import Shop
@@ -67,6 +69,43 @@ PUBLISHED = [
 @pytest.mark.parametrize(("source", "limit", "figure"), PUBLISHED, ids=[row[0] for row in PUBLISHED])
 def test_figures_of_the_aisc_manual(source, limit, figure):
     assert kips(limit) == pytest.approx(figure, rel=0.004)
+
+
+def test_units_and_standard_are_the_jobs_own_whatever_its_bolts_are_called():
+    """A metric bolt in a job in inches changes neither; the standard may be chosen against the units."""
+    members = [FLANGE, beam(0, "W16X50")]
+    cases = [
+        (Project(), ShopRules(), "AISC 360-22, LRFD"),
+        (Project(), ShopRules(bolt="M20", bolt_grade="8.8"), "AISC 360-22, LRFD"),
+        (Project(standard="EN 1993"), ShopRules(), "EN 1993-1-8"),
+        (Project(units=Units.METRIC), ShopRules(), "EN 1993-1-8"),
+        (Project(units=Units.METRIC, standard="AISC 360"), usual_rules(Units.METRIC), "AISC 360-22, LRFD"),
+    ]
+    for project, rules, name in cases:
+        found = designed("shear tab", members, loads=Loads(shear=50 * KIP), rules=rules, project=project)
+        assert found.code.name.startswith(name) and len(found.limits) > 5, (project, rules.bolt)
+    with_m20, with_34 = (joined("shear tab", members, rules=rules) for _, rules, _ in (cases[1], cases[0]))
+    for shop in (with_m20, with_34):
+        low, high = next(p.part for p in shop.pieces() if p.maker == "c").depth_range
+        assert (high - low) / INCH * 16 == pytest.approx(round((high - low) / INCH * 16)), "plates stay in sixteenths"
+    with pytest.raises(JobError, match="AISC 360 or EN 1993"), Job().change("x") as change:
+        change.put(Project(standard="BS"))
+
+
+def test_bolts_of_either_kind_under_either_standard():
+    """AISC 360-22 commentary to J3.7: 0.75, 0.45 and 0.563 of the ultimate; EN 1993-1-8 table 3.4: 0.6, and 0.5 for 10.9."""
+    for grade, ultimate in (("8.8", 800.0), ("10.9", 1000.0), ("A325", 120 * KSI), ("A490", 150 * KSI)):
+        tension, shear, excluded = nominal(grade)
+        assert (tension / ultimate, shear / ultimate, excluded / ultimate) == (
+            pytest.approx(0.75, rel=0.01),
+            pytest.approx(0.45, rel=0.01),
+            pytest.approx(0.563, rel=0.01),
+        )
+    one = {grade: EN.bolt_shear("", 0, bolting("M20", grade)).capacity for grade in ("8.8", "10.9", "A325", "A490")}
+    assert one["8.8"] == pytest.approx(94.1e3, rel=0.002) and one["10.9"] == pytest.approx(98.0e3, rel=0.002)
+    assert one["A325"] / one["8.8"] == pytest.approx(120 * KSI / 800, rel=1e-6)
+    assert one["A490"] / one["10.9"] == pytest.approx(150 * KSI / 1000, rel=1e-6)
+    assert (electrode_words("E70"), electrode_words("G42")) == ("E70XX", "G42")
 
 
 def test_base_plates_of_the_aisc_design_guide():

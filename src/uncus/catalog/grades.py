@@ -31,23 +31,15 @@ GRADES = {
     )
 }
 
-BOLT_GRADES = {
-    "A325": (90 * KSI, 54 * KSI),
-    "A490": (113 * KSI, 68 * KSI),
-    "A307": (45 * KSI, 27 * KSI),
-    "8.8": (800.0, 480.0),
-    "10.9": (1000.0, 500.0),
-}
-# with the threads out of the shear plane (AISC 360-22 table J3.2)
-BOLT_SHEAR_EXCLUDED = {
-    "A325": 68 * KSI,
-    "A490": 84 * KSI,
-    "A307": 27 * KSI,
-    "8.8": 480.0,
-    "10.9": 600.0,
-}
+# Ultimate strength of bolts: ASTM F3125 and A307, ISO 898-1
+BOLT_GRADES = {"A325": 120 * KSI, "A490": 150 * KSI, "A307": 60 * KSI, "8.8": 800.0, "10.9": 1000.0}
 ROD_GRADES = {"F1554-36": 58 * KSI, "F1554-55": 75 * KSI, "F1554-105": 125 * KSI, "8.8": 800.0}
-ELECTRODES = {"E70": 70 * KSI, "G42": 500.0}
+ELECTRODES = {"E70": 70 * KSI, "G42": 500.0}  # AWS A5.18; ISO 14341-A
+
+
+def electrode_words(name: str) -> str:
+    """An electrode as sheets call it: E70XX as AWS names a class, G42 as ISO does."""
+    return f"{name}XX" if name.startswith("E") else name
 
 
 def plate_grades() -> tuple[str, ...]:

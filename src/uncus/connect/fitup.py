@@ -14,7 +14,7 @@ import numpy as np
 
 from uncus.catalog.bolts import BoltSize, HoleKind, bolt_length, bolt_size
 from uncus.catalog.sections import Section
-from uncus.connect.kind import Placed, imperial, units_of, up_to
+from uncus.connect.kind import Placed, up_to
 from uncus.frame.placement import Placement, Vec, unit
 from uncus.job.records import End
 from uncus.steel import profile
@@ -33,6 +33,7 @@ from uncus.steel.joint import (
     point,
 )
 from uncus.steel.part import plate, rolled
+from uncus.units import Units
 
 _SQUARE = 1e-4  # how far a bolt may be out of square with a ply, in radians
 
@@ -100,8 +101,8 @@ class Fitup:
     def __init__(self, joint: Placed) -> None:
         self.joint = joint
         self.rules = joint.rules
-        self.inch = imperial(joint.rules)
-        self.units = units_of(joint.rules)
+        self.units = joint.units
+        self.inch = joint.units is Units.IMPERIAL
         self.about = joint.record.id
         self._stock = {s.id: s for body in joint.bodies for s in body.stock}
         self._drafts: dict[str, _Draft] = {}

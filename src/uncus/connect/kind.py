@@ -14,7 +14,7 @@ from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import Section
 from uncus.frame.arcs import Arc
 from uncus.frame.placement import Placement, Vec
-from uncus.job.records import Connection, Double, End, Member, Record, ShopRules
+from uncus.job.records import STANDARDS, Connection, Double, End, Member, Record, ShopRules
 from uncus.steel.double import frames
 from uncus.steel.joint import Contribution
 from uncus.units import INCH, Units
@@ -87,7 +87,8 @@ class Body(msgspec.Struct, frozen=True, eq=False, dict=True):
 
 class Joint(msgspec.Struct, frozen=True, eq=False):
     """What `build` is given: the record, the members it joins, the shop's rules, the joints at the own ends of
-    its support and others (`under`), and the joint at the member's other end (`mate`)."""
+    its support and others (`under`), the joint at the member's other end (`mate`), and the job's units and standard of
+    design, which are the job's own and not to be read off anything else."""
 
     record: Connection
     member: Body
@@ -96,6 +97,8 @@ class Joint(msgspec.Struct, frozen=True, eq=False):
     others: tuple[Body, ...] = ()
     under: tuple[Connection, ...] = ()
     mate: Joint | None = None
+    units: Units = Units.IMPERIAL
+    standard: str = STANDARDS[0]
 
     @property
     def right(self) -> bool:
@@ -107,13 +110,16 @@ class Joint(msgspec.Struct, frozen=True, eq=False):
 
 
 class Placed(Protocol):
-    """What a joint and an attachment's fitting have in common: a record's id, the members and the shop's rules."""
+    """What a joint and an attachment's fitting have in common: a record's id, the members, the shop's rules, the units."""
 
     @property
     def record(self) -> Record: ...
 
     @property
     def rules(self) -> ShopRules: ...
+
+    @property
+    def units(self) -> Units: ...
 
     @property
     def bodies(self) -> tuple[Body, ...]: ...
@@ -143,14 +149,6 @@ def down_to(value: float, imperial: bool, inch: float = 0.25, mm: float = 5.0) -
     """Down to the step before, likewise."""
     step = inch * INCH if imperial else mm
     return math.floor(round(value / step, 6)) * step
-
-
-def imperial(rules: ShopRules) -> bool:
-    return not rules.bolt.startswith("M")
-
-
-def units_of(rules: ShopRules) -> Units:
-    return Units.IMPERIAL if imperial(rules) else Units.METRIC
 
 
 def angle_between(a: Vec, b: Vec) -> float:

@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator, Sequence
 import msgspec
 import numpy as np
 
+from uncus.catalog.grades import electrode_words
 from uncus.draw.annotation import Cut
 from uncus.draw.board import Board, shifted, united
 from uncus.draw.border import bill, named, notes, revisions, scale_words
@@ -393,7 +394,7 @@ def note_lines(job: PieceJob) -> list[str]:
     if any(f.normal == "" or f.is_member for f in job.subject.fixed):
         lines.append("WEBS, AND PARTS ON A SKEW OR SLOPE, ARE CENTRED UNLESS NOTED.")
     if any(f.weld for f in job.subject.fixed):
-        lines.append(f"WELDS {job.electrode}XX FILLET, AS SYMBOLS.")
+        lines.append(f"WELDS {electrode_words(job.electrode)} FILLET, AS SYMBOLS.")
     bolts: Counter[tuple[str, str]] = Counter()
     for group in job.holds:
         words = f"{group.kind.upper()}S" if group.kind == "bolt" else "ANCHOR RODS"
@@ -402,7 +403,7 @@ def note_lines(job: PieceJob) -> list[str]:
         bolts[(where, f"{words} {size}")] += len(group.points)
     lines += [f"{where}: {n} {words}." for (where, words), n in sorted(bolts.items())]
     for size in sorted({format_length(w.size, units) for w in job.site_welds}):
-        lines.append(f"SITE WELDS {size} FILLET BOTH SIDES OF TABS, {job.electrode}XX.")
+        lines.append(f"SITE WELDS {size} FILLET BOTH SIDES OF TABS, {electrode_words(job.electrode)}.")
     radii = {round(c.radius, 1) for c in job.subject.main.copes}
     if len(radii) == 1:  # else each cope says its own
         lines.append(f"COPE RADIUS {format_length(radii.pop(), units)}.")

@@ -139,7 +139,7 @@ class ShopRules(Record, frozen=True, tag=True):
             "Design by",
             unit="choice",
             choices=("LRFD", "ASD"),
-            help="For jobs in feet and inches; metric ones go by EN 1993-1-8.",
+            help="Of AISC 360; EN 1993 knows one method.",
         ),
     ] = "LRFD"
     load_rule: Annotated[

@@ -63,17 +63,28 @@ class Line(StrEnum):
     CENTROID = "centroid"
 
 
+STANDARDS = ("AISC 360", "EN 1993")
+
+
 class Project(Record, frozen=True, tag=True):
-    """The job's own facts: one a job, with a fixed id."""
+    """The job's own facts: one a job, with a fixed id. `standard` is what joints are designed by; "" goes by the units."""
 
     id: str = "project"
     name: str = "New job"
     number: str = ""
     units: Units = Units.IMPERIAL
     finish: str = "shop primer"
+    standard: str = ""
 
     def problem(self) -> str | None:
+        if self.standard and self.standard not in STANDARDS:
+            return f"Joints are designed by {' or '.join(STANDARDS)}; “{self.standard}” is neither."
         return None if self.name.strip() else "The job needs a name."
+
+    @property
+    def designed_by(self) -> str:
+        """The standard that joints are designed by."""
+        return self.standard or STANDARDS[self.units is Units.METRIC]
 
 
 class GridLine(msgspec.Struct, frozen=True, omit_defaults=True):

@@ -159,7 +159,8 @@ class Shop:
         ids = sorted({id for m in held for id in self._at.get(m or "", ())} - {record.id})
         under = tuple(c for id in ids if (c := self._connections[id]).member in held)
         near = support.touching(here) if support else None
-        return Joint(record, body.touching(here), near, self._rules.at_depth(body.section.d), others, under)
+        rules, job = self._rules.at_depth(body.section.d), self._project
+        return Joint(record, body.touching(here), near, rules, others, under, None, job.units, job.designed_by)
 
     def design(self, id: str) -> Design | None:
         """A connection's strength, worked out when it is asked for and kept for as long as the joint stays the same."""
@@ -197,7 +198,8 @@ class Shop:
         corners = [(y, z) for y in (-s.b / 2, s.b / 2) for z in (-s.d / 2, s.d / 2)]
         left = max(cuts[End.LEFT].x(*c) for c in corners)
         right = min(cuts[End.RIGHT].x(*c) for c in corners)
-        return Fitting(record, body, self._rules, left, right, tuple(sorted(set(loads))), tuple(sorted(joined)))
+        at, ends, units = tuple(sorted(set(loads))), tuple(sorted(joined)), self._project.units
+        return Fitting(record, body, self._rules, left, right, at, ends, units)
 
     def made_by(self, id: str) -> tuple[list[Piece], list[Point]]:
         """The pieces a connection or attachment made, and where its bolts and its holes in members are; of a joint that is
@@ -316,6 +318,8 @@ class Shop:
             self._fixed[record.member].discard(record.id)
         elif isinstance(record, ShopRules):
             self._rules = ShopRules()
+        elif isinstance(record, Project):
+            self._project = Project()
 
     def _rework(self, joints: set[str], members: set[str], gone: frozenset[str] | set[str] = frozenset()) -> Touched:
         members = set(members)

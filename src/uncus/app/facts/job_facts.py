@@ -12,7 +12,7 @@ from uncus.app.facts.mark_facts import show_rules
 from uncus.app.facts.page import Page
 from uncus.app.joining import set_rule
 from uncus.job.errors import JobError
-from uncus.job.records import ByDepth
+from uncus.job.records import STANDARDS, ByDepth
 from uncus.units import Units, format_force, format_typed, format_weight, parse_force, parse_length
 
 
@@ -34,6 +34,12 @@ def show_job(page: Page) -> None:
         ChoiceField("Job units", str(project.units), [str(u) for u in Units], lambda t: edit("Units", units=Units(t))),
         "How lengths and weights are shown; either kind may always be typed.",
     )
+    usual = f"by the units ({msgspec.structs.replace(project, standard='').designed_by})"
+    page.row(
+        "Standard",
+        ChoiceField("Standard of design", project.standard or usual, [usual, *STANDARDS], lambda t: edit("Standard", standard="" if t == usual else t)),
+        "What joints are designed by; bolts and plates of either kind may be used under both.",
+    )  # fmt: skip
     if session.stage == "Connect":
         _shop_rules(page)
     if session.stage == "Mark":

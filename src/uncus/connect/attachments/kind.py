@@ -9,7 +9,7 @@ from typing import Annotated
 import msgspec
 
 from uncus.connect.fitup import Fitup
-from uncus.connect.kind import Body, units_of
+from uncus.connect.kind import Body
 from uncus.job.forms import About
 from uncus.job.records import Attachment, End, ShopRules
 from uncus.steel.joint import Contribution
@@ -27,6 +27,7 @@ class Fitting(msgspec.Struct, frozen=True, eq=False):
     right: float
     loads: tuple[float, ...] = ()
     joined: tuple[End, ...] = ()
+    units: Units = Units.IMPERIAL
 
     @property
     def bodies(self) -> tuple[Body, ...]:
@@ -35,10 +36,6 @@ class Fitting(msgspec.Struct, frozen=True, eq=False):
     @property
     def length(self) -> float:
         return self.right - self.left
-
-    @property
-    def units(self) -> Units:
-        return units_of(self.rules)
 
 
 class AttachmentKind(msgspec.Struct, frozen=True):

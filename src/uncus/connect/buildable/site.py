@@ -7,7 +7,7 @@ from functools import cached_property
 import msgspec
 
 from uncus.connect.buildable.blocks import Block, blocks_of
-from uncus.connect.kind import Body, Placed, units_of
+from uncus.connect.kind import Body, Placed
 from uncus.job.records import ShopRules
 from uncus.steel.joint import Contribution
 from uncus.units import Units, format_length
@@ -33,7 +33,7 @@ class Site(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @property
     def units(self) -> Units:
-        return units_of(self.rules)
+        return self.placed.units
 
     def said(self, mm: float) -> str:
         return format_length(mm, self.units) + ('"' if self.units is Units.IMPERIAL else " mm")

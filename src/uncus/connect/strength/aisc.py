@@ -2,12 +2,27 @@
 
 from __future__ import annotations
 
-from uncus.catalog.grades import BOLT_GRADES, BOLT_SHEAR_EXCLUDED, ELECTRODES
+from uncus.catalog.grades import BOLT_GRADES, ELECTRODES, KSI
 from uncus.connect.strength.code import Bolting, Steel
 from uncus.connect.strength.limit import Limit, Worked, Working, worked
 from uncus.units import INCH, Units
 
 E = 199_948.0  # MPa: 29,000 ksi
+
+
+# Nominal stresses of bolts, MPa: tension, shear with threads in the plane, and out of it (table J3.2)
+_TABLED = {
+    "A325": (90 * KSI, 54 * KSI, 68 * KSI),
+    "A490": (113 * KSI, 68 * KSI, 84 * KSI),
+    "A307": (45 * KSI, 27 * KSI, 27 * KSI),
+}
+
+
+def nominal(grade: str) -> tuple[float, float, float]:
+    """A bolt grade's nominal stresses; those that the table has not by its own shares of the ultimate strength (commentary to
+    J3.7: 0.75 in tension, 0.45 and 0.563 in shear)."""
+    fu = BOLT_GRADES[grade]
+    return _TABLED.get(grade, (0.75 * fu, 0.45 * fu, 0.563 * fu))
 
 
 class Aisc:
@@ -35,7 +50,7 @@ class Aisc:
     def bolt_shear(self, where: str, demand: float, b: Bolting) -> Limit:
         w = Working()
         area = w.step("A_b", "pi / 4 * d ** 2", d=b.size.d)
-        fnv = BOLT_GRADES[b.grade][1] if b.threads else BOLT_SHEAR_EXCLUDED[b.grade]
+        fnv = nominal(b.grade)[1 if b.threads else 2]
         note = "" if b.worth > b.number - 0.01 else "C by the instantaneous centre of rotation (Manual part 7)"
         w.step("R_n", "C * n_s * F_nv * A_b", note, C=b.worth, n_s=b.planes, F_nv=fnv, A_b=area)
         return w.limit("Shear of the bolts", where, "J3.7", demand, self._factor(0.75, 2.0))
@@ -71,7 +86,7 @@ class Aisc:
     def bolt_tension(self, where: str, demand: float, b: Bolting) -> Limit:
         w = Working()
         area = w.step("A_b", "pi / 4 * d ** 2", d=b.size.d)
-        w.step("R_n", "n * F_nt * A_b", n=b.number, F_nt=BOLT_GRADES[b.grade][0], A_b=area)
+        w.step("R_n", "n * F_nt * A_b", n=b.number, F_nt=nominal(b.grade)[0], A_b=area)
         return w.limit("Tension of the bolts", where, "J3.7", demand, self._factor(0.75, 2.0))
 
     # -- plates and webs --------------------------------------------------------------------------

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import NamedTuple
 
-from uncus.connect.kind import Joint, imperial
+from uncus.connect.kind import Joint
 from uncus.connect.strength import axial, base, moment, shear
 from uncus.connect.strength.aisc import Aisc, plastic_modulus
 from uncus.connect.strength.case import Case, steel_of
 from uncus.connect.strength.code import Code
 from uncus.connect.strength.eurocode import Eurocode
 from uncus.connect.strength.limit import Limit, governing
-from uncus.job.records import Loads, ShopRules
+from uncus.job.records import STANDARDS, Loads
 from uncus.steel.joint import Contribution
 
 NEAR = 0.9  # of its capacity: a limit that is nearly used up
@@ -57,9 +57,10 @@ class Design(NamedTuple):
         return self.limits[0].used if self.limits else 0.0
 
 
-def code_of(rules: ShopRules) -> Code:
+def code_of(joint: Joint) -> Code:
     """The standard a job is designed by."""
-    return Aisc(rules.method, rules.electrode) if imperial(rules) else Eurocode()
+    rules = joint.rules
+    return Aisc(rules.method, rules.electrode) if joint.standard == STANDARDS[0] else Eurocode()
 
 
 def loads_of(joint: Joint) -> tuple[Loads, str]:
@@ -72,7 +73,7 @@ def loads_of(joint: Joint) -> tuple[Loads, str]:
     source = ""
     if rules.load_rule == "share of the beam's capacity":
         s = member.section
-        code = code_of(rules)
+        code = code_of(joint)
         bending = code.beam_moment(steel_of(member.grade), plastic_modulus(s.d, s.b, s.tw, s.tf))
         shear = rules.load_share * 4 * bending / member.length
         source = f"{rules.load_share * 100:g} % of the uniform load that the beam carries over its span"
@@ -90,7 +91,7 @@ def design(joint: Joint, made: Contribution) -> Design:
 
     Raises KeyError or LookupError where the joint lacks what its kind is checked by, such as a grade not known.
     """
-    code = code_of(joint.rules)
+    code = code_of(joint)
     loads, source = loads_of(joint)
     check = CHECKS.get(joint.record.kind)
     if check is None or not made.parts:

@@ -30,11 +30,11 @@ class Eurocode:
 
     def bolt_shear(self, where: str, demand: float, b: Bolting) -> Limit:
         w = Working()
-        low = b.grade in ("10.9", "4.8", "5.8", "6.8")
+        low = b.grade in ("10.9", "A490")  # table 3.4; A490 is as 10.9 in strength and stretch
         factor = (0.5 if low else 0.6) if b.threads else 0.6
         area = stress_area(b.size) if b.threads else math.pi / 4 * b.size.d**2
         note = "" if b.worth > b.number - 0.01 else "n reduced for eccentricity"
-        w.step("R_v", "alpha_v * f_ub * A_s / gamma_M2", alpha_v=factor, f_ub=BOLT_GRADES[b.grade][0], A_s=area, gamma_M2=G2)  # fmt: skip
+        w.step("R_v", "alpha_v * f_ub * A_s / gamma_M2", alpha_v=factor, f_ub=BOLT_GRADES[b.grade], A_s=area, gamma_M2=G2)  # fmt: skip
         w.step("V_Rd", "n_b * n_s * R_v", note, n_b=b.worth, n_s=b.planes, R_v=w.steps[-1].result)
         return w.limit("Shear of the bolts", where, "Table 3.4", demand)
 
@@ -51,7 +51,7 @@ class Eurocode:
         rows: int,
     ) -> Limit:
         w = Working()
-        fub = BOLT_GRADES[b.grade][0]
+        fub = BOLT_GRADES[b.grade]
         k1 = w.step("k_1", "min(2.8 * e_2 / d_0 - 1.7, 2.5)", e_2=side, d_0=b.hole)
         ab = w.step("alpha_b", "min(e_1 / (3 * d_0), f_ub / f_u, 1)", "the bolt at the end", e_1=end, d_0=b.hole, f_ub=fub, f_u=steel.fu)  # fmt: skip
         if rows > 1:
@@ -62,7 +62,7 @@ class Eurocode:
 
     def bolt_tension(self, where: str, demand: float, b: Bolting) -> Limit:
         w = Working()
-        w.step("N_t_Rd", "n * 0.9 * f_ub * A_s / gamma_M2", n=b.number, f_ub=BOLT_GRADES[b.grade][0], A_s=stress_area(b.size), gamma_M2=G2)  # fmt: skip
+        w.step("N_t_Rd", "n * 0.9 * f_ub * A_s / gamma_M2", n=b.number, f_ub=BOLT_GRADES[b.grade], A_s=stress_area(b.size), gamma_M2=G2)  # fmt: skip
         return w.limit("Tension of the bolts", where, "Table 3.4", demand)
 
     def shear_yielding(self, where: str, demand: float, gross: float, steel: Steel) -> Limit:
