@@ -360,6 +360,9 @@ def calculate(
 ) -> None:
     """Calculation sheets of a job's joints as a PDF."""
     with _sentences():
+        from collections import Counter
+
+        from uncus.connect.strength.design import State
         from uncus.deliver.calculation import calculation_pdf, sheets_of
         from uncus.job.files import writable, write_beside
         from uncus.job.records import Connection
@@ -373,8 +376,8 @@ def calculate(
             sheets = sheets_of(opened, shop, [c for c in opened.all(Connection) if c.member in ids])
             project = opened.project
             write_beside(out, calculation_pdf(f"{project.number} {project.name}".strip(), sheets))
-            fails = sum(s.design.used > 1 for s in sheets)
-            print(f"{len(sheets)} joints calculated, {fails} of them fail")
+            states = Counter(s.design.state for s in sheets)
+            print(f"{len(sheets)} joints calculated: " + ", ".join(f"{states[state]} {state}" for state in State))
 
 
 @app.command()

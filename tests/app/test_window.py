@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QDialog,
 from uncus.app.commands import COMMANDS, on_shelf
 from uncus.app.session import STAGES
 from uncus.draw.register import State
-from uncus.job.records import Connection, Grid, Level, Mark, Member, Role
+from uncus.job.records import Connection, Grid, Level, Loads, Mark, Member, Role
 
 KEY, BUTTON = Qt.Key, Qt.MouseButton
 
@@ -229,6 +229,25 @@ def test_check_lists_findings_and_leads_to_the_piece(full):
     assert len(table.rows.rows) == 1 and table.rows.rows[0][0] == "▲ wrong"
     table.selectRow(0)
     assert session.selection == {first.member} and d.model.colours == {first.member: d.window.theme.wrong}
+
+
+def test_check_lists_joints_that_fail_or_are_not_checked_in_full(full):
+    """Worked out a slice at a time once the stage is open; kept up to date by what is changed there."""
+    d, session = full, full.window.session
+    tabs = list({c.member: c for c in d.job.all(Connection) if c.kind == "shear tab"}.values())[:3]
+    import msgspec
+
+    given = (Loads(shear=2e6), Loads(shear=4e4, axial=1e4), Loads(shear=1e4))
+    session.change("loads", [msgspec.structs.replace(c, loads=n) for c, n in zip(tabs, given, strict=True)])
+    session.go("Check")
+    rows = d.window.check.table.rows
+    d.bot.waitUntil(lambda: len(rows.rows) == 2 and "worked out" not in d.window.check.title.text(), timeout=20_000)
+    said = {str(key): row for key, row in zip(rows.keys, rows.rows, strict=True)}
+    assert said[tabs[0].member][0] == "▲ wrong" and "fails" in said[tabs[0].member][2]
+    assert said[tabs[1].member][0] == "▲ look here" and "not checked for" in said[tabs[1].member][2]
+    assert set(d.model.colours) == {tabs[0].member, tabs[1].member}
+    session.undo()
+    d.bot.waitUntil(lambda: d.window.check.title.text() == "✓ Nothing is found wrong", timeout=20_000)
 
 
 def test_measure_and_connect_one_by_hand(full):

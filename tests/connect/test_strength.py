@@ -17,7 +17,7 @@ from uncus.connect.strength.axial import edge_forces, slotted_off
 from uncus.connect.strength.base import cantilever, pressed
 from uncus.connect.strength.bolt_group import worth
 from uncus.connect.strength.code import Bolting, Steel
-from uncus.connect.strength.design import CHECKS, NEAR, Design
+from uncus.connect.strength.design import NEAR, Design, State
 from uncus.connect.strength.eurocode import Eurocode
 from uncus.connect.strength.limit import KIP, Working, kind_of, shown, worked
 from uncus.deliver.calculation import Calculated, calculation_pdf, says
@@ -26,7 +26,8 @@ from uncus.job.job import Job
 from uncus.job.records import ByDepth, Connection, End, Fact, Line, Loads, Member, Project, Role, ShopRules
 from uncus.job.start import usual_rules
 from uncus.lens.facts import Known, meets
-from uncus.shop.shop import Shop
+from uncus.shop.shop import Shop, build
+from uncus.steel.joint import Severity
 from uncus.units import INCH, Units
 
 KSI = KIP / INCH**2
@@ -325,8 +326,89 @@ def test_an_edge_carries_its_own_brace_once_and_a_pairs_twice():
         assert edge.demand == pytest.approx(share * force * abs(float(line @ shop.body("beam").frame.x)), rel=1e-6)
 
 
-def test_all_kinds_have_checks():
-    assert set(CHECKS) == set(KINDS) - {"setback"} and {c[0] for c in CASES} == set(CHECKS)
+def test_all_kinds_that_carry_have_checks():
+    checked = {name for name, kind in KINDS.items() if kind.checks is not None}
+    assert checked == {name for name, kind in KINDS.items() if kind.carries} == {c[0] for c in CASES}
+
+
+def test_a_joint_passes_fails_is_not_checked_or_has_no_load(monkeypatch):
+    members = [FLANGE, beam(0, "W16X50")]
+    states = {
+        State.NO_LOAD: designed("shear tab", members),
+        State.PASSES: designed("shear tab", members, loads=Loads(shear=20 * KIP)),
+        State.FAILS: designed("shear tab", members, loads=Loads(shear=200 * KIP)),
+        State.NOT_CHECKED: designed("shear tab", members, loads=Loads(shear=20 * KIP, axial=5 * KIP)),
+    }
+    assert {state: found.state for state, found in states.items()} == {state: state for state in State}
+    assert "the support's web or wall" in " ".join(states[State.NOT_CHECKED].unchecked)
+    assert not states[State.PASSES].unchecked and len(states[State.NOT_CHECKED].limits) > 5
+
+
+@pytest.mark.parametrize("load", [None, Loads(shear=10 * KIP)])
+def test_what_a_kind_does_not_check_is_never_silence(monkeypatch, load):
+    """A kind without checks, one whose checks break half-way, and one that no Uncus knows."""
+    members, tab = [FLANGE, beam(0, "W16X50")], KINDS["shear tab"]
+
+    def half(case):
+        case.add(LRFD.bolt_shear("bolts", case.shear, bolting()))
+        raise ValueError("secret")
+
+    for kind, says_ in ((None, "no limit state of this kind is known"), (half, "what comes after shear of the bolts")):
+        monkeypatch.setitem(KINDS, "shear tab", msgspec.structs.replace(tab, checks=kind))
+        shop = joined("shear tab", members, loads=load)
+        found = shop.design("c")
+        assert found.state is not State.PASSES and says_ in found.unchecked[0] and "secret" not in found.unchecked[0]
+        if load is not None:
+            assert found.state is State.NOT_CHECKED and "is not checked for" in shop.strength("c").text
+    assert joined("magic", members).design("c").unchecked
+
+
+def test_fails_and_what_is_not_checked_are_findings():
+    members = [FLANGE, beam(0, "W16X50")]
+    said = joined("shear tab", members, loads=Loads(shear=200 * KIP)).strength("c")
+    assert said.severity is Severity.WRONG and "fails" in said.text and re.search(r"is used to \d{3,} %", said.text)
+    assert joined("shear tab", members, loads=Loads(shear=20 * KIP)).strength("c") is None
+    assert joined("shear tab", members).strength("c") is None
+    look = joined("shear tab", members, loads=Loads(axial=20 * KIP)).strength("c")
+    assert look.severity is Severity.LOOK and "not checked for" in look.text
+
+
+def test_a_setback_carries_nothing_and_a_welded_end_is_designed():
+    shop = joined("setback", [FLANGE, beam(0, "W16X50")])
+    assert shop.design("c") is None and shop.strength("c") is None and shop.is_designed("c")
+    _, members, roles = next(c for c in CASES if c[0] == "welded end")
+    found = designed("welded end", members, loads=Loads(axial=20 * KIP), **roles)
+    assert found.limits and found.used > 0 and found.state is State.NOT_CHECKED and "Q_f" in found.unchecked[-1]
+    assert "weld all round" in {x.where for x in found.limits}
+
+
+def test_angles_at_both_sides_of_a_web_that_share_bolts_are_each_designed():
+    """Only one of the two brings the bolts; both are checked with them, and the web under both beams' shear."""
+    web = girder("W21X44")
+    beams = [beam(0, "W12X26", id="beam"), beam(180, "W12X26", id="other")]
+    joints = [
+        Connection(id=id, kind="double angle", member=m, end=End.LEFT, support="support", loads=Loads(shear=20 * KIP))
+        for id, m in (("c", "beam"), ("d", "other"))
+    ]
+    shop = Shop([Project(), ShopRules(), web, *beams, *joints])
+    assert not shop.connections["d"].fasteners or len(shop.connections["d"].fasteners) < len(
+        shop.connections["c"].fasteners
+    )
+    one, two = shop.design("c"), shop.design("d")
+    assert len(one.limits) == len(two.limits) > 5
+    assert [x.used for x in one.limits] == pytest.approx([x.used for x in two.limits], rel=1e-6)
+    alone = Shop([Project(), ShopRules(), web, *beams[:1], *joints[:1]]).design("c")
+    both, single = (next(x for x in d.limits if x.where == "support") for d in (one, alone))
+    assert both.demand == pytest.approx(2 * single.demand) and both.capacity == pytest.approx(single.capacity)
+    assert one.state is State.PASSES and not two.unchecked
+    job = Job([Project(), ShopRules(), web, *beams, *joints])
+    shop = build(job)
+    job.follow(shop.follow)
+    assert shop.design("c").limits
+    with job.change("more") as change:
+        change.put(msgspec.structs.replace(joints[1], loads=Loads(shear=60 * KIP)))
+    found = next(x for x in shop.design("c").limits if x.where == "support")
+    assert found.demand == pytest.approx(4 * single.demand), "the other's loads are this one's too"
 
 
 def test_axial_force_alone_is_not_lost():

@@ -532,7 +532,7 @@ class Session(QObject):
         framed = len(shop.assemblies) / max(1, len(members))
         ends = sum(1 if m.role in (Role.COLUMN, Role.POST) else 2 for m in members)
         connected = min(1.0, len(shop.connections) / max(1, ends))
-        wrong = {f.about for f in shop.all_findings}
+        wrong = {f.about for f in shop.known_findings}
         clean = 1 - len(wrong) / max(1, len(shop.assemblies) + len(shop.connections))
         marked = sum(1 for id in shop.shipped if marks.content_of(id) == self.content(id)) / len(shop.shipped)
         sent = {s.sheet for s in job.all(Sent)} | {i.sheet for i in job.all(Issue)}

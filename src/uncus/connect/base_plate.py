@@ -12,6 +12,7 @@ from uncus.catalog.bolts import RodSize, rod_sizes
 from uncus.connect.fitup import Fitup, axes_of, rectangle
 from uncus.connect.kind import Body, Joint, Kind, up_to
 from uncus.connect.section_weld import weld_round
+from uncus.connect.strength import base
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
@@ -186,4 +187,5 @@ KIND = Kind(
     build,
     "A plate shop-welded to the foot of a plumb column, on four, six or eight anchor rods.",
     needs="ground",
+    checks=base.base_plate,
 )

@@ -4,6 +4,7 @@ from functools import partial
 
 from uncus.connect.kind import Kind
 from uncus.connect.splicing import Plating, spliced
+from uncus.connect.strength import moment
 
 
 class Params(Plating, frozen=True, forbid_unknown_fields=True):
@@ -17,4 +18,5 @@ KIND = Kind(
     partial(spliced, Params),
     "Two lengths of a beam end to end: plates over the flanges and at the web.",
     serves="support",
+    checks=moment.splice,
 )

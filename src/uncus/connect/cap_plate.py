@@ -11,6 +11,7 @@ from uncus.connect.fitup import Fitup, axes_of, rectangle
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.section_weld import weld_round
 from uncus.connect.stiffening import cross_plate, full
+from uncus.connect.strength import base
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
@@ -123,4 +124,5 @@ KIND = Kind(
     build,
     "A plate on the top of a plumb column, with bolts to a beam that runs over it or alone.",
     needs="either",
+    checks=base.cap_plate,
 )

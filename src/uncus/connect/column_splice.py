@@ -5,6 +5,7 @@ from typing import Annotated
 
 from uncus.connect.kind import Kind
 from uncus.connect.splicing import Plating, spliced
+from uncus.connect.strength import moment
 from uncus.job.forms import About
 
 
@@ -23,4 +24,5 @@ KIND = Kind(
     partial(spliced, Params),
     "Two lengths of a column end to end: plates over the flanges and at the web, with fills where sizes change.",
     serves="support",
+    checks=moment.splice,
 )

@@ -13,6 +13,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.rows import Asked, rows_in_web, web_middle
+from uncus.connect.strength import shear
 from uncus.frame.placement import Placement, Vec
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
@@ -123,4 +124,5 @@ KIND = Kind(
     Params,
     build,
     "Two angles on the beam's web, bolted or welded to it, and to a flange, web or tube wall square to it.",
+    checks=shear.double_angle,
 )

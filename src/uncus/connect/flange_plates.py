@@ -18,6 +18,7 @@ from uncus.connect.stiffening import (
     DoublerThickness,
     stiffen,
 )
+from uncus.connect.strength import moment
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
@@ -111,4 +112,5 @@ KIND = Kind(
     Params,
     build,
     "A moment joint: plates welded to the column and bolted to the beam's flanges, and a tab bolted to its web.",
+    checks=moment.flange_plates,
 )

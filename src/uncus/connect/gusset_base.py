@@ -9,6 +9,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.gusset import Side, arm, fasten, outline, plane_of, thickness_for, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
 from uncus.connect.kind import Joint, Kind
+from uncus.connect.strength import axial
 from uncus.frame.axes import UP, is_vertical
 from uncus.job.forms import About, checked
 from uncus.job.records import End
@@ -82,4 +83,5 @@ KIND = Kind(
     Params,
     build,
     "A brace's gusset between a column and the top of its base plate, welded to both or clear of the plate.",
+    checks=axial.gusset,
 )

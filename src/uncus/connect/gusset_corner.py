@@ -8,6 +8,7 @@ from uncus.connect import gusset
 from uncus.connect.fitup import Fitup
 from uncus.connect.gusset import Plane, Side, angle_side, arm, fasten, outline, plane_of, thickness_for, weld_side
 from uncus.connect.kind import Body, Joint, Kind
+from uncus.connect.strength import axial
 from uncus.connect.surface import Surface, facing
 from uncus.frame.placement import Vec
 from uncus.job.forms import About, checked
@@ -98,4 +99,5 @@ KIND = Kind(
     build,
     "A brace's gusset in the corner of a beam and a column; angles, tees and channels bolted or welded, tubes slotted.",
     others=1,
+    checks=axial.gusset,
 )

@@ -14,6 +14,7 @@ from uncus.connect.gusset import Side, arm, fasten, outline, plane_of, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
 from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.meeting import Meeting, meeting
+from uncus.connect.strength import axial
 from uncus.job.forms import About, checked
 from uncus.job.records import Connection, End
 from uncus.steel.joint import Contribution
@@ -138,4 +139,5 @@ KIND = Kind(
     "One plate welded to a column: a beam's web is bolted to it, and a brace above or below the beam laps it.",
     others=1,
     serves="others",
+    checks=axial.gusset_and_tab,
 )

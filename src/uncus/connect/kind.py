@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from functools import cached_property
-from typing import Protocol
+from typing import Any, Protocol
 
 import msgspec
 import numpy as np
@@ -127,7 +127,9 @@ class Placed(Protocol):
 
 class Kind(msgspec.Struct, frozen=True):
     """A kind of connection: `needs` says what it joins the member's end to: "support", "ground" or "either"; `others`
-    how many further members take part at most, `serves` whose end it joins besides its own member's: "support", "others"."""
+    how many further members take part at most, `serves` whose end it joins besides its own member's: "support", "others".
+    `checks` works out the limit states of a case (`connect.strength.case`); a kind without it is not checked, by name.
+    `carries`: whether it stands for a joint at all (a setback does not)."""
 
     name: str
     words: str
@@ -137,6 +139,8 @@ class Kind(msgspec.Struct, frozen=True):
     needs: str = "support"
     others: int = 0
     serves: str = ""
+    checks: Callable[[Any], None] | None = None
+    carries: bool = True
 
 
 def up_to(value: float, imperial: bool, inch: float = 0.25, mm: float = 5.0) -> float:

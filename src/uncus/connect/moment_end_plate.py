@@ -18,6 +18,7 @@ from uncus.connect.stiffening import (
     DoublerThickness,
     stiffen,
 )
+from uncus.connect.strength import moment
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
 
@@ -138,4 +139,5 @@ KIND = Kind(
     Params,
     build,
     "A plate shop-welded over the whole end of an I, field-bolted to a flange; flush or run on past its flanges.",
+    checks=moment.moment_end_plate,
 )

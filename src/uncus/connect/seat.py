@@ -13,6 +13,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.rows import web_middle
+from uncus.connect.strength import shear
 from uncus.frame.placement import Vec
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
@@ -101,4 +102,5 @@ KIND = Kind(
     Params,
     build,
     "An angle under the beam, shop-fixed to the support, and a top angle; for square and level beams.",
+    checks=shear.seat,
 )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 import msgspec
@@ -195,3 +195,16 @@ def _in_one_place(a: NewPart, b: NewPart) -> bool:
         return False
     common = shapely.Polygon(a.part.outline).intersection(shapely.Polygon(local[:, [0, 2]]))
     return bool(common.area > _OVERLAP)
+
+
+def on_one_line(some: Sequence[Fasteners], others: Sequence[Fasteners]) -> bool:
+    """Whether bolts of two joints lie on one another's axes, within a millimetre: through one wall, they are the same."""
+    for a in some:
+        axis = np.asarray(a.axis)
+        flat = [p - (p @ axis) * axis for p in map(np.asarray, a.points)]
+        for b in others:
+            if abs(float(axis @ np.asarray(b.axis))) > 0.999:
+                there = [p - (p @ axis) * axis for p in map(np.asarray, b.points)]
+                if any(np.linalg.norm(p - q) < 1.0 for p in flat for q in there):
+                    return True
+    return False

@@ -10,6 +10,7 @@ from uncus.connect.coping import clearing
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.meeting import Meeting, meeting
+from uncus.connect.strength import shear
 from uncus.job.forms import checked
 from uncus.job.records import End
 from uncus.steel.features import Face, Notch
@@ -147,4 +148,5 @@ KIND = Kind(
     "A plate through a tube, shared by the beams at both sides of it or for one beam alone.",
     others=1,
     serves="others",
+    checks=shear.through_plate,
 )

@@ -11,6 +11,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Body, Joint, Kind, up_to
 from uncus.connect.meeting import meeting
 from uncus.connect.section_weld import ring_of, weld_round
+from uncus.connect.strength import axial
 from uncus.connect.surface import Surface
 from uncus.job.forms import About, checked
 from uncus.steel.features import EndCut
@@ -68,4 +69,4 @@ def _over(body: Body, cut: EndCut, side: Surface) -> float:
     return max(max(spots) - side.high, side.low - min(spots))
 
 
-KIND = Kind("welded end", "Welded end", Params, build, "An end cut to fit and welded all round; in the shop it makes one piece of both.")  # fmt: skip
+KIND = Kind("welded end", "Welded end", Params, build, "An end cut to fit and welded all round; in the shop it makes one piece of both.", checks=axial.welded_end)  # fmt: skip

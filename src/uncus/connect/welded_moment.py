@@ -18,6 +18,7 @@ from uncus.connect.stiffening import (
     DoublerThickness,
     stiffen,
 )
+from uncus.connect.strength import moment
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
 from uncus.steel.features import Face, Notch
@@ -102,4 +103,5 @@ KIND = Kind(
     Params,
     build,
     "The beam's flanges groove-welded to the column on site, its web bolted to a tab, with access holes and backing bars.",
+    checks=moment.welded_moment,
 )

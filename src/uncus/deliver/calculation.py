@@ -43,13 +43,13 @@ class Calculated(NamedTuple):
 
 
 def sheets_of(job: Job, shop: Shop, connections: Sequence[Connection]) -> list[Calculated]:
-    """Joints as their calculation sheets show them; those without limit states are left out."""
+    """Joints as their calculation sheets show them; what carries nothing is left out."""
     marks, grid = Marks(job, shop.carried), next(iter(job.all(Grid)), None)
     found = []
     for c in connections:
         made, member = shop.design(c.id), job.get(c.member, Member)
         assembly = shop.assemblies.get(c.member)
-        if made is None or member is None or assembly is None or not made.limits:
+        if made is None or member is None or assembly is None:
             continue
         held = job.get(c.support, Member) if c.support else None
         title = f"{KINDS[c.kind].words}, {member.role} {member.section}"
@@ -144,8 +144,8 @@ def _joint(joint: Calculated, styles: dict[str, ParagraphStyle]) -> list[object]
             Paragraph("; ".join(f"{words.lower()} {value}" for words, value in joint.values) + ".", styles["text"])
         )
     story += [Paragraph(f"To be looked at: {words}", styles["text"]) for words in joint.findings]
+    story += [Paragraph(f"NOT CHECKED: {words}.", styles["text"]) for words in design.unchecked]
     if not design.limits:
-        story.append(Paragraph("This joint has no limit states to work out.", styles["text"]))
         return story
     story += [Paragraph("Summary, the governing limit first", styles["heading"]), _summary(design, styles)]
     story.append(Paragraph("Working", styles["heading"]))

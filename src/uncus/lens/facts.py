@@ -9,7 +9,7 @@ from enum import StrEnum
 import msgspec
 
 from uncus.catalog.sections import Form, section
-from uncus.connect.strength.design import NEAR
+from uncus.connect.strength.design import NEAR, State
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import unit
 from uncus.job.errors import JobError
@@ -134,9 +134,12 @@ def _strength(known: Known, a: Assembly) -> Iterable[str]:
     found = set()
     for connection in known.shop.connections_at(a.id):
         made = known.shop.design(connection.id) if connection.member == a.id else None
-        if made is None or not made.limits or made.source == "none given":
+        if made is None or made.state is State.NO_LOAD:
             continue
-        found.add("fails" if made.used > 1.0 else "nearly used" if made.used > NEAR else "holds")
+        if made.unchecked:
+            found.add("not checked")
+        if made.limits:
+            found.add("fails" if made.used > 1.0 else "nearly used" if made.used > NEAR else "holds")
     return found or {"no loads"}
 
 
@@ -163,7 +166,7 @@ FACTS: dict[str, Asked] = {
     "bolts": Asked("Bolts", _bolts, choices=("site", "shop", "anchor rod", "none")),
     "state": Asked("State", _state, choices=("marked", "unmarked")),
     "findings": Asked("Findings", _findings, choices=("some", "none")),
-    "strength": Asked("Strength", _strength, choices=("fails", "nearly used", "holds", "no loads")),
+    "strength": Asked("Strength", _strength, choices=("fails", "not checked", "nearly used", "holds", "no loads")),
     "sheet": Asked("Sheet", _sheet, choices=("sent", "not sent")),
     "worklist": Asked("Worklist", lambda k, a: ("on" if a.id in k.listed else "off",), choices=("on", "off")),
     "length": Asked("Cut length", lambda _, a: a.main.part.length, Measure.LENGTH),

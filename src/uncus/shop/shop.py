@@ -16,8 +16,8 @@ from uncus.connect.buildable import drop_in
 from uncus.connect.buildable.inspect import inspected
 from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS
-from uncus.connect.sharing import settled, yielding
-from uncus.connect.strength.design import Design, design
+from uncus.connect.sharing import on_one_line, settled, yielding
+from uncus.connect.strength.design import Design, State, design
 from uncus.frame.arcs import arc_of
 from uncus.frame.axes import member_frame
 from uncus.job.aside import Aside
@@ -30,7 +30,7 @@ from uncus.shop.shipping import Bond, Shipping, bond
 from uncus.steel.double import angles, fits, stitch_welds, stitches
 from uncus.steel.features import EndCut, Feature, Hole
 from uncus.steel.forming import Curve
-from uncus.steel.joint import Contribution, Fasteners, Finding, Weld, point
+from uncus.steel.joint import Contribution, Fasteners, Finding, Severity, Weld, point
 from uncus.steel.part import Part, rolled
 from uncus.steel.profile import hole_spot
 
@@ -99,7 +99,7 @@ class Shop:
         self._fixed: dict[str, set[str]] = defaultdict(set)
         self._alone: dict[str, Contribution] = {}  # what each connection brings, were there no other
         self._contributions: dict[str, Contribution] = {}
-        self._designs: dict[str, tuple[Contribution, Design]] = {}
+        self._designs: dict[str, tuple[Contribution, Design | None]] = {}
         self._at: dict[str, set[str]] = defaultdict(set)
         self._bonds: dict[str, Bond] = {}
         self._shipping = Shipping()
@@ -163,15 +163,44 @@ class Shop:
         return Joint(record, body.touching(here), near, rules, others, under, None, job.units, job.designed_by)
 
     def design(self, id: str) -> Design | None:
-        """A connection's strength, worked out when it is asked for and kept for as long as the joint stays the same."""
+        """A connection's strength, worked out when it is asked for and kept for as long as the joint stays the same; None for
+        what carries nothing, such as a setback. Bolts that another joint at the same member brings are counted here too."""
         made = self._contributions.get(id)
-        joint = self.joint(id)
-        if made is None or joint is None:
+        if made is None:
             return None
         known = self._designs.get(id)
         if known is None or known[0] is not made:
-            known = self._designs[id] = (made, design(joint, made))
+            known = self._designs[id] = (made, self._designed(id, made))
         return known[1]
+
+    def _designed(self, id: str, made: Contribution) -> Design | None:
+        joint, alone = self.joint(id), self._alone.get(id)
+        kind = KINDS.get(joint.record.kind) if joint else None
+        if joint is None or alone is None or (kind is not None and not kind.carries):
+            return None
+        near = (n for n in sorted(self._at.get(joint.record.support or "", ())) if n != id and n in self._alone)
+        sharing = next((n for n in near if on_one_line(alone.fasteners, self._alone[n].fasteners)), None)
+        return design(joint, alone, kind, self.joint(sharing) if sharing else None)
+
+    def is_designed(self, id: str) -> bool:
+        """Whether a connection's strength is known already."""
+        known = self._designs.get(id)
+        return known is not None and known[0] is self._contributions.get(id)
+
+    def strength(self, id: str) -> Finding | None:
+        """What is to be said of a connection's strength: that it fails, or what of it is not checked."""
+        found, joint = self.design(id), self.joint(id)
+        if found is None or joint is None or (not self._contributions[id].parts and not found.limits):
+            return None
+        kind = KINDS.get(joint.record.kind)
+        words = f"The {kind.name if kind else joint.record.kind} at the {joint.member.words}"
+        if found.state is State.FAILS:
+            worst = found.limits[0]
+            text = f"{words} fails: {worst.words.lower()} ({worst.where}) is used to {worst.used * 100:.0f} %. Give it more, or less load."
+            return Finding(id, text)
+        if found.state is State.NOT_CHECKED:
+            return Finding(id, f"{words} is not checked for: {'; '.join(found.unchecked)}.", Severity.LOOK)
+        return None
 
     def connections_at(self, member: str) -> list[Connection]:
         """The connections a member takes part in, its own or as support."""
@@ -246,6 +275,12 @@ class Shop:
         made = [f for c in self._contributions.values() for f in c.findings]
         made += [f for a in self.assemblies.values() for f in a.findings if f.about == a.id]
         return made + [f for found in self.findings.values() for f in found]
+
+    @property
+    def known_findings(self) -> list[Finding]:
+        """All findings, and those on the strength of joints that is worked out by now."""
+        known = (self.strength(id) for id in self._contributions if self.is_designed(id))
+        return [*self.all_findings, *(found for found in known if found is not None)]
 
     # -- following a change -----------------------------------------------------------------------
     def follow(self, delta: Delta) -> Touched:
@@ -335,6 +370,8 @@ class Shop:
             members |= {m for m in joint.record.members if self._fixed.get(m)}  # what stands at loads moves with them
         changed = {m for id in joints if id in self._connections for m in self._connections[id].members} | members
         beside = {n for m in changed for n in self._at.get(m, ())}
+        for id in joints | beside:  # a joint's strength may hang on the loads of one that shares its bolts
+            self._designs.pop(id, None)
         for id in (joints | beside) & self._alone.keys():
             made = self._settled(id)
             if made is not self._contributions.get(id):

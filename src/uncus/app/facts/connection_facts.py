@@ -14,6 +14,7 @@ from uncus.catalog.sections import sections
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.kinds import KINDS
 from uncus.connect.settings import Joined, params_of, suiting
+from uncus.connect.strength.design import State
 from uncus.connect.strength.limit import shown
 from uncus.deliver.calculation import says
 from uncus.job.errors import JobError
@@ -172,11 +173,19 @@ def _loads(page: Page, connections: list[Connection]) -> None:
         page.row(about.words, TextField(about.words, shared(texts), enter, placeholder=placeholder), about.help)
 
 
+_SIGNS = {State.PASSES: "✓", State.FAILS: "✕", State.NOT_CHECKED: "▲", State.NO_LOAD: "○"}
+
+
 def _strength(page: Page, connection: Connection) -> None:
     found = page.session.shop.design(connection.id)
-    if found is None or not found.limits:
+    if found is None:
         return
     page.heading("Strength")
+    page.fact("State", f"{_SIGNS[found.state]} {found.state}")
+    for words in found.unchecked if found.state is not State.NO_LOAD else ():
+        page.words(f"Not checked: {words}.")
+    if not found.limits:
+        return
     if found.used <= 0:
         page.words(f"{found.code.name}: no load is known. Give one above, or a rule for loads under shop rules.")
         least = min((x for x in found.limits if x.kind == "force"), key=lambda x: x.capacity, default=None)

@@ -34,7 +34,7 @@ def show_job(page: Page) -> None:
         ChoiceField("Job units", str(project.units), [str(u) for u in Units], lambda t: edit("Units", units=Units(t))),
         "How lengths and weights are shown; either kind may always be typed.",
     )
-    usual = f"by the units ({msgspec.structs.replace(project, standard='').designed_by})"
+    usual = f"{msgspec.structs.replace(project, standard='').designed_by}, by units"
     page.row(
         "Standard",
         ChoiceField("Standard of design", project.standard or usual, [usual, *STANDARDS], lambda t: edit("Standard", standard="" if t == usual else t)),
@@ -48,7 +48,7 @@ def show_job(page: Page) -> None:
     page.fact("Members", str(len(session.shop.assemblies)))
     page.fact("Connections", str(len(session.shop.connections)))
     page.fact("Gross", format_weight(session.gross(), session.units))
-    findings = len(session.shop.all_findings)
+    findings = len(session.shop.known_findings)
     page.fact("Findings", f"▲ {findings}, see Check" if findings else "none")
 
 

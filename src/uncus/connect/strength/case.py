@@ -33,12 +33,15 @@ class Grid(NamedTuple):
 
 
 class Case:
-    """`shear`, `axial` and `moment` are design values in N and N mm; limits are added as they are worked out."""
+    """`shear`, `axial` and `moment` are design values in N and N mm; limits are added as they are worked out. `beside` is the
+    shear of the joint that shares this one's bolts through the support, from the other side of it."""
 
-    def __init__(self, joint: Joint, made: Contribution, loads: Loads, code: Code) -> None:
+    def __init__(self, joint: Joint, made: Contribution, loads: Loads, code: Code, beside: float = 0.0) -> None:
+        self.beside = beside
         self.joint, self.made, self.code = joint, made, code
         self.shear, self.axial, self.moment = abs(loads.shear or 0.0), loads.axial or 0.0, abs(loads.moment or 0.0)
         self.limits: list[Limit] = []
+        self.unchecked: list[str] = []
 
     # -- what was made ------------------------------------------------------------------------------
     def part(self, key: str) -> Part:
@@ -79,6 +82,10 @@ class Case:
 
     def add(self, *limits: Limit) -> None:
         self.limits += limits
+
+    def leave(self, *states: str) -> None:
+        """Name limit states that these loads call for and that are not checked."""
+        self.unchecked += [state for state in states if state not in self.unchecked]
 
     # -- what plates and webs under shear have in common --------------------------------------------
     def sheared(

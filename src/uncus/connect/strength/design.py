@@ -2,54 +2,54 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from enum import StrEnum
 from typing import NamedTuple
 
-from uncus.connect.kind import Joint
-from uncus.connect.strength import axial, base, moment, shear
+from uncus.connect.kind import Joint, Kind
 from uncus.connect.strength.aisc import Aisc, plastic_modulus
 from uncus.connect.strength.case import Case, steel_of
 from uncus.connect.strength.code import Code
 from uncus.connect.strength.eurocode import Eurocode
 from uncus.connect.strength.limit import Limit, governing
+from uncus.connect.strength.missing import missing
+from uncus.faults import place
+from uncus.job.errors import JobError
 from uncus.job.records import STANDARDS, Loads
 from uncus.steel.joint import Contribution
 
 NEAR = 0.9  # of its capacity: a limit that is nearly used up
 
-CHECKS: dict[str, Callable[[Case], None]] = {
-    "shear tab": shear.shear_tab,
-    "double angle": shear.double_angle,
-    "shear end plate": shear.end_plate,
-    "seat": shear.seat,
-    "through plate": shear.through_plate,
-    "end tee": shear.end_tee,
-    "moment end plate": moment.moment_end_plate,
-    "flange plates": moment.flange_plates,
-    "welded moment": moment.welded_moment,
-    "column splice": moment.splice,
-    "beam splice": moment.splice,
-    "knee": moment.plates_in_line,
-    "apex": moment.plates_in_line,
-    "corner gusset": axial.gusset,
-    "gusset and tab": axial.gusset_and_tab,
-    "side gusset": axial.gusset,
-    "chevron gusset": axial.chevron,
-    "base gusset": axial.gusset,
-    "brace splice": axial.brace_splice,
-    "welded end": axial.welded_end,
-    "base plate": base.base_plate,
-    "cap plate": base.cap_plate,
-}
+
+class State(StrEnum):
+    """How a joint fares."""
+
+    PASSES = "passes"
+    FAILS = "fails"
+    NOT_CHECKED = "not checked"
+    NO_LOAD = "no load given"
 
 
 class Design(NamedTuple):
-    """A joint's limits, the most used first; the loads, where they came from, and the standard."""
+    """A joint's limits, the most used first; the loads, where they came from, and the standard; and the limit states that
+    were not checked, by name, or why there are none."""
 
     limits: list[Limit]
     loads: Loads
     source: str
     code: Code
+    unchecked: tuple[str, ...] = ()
+
+    @property
+    def state(self) -> State:
+        """A joint is never silently safe: it passes only where it is loaded and every limit state that is known of was
+        looked at."""
+        if self.used > 1.0:
+            return State.FAILS
+        if not self.limits and self.unchecked:
+            return State.NOT_CHECKED
+        if not any((self.loads.shear, self.loads.axial, self.loads.moment)):
+            return State.NO_LOAD
+        return State.NOT_CHECKED if self.unchecked or not self.limits else State.PASSES
 
     @property
     def used(self) -> float:
@@ -86,16 +86,21 @@ def loads_of(joint: Joint) -> tuple[Loads, str]:
     return Loads(shear=shear, axial=given.axial, moment=given.moment), source
 
 
-def design(joint: Joint, made: Contribution) -> Design:
-    """Every limit state of a joint as made. A joint that could not be made has none.
-
-    Raises KeyError or LookupError where the joint lacks what its kind is checked by, such as a grade not known.
-    """
+def design(joint: Joint, made: Contribution, kind: Kind | None, sharing: Joint | None = None) -> Design:
+    """Every limit state of a joint as made; what keeps some or all of them from being worked out is named. `sharing` is the
+    joint whose bolts through the support are also this one's."""
     code = code_of(joint)
     loads, source = loads_of(joint)
-    check = CHECKS.get(joint.record.kind)
-    if check is None or not made.parts:
-        return Design([], loads, source, code)
-    case = Case(joint, made, loads, code)
-    check(case)
-    return Design(governing(case.limits), loads, source, code)
+    if kind is None or kind.checks is None:
+        return Design([], loads, source, code, ("no limit state of this kind is known",))
+    if not (made.parts or made.welds or made.fasteners):
+        return Design([], loads, source, code, ("the joint could not be made",))
+    beside = loads_of(sharing)[0].shear if sharing is not None else None
+    case = Case(joint, made, loads, code, abs(beside or 0.0))
+    try:
+        kind.checks(case)
+    except Exception as error:  # one joint that cannot be worked out must not end the rest
+        why = str(error) if isinstance(error, JobError) else f"a fault of the program at {place(error)}"
+        case.leave(f"what comes after {case.limits[-1].words.lower()}: {why}" if case.limits else why)
+    case.leave(*missing(kind.name, case))
+    return Design(governing(case.limits), loads, source, code, tuple(case.unchecked))

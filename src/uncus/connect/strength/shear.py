@@ -182,10 +182,12 @@ def _leg_grid(case: Case, long: float, group: Fasteners, made: NewPart) -> Grid:
 
 
 def _support(case: Case, demand: float, bolting: Bolting, grid: Grid) -> None:
-    """Bearing on the wall of the support that the bolts go through."""
+    """Bearing on the wall of the support that the bolts go through, under both joints' shear where two share them."""
     support = case.joint.support
     if support is None:
         return
+    if case.beside and case.shear:
+        demand *= 1 + case.beside / case.shear
     s = support.section
     t = s.tw
     if s.form in (Form.I, Form.CHANNEL) and abs(float(support.frame.z @ case.joint.member.frame.x)) > 0.5:

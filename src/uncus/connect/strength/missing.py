@@ -1,0 +1,60 @@
+"""Limit states that joints are known to need and that are not worked out yet: named, so that none passes for safe.
+
+A row goes from here when its check is there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+from uncus.connect.strength.case import Case
+from uncus.steel.features import Hole
+
+_SHEAR = ("shear tab", "double angle", "shear end plate", "through plate", "end tee", "gusset and tab")
+_GUSSETS = ("corner gusset", "gusset and tab", "side gusset", "chevron gusset", "base gusset")
+_MOMENT = ("moment end plate", "flange plates", "welded moment")
+
+
+class Row(NamedTuple):
+    kinds: tuple[str, ...]
+    when: Callable[[Case], bool]
+    words: str
+
+
+def _axial(case: Case) -> bool:
+    return abs(case.axial) > 0
+
+
+def _pulled(case: Case) -> bool:
+    return case.axial > 0
+
+
+def _moment(case: Case) -> bool:
+    return case.moment > 0
+
+
+def _loose(case: Case) -> bool:
+    """Whether a plate of the joint has oversize or slotted holes."""
+    plates = [h for p in case.made.parts for h in p.part.holes]
+    webs = [f for _, f in case.made.features if isinstance(f, Hole)]
+    sizes = {round(case.bolting(g, 1).hole, 1) for g in case.made.fasteners}
+    return bool(sizes) and any(h.slot or h.d > max(sizes) + 0.3 for h in (*plates, *webs))
+
+
+ROWS = (
+    Row(_SHEAR, _axial, "bearing and tear-out along the member under the axial load"),
+    Row(_SHEAR, _axial, "bending of the support's web or wall under the axial load"),
+    Row(("double angle", "shear end plate", "moment end plate"), lambda c: _axial(c) and c.shear > 0, "tension of bolts with shear"),
+    Row(_SHEAR, _loose, "slip of bolts in oversize or slotted holes"),
+    Row(_GUSSETS, _axial, "yielding and crippling of webs beside the gusset"),
+    Row(_GUSSETS, lambda c: c.axial < 0, "buckling of the gusset's free edge"),
+    Row(_MOMENT, _moment, "buckling of the column's web (J10.5)"),
+    Row(("base plate",), _pulled, "breakout of the rods from the concrete"),
+    Row(("welded end",), _axial, "stress of the chord itself (Q_f)"),
+)  # fmt: skip
+
+
+def missing(kind: str, case: Case) -> list[str]:
+    """What a joint of a kind would also need under its loads."""
+    return [row.words for row in ROWS if kind in row.kinds and row.when(case)]
