@@ -125,6 +125,63 @@ def test_base_plates_of_the_aisc_design_guide():
     assert thick.used == pytest.approx(1.0, abs=0.012)
 
 
+def test_round_tubes_bear_on_four_fifths_of_their_width_both_ways():
+    """Design Guide 1, 3.1.3. A PIPE6 on a plate of 14 in.: 4.35 in. stand out, and a plate used to 0.831 by 0.95 D (3.85 in.) is
+    used to 1.06; a box keeps 0.95."""
+    pipe, box = section("PIPE6STD"), section("HSS6X6X3/8")
+    reach = cantilever(pipe, 14 * INCH, 14 * INCH, 14 * INCH)
+    assert reach / INCH == pytest.approx((14 - 0.8 * 6.625) / 2, abs=0.01)
+    before = (14 * INCH - 0.95 * pipe.d) / 2
+    assert 0.831 * (reach / before) ** 2 == pytest.approx(1.059, abs=0.005)
+    assert cantilever(box, 14 * INCH, 14 * INCH, 14 * INCH) == pytest.approx((14 * INCH - 0.95 * box.d) / 2)
+
+
+def test_walls_of_tubes_count_as_their_standard_says():
+    """AISC 360-22 B4.2: 0.93 of the nominal wall for A500 and A53, all of it for A1085; EN 1993 takes the nominal one."""
+    assert [LRFD.tube_wall(10.0, g) for g in ("A500-C", "A53-B", "A1085-A")] == pytest.approx([9.3, 9.3, 10.0])
+    assert EN.tube_wall(10.0, "S355") == 10.0
+    for standard, share in (("AISC 360", 0.93), ("EN 1993", 1.0)):
+        tube = column("HSS8X8X3/8", roll=0)
+        shop = joined(
+            "shear tab", [tube, beam(0, "W16X31")], loads=Loads(shear=20 * KIP), project=Project(standard=standard)
+        )
+        limit = next(x for x in shop.design("c").limits if x.where == "support beside the weld")
+        plate = next(p for p in shop.pieces() if p.maker == "c").part
+        low, high = plate.depth_range
+        area = 2 * share * section("HSS8X8X3/8").tw * (high - low)
+        fu = 62 * KSI
+        expected = 0.75 * 0.6 * fu * area if standard == "AISC 360" else fu * area / (math.sqrt(3) * 1.25)
+        assert limit.capacity == pytest.approx(expected, rel=0.005)
+
+
+def test_a_support_beside_a_weld_is_the_flange_where_the_tab_stands_on_it():
+    for roll, thick in ((90, section("W14X90").tf), (0, section("W14X90").tw)):
+        post = column("W14X90", roll=roll)
+        shop = joined("shear tab", [post, beam(0, "W16X31")], loads=Loads(shear=20 * KIP))
+        limit = next(x for x in shop.design("c").limits if x.where == "support beside the weld")
+        low, high = next(p for p in shop.pieces() if p.maker == "c").part.depth_range
+        assert kips(limit) == pytest.approx(0.75 * 0.6 * 65 * 2 * thick * (high - low) / INCH**2, rel=0.005)
+
+
+def test_a_web_beside_an_end_plates_weld_is_looked_at_both_ways():
+    """W18X35, 12 in. of weld of 1/4: yielding 108.0 kips, and rupture of what the weld holds, 100.9 (J4.2)."""
+    tw, long, leg = 0.30 * INCH, 12 * INCH, INCH / 4
+    assert kips(LRFD.shear_yielding("", 0, long * tw, A992)) == pytest.approx(108.0, abs=0.1)
+    assert kips(LRFD.shear_rupture("", 0, (long - 2 * leg) * tw, A992)) == pytest.approx(100.9, abs=0.1)
+    found = designed("shear end plate", [FLANGE, beam(0, "W18X35")], loads=Loads(shear=50 * KIP))
+    beside = {x.words: x for x in found.limits if x.where == "beam web beside the weld"}
+    assert set(beside) == {"Shear yielding", "Shear rupture"}
+    part = next(p for p in joined("shear end plate", [FLANGE, beam(0, "W18X35")]).pieces() if p.maker == "c").part
+    tw = section("W18X35").tw
+    assert kips(beside["Shear yielding"]) == pytest.approx(0.6 * 50 * part.width * tw / INCH**2, rel=0.001)
+    weld = next(
+        w for w in joined("shear end plate", [FLANGE, beam(0, "W18X35")]).connections["c"].welds if w.key == "weld"
+    )
+    assert kips(beside["Shear rupture"]) == pytest.approx(
+        0.75 * 0.6 * 65 * (part.width - 2 * weld.size) * tw / INCH**2, rel=0.001
+    )
+
+
 @pytest.mark.parametrize("press", [400e3, 100e3, 0.0, -150e3])
 @pytest.mark.parametrize("moment", [40e6, 120e6])
 def test_a_base_is_in_balance(press, moment):

@@ -42,6 +42,10 @@ class Aisc:
         """A hole as it counts in net areas: 1/16 in. larger (B4.3b)."""
         return hole + INCH / 16
 
+    def tube_wall(self, nominal: float, grade: str) -> float:
+        """The wall of a tube as it counts: 0.93 of the nominal, which A1085 alone keeps to (B4.2)."""
+        return nominal if grade.startswith("A1085") else 0.93 * nominal
+
     def beam_moment(self, steel: Steel, plastic: float) -> float:
         """Design or allowable plastic moment of a beam (F2.1)."""
         return 0.9 * steel.fy * plastic if self.method == "LRFD" else steel.fy * plastic / 1.67

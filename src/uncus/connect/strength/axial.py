@@ -123,7 +123,7 @@ def _welded(case: Case, force: float) -> tuple[float, float]:
     case.add(code.fillet("welds of the brace", force, leg, length, own))
     run = welds[0].length / welds[0].sides
     tube = s.form in (Form.BOX, Form.TUBE)
-    t = s.tw
+    t = case.wall(brace)
     case.add(code.shear_rupture("brace beside the welds", force, length * t, own))
     plate = case.part("gusset")
     case.add(code.shear_rupture("gusset beside the welds", force, 2 * run * plate.thickness * 1.0, case.steel(plate)))
@@ -306,12 +306,14 @@ def welded_end(case: Case) -> None:
     case.add(code.tension_yielding("the member", force, joint.member.section.area, own))
     spots = np.array(weld.path)
     long, wide = (float(np.ptp(spots @ way)) for way in (side.along, side.across))
-    t, whole = side.thickness, side.high - side.low
+    tube = support.section.form in (Form.BOX, Form.TUBE)
+    t, whole = case.wall(support) if tube else side.thickness, side.high - side.low
     if support.section.form is Form.BOX:
         whole += 2 * support.section.r
         case.add(code.wall_bending("wall of what holds it", across, t, wide / whole, long / whole, steel))
     elif side.face in (Face.TOP, Face.BOTTOM):
         s = support.section
         case.add(code.flange_bending("flange of what holds it", across, s.tf, steel))
-        case.add(code.web_yielding("web of what holds it", across, s.tw, s.k, long, steel))
+        k = s.tf + s.r  # as designed, not as detailed
+        case.add(code.web_yielding("web of what holds it", across, s.tw, k, long, steel))
     case.add(code.shear_yielding("wall round the end", across, weld.length * t, steel))

@@ -78,9 +78,10 @@ def pressed(press: float, moment: float, n: float, b: float, f: float, stress: W
 
 def cantilever(s: Section, n: float, b: float, covered: float) -> float:
     """The strip of plate past the column's bearing outline that bends most, as the length of one pressed all over (AISC
-    Manual part 14; Design Guide 1, 3.1.2); along the plate only `covered` of it, from its edge, is pressed."""
-    along = (n - 0.95 * s.d) / 2
-    beside = (b - (0.95 if s.form in (Form.BOX, Form.TUBE) else 0.8) * s.b) / 2
+    Manual part 14; Design Guide 1, 3.1.2 and 3.1.3: 0.95 of a box and 0.80 of a round tube both ways); along the plate only `covered` of it, from its edge, is pressed."""
+    round_, box = s.form is Form.TUBE, s.form is Form.BOX
+    along = (n - (0.8 if round_ else 0.95) * s.d) / 2
+    beside = (b - (0.95 if box else 0.8) * s.b) / 2
     inner = math.sqrt(s.d * s.b) / 4 if s.form is Form.I else 0.0
     tip = min(covered, along)
     return max(math.sqrt(max(0.0, 2 * tip * (along - tip / 2))), beside, inner)

@@ -9,6 +9,7 @@ import numpy as np
 
 from uncus.catalog.bolts import bolt_size
 from uncus.catalog.grades import GRADES
+from uncus.catalog.sections import Form
 from uncus.connect.kind import Body, Joint
 from uncus.connect.strength.bolt_group import worth
 from uncus.connect.strength.code import Bolting, Code, Steel
@@ -61,6 +62,20 @@ class Case:
 
     def body_steel(self, body: Body) -> Steel:
         return steel_of(body.grade)
+
+    def wall(self, body: Body) -> float:
+        """The wall of a section as strength counts it: a web, or a tube's."""
+        s = body.section
+        return self.code.tube_wall(s.tw, body.grade) if s.form in (Form.BOX, Form.TUBE) else s.tw
+
+    def held_by(self) -> float | None:
+        """The thickness of the support where the joint is: a tube's wall, a flange or a web; None on the ground."""
+        support = self.joint.support
+        if support is None:
+            return None
+        s = support.section
+        at_flange = abs(float(support.frame.z @ self.joint.member.frame.x)) > 0.5
+        return s.tf if s.form in (Form.I, Form.CHANNEL) and at_flange else self.wall(support)
 
     def copes(self) -> list[Cope]:
         return [f for owner, f in self.made.features if owner == self.joint.member.id and isinstance(f, Cope)]

@@ -24,6 +24,10 @@ class Eurocode:
         """A hole counts as it is (EN 1993-1-1, 6.2.2.2)."""
         return hole
 
+    def tube_wall(self, nominal: float, grade: str) -> float:
+        """The wall of a tube: the nominal one (EN 1993-1-1, 3.2.4; EN 10210-2 and 10219-2)."""
+        return nominal
+
     def beam_moment(self, steel: Steel, plastic: float) -> float:
         """Plastic moment resistance of a beam (EN 1993-1-1, 6.2.5)."""
         return steel.fy * plastic / G0

@@ -6,7 +6,6 @@ import math
 
 import numpy as np
 
-from uncus.catalog.sections import Form
 from uncus.connect.strength.aisc import plastic_modulus
 from uncus.connect.strength.case import Case, Grid, plate_grid, resultant
 from uncus.connect.strength.code import Bolting
@@ -68,11 +67,8 @@ def _single_plate(case: Case, key: str, bolts: str, weld: str, out: bool = False
     length = line.length if line.sides == 2 else 2 * line.length
     if line.form == "fillet":
         case.add(code.fillet("weld to the support", demand, line.size, length, steel))
-    support = joint.support
-    if support is not None:
-        wall = (
-            support.section.tw if support.section.form not in (Form.I, Form.CHANNEL) else max(support.section.tw, 0.0)
-        )
+    support, wall = joint.support, case.held_by()
+    if support is not None and wall is not None:
         case.add(
             code.shear_rupture(
                 "support beside the weld",
@@ -183,15 +179,11 @@ def _leg_grid(case: Case, long: float, group: Fasteners, made: NewPart) -> Grid:
 
 def _support(case: Case, demand: float, bolting: Bolting, grid: Grid) -> None:
     """Bearing on the wall of the support that the bolts go through, under both joints' shear where two share them."""
-    support = case.joint.support
-    if support is None:
+    support, t = case.joint.support, case.held_by()
+    if support is None or t is None:
         return
     if case.beside and case.shear:
         demand *= 1 + case.beside / case.shear
-    s = support.section
-    t = s.tw
-    if s.form in (Form.I, Form.CHANNEL) and abs(float(support.frame.z @ case.joint.member.frame.x)) > 0.5:
-        t = s.tf
     case.add(case.code.bearing("support", demand, bolting, t, case.body_steel(support), 10 * bolting.size.d, grid.pitch, 10 * bolting.size.d, grid.rows))  # fmt: skip
 
 
@@ -211,11 +203,11 @@ def end_plate(case: Case) -> None:
     web = case.body_steel(beam)
     line = case.weld("weld")
     case.add(code.fillet("weld to the web", demand, line.size, line.length - 4 * line.size, web))
-    case.add(
-        code.shear_yielding(
-            "beam web beside the weld", demand, worked("A_gv", "h * t_w", h=part.width, t_w=beam.section.tw), web
-        )
-    )
+    where, tw = "beam web beside the weld", beam.section.tw
+    case.add(code.shear_yielding(where, demand, worked("A_gv", "h * t_w", h=part.width, t_w=tw), web))
+    # a weld's ends count for nothing: each run is shorter by a leg at both (J4.2(b) on what it holds)
+    held = worked("A_nv", "(h - 2 * w) * t_w", h=part.width, w=line.size, t_w=tw)
+    case.add(code.shear_rupture(where, demand, held, web))
     _support(case, demand, one, half)
     if case.axial > 0:
         case.add(code.bolt_tension("bolts", case.axial, one))
