@@ -136,6 +136,37 @@ def test_round_tubes_bear_on_four_fifths_of_their_width_both_ways():
     assert cantilever(box, 14 * INCH, 14 * INCH, 14 * INCH) == pytest.approx((14 * INCH - 0.95 * box.d) / 2)
 
 
+def test_a_tab_with_oversize_holes_counts_them_as_bored_and_is_extended():
+    """1/4 x 11 1/2 A36, four 3/4 A325-N: rupture 52.2 kips in standard holes, 48.9 in 15/16; not conventional (Manual part 10)."""
+    members, rules = [FLANGE, beam(0, "W18X50")], ShopRules(edge=1.25 * INCH)
+    usual, over = (
+        designed("shear tab", members, {"rows": 4, "thickness": INCH / 4, "hole": kind}, Loads(shear=20 * KIP), rules)
+        for kind in ("standard", "oversize")
+    )
+    of_tab = [{x.words: x for x in found.limits if x.where == "tab"} for found in (usual, over)]
+    assert [kips(tab["Shear rupture"]) for tab in of_tab] == [
+        pytest.approx(52.2, abs=0.1),
+        pytest.approx(48.9, abs=0.1),
+    ]
+    assert ["Flexural yielding" in tab for tab in of_tab] == [False, True]
+    assert any("slip" in words for words in over.unchecked) and not usual.unchecked
+
+
+def test_an_angle_welded_to_its_support_is_loaded_off_its_weld():
+    """1/4 in. of weld, L = 11 1/2, e = 4: 40.0 kips an angle, 1.392 D L / sqrt(1 + 12.96 e2 / L2) (Manual part 10)."""
+    assert kips(
+        LRFD.fillet("", 0, INCH / 4, 11.5 * INCH / math.sqrt(1 + 12.96 * 4**2 / 11.5**2), A36)
+    ) == pytest.approx(40.0, abs=0.05)
+    members = [FLANGE, beam(0, "W18X50")]
+    found = designed("double angle", members, {"to_support": "welded", "weld": INCH / 4}, Loads(shear=20 * KIP))
+    limit = next(x for x in found.limits if x.where == "welds to the support, each angle")
+    part = next(
+        p for p in joined("double angle", members, params={"to_support": "welded"}).pieces() if p.maker == "c"
+    ).part
+    long, leg = part.length / INCH, max(part.section.d, part.section.b) / INCH
+    assert kips(limit) == pytest.approx(1.392 * 4 * long / math.sqrt(1 + 12.96 * leg**2 / long**2), rel=0.001)
+
+
 def test_walls_of_tubes_count_as_their_standard_says():
     """AISC 360-22 B4.2: 0.93 of the nominal wall for A500 and A53, all of it for A1085; EN 1993 takes the nominal one."""
     assert [LRFD.tube_wall(10.0, g) for g in ("A500-C", "A53-B", "A1085-A")] == pytest.approx([9.3, 9.3, 10.0])

@@ -48,7 +48,9 @@ def _single_plate(case: Case, key: str, bolts: str, weld: str, out: bool = False
     t, steel, size = part.thickness, case.steel(part), case.bolting(group, 1).size
     long = part.width
     reach = grid.first if not out else max(grid.side, joint.rules.edge)
-    conventional = grid.lines == 1 and 2 <= grid.rows <= 12 and reach <= 3.5 * INCH + 0.1 and t <= size.d / 2 + INCH / 16 + 0.1  # fmt: skip
+    made = max(h.d for h in holes)
+    oversize = made > size.hole + 0.3
+    conventional = not oversize and grid.lines == 1 and 2 <= grid.rows <= 12 and reach <= 3.5 * INCH + 0.1 and t <= size.d / 2 + INCH / 16 + 0.1  # fmt: skip
     if conventional:
         off = reach / 2 if grid.rows <= 5 else reach  # AISC Manual table 10-9
     else:
@@ -56,11 +58,12 @@ def _single_plate(case: Case, key: str, bolts: str, weld: str, out: bool = False
     demand = resultant(case.shear, case.axial)
     bolting = case.bolting(group, 1, off, grid.points)
     case.add(code.bolt_shear("bolts", demand, bolting))
-    case.sheared(key, case.shear, t, steel, grid, bolting, long)
+    plated = bolting._replace(hole=max(made, size.hole))  # what is bored counts, not what is usual
+    case.sheared(key, case.shear, t, steel, grid, plated, long)
     if not conventional:
         case.add(code.bending(key, worked("M_d", "V * e", V=case.shear, e=reach), long, t, steel))
     if case.axial:
-        net = worked("A_n", "(h - n * d_n) * t", h=long, n=grid.rows, d_n=code.net_hole(bolting.hole), t=t)
+        net = worked("A_n", "(h - n * d_n) * t", h=long, n=grid.rows, d_n=code.net_hole(plated.hole), t=t)
         case.add(code.tension_yielding(key, abs(case.axial), worked("A_g", "h * t", h=long, t=t), steel))
         case.add(code.tension_rupture(key, abs(case.axial), net, 1.0, steel))
     line = case.weld(weld)
@@ -159,7 +162,12 @@ def double_angle(case: Case) -> None:
         _support(case, half, one, grid)
     else:
         line = case.weld("near to support")
-        case.add(code.fillet("welds to the support, each angle", demand / 2, line.size, line.length, steel))
+        out_leg = max(s.d, s.b) if case.joint.record.params.get("leg", "short") == "short" else min(s.d, s.b)
+        # the angles turn about their backs: each weld is loaded off its line, its returns not counted (AISC Manual part 10)
+        worth = worked(
+            "L_e", "L / sqrt(1 + 12.96 * e ** 2 / L ** 2)", "e: the leg that stands out", L=angle.length, e=out_leg
+        )
+        case.add(code.fillet("welds to the support, each angle", demand / 2, line.size, worth, steel))
 
 
 def _leg_grid(case: Case, long: float, group: Fasteners, made: NewPart) -> Grid:
