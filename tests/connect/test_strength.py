@@ -451,6 +451,15 @@ def test_what_a_kind_does_not_check_is_never_silence(monkeypatch, load):
     assert joined("magic", members).design("c").unchecked
 
 
+@pytest.mark.parametrize("rules", [ShopRules(), ShopRules(load_rule="share of the beam's capacity")])
+def test_a_grade_that_is_not_known_is_not_checked_and_ends_nothing(rules):
+    shop = joined(
+        "shear tab", [FLANGE, beam(0, "W16X50", grade="Unobtainium")], rules=rules, loads=Loads(axial=20 * KIP)
+    )
+    found = shop.design("c")
+    assert found.state is State.NOT_CHECKED and shop.strength("c").severity is Severity.LOOK
+
+
 def test_fails_and_what_is_not_checked_are_findings():
     members = [FLANGE, beam(0, "W16X50")]
     said = joined("shear tab", members, loads=Loads(shear=200 * KIP)).strength("c")

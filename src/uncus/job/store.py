@@ -132,7 +132,7 @@ class Store:
         is_whole = head is not None and head.total == total
         if head is None:
             last = db.execute("SELECT ifnull(max(number), 0) FROM steps").fetchone()[0]
-            head = Head(last, total=total)
+            head = Head(max(0, min(last, 2**40)), total=total)
             notes.append(f"Where the history of {path.name} stands is damaged; it goes on from its last change.")
         elif not is_whole:
             notes.append(

@@ -37,8 +37,8 @@ class Case:
     """`shear`, `axial` and `moment` are design values in N and N mm; limits are added as they are worked out. `beside` is the
     shear of the joint that shares this one's bolts through the support, from the other side of it."""
 
-    def __init__(self, joint: Joint, made: Contribution, loads: Loads, code: Code, beside: float = 0.0) -> None:
-        self.beside = beside
+    def __init__(self, joint: Joint, made: Contribution, loads: Loads, code: Code) -> None:
+        self.beside = 0.0
         self.joint, self.made, self.code = joint, made, code
         self.shear, self.axial, self.moment = abs(loads.shear or 0.0), loads.axial or 0.0, abs(loads.moment or 0.0)
         self.limits: list[Limit] = []

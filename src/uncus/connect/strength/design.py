@@ -16,6 +16,7 @@ from uncus.faults import place
 from uncus.job.errors import JobError
 from uncus.job.records import STANDARDS, Loads
 from uncus.steel.joint import Contribution
+from uncus.words import quoted
 
 NEAR = 0.9  # of its capacity: a limit that is nearly used up
 
@@ -90,14 +91,18 @@ def design(joint: Joint, made: Contribution, kind: Kind | None, sharing: Joint |
     """Every limit state of a joint as made; what keeps some or all of them from being worked out is named. `sharing` is the
     joint whose bolts through the support are also this one's."""
     code = code_of(joint)
-    loads, source = loads_of(joint)
+    try:
+        loads, source = loads_of(joint)
+    except LookupError:
+        why = f"the strength of {quoted(joint.member.grade)} is not known"
+        return Design([], joint.record.loads or Loads(), "none given", code, (why,))
     if kind is None or kind.checks is None:
         return Design([], loads, source, code, ("no limit state of this kind is known",))
     if not (made.parts or made.welds or made.fasteners):
         return Design([], loads, source, code, ("the joint could not be made",))
-    beside = loads_of(sharing)[0].shear if sharing is not None else None
-    case = Case(joint, made, loads, code, abs(beside or 0.0))
+    case = Case(joint, made, loads, code)
     try:
+        case.beside = abs(loads_of(sharing)[0].shear or 0.0) if sharing is not None else 0.0
         kind.checks(case)
     except Exception as error:  # one joint that cannot be worked out must not end the rest
         why = str(error) if isinstance(error, JobError) else f"a fault of the program at {place(error)}"
