@@ -152,6 +152,22 @@ def test_a_tab_with_oversize_holes_counts_them_as_bored_and_is_extended():
     assert any("slip" in words for words in over.unchecked) and not usual.unchecked
 
 
+def test_a_coped_web_may_be_a_quarter_short(monkeypatch):
+    """Block shear of a coped W18X35: 3.6 kips less for a beam cut 1/4 in. short (80.0 and 76.4 by hand); nothing under EN."""
+    members = [girder("W21X44"), beam(0, "W18X35")]
+
+    def block(project):
+        found = designed("shear tab", members, loads=Loads(shear=20 * KIP), project=project)
+        return next(x for x in found.limits if "lock" in x.words and x.where == "coped beam web")
+
+    short = block(Project())
+    monkeypatch.setattr(Aisc, "underrun", 0.0)
+    assert kips(block(Project())) - kips(short) == pytest.approx(
+        0.75 * 65 * 0.25 * section("W18X35").tw / INCH, rel=0.01
+    )
+    assert Eurocode.underrun == 0
+
+
 def test_an_angle_welded_to_its_support_is_loaded_off_its_weld():
     """1/4 in. of weld, L = 11 1/2, e = 4: 40.0 kips an angle, 1.392 D L / sqrt(1 + 12.96 e2 / L2) (Manual part 10)."""
     assert kips(

@@ -29,6 +29,7 @@ class Aisc:
     """The standard's limit states for joints."""
 
     units = Units.IMPERIAL
+    underrun = INCH / 4  # AISC Manual part 10
 
     def __init__(self, method: str = "LRFD", electrode: str = "E70") -> None:
         self.method = method

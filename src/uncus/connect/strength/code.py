@@ -34,6 +34,7 @@ class Code(Protocol):
 
     name: str
     units: Units
+    underrun: float  # how much shorter a beam may come from the mill or saw than drawn, at each end, mm
 
     def bolt_shear(self, where: str, demand: float, b: Bolting) -> Limit: ...
 

@@ -18,6 +18,7 @@ class Eurocode:
     """The same limit states as the standard for metric jobs has them."""
 
     units = Units.METRIC
+    underrun = 0.0
     name = "EN 1993-1-8"
 
     def net_hole(self, hole: float) -> float:

@@ -96,7 +96,7 @@ def beam_web(case: Case, bolting: Bolting, plate: Grid) -> None:
     upper = max(h.w for h in holes)
     edge = s.d / 2 - (top.depth if top else 0.0) - upper
     cut = next((c for owner, _, c in case.made.cuts if owner == beam.id), EndCut(0.0))
-    side = min(abs(h.x - cut.x(0.0, h.w)) for h in holes)
+    side = min(abs(h.x - cut.x(0.0, h.w)) for h in holes) - code.underrun
     grid = plate._replace(end=max(edge, bolting.size.edge), side=side)
     if not top and not low:
         case.add(code.bearing("beam web", case.shear, bolting, s.tw, steel, grid.end, grid.pitch, 10 * s.tw, grid.rows))
