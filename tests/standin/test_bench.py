@@ -104,6 +104,7 @@ GOOD = nc_text(
         ("20.00 0.00\n", "wide\n", "not numbers"),
         ("  v 300.00u", "  v 300.00q", "not a BO line"),
         ("2000.00\n", "nan\n", "out of reach"),
+        ("2000.00\n", "\x1e\n", "a number is missing"),
     ],
 )
 def test_a_spoiled_program_is_refused_with_its_line(old, new, says):

@@ -14,13 +14,15 @@ import numpy as np
 from manifold3d import CrossSection, Manifold
 from numpy.typing import NDArray
 
+from uncus.words import Sentence
+
 DENSITY = 7.85e-6
 _FACES = "vouh"
 _CODES = ("I", "U", "L", "T", "M", "RO", "B")
 _MAX_LINES = 100_000
 
 
-class BenchError(Exception):
+class BenchError(Sentence):
     """The file cannot be worked: one sentence with the line."""
 
 
@@ -69,6 +71,8 @@ def _floats(text: str, line: int) -> list[float]:
         values = [float(t) for t in text.split()]
     except ValueError:
         raise BenchError(f"line {line}: “{text.strip()}” is not numbers") from None
+    if not values:
+        raise BenchError(f"line {line}: a number is missing")
     if not all(math.isfinite(v) and abs(v) < 1e6 for v in values):
         raise BenchError(f"line {line}: a value is out of reach")
     return values
@@ -76,7 +80,7 @@ def _floats(text: str, line: int) -> list[float]:
 
 def read(text: str) -> Program:
     """Raises BenchError where the file is not a program this bench can work."""
-    lines = [line.rstrip() for line in text.splitlines() if not line.startswith("**")]
+    lines = [line.rstrip() for line in re.split(r"\r\n|\n|\r", text.rstrip("\r\n")) if not line.startswith("**")]
     if len(lines) > _MAX_LINES:
         raise BenchError("the file has too many lines")
     if not lines or lines[0] != "ST":
@@ -89,7 +93,7 @@ def read(text: str) -> Program:
     if head[7] not in _CODES:
         raise BenchError(f"line 9: profile code “{head[7]}” is not worked here")
     numbers = [_floats(head[i].replace(",", " "), i + 2)[0] for i in range(8, 20)]
-    if min(numbers[:2]) <= 0 or not head[5].isdigit():
+    if min(numbers[:2]) <= 0 or not re.fullmatch("[0-9]{1,6}", head[5]):
         raise BenchError("the heading's length, height and quantity must be more than nothing")
     cuts = numbers[8], numbers[9], numbers[10], numbers[11]
     length, height, width, tf, tw, r = numbers[:6]
