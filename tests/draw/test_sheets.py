@@ -252,6 +252,7 @@ def test_a_template_is_read_and_a_bad_one_says_why():
         ('<svg width="420mm" height="297mm"/>', "drawing"),
         ('<svg width="1mm" height="2mm"/>', "paper"),
         (bomb, "entities of its own"),
+        ('<!DOCTYPE svg SYSTEM "http://example.org/x"><svg/>', "entities of its own"),
         (text_of(b"\xff\xfe" + bomb.encode("utf-16-le")), "entities of its own"),
         ("<svg>" * 100_001, "too large"),
         ("<a>" * 50_000, "cannot be read"),

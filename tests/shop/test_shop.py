@@ -76,6 +76,26 @@ def test_an_unknown_section_is_a_finding_and_the_rest_goes_on(job):
     assert any("W12X26" in f.text for f in shop.all_findings)
 
 
+def test_a_fault_in_one_member_leaves_its_bare_stock_and_the_rest(job, monkeypatch):
+    beam = next(m for m in job.all(Member) if m.role is Role.BEAM)
+    bare = Shop([job.project, beam]).assemblies[beam.id].main
+    whole, real = build(job), Shop._assemble
+
+    def fails(self, body):
+        if body.id == beam.id:
+            raise TypeError("secret")
+        return real(self, body)
+
+    monkeypatch.setattr(Shop, "_assemble", fails)
+    shop = build(job)
+    (piece,) = shop.assemblies[beam.id].pieces
+    assert piece.part == bare.part and (piece.placement.origin == bare.placement.origin).all()
+    assert (piece.placement.axes == bare.placement.axes).all()
+    assert all(shop.assemblies[id] == a for id, a in whole.assemblies.items() if id != beam.id)
+    (found,) = (f.text for f in shop.all_findings)
+    assert "fault of the program at" in found and "TypeError" in found and "secret" not in found
+
+
 def test_an_unknown_kind_of_connection_is_a_finding(job):
     first = job.all(Connection)[0]
     with job.change("kind") as change:

@@ -443,7 +443,7 @@ class Shop:
         except Exception as error:
             grade, finish = body.record.grade or usual_grade(body.section), body.record.finish or self._project.finish
             part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(body.length), ())
-            place = body.frame.moved((shift + part.length / 2, 0.0, 0.0))
+            place = body.frame.moved((shift, 0.0, 0.0))
             piece = Piece(body.id, part, place, body.id, str(body.record.role), body.id)
             text = f"The {body.words} could not be made with what is fixed to it: {_why(error)}"
             return Assembly(body.record, (piece,), (), (), (), (Finding(body.id, text),))
