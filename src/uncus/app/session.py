@@ -228,7 +228,10 @@ class Session(QObject):
         """What opening the file found."""
         sentences = [*self.job.notes, *(one.text for one in self.job.aside)]
         if sentences:
-            more = f" (and {len(sentences) - 1} more: see Check)" if len(sentences) > 1 else ""
+            where = (
+                ": see Check" if self.job.aside else ""
+            )  # notes on the file are not of the steel, and stand nowhere else
+            more = f" (and {len(sentences) - 1} more{where})" if len(sentences) > 1 else ""
             self.said.emit(sentences[0] + more, bool(self.job.aside))
 
     def clear_aside(self) -> None:

@@ -170,10 +170,10 @@ class Shop:
             return None
         known = self._designs.get(id)
         if known is None or known[0] is not made:
-            known = self._designs[id] = (made, self._designed(id, made))
+            known = self._designs[id] = (made, self._designed(id))
         return known[1]
 
-    def _designed(self, id: str, made: Contribution) -> Design | None:
+    def _designed(self, id: str) -> Design | None:
         joint, alone = self.joint(id), self._alone.get(id)
         kind = KINDS.get(joint.record.kind) if joint else None
         if joint is None or alone is None or (kind is not None and not kind.carries):
