@@ -192,8 +192,16 @@ def test_what_cannot_be_produced_says_why(sample, tmp_path):
     (tmp_path / "mine").mkdir()
     (tmp_path / "mine" / "letter.txt").write_text("keep")
     (tmp_path / "file").write_text("x")
+    foreign = '{"name": "my page", "files": ["index.html"]}'
+    added = '{"files": [{"file": "nc/B1.nc1"}]}'
+    for name, manifest in (("page", foreign), ("added to", added)):
+        (tmp_path / name / "nc").mkdir(parents=True)
+        (tmp_path / name / "manifest.json").write_text(manifest)
+        (tmp_path / name / "nc" / "my job.uncus").write_text("keep")
     for make, says in [
-        (lambda: produce(job, tmp_path / "mine", shop=shop), "holds other things"),
+        (lambda: produce(job, tmp_path / "mine", shop=shop), "holds letter.txt, which is not of a package"),
+        (lambda: produce(job, tmp_path / "page", shop=shop), "holds manifest.json, which is not of a package"),
+        (lambda: produce(job, tmp_path / "added to", shop=shop), "holds nc/my job.uncus, which is not of a package"),
         (lambda: produce(job, tmp_path / "file", shop=shop), "is a file"),
         (lambda: produce(job, tmp_path / "p", lens="nothing", shop=shop), "no lens “nothing”"),
         (lambda: produce(Job(boathouse()), tmp_path / "p"), "not marked"),
@@ -202,7 +210,8 @@ def test_what_cannot_be_produced_says_why(sample, tmp_path):
     ]:
         with pytest.raises(JobError, match=says):
             make()
-    assert sorted(p.name for p in tmp_path.iterdir()) == ["file", "mine"]
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["added to", "file", "mine", "page"]
+    assert len(list(tmp_path.rglob("*.*"))) == 5, "nothing was touched"
     assert check_only([]) == KINDS
 
 

@@ -115,18 +115,30 @@ def test_a_file_is_written_whole_with_its_own_rights_or_not_at_all(tmp_path):
     writable(tmp_path / "new" / "folder" / "file")
 
 
+def test_nothing_but_a_job_is_written_over_a_job(tmp_path):
+    path, link = tmp_path / "a.uncus", tmp_path / "bills.pdf"
+    Job.create(path).close()
+    link.symlink_to(path)
+    before = path.read_bytes()
+    for place in (path, link):
+        for write in (lambda p: write_beside(p, b"%PDF"), writable):
+            with pytest.raises(JobError, match="is an Uncus job and is not written over"):
+                write(place)
+    assert path.read_bytes() == before
+
+
 def test_long_names_and_links_are_written_as_others_are(tmp_path):
     path = tmp_path / ("木" * 80 + ".uncus")
     write_beside(path.with_suffix(".json"), b"one")
     with Job.create(path) as job:
         job.save_copy(tmp_path / ("é" * 120 + ".uncus"))
     package, link = tmp_path / "package", tmp_path / "link"
-    for text in (b"one", b"two"):
+    for text in (b'{"files": []}', b'{"files": [ ]}'):
         with written(link if link.exists() else package) as folder:
             folder.put("", "manifest", ".json", text)
         if not link.exists():
             link.symlink_to(package)
-    assert link.is_symlink() and (package / "manifest.json").read_bytes() == b"two"
+    assert link.is_symlink() and (package / "manifest.json").read_bytes() == text
     assert len(list(tmp_path.iterdir())) == 5
 
 

@@ -14,8 +14,10 @@ import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
+import msgspec
+
 from uncus.job.errors import JobError
-from uncus.job.files import file_name, writable
+from uncus.job.files import file_name, json_of, read_outside, writable
 
 MANIFEST = "manifest.json"
 _OLD = ".old"
@@ -26,11 +28,34 @@ def check_place(out: Path) -> None:
     """See that a package may go there, before work is spent on it. Raises JobError."""
     if out.exists() and not out.is_dir():
         raise JobError(f"{out} is a file; choose a folder for the package.")
-    if out.is_dir() and any(out.iterdir()) and not (out / MANIFEST).is_file():
-        raise JobError(f"The folder {out} holds other things; choose an empty one or a new name.")
+    if out.is_dir() and (other := _other(out)) is not None:
+        raise JobError(
+            f"The folder {out} holds {other}, which is not of a package written there; choose an empty one or a new name."
+        )
     writable(out / "x" if out.is_dir() else out)
     if out.is_dir() and not os.access(out.absolute().parent, os.W_OK):
         raise JobError(f"The folder {out} cannot be exchanged for a new one: its own folder may not be written to.")
+
+
+class _Listed(msgspec.Struct):
+    file: str
+
+
+class _Manifest(msgspec.Struct):
+    files: list[_Listed]
+
+
+def _other(out: Path) -> Path | None:
+    """Something in a folder that no manifest of a package there lists, and that would be lost with it; None where all is."""
+    listed: set[Path] = set()
+    with contextlib.suppress(JobError):
+        found = json_of(read_outside(out / MANIFEST), _Manifest, MANIFEST, "list of a package")
+        listed = {out / MANIFEST, *(out / one.file for one in found.files)}
+    for here, folders, names in os.walk(out):
+        for name in [*names, *(f for f in folders if (Path(here) / f).is_symlink())]:
+            if Path(here) / name not in listed:
+                return (Path(here) / name).relative_to(out)
+    return None
 
 
 class Folder:

@@ -15,6 +15,7 @@ import msgspec
 from pathvalidate import sanitize_filename
 
 from uncus.job.errors import JobError
+from uncus.job.schema import is_job
 from uncus.words import one_line
 
 T = TypeVar("T")
@@ -82,10 +83,18 @@ def writable(path: Path) -> None:
     folder = path.absolute().parent
     if path.is_dir():
         raise JobError(f"{path} is a folder; give the name of a file in it.")
+    _spare_jobs(path)
     while not folder.exists():
         folder = folder.parent
     if not folder.is_dir() or not os.access(folder, os.W_OK | os.X_OK):
         raise JobError(f"{path} cannot be written: {folder} is not a folder that may be written to.")
+
+
+def _spare_jobs(path: Path) -> None:
+    """Nothing but a job is ever written over a job. Raises JobError."""
+    with contextlib.suppress(OSError), path.open("rb") as there:
+        if is_job(there.read(100)):
+            raise JobError(f"{path} is an Uncus job and is not written over; choose another name.")
 
 
 def name_beside(path: Path, words: str = "") -> Path:
@@ -107,6 +116,7 @@ def into_place(beside: Path, path: Path) -> None:
 def write_beside(path: Path, data: bytes) -> None:
     """Write a file so that it is either all there or as it was. Raises JobError with why it cannot be."""
     path = path.absolute()
+    _spare_jobs(path)
     beside = name_beside(path)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)

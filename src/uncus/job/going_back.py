@@ -56,7 +56,7 @@ def put_back(path: Path, copy: Path) -> str:
     except Damaged:
         pass
     records = records_of(copy)
-    writable(path)
+    writable(path.with_name(f"{path.name}.new"))
     for number in range(1, 10_000):
         place = path.with_name(f"{path.name[:60]}.damaged-{number}")
         if not place.exists():

@@ -2,15 +2,17 @@
 
 SQLite ties a log to a file by its name alone, so that one left by a crash would be applied to whatever file next bears that
 name: a new job, or a copy put back. Each state of a job names itself and the one before (`Head`); a rollback journal leads
-to the state just before the file's, or is not its own.
+to the state just before the file's, or is not its own, and none is needed by a file that is whole.
 """
 
 from __future__ import annotations
 
 import contextlib
+import enum
 import fcntl
 import os
 import shutil
+import sqlite3
 import struct
 import tempfile
 from collections.abc import Iterator
@@ -20,7 +22,7 @@ from pathlib import Path
 import msgspec
 
 from uncus.job.errors import JobError
-from uncus.job.schema import UNREADABLE, Head, connect, head_of, is_ours, is_sound, total_of
+from uncus.job.schema import UNREADABLE, Head, connect, head_of, is_ours, is_sound, sum_of, total_of
 
 TAILS = ("-journal", "-wal", "-shm")
 _HOT = b"\xd9\xd5\x05\xf9\x20\xa1\x63\xd7"  # how a journal begins that is to be rolled back (file format, 3)
@@ -85,9 +87,13 @@ def settle(path: Path) -> list[str]:
     """Leave beside a file only the journal that is its own; what was put aside, in sentences. The file must be claimed."""
     notes = [_said(path, place) for place in (put_aside(path, "-wal"),) if place is not None]
     beside(path, "-shm").unlink(missing_ok=True)
-    if _begins(beside(path, "-journal"), _HOT) and not _is_own(path):
-        place = put_aside(path, "-journal")
-        notes += [_said(path, place)] if place else []
+    if _begins(beside(path, "-journal"), _HOT):
+        match _judged(path):
+            case Use.DONE:
+                beside(path, "-journal").unlink()
+            case Use.NONE:
+                place = put_aside(path, "-journal")
+                notes += [_said(path, place)] if place else []
     return notes
 
 
@@ -106,23 +112,32 @@ def _begins(path: Path, magic: bytes) -> bool:
         return False
 
 
+class Use(enum.Enum):
+    """What a journal is to the file beside it."""
+
+    OWN = "leads from a half-written change to the state before it"
+    DONE = "belongs to a change that is in the file whole, or not begun"
+    NONE = "is of another file, or of another day of this one"
+
+
 class State(msgspec.Struct, frozen=True):
-    """What a copy of a file holds: None for a head that cannot be read; whether all its records are of one day."""
+    """What a copy of a file holds: None for a head that cannot be read; whether all of it is of one day."""
 
     head: Head | None
     whole: bool
 
 
-def _is_own(path: Path) -> bool:
+def _judged(path: Path) -> Use:
     with tempfile.TemporaryDirectory(prefix="uncus-") as scratch:
         alone, rolled = (Path(scratch) / name for name in ("alone", "rolled"))
         for copy in (alone, rolled):
             shutil.copyfile(path, copy)
         shutil.copyfile(beside(path, "-journal"), beside(rolled, "-journal"))
         now, then = _state(alone), _state(rolled)
-    if not then.whole or then.head is None:
-        return not now.whole  # of two that are broken SQLite's own way is taken
-    return now.head is None or then.head.turn in (now.head.turn, now.head.last)
+    follows = now.head is None or (then.head is not None and then.head.turn in (now.head.turn, now.head.last))
+    if now.whole:  # never rolled back: a copy may have gone on by itself from the very state that the journal leads to
+        return Use.DONE if then.whole and follows else Use.NONE
+    return Use.OWN if follows or not then.whole else Use.NONE  # of two that are broken SQLite's own way is taken
 
 
 def _state(path: Path) -> State:
@@ -131,9 +146,24 @@ def _state(path: Path) -> State:
             if not is_ours(db):
                 return State(None, False)
             head = head_of(db)
-            return State(head, head is not None and is_sound(db) and total_of(db) == head.total)
+            whole = head is not None and is_sound(db) and total_of(db) == head.total and _agrees(db, head.number)
+            return State(head, whole)
     except UNREADABLE:
         return State(None, False)
+
+
+def _agrees(db: sqlite3.Connection, number: int) -> bool:
+    """Whether the history is as it was written, and the records are what its last change made of them."""
+    rows = db.execute("SELECT number, body, sum FROM steps ORDER BY number").fetchall()
+    steps = {n: body for n, body, own in rows if own == sum_of(n, body)}
+    if len(steps) != len(rows) or list(steps) != list(range(1, len(rows) + 1)) or number > len(rows):
+        return False
+    try:
+        made = _made(steps[number]) if number else {}
+    except _HOSTILE:
+        return False
+    find = "SELECT body FROM records WHERE id = ?"
+    return all((db.execute(find, (id,)).fetchone() or (None,))[0] == body for id, body in made.items())
 
 
 # -- files of versions 1 to 6, which kept a write-ahead log that names no file -------------------------------------------
@@ -192,15 +222,27 @@ def _known(path: Path) -> _Known | None:
     touched: set[str] = set()
     try:
         for number, body in steps:
-            step = msgspec.json.decode(body, type=_Step)
-            for was, became in zip(map(bytes, step.before), map(bytes, step.after), strict=True):
-                id = msgspec.json.decode(became if became != b"null" else was, type=_Id).id
-                touched.add(id)
-                if number <= head:
-                    made[id] = became if became != b"null" else None
-    except (msgspec.MsgspecError, ValueError, TypeError, RecursionError):
+            became = _made(body)
+            touched |= became.keys()
+            made |= became if number <= head else {}
+    except _HOSTILE:
         return None
     return _Known(rows, touched) if all(rows.get(id) == body for id, body in made.items()) else None
+
+
+# -- what a change made, read as lightly as can be -----------------------------------------------------------------------
+
+_HOSTILE = (msgspec.MsgspecError, ValueError, TypeError, RecursionError)
+
+
+def _made(body: bytes) -> dict[str, bytes | None]:
+    """The records that a change touched, as it left them, by their ids; None for one that it dropped. Raises _HOSTILE."""
+    step = msgspec.json.decode(body, type=_Step)
+    made: dict[str, bytes | None] = {}
+    for was, became in zip(map(bytes, step.before), map(bytes, step.after), strict=True):
+        id = msgspec.json.decode(became if became != b"null" else was, type=_Id).id
+        made[id] = became if became != b"null" else None
+    return made
 
 
 class _Step(msgspec.Struct):

@@ -38,9 +38,14 @@ CREATE TABLE head (number INTEGER NOT NULL);
 _SCHEMAS = {7: SCHEMA}
 
 
+def is_job(data: bytes) -> bool:
+    """Whether a file's first hundred bytes are those of a job."""
+    return len(data) >= 100 and data.startswith(MAGIC) and int.from_bytes(data[68:72], "big") == APPLICATION_ID
+
+
 def version_of(data: bytes, path: Path) -> int:
     """The version of a job file by its first hundred bytes. Raises JobError for one that is none, or of a version to come."""
-    if len(data) < 100 or not data.startswith(MAGIC) or int.from_bytes(data[68:72], "big") != APPLICATION_ID:
+    if not is_job(data):
         raise JobError(f"{path} is not an Uncus job.")
     version = int.from_bytes(data[60:64], "big")
     if version > VERSION:
