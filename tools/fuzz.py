@@ -32,9 +32,10 @@ from uncus.job.errors import JobError
 from uncus.job.files import file_name, text_of
 from uncus.job.forms import fields, typed_value
 from uncus.job.job import Job
-from uncus.job.records import Grid, Level, Loads, MarkRules, ShopRules
+from uncus.job.records import Connection, Grid, Level, Loads, MarkRules, ShopRules
 from uncus.job.schema import head_of, sum_of, total_of
 from uncus.lens import criteria, grammar
+from uncus.lens.facts import FACTS, Known
 from uncus.mark import standards as standard_parts
 from uncus.mark.marking import Marks, apply, propose
 from uncus.sample.frames import frame
@@ -247,6 +248,7 @@ def forge(path: Path, rng: random.Random) -> None:
 def forged_records(rng: random.Random, folder: Path) -> Iterator[str]:
     """Forged records are set aside or become findings on their pieces; steel, marks and lists are made all the same."""
     from uncus.cli import _summary
+    from uncus.deliver.calculation import calculation_pdf, sheets_of
     from uncus.deliver.package import produce
 
     good, path, out = folder / "good.uncus", folder / "forged.uncus", folder / "out" / "package"
@@ -265,6 +267,13 @@ def forged_records(rng: random.Random, folder: Path) -> Iterator[str]:
                 apply(job, propose(job, shop))
             msgspec.json.encode(_summary(job, shop))
             Marks(job, shop.carried)
+            known, some = Known.of(job, shop), rng.sample(sorted(shop.assemblies), min(6, len(shop.assemblies)))
+            for asked in FACTS.values():
+                for id in some:
+                    read = asked.read(known, shop.assemblies[id])
+                    assert isinstance(read, float) or all(isinstance(word, str) for word in read)
+            if rng.random() < 0.3:
+                calculation_pdf("fuzz", sheets_of(job, shop, rng.choices(job.all(Connection), k=6)))
             if rng.random() < 0.1:
                 with _sentences():
                     made = produce(

@@ -13,11 +13,12 @@ from pypdf import PdfReader
 from tests.conftest import marked
 
 from uncus.bill.lists import Column, Table, Unit, all_lists, bolt_counts
+from uncus.deliver.calculation import calculation_pdf, sheets_of
 from uncus.deliver.package import KINDS, Progress, Stopped, check_only, produce
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Member, Project, Role
+from uncus.job.records import Connection, Member, Project, Role
 from uncus.mark.marking import Marks, apply, propose
 from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame
@@ -232,3 +233,11 @@ def test_a_member_that_could_not_be_made_is_named(sample, tmp_path):
         change.put(Member(id="bad", role=Role.BEAM, section="W99X9", start=(0, 0, 0), end=(9000, 0, 0)))
     made = produce(job, tmp_path / "p", only=["bills"])
     assert len(made.failures) == 1 and "W99X9" in made.failures[0] and len(made.files) == 5
+
+
+def test_a_joint_of_a_kind_nobody_knows_is_on_its_calculation_sheet():
+    records = [msgspec.structs.replace(r, kind="x" * 500) if isinstance(r, Connection) else r for r in frame(1, 1)]
+    odd = Job(records)
+    sheets = sheets_of(odd, build(odd), odd.all(Connection)[:3])
+    assert all("x…”, " in one.title and one.findings and not one.values for one in sheets) and len(sheets) == 3
+    assert calculation_pdf("odd", sheets).startswith(b"%PDF")

@@ -27,6 +27,7 @@ from uncus.mark.marking import Marks
 from uncus.shop.shop import Shop
 from uncus.shop.whereabouts import whereabouts
 from uncus.units import Units
+from uncus.words import quoted
 
 _INK, _QUIET, _RULE = colors.HexColor("#1F2A30"), colors.HexColor("#5A6B74"), colors.HexColor("#C9D2D6")
 _SAYS = ((1.0, "fails"), (0.9, "nearly used"), (0.0, "holds"))
@@ -52,11 +53,12 @@ def sheets_of(job: Job, shop: Shop, connections: Sequence[Connection]) -> list[C
         if made is None or member is None or assembly is None:
             continue
         held = job.get(c.support, Member) if c.support else None
-        title = f"{KINDS[c.kind].words}, {member.role} {member.section}"
+        kind = KINDS.get(c.kind)
+        title = f"{kind.words if kind else quoted(c.kind)}, {member.role} {member.section}"
         title += f" to {held.role} {held.section}" if held else ""
         mark = marks.of_assembly(member.id)
         place = f"{c.end} end{f' of {mark}' if mark else ''}, {whereabouts(grid, assembly)}"
-        about = fields(KINDS[c.kind].params)
+        about = fields(kind.params) if kind else {}
         values = tuple(
             (about[k].words, shown_value(about[k], v, job.project.units)) for k, v in c.params.items() if k in about
         )

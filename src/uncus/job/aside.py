@@ -7,6 +7,7 @@ import re
 import msgspec
 
 from uncus.job.records import AnyRecord
+from uncus.words import sentence
 
 _record = msgspec.json.Decoder(AnyRecord)
 _HOSTILE = (msgspec.MsgspecError, ValueError, TypeError, ArithmeticError, LookupError, RecursionError)
@@ -45,7 +46,10 @@ def set_aside(id: str, body: bytes, why: str) -> Aside:
     except _HOSTILE:
         seen = _Glimpse()
     kind = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", seen.type[:40]).lower()
+    article = "An" if kind[:1] in "aeiou" else "A"
     named = f" (record {id[:8]})" if re.match("[0-9a-f]{8}-", id) else ""
     why = why.rstrip(".")
-    text = f"A {kind}{named} was set aside on opening: {why}. Make it anew, or clear what was set aside (Ctrl+K)."
-    return Aside(id, seen.piece or seen.member or id, text)
+    text = (
+        f"{article} {kind}{named} was set aside on opening: {why}. Make it anew, or clear what was set aside (Ctrl+K)."
+    )
+    return Aside(id, seen.piece or seen.member or id, sentence(text))
