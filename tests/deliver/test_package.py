@@ -199,7 +199,10 @@ def test_what_cannot_be_produced_says_why(sample, tmp_path):
         (tmp_path / name / "nc").mkdir(parents=True)
         (tmp_path / name / "manifest.json").write_text(manifest)
         (tmp_path / name / "nc" / "my job.uncus").write_text("keep")
+    (tmp_path / "linked").mkdir()
+    (tmp_path / "linked" / "elsewhere").symlink_to(tmp_path / "mine")
     for make, says in [
+        (lambda: produce(job, tmp_path / "linked", shop=shop), "holds elsewhere, which is not of a package"),
         (lambda: produce(job, tmp_path / "mine", shop=shop), "holds letter.txt, which is not of a package"),
         (lambda: produce(job, tmp_path / "page", shop=shop), "holds manifest.json, which is not of a package"),
         (lambda: produce(job, tmp_path / "added to", shop=shop), "holds nc/my job.uncus, which is not of a package"),
@@ -211,7 +214,7 @@ def test_what_cannot_be_produced_says_why(sample, tmp_path):
     ]:
         with pytest.raises(JobError, match=says):
             make()
-    assert sorted(p.name for p in tmp_path.iterdir()) == ["added to", "file", "mine", "page"]
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["added to", "file", "linked", "mine", "page"]
     assert len(list(tmp_path.rglob("*.*"))) == 5, "nothing was touched"
     assert check_only([]) == KINDS
 

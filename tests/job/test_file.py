@@ -4,6 +4,7 @@ import os
 import random
 import shutil
 import sqlite3
+import struct
 import subprocess
 import sys
 from contextlib import closing
@@ -149,6 +150,57 @@ def test_a_copy_that_went_on_by_itself_is_not_rolled_back_by_the_journal_of_the_
     with Job.open(path) as job, Job.open(copy) as other:
         assert dict(job.records) == dict(other.records) and job.can_undo in ("level 70", "level 3")
         assert page_by_page or "put aside" in job.notes[0]
+
+
+PAGE = 4096
+
+
+def journal(before: bytes) -> bytes:
+    """A hot rollback journal that leads to these bytes, every page of them (SQLite's file format, 3)."""
+    nonce, count = 7, len(before) // PAGE
+    found = (logs._HOT + struct.pack(">IIIII", count, nonce, count, 512, PAGE)).ljust(512, b"\0")
+    for number in range(count):
+        page = before[number * PAGE :][:PAGE]
+        found += struct.pack(">I", number + 1) + page + struct.pack(">I", nonce + sum(page[PAGE - 200 : 0 : -200]))
+    return found
+
+
+def test_a_change_cut_off_after_any_of_its_pages_is_there_whole_or_not_at_all(tmp_path):
+    """The disk may take a change's pages in any order: every mixture of old and new pages is either state, its history too."""
+    path = tmp_path / "a.uncus"
+    with Job.create(path, [level(n) for n in range(30)]) as job:
+        grow(job, 40, 41, name="short")
+        job.undo()
+        was, before = levels(job), path.read_bytes()
+        grow(job, 3, name="another")
+        is_now, after = levels(job), path.read_bytes()
+    assert len(before) == len(after)
+    places = [at for at in range(0, len(after), PAGE) if before[at : at + PAGE] != after[at : at + PAGE]]
+    assert len(places) >= 3, "the head, the records and the history"
+    for written in range(2 ** len(places)):
+        torn = bytearray(before)
+        for n, at in enumerate(places):
+            if written >> n & 1:
+                torn[at : at + PAGE] = after[at : at + PAGE]
+        path.write_bytes(torn)
+        logs.beside(path, "-journal").write_bytes(journal(before))
+        with Job.open(path) as job:
+            assert not job.notes and levels(job) in (was, is_now), written
+            new = levels(job) == is_now
+            assert (job.can_undo, job.can_redo) == (("level 3", None) if new else ("level 40", "level 41"))
+            assert job.undo() and levels(job) == (was if new else {k: v for k, v in was.items() if k != "level 40"})
+
+
+def test_a_damaged_file_does_not_become_what_another_days_journal_holds(tmp_path):
+    path = tmp_path / "a.uncus"
+    with Job.create(path, [level(n) for n in range(30)]) as job:
+        grow(job, 40)
+        early = path.read_bytes()
+        grow(job, 41, 42)
+    spoil(path, "UPDATE records SET body = CAST('{}' AS BLOB), sum = 1 WHERE id = 'level 7'")
+    logs.beside(path, "-journal").write_bytes(journal(early))
+    with Job.open(path) as job:
+        assert "level 42" in job.records and job.aside and "put aside" in job.notes[0]
 
 
 def test_a_write_ahead_log_beside_a_file_of_today_is_never_its_own(tmp_path):

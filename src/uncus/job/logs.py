@@ -115,8 +115,8 @@ def _begins(path: Path, magic: bytes) -> bool:
 class Use(enum.Enum):
     """What a journal is to the file beside it."""
 
-    OWN = "leads from a half-written change to the state before it"
-    DONE = "belongs to a change that is in the file whole, or not begun"
+    OWN = "leads from a change that was begun to the state before it"
+    DONE = "leads back from a change that is in the file whole"
     NONE = "is of another file, or of another day of this one"
 
 
@@ -134,10 +134,13 @@ def _judged(path: Path) -> Use:
             shutil.copyfile(path, copy)
         shutil.copyfile(beside(path, "-journal"), beside(rolled, "-journal"))
         now, then = _state(alone), _state(rolled)
-    follows = now.head is None or (then.head is not None and then.head.turn in (now.head.turn, now.head.last))
-    if now.whole:  # never rolled back: a copy may have gone on by itself from the very state that the journal leads to
-        return Use.DONE if then.whole and follows else Use.NONE
-    return Use.OWN if follows or not then.whole else Use.NONE  # of two that are broken SQLite's own way is taken
+    if now.head is None or then.head is None or not then.whole:
+        return Use.NONE if now.whole else Use.OWN  # of two that are broken SQLite's own way is taken
+    if then.head.turn == now.head.turn:
+        return Use.OWN
+    if then.head.turn != now.head.last:
+        return Use.NONE
+    return Use.DONE if now.whole else Use.OWN  # a copy may have gone on by itself from what the journal leads to
 
 
 def _state(path: Path) -> State:
