@@ -44,6 +44,17 @@ def test_the_bench_puts_every_hole_where_the_model_has_it():
     assert (flat - solid(box)).volume() + (solid(box) - flat).volume() < 0.001 * solid(box).volume()
 
 
+@pytest.mark.parametrize("w", [0, 20, -28.575, 40])
+def test_a_hole_off_the_middle_of_a_round_tube_goes_through_its_leaning_wall(w):
+    plain, bored = (
+        rolled(section("PIPE4STD"), "A53B", "", EndCut(0), EndCut(800), holes)[0]
+        for holes in ([], [Hole(Face.WEB, 300, w, 20.6)])
+    )
+    gone = net_volume(plain) - net_volume(bored)
+    for volume in (lambda part: work(nc_text(part, HEAD)).volume, lambda part: solid(part).volume()):
+        assert volume(plain) - volume(bored) == pytest.approx(gone, rel=0.03)
+
+
 def test_faces_are_unfolded_and_heights_run_as_the_standard_draws_them():
     s = section("W12X26")
     part, _ = rolled(

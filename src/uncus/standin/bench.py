@@ -261,6 +261,8 @@ def _through(p: Program, face: str, flat: CrossSection) -> tuple[Manifold, Manif
         depth = (
             (-far, across + far)
             if p.code in ("I", "T", "B") or p.code == "U"
+            else (-far, across / 2)  # the wall leans away from the drill where it does not meet the middle
+            if p.code == "RO"
             else (-far, p.tw)
             if face == "v"
             else (across - p.tw, across + far)
