@@ -13,7 +13,7 @@ from uncus.job.start import usual_rules
 from uncus.shop.shop import Shop
 from uncus.steel import profile
 from uncus.steel.joint import FastenerKind, WeldForm
-from uncus.steel.solid import solid
+from uncus.steel.solid import TOLERANCE, solid
 from uncus.units import Units
 
 LEVEL = 3000.0
@@ -69,7 +69,7 @@ def joined(
 
 
 def wrong(shop, id="c") -> list[str]:
-    return [f.text for f in shop.connections[id].findings if f.severity == "wrong"]
+    return [f.text for f in shop.said(id) if f.severity == "wrong"]
 
 
 def placed(piece) -> Manifold:
@@ -92,8 +92,8 @@ def sound(shop: Shop, id="c") -> None:
         assert kept.count(weld) == 1, f"weld {weld.key} belongs to one assembly"
         for name in weld.joins:
             section = pieces[name].part.section
-            facets = 0.6 if section is not None and section.form is Form.TUBE else 0.0
-            _touches(bodies[name], weld, name, facets)
+            corner = section.r if section is not None and section.form is Form.BOX else 0.0
+            _touches(bodies[name], weld, name, corner)
 
 
 def _apart(bodies) -> None:
@@ -104,8 +104,10 @@ def _apart(bodies) -> None:
     for a, b in combinations(sorted(bodies), 2):
         (lo_a, hi_a), (lo_b, hi_b) = boxes[a], boxes[b]
         if (lo_a < hi_b).all() and (lo_b < hi_a).all():
-            common = (bodies[a] ^ bodies[b]).volume()
-            assert common < 1.0, f"{a} and {b} share {common:.1f} mm3"
+            common = bodies[a] ^ bodies[b]
+            if common.volume() > 1.0:
+                deep = 2 * common.volume() / common.surface_area()
+                assert deep < TOLERANCE, f"{a} and {b} share {common.volume():.1f} mm3, {deep:.2f} deep"
 
 
 def _bolted(pieces, group) -> None:
@@ -139,8 +141,9 @@ def _bolted(pieces, group) -> None:
             assert group.length > group.grip
 
 
-def _touches(body, weld, name, facets) -> None:
-    reach = facets + 0.5 if weld.form is WeldForm.FILLET else 7.0  # a groove weld bridges its root opening
+def _touches(body, weld, name, corner) -> None:
+    # a fillet bridges a sixteenth before its leg must grow (AWS D1.1 5.21.1), a groove weld its root opening
+    reach = corner + (1.6 if weld.form is WeldForm.FILLET else 7.0)
     for a, b in pairwise(weld.path):
         a, b = np.array(a), np.array(b)
         for share in (0.02, 0.5, 0.98):

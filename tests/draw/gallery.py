@@ -66,14 +66,14 @@ def truss(panels=4, panel=1500.0, deep=1500.0, y=0.0, post="", name="truss", z=3
         [(panel * n, y, z) for n in range(panels + 1)],
         [(panel * (n + 0.5), y, z + deep) for n in range(panels)],
     )
-    chord = {"role": Role.BEAM, "section": "HSS8X8X3/8"}
+    chord = {"role": Role.BEAM, "section": "HSS8X8X3/8", "left_back": -250.0, "right_back": -250.0}
     ends = (low[0], low[-1]), (high[0] if not post else (0.0, y, z + deep), high[-1])
     found = [Member(id=f"{name}-{n}", start=a, end=b, **chord) for n, (a, b) in zip(("low", "high"), ends, strict=True)]
     webs = [(low[n], high[n]) for n in range(panels)] + [(high[n], low[n + 1]) for n in range(panels)]
     webs += [(low[0], (0.0, y, z + deep))] if post else []
     for n, (a, b) in enumerate(webs):
         web = f"{name}-{n}"
-        found.append(Member(id=web, role=Role.BRACE, section=post or "HSS4X4X1/4", start=a, end=b))
+        found.append(Member(id=web, role=Role.BRACE, section=post or "HSS3X3X1/4", start=a, end=b))
         for end, at in ((End.LEFT, a), (End.RIGHT, b)):
             support = f"{name}-{'low' if at[2] == z else 'high'}"
             found.append(Connection(id=f"{web}-{end}", kind="welded end", member=web, end=end, support=support))
@@ -105,7 +105,7 @@ def gallery(units: Units = Units.IMPERIAL) -> list:
     for number, kind in enumerate(posts):
         one = beam(0, "W16X31", id=f"at-{kind}", start=(0.0, -60_000.0 - number * _APART))
         found += [one, Attachment(id=f"on-{kind}", member=one.id, kind=kind, params={})]
-    return [*found, *truss(y=-50_000.0), *truss(5, 1800.0, 1300.0, -52_000.0, "HSS3X3X1/4", "other")]
+    return [*found, *truss(y=-50_000.0), *truss(5, 1800.0, 1300.0, -52_000.0, "HSS2-1/2X2-1/2X1/4", "other")]
 
 
 def hard() -> list:
@@ -124,7 +124,7 @@ def hard() -> list:
     ]
     fixed = [
         Attachment(id="n", member="g0", kind="nailer holes", params={}),
-        Attachment(id="t", member="g1", kind="stiffeners", params={"by": "count", "count": 3}),
+        Attachment(id="t", member="g1", kind="stiffeners", params={"by": "count", "count": 3, "last": 2600.0}),
         Attachment(id="u", member="s0", kind="safety holes", params={"by": "count"}),
     ]
     members = [*columns, *girders, *skewed, *sloped]

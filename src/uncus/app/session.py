@@ -299,9 +299,9 @@ class Session(QObject):
     def _findings_of(self, done: Commit) -> str:
         """The first finding on a connection that was just made."""
         for record in done.put:
-            found = self.shop.connections.get(record.id) if isinstance(record, Connection) else None
-            if found and found.findings:
-                return found.findings[0].text
+            found = self.shop.said(record.id) if isinstance(record, Connection) else ()
+            if found:
+                return found[0].text
         return ""
 
     def undo(self) -> None:

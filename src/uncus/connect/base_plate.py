@@ -9,6 +9,7 @@ import msgspec
 import numpy as np
 
 from uncus.catalog.bolts import RodSize, rod_sizes
+from uncus.catalog.sections import Section
 from uncus.connect.fitup import Fitup, axes_of, rectangle
 from uncus.connect.kind import Body, Joint, Kind, up_to
 from uncus.connect.section_weld import weld_round
@@ -66,6 +67,15 @@ def top_of(params: dict[str, Any], rules: ShopRules) -> float:
     return p.grout + (p.thickness or rules.base_thickness)
 
 
+def size_of(p: Params, column: Section, rules: ShopRules, inch: bool) -> tuple[float, float]:
+    """A base plate's size along the column's depth and across it: as given, or with room for its rods."""
+    rod = rod_sizes()[p.rod or rules.rod]
+    edge = p.edge or up_to(1.75 * rod.d, inch, 0.5, 10)
+    outside = p.stand == "outside the column"
+    spare = 2 * up_to(edge + rod.hole / 2 + (12.7 if inch else 12.0), inch, 0.5, 10) if outside else 50.8
+    return p.along or up_to(column.d + spare, inch, 1, 20), p.across or up_to(column.b + spare, inch, 1, 20)
+
+
 def build(joint: Joint) -> Contribution:
     """Plate, rods and weld; findings where the rods do not clear the column or the column is not plumb."""
     p: Params = checked(Params, joint.record.params)
@@ -79,10 +89,7 @@ def build(joint: Joint) -> Contribution:
     rod = rod_sizes()[p.rod or rules.rod]
     edge = p.edge or up_to(1.75 * rod.d, fit.inch, 0.5, 10)
     t = p.thickness or rules.base_thickness
-    outside = p.stand == "outside the column"
-    spare = 2 * up_to(edge + rod.hole / 2 + (12.7 if fit.inch else 12.0), fit.inch, 0.5, 10) if outside else 50.8
-    along = p.along or up_to(section.d + spare, fit.inch, 1, 20)
-    across = p.across or up_to(section.b + spare, fit.inch, 1, 20)
+    along, across = size_of(p, section, rules, fit.inch)
     if along < section.d or across < section.b:
         fit.find(f"The base plate is smaller than the {column.words} on it; make it larger.")
     # plate frame: x along the column's depth, z along its flanges, thickness up

@@ -7,6 +7,7 @@ import numpy as np
 
 from uncus.catalog.sections import Form
 from uncus.connect import params as p_
+from uncus.connect.buildable.plies import DRAWN_UP
 from uncus.connect.fitup import Fitup, axes_of, rectangle
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.lapping import bolt_lap, lap_of
@@ -86,6 +87,12 @@ def _lapped(fit: Fitup, line: Line, p: Params) -> None:
     cut_back(fit, line, gap)
     half = gap / 2 + 2 * edge + (p.rows - 1) * pitch
     body = line.member
+    other = line.support.frame.to_model((0.0, lap_of(line.support).middle(t), 0.0))
+    apart = abs(float((other - body.frame.to_model((0.0, lap.middle(t), 0.0))) @ body.frame.y))
+    if apart > DRAWN_UP:
+        fit.find(
+            f"The two lengths of {body.words} lie on opposite sides of their splice plate; turn one end for end, or roll it."
+        )
     # in the member's own frame: the plate lies on the back of the leg, or in the gap of a pair
     x0 = float(body.frame.to_local(line.frame.origin)[0])
     place = Placement(body.frame.to_model((x0, lap.middle(t), 0.0)), body.frame.axes)

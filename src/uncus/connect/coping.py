@@ -162,7 +162,8 @@ def _copes(fit: Fitup, meeting: Meeting, obstacle: Obstacle, end: float) -> list
         if taken.is_empty or taken.area < 1.0:
             continue
         x0, z0, x1, z1 = taken.bounds
-        depth = up_to((z1 + d / 2) if low else (d / 2 - z0), fit.inch)
+        least = body.section.tf + body.section.r  # a cut does not run along the inside of a flange or its fillet
+        depth = up_to(max((z1 + d / 2) if low else (d / 2 - z0), least), fit.inch)
         found.append((low, x0 if meeting.right else x1, depth))
     return found
 

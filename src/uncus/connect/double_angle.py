@@ -72,11 +72,19 @@ def build(joint: Joint) -> Contribution:
     web = rows_in_web(fit, m, cleared, Asked(p.rows, pitch, edge, p.down), line, e0 + on_beam)
     if isinstance(web, str):
         return fit.refused(web)
+    across = beam.section.tw / 2 + out + abs(web_middle(beam.section))
+    if m.surface.sunk and abs(float(beam.frame.y @ m.surface.across)) > 0.7:  # between a column's flanges
+        middle = float((m.model(e0, 0.0, 0.0) - m.surface.at) @ m.surface.across)
+        low, high = m.surface.clear
+        if across > min(high - middle, middle - low):
+            return fit.refused(
+                f"The angles do not stand on the flat of the web of the {m.surface.body.words}; choose smaller legs, or the "
+                "long leg on the beam."
+            )
     cleared.apply(fit, m)
     rows, q0 = web
     qs = [q0 - i * pitch for i in range(rows)]
     _angles(fit, m, p, s, cleared.end, line, qs, edge)
-    across = beam.section.tw / 2 + out + abs(web_middle(beam.section))
     if m.surface.flange and across > m.surface.high + 3:
         fit.find(f"The angles stand off the flange of the {m.surface.body.words}; choose smaller legs.")
     return fit.done()

@@ -159,6 +159,10 @@ class Fitup:
         self._drafts[id] = draft
         return id
 
+    def outline(self, piece: str) -> list[tuple[float, float]]:
+        """The outline of a plate that was made before, in its own frame."""
+        return self._drafts[piece].outline
+
     # -- what is done to members ------------------------------------------------------------------
     def feature(self, piece: str, feature: Feature) -> None:
         """A feature of a member's piece or of a new part, in its own frame."""
@@ -184,7 +188,9 @@ class Fitup:
             ]
         square = [w for w in walls if abs(float(w.normal @ axis)) > 1 - _SQUARE]
         if not square:
-            raise ValueError(f"no flat side of {self.name(piece)} is square to its bolts")
+            raise ValueError(
+                f"no flat side of {self.name(piece)} is square to its bolts; weld it, or choose another kind."
+            )
         return min(square, key=lambda w: abs(w.middle(at, axis)))
 
     def _rolled(self, piece: str) -> tuple[Section, Placement]:

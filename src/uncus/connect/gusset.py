@@ -28,6 +28,8 @@ from uncus.steel.features import EndCut, Face, Notch
 
 Flat = np.ndarray  # a point or direction of the plate's plane, (2,)
 _CORNER = 19.05  # mm cut off where two faces meet, for welds and fillets
+_BESIDE = 12.0  # mm between a brace and the angles that hold its gusset
+_FAR = 1e4
 TUBES = (Form.BOX, Form.TUBE)
 
 
@@ -66,13 +68,18 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Side(NamedTuple):
-    """A face that the gusset stands on: a point of it and its normal in the plate's plane, `gap` off it; whose it is."""
+    """A face that the gusset stands on: a point of it and its normal in the plate's plane, `gap` off it; whose it is; how far
+    from it a brace stays `clear` of what holds the gusset there, besides what it stays clear of any steel; the flat `room`
+    on it at either side of the plate's middle; how far from `at` it has steel, its `reach`."""
 
     at: Flat
     normal: Flat
     body: Body
     piece: str
     gap: float = 0.0
+    clear: float = 0.0
+    room: float = math.inf
+    reach: float = math.inf
 
     @property
     def edge(self) -> Flat:
@@ -83,7 +90,13 @@ class Side(NamedTuple):
         return float((p - self.edge) @ self.normal)
 
     def foot(self, p: Flat) -> Flat:
-        return p - self.off(p) * self.normal
+        return self.held(p - self.off(p) * self.normal)
+
+    def held(self, p: Flat) -> Flat:
+        """A point of the face, not beyond its end."""
+        along = np.array([-self.normal[1], self.normal[0]])
+        past = float((p - self.edge) @ along)
+        return p - (past - min(max(past, -self.reach), self.reach)) * along if abs(past) > self.reach else p
 
 
 class Plane(NamedTuple):
@@ -184,7 +197,7 @@ def arm(fit: Fitup, plane: Plane, brace: Body, end: End, sides: list[Side], p: P
         lean = float(side.normal @ out)
         if lean < 0.02:
             return f"The {brace.words} does not run away from the {side.body.words}; a gusset cannot stand there."
-        starts += [(clear - float((at + h * w - side.at) @ side.normal)) / lean for h in (low, high)]
+        starts += [(max(clear, side.clear) - float((at + h * w - side.at) @ side.normal)) / lean for h in (low, high)]
     start = up_to(max(starts), fit.inch, 1 / 16, 1)
     edge, pitch = p.edge or fit.rules.edge, p.pitch or fit.rules.pitch
     if tube or p.to_brace == "welded":
@@ -273,7 +286,7 @@ def _foot(side: Side, a: Arm, corner: Flat, edges: str) -> Flat:
         return square
     spread = corner + side.off(corner) / sinks * away
     near = float((spread - square) @ a.out)
-    return spread if near < 0 else square
+    return side.held(spread) if near < 0 else square
 
 
 def _meet(a: Side, b: Side) -> Flat:
@@ -314,43 +327,76 @@ def _room_on(shape: list[tuple[float, float]], at: Flat, along: Flat, edge: floa
     return min(steps), max(steps)
 
 
-def angle_side(fit: Fitup, plane: Plane, key: str, id: str, shape: list[tuple[float, float]], side: Side, p: Params, owner: str) -> None:  # fmt: skip
-    """Two angles along a face, bolted to it on site and to the gusset in the shop."""
-    s: Section = section(fit.rules.angle)
+class Clips(NamedTuple):
+    """Two angles along a face: their section, its leg on the gusset and its leg on the face; where they begin on it, their
+    direction, bolts and length."""
+
+    section: Section
+    flat: float
+    out: float
+    start: Flat
+    along: Flat
+    steps: tuple[float, ...]
+    long: float
+
+
+def clips(fit: Fitup, plane: Plane, shape: list[tuple[float, float]], side: Side, p: Params) -> Clips | str:
+    """The angles that hold a gusset's edge at a face; or why they cannot."""
     stretch = on_side(shape, side)
     if stretch is None:
-        fit.find(
-            f"The gusset does not reach the {side.body.words}; give the brace more clearance or other work points."
-        )
-        return
-    bolt, t = fit.size(p.bolt), plane.thickness
+        return f"The gusset does not reach the {side.body.words}; give the brace more clearance or other work points."
     a, b = stretch
     along = (b - a) / float(np.linalg.norm(b - a))
     edge, pitch = fit.rules.edge - 6.35, p.pitch or fit.rules.pitch
-    line = a + (usual_gage(s.b) - side.gap) * side.normal
-    low, high = _room_on(shape, line, along, bolt.edge)
+    s = section(fit.rules.angle)
+    fitting = [(flat, out) for flat, out in ((s.b, s.d), (s.d, s.b)) if plane.thickness / 2 + out <= side.room]
+    if not fitting:
+        return f"Angles {s.name} do not stand between the flanges of the {side.body.words}; weld the gusset, or take smaller ones."
+    flat, out = fitting[0]
+    line = a + (usual_gage(flat) - side.gap) * side.normal
+    low, high = _room_on(shape, line, along, fit.size(p.bolt).edge)
     low, high = max(low, edge + 6.0), min(high, float((b - a) @ along) - edge - 6.0)
     rows = int((high - low) // pitch) + 1
     if rows < 2:
-        fit.find(
-            f"The gusset's edge at the {side.body.words} is too short for two rows of bolts; weld it, or enlarge it."
-        )
-        return
-    long = (rows - 1) * pitch + 2 * edge
+        return f"The gusset's edge at the {side.body.words} is too short for two rows of bolts; weld it, or enlarge it."
     start = a + along * ((low + high - (rows - 1) * pitch) / 2 - edge) - side.gap * side.normal
+    return Clips(
+        s, flat, out, start, along, tuple(edge + i * pitch for i in range(rows)), (rows - 1) * pitch + 2 * edge
+    )
+
+
+def in_way(a: Arm, side: Side, held: Clips) -> bool:
+    """Whether a brace's end stands where the angles are."""
+    leg = held.flat * side.normal
+    foot = [held.start, held.start + held.long * held.along]
+    angles = Polygon([tuple(q) for q in (*foot, *(q + leg for q in reversed(foot)))])
+    strip = Polygon([tuple(a.point(s, h)) for s, h in ((a.start, a.low), (a.stop + _FAR, a.low), (a.stop + _FAR, a.high), (a.start, a.high))])  # fmt: skip
+    return bool(angles.distance(strip) < _BESIDE)
+
+
+def past_clips(side: Side, held: Clips) -> Side:
+    """A face whose brace stays clear of the angles there, however long they are."""
+    return side._replace(clear=held.flat + _BESIDE)
+
+
+def angle_side(fit: Fitup, plane: Plane, key: str, id: str, held: Clips | str, side: Side, p: Params, owner: str) -> None:  # fmt: skip
+    """Two angles along a face, bolted to it on site and to the gusset in the shop."""
+    if isinstance(held, str):
+        fit.find(held)
+        return
+    s, bolt, t = held.section, fit.size(p.bolt), plane.thickness
     normal = plane.frame.axes @ np.array([side.normal[0], 0.0, side.normal[1]])
-    run = plane.frame.axes @ np.array([along[0], 0.0, along[1]])
-    steps = [edge + i * pitch for i in range(rows)]
+    run = plane.frame.axes @ np.array([held.along[0], 0.0, held.along[1]])
     ids = []
     for sign, words in ((-1.0, "near"), (1.0, "far")):
-        heel = plane.model(start, sign * t / 2)
-        frame = corner_frame(heel, normal, sign * plane.frame.y, s, False)
+        heel = plane.model(held.start, sign * t / 2)
+        frame = corner_frame(heel, normal, sign * plane.frame.y, s, held.flat > held.out)
         if float(frame.x @ run) < 0:
-            frame = frame.moved((-long, 0.0, 0.0))
-        ids.append(fit.length(f"{key} {words}", frame, s, long, owner, f"{words} clip angle", usual_grade(s)))
-        out = [heel + run * x + sign * plane.frame.y * usual_gage(s.d) for x in steps]
+            frame = frame.moved((-held.long, 0.0, 0.0))
+        ids.append(fit.length(f"{key} {words}", frame, s, held.long, owner, f"{words} clip angle", usual_grade(s)))
+        out = [heel + run * x + sign * plane.frame.y * usual_gage(held.out) for x in held.steps]
         fit.bolts(f"{key} {words} bolts", bolt, out, -normal, (ids[-1], side.body.id), field=True)
-    points = [plane.model(start) + run * x + normal * usual_gage(s.b) for x in steps]
+    points = [plane.model(held.start) + run * x + normal * usual_gage(held.flat) for x in held.steps]
     fit.bolts(f"{key} bolts", bolt, points, plane.frame.y, (ids[0], id, ids[1]), field=False)
 
 
@@ -372,8 +418,17 @@ def fasten(fit: Fitup, plane: Plane, a: Arm, id: str, p: Params, mark: str = "")
     xs = (x0 + sign * a.start, x0 + sign * a.stop)
     for n, (piece, y, *edges) in enumerate(lap.legs):
         for z, words in zip(edges, ("low edge", "high edge"), strict=True):
-            path = [body.frame.to_model((x, y, z)) for x in xs]
+            path = _on_plate(fit, plane, id, [body.frame.to_model((x, y, z)) for x in xs])
             fit.weld(f"{words}{n or ''}{mark}", leg, path, (body.stock[piece].id, id), 1, field=True)
+
+
+def _on_plate(fit: Fitup, plane: Plane, id: str, path: list[Vec]) -> list[Vec]:
+    """A straight weld along a brace, as far as the gusset lies under it; all of it where the gusset does not at all."""
+    a, b = (plane.flat(q) for q in path)
+    under = LineString([tuple(a), tuple(b)]).intersection(Polygon(fit.outline(id)).buffer(0.1))
+    shares = [float((np.array(q) - a) @ (b - a) / ((b - a) @ (b - a))) for q in shapely.get_coordinates(under)]
+    ends = (min(shares), max(shares)) if shares else (0.0, 1.0)
+    return [path[0] + share * (path[1] - path[0]) for share in ends]
 
 
 def _slotted(fit: Fitup, plane: Plane, a: Arm, id: str, p: Params, x0: float, sign: float, mark: str) -> None:
@@ -393,5 +448,5 @@ def _slotted(fit: Fitup, plane: Plane, a: Arm, id: str, p: Params, x0: float, si
     flat = math.sqrt(max(0.0, half**2 - wide**2)) if s.form is Form.TUBE else half
     for h, words in ((-flat, "low"), (flat, "high")):
         for y, side in ((-(t / 2 + wide) / 2, "near"), ((t / 2 + wide) / 2, "far")):
-            path = [plane.model(a.point(at, h), y) for at in (a.start, a.stop)]
+            path = _on_plate(fit, plane, id, [plane.model(a.point(at, h), y) for at in (a.start, a.stop)])
             fit.weld(f"{words} {side}{mark}", leg, path, (body.id, id), 1, field=True)

@@ -2,17 +2,15 @@
 
 from typing import Annotated
 
-import numpy as np
-
 from uncus.connect import base_plate, gusset
 from uncus.connect.fitup import Fitup
-from uncus.connect.gusset import Side, arm, fasten, outline, plane_of, thickness_for, weld_side
+from uncus.connect.gusset import Plane, Side, arm, fasten, outline, plane_of, thickness_for, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
-from uncus.connect.kind import Joint, Kind
+from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.strength import axial
 from uncus.frame.axes import UP, is_vertical
 from uncus.job.forms import About, checked
-from uncus.job.records import End
+from uncus.job.records import Connection, End
 from uncus.steel.joint import Contribution
 
 
@@ -60,9 +58,11 @@ def build(joint: Joint) -> Contribution:
         )
     top = base_plate.top_of(plate.params, joint.rules) if p.plate is None and plate else p.plate or 0.0
     clear = p.to_base != "welded"
-    base = np.array([*surface.at[:2], column.end(foot)[2] + top])
+    base = column.end(foot) + top * UP
     base_id = f"{plate.id}/plate" if plate else column.id
     level = Side(plane.flat(base), plane.run(UP), column, base_id, 25.0 if clear else 0.0)
+    if plate and not clear:
+        level = level._replace(reach=_reach(fit, column, plate, plane))
     sides = [side_of(plane, surface), level]
     a = arm(fit, plane, brace, joint.record.end, sides, p)
     if isinstance(a, str):
@@ -75,6 +75,13 @@ def build(joint: Joint) -> Contribution:
         weld_side(fit, plane, "to base", id, shape, level, leg, field=False)
     fasten(fit, plane, a, id, p)
     return fit.done()
+
+
+def _reach(fit: Fitup, column: Body, plate: Connection, plane: Plane) -> float:
+    """How far the base plate reaches from the column's middle in the gusset's plane, less room for the weld's end."""
+    p = checked(base_plate.Params, plate.params)
+    along, across = base_plate.size_of(p, column.section, fit.rules, fit.inch)
+    return float(along / 2 if abs(float(plane.frame.x @ column.frame.z)) > 0.7 else across / 2) - fit.rules.tab_weld
 
 
 KIND = Kind(

@@ -178,6 +178,9 @@ def set_out(fit: Fitup, m: Meeting, cleared: Clearing, p: Params) -> Setting | s
                 x0, z0 = m.local(line, q0)
                 e, q = m.flat(x0 + m.sign * column * apart, z0 - row * pitch)
             spots.append((e, q))
+    # rows square to a sloping beam step towards the support: what is held is held at the hole that comes nearest
+    short = line - min(e for e, _ in spots)
+    spots = [(e + short, q) for e, q in spots]
     return Setting(y, t, e0, line - e0, tuple(spots), rows, pitch, edge, over, weld, side)
 
 

@@ -14,6 +14,8 @@ from uncus.frame.placement import Vec, unit
 from uncus.job.records import End, Member, Role
 
 _MEETS = 60.0  # mm within which two ends are at one place
+_ABOUT = 20_000.0  # mm about a foot in which others tell where the ground is
+_STEP = 2500.0  # mm by which foundations may step
 _FOOT = 500.0  # mm above a column's foot at which a brace is at its base
 
 
@@ -85,7 +87,14 @@ class Surroundings:
         if below.any():
             return Standing(Holding.BELOW, self._id(below, distance))
         other = (distance < self.all.size / 2 + NEAR) & (self.low[:, 2] < here[2] - 1.0) & self.plumb
-        return "it stands on other steel in a way that has no usual joint" if other.any() else Standing(Holding.GROUND)
+        if other.any():
+            return "it stands on other steel in a way that has no usual joint"
+        if self.all.members[index].role is Role.HANGER:
+            return "it is a hanger's lower end: what hangs on it is joined to it"
+        feet = self.low[self.plumb & (np.linalg.norm(self.low[:, :2] - here[:2], axis=1) < _ABOUT), 2]
+        if float(here[2] - feet.min(initial=np.inf)) > _STEP:
+            return "it ends in mid-air, far above the feet of the columns about it"
+        return Standing(Holding.GROUND)
 
     # -- beams, rafters ---------------------------------------------------------------------------------
     def _beam(self, index: int, here: Vec, there: Vec) -> Standing | str:

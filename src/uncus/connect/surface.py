@@ -38,6 +38,39 @@ class Surface(NamedTuple):
         """A side that stands free at its edges, or a wall of a tube."""
         return self.face in (Face.TOP, Face.BOTTOM) or self.body.section.form in (Form.BOX, Form.TUBE)
 
+    @property
+    def clear(self) -> tuple[float, float]:
+        """From where to where along `across` it is flat: between flanges, clear of their fillets."""
+        section = self.body.section
+        wall = next((w for w in profile.walls(section) if w.face is self.face), None)
+        if self.flange or wall is None:
+            return self.low, self.high
+        return wall.lo + section.r, wall.hi - section.r
+
+    @property
+    def sunk(self) -> float:
+        """How far flanges stand out beside it; nothing where it stands free."""
+        if self.flange or self.face is not Face.WEB:
+            return 0.0
+        return max(0.0, self.body.section.b / 2 - float((self.at - self.body.frame.origin) @ self.normal))
+
+    def over(self, spots: Vec, towards: Vec) -> float:
+        """How far steel that ends at spots (n, 3) and runs off along a direction stands over the edges of the side, or into
+        flanges and fillets beside it; less than nothing where it is clear of them."""
+        off, across = (spots - self.at) @ self.normal, (spots - self.at) @ self.across
+        low, high = self.clear
+        if not self.sunk:
+            return float(max(across.max() - high, low - across.min()))
+        near = off < self.sunk
+        if not near.any():
+            return -math.inf
+        off, across, r = off[near], across[near], self.body.section.r
+        flat = np.where(off < r, 0.0, r)
+        out = across + (self.sunk - off) * float(towards @ self.across) / float(towards @ self.normal)
+        return float(
+            max((across - flat).max() - high, low - (across + flat).min(), out.max() - high - r, low - r - out.min())
+        )
+
     def off(self, point: Vec) -> float:
         """How far a point is out from the surface."""
         return float((point - self.at) @ self.normal)

@@ -4,15 +4,15 @@ webs and chords of a truss, the posts and rails of a frame."""
 from typing import Annotated
 
 import msgspec
+import numpy as np
 
 from uncus.catalog.sections import Form
 from uncus.connect import params as p_
 from uncus.connect.fitup import Fitup
-from uncus.connect.kind import Body, Joint, Kind, up_to
+from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import meeting
 from uncus.connect.section_weld import ring_of, weld_round
 from uncus.connect.strength import axial
-from uncus.connect.surface import Surface
 from uncus.job.forms import About, checked
 from uncus.steel.features import EndCut
 from uncus.steel.joint import Contribution
@@ -47,7 +47,10 @@ def build(joint: Joint) -> Contribution:
     if body.record.double is not None:
         return fit.refused(f"The {body.words} is a pair, whose angles stand apart; choose a gusset.")
     cut = EndCut(m.a + m.sign * p.gap * (1 + m.ky**2 + m.kz**2) ** 0.5, m.ky, m.kz)
-    over = _over(body, cut, m.surface)
+    spots = np.array([body.frame.to_model((cut.x(y, z), y, z)) for y, z in ring_of(body.section)])
+    over = m.surface.over(spots, body.away(m.end))
+    if over > 0.5 and m.surface.sunk:
+        return fit.refused(f"The {body.words} does not go between the flanges of the {support.words} so; choose a narrower one, a tab or a gusset.")  # fmt: skip
     if over > support.section.r + 0.5 or (over > 0.5 and support.section.form is not Form.BOX):
         return fit.refused(
             f"The {body.words} stands over the edge of the {support.words}; choose a narrower one or a gusset."
@@ -59,14 +62,6 @@ def build(joint: Joint) -> Contribution:
     leg = p.weld or max(fit.rules.tab_weld, up_to(body.section.tw, fit.inch, 1 / 16, 1))
     weld_round(fit, "round", body, cut, leg, support.id, field)
     return fit.done()
-
-
-def _over(body: Body, cut: EndCut, side: Surface) -> float:
-    """How far the end reaches past the flat of a side, across it."""
-    spots = [
-        float((body.frame.to_model((cut.x(y, z), y, z)) - side.at) @ side.across) for y, z in ring_of(body.section)
-    ]
-    return max(max(spots) - side.high, side.low - min(spots))
 
 
 KIND = Kind("welded end", "Welded end", Params, build, "An end cut to fit and welded all round; in the shop it makes one piece of both.", checks=axial.welded_end)  # fmt: skip

@@ -62,7 +62,7 @@ def sheets_of(job: Job, shop: Shop, connections: Sequence[Connection]) -> list[C
         values = tuple(
             (about[k].words, shown_value(about[k], v, job.project.units)) for k, v in c.params.items() if k in about
         )
-        said = tuple(f.text for f in shop.connections[c.id].findings)
+        said = tuple(f.text for f in shop.said(c.id))
         found.append(Calculated(title, place, values, said, made))
     return found
 

@@ -124,7 +124,8 @@ def _state(known: Known, a: Assembly) -> Iterable[str]:
 
 
 def _findings(known: Known, a: Assembly) -> Iterable[str]:
-    if a.findings or any(made.findings for _, made in known.contributions(a)):
+    said = known.shop.said
+    if a.findings or said(a.id) or any(said(c.id) for c, _ in known.contributions(a)):
         return ["some"]
     return ["none"]
 

@@ -110,12 +110,14 @@ def _arch(xs: list[float], ys: list[float]) -> Member:
 
 def _lattice(xs: list[float], ys: list[float]) -> tuple[list[Member], list[Connection]]:
     """A lattice girder of tubes, welded in the shop, over the club room's terrace doors in the north bay of the last wall."""
-    x, low, high, panels = xs[-1], FLOOR + 7 * FOOT, FLOOR + 9 * FOOT, 5
+    x, low, high, panels = xs[-1], FLOOR + 5 * FOOT, FLOOR + 7 * FOOT, 5
     step = (ys[2] - ys[1]) / (panels + 1)
     feet = [ys[1] + step * (n + 0.5) for n in range(panels + 1)]
     heads = [ys[1] + step * (n + 1) for n in range(panels)]
+    past = 6 * INCH  # the upper chord runs on past its last webs
     tube = partial(_member, Role.BEAM, "HSS6X4X1/4", line=Line.CENTRE, lot="2")
     chords = [tube((x, ys[1], low), (x, ys[2], low)), tube((x, heads[0], high), (x, heads[-1], high))]
+    chords[1] = msgspec.structs.replace(chords[1], left_back=-past, right_back=-past)
     webs = [
         _member(Role.BRACE, "HSS2-1/2X2-1/2X1/4", (x, y0, low), (x, y1, high), Line.CENTRE, lot="2")
         for n, y1 in enumerate(heads)
@@ -140,11 +142,11 @@ def _fittings(members: list[Member]) -> list[Attachment]:
     """Bent plates that close the club room's floor along its south edge, and racks on two columns for the boats."""
     edges = [m for m in members if m.section == "W12X26" and m.start[1] == m.end[1] == 0.0]
     found = [
-        Attachment(id=derived_id("edge", m.id), member=m.id, kind="edge plates", params={"side": "near side", "edge": 6 * INCH})
+        Attachment(id=derived_id("edge", m.id), member=m.id, kind="edge plates", params={"side": "near side", "edge": 6 * INCH, "back": 4.5 * INCH})
         for m in edges
     ]  # fmt: skip
     columns = [m for m in members if m.role is Role.COLUMN and m.start[1] > 0 and m.section == "W10X39"][1:3]
-    racks = {"code": "RACK-600", "on": "bottom", "by": "places", "places": "3', 4', 3'"}
+    racks = {"code": "RACK-600", "on": "bottom", "by": "places", "places": "3', 4', 2'-6"}
     found += [Attachment(id=derived_id("racks", m.id), member=m.id, kind="bought items", params=racks) for m in columns]
     return found
 

@@ -17,6 +17,7 @@ from uncus.steel.flat import cope_outline, hole_outline, notch_range
 from uncus.steel.forming import formed, zone
 from uncus.steel.part import Part
 
+TOLERANCE = 0.2  # mm within which two faces that are meant to touch may stand in one another or apart
 _TO_X = np.array([[0.0, 0.0, 1.0, 0.0], [1.0, 0.0, 0.0, 0.0], [0.0, 1.0, 0.0, 0.0]])  # extrusion axis onto x
 _OVER = 5.0
 _STEP = math.radians(0.9)  # of a rolled arc: facets so flat that their edges are not edges of the part
@@ -162,6 +163,12 @@ def solid(part: Part) -> Manifold:
     return _build(part, with_holes=True)
 
 
+@lru_cache(maxsize=8192)
+def plain_solid(part: Part) -> Manifold:
+    """The part without its holes."""
+    return _build(part, with_holes=False)
+
+
 def _mesh(body: Manifold) -> Mesh:
     raw = body.to_mesh64()
     points = np.array(raw.vert_properties, dtype=np.float64)[:, :3]  # a copy: the raw mesh can go
@@ -174,6 +181,7 @@ def _mesh(body: Manifold) -> Mesh:
 def _forget() -> None:
     """At exit, before the library's own objects go."""
     solid.cache_clear()
+    plain_solid.cache_clear()
     _cross_section.cache_clear()
 
 
@@ -189,7 +197,7 @@ def mesh(part: Part) -> Mesh:
 @lru_cache(maxsize=8192)
 def plain_mesh(part: Part) -> Mesh:
     """Triangles of the part without holes: what hides in a drawing, and what the window shows while it moves."""
-    return _mesh(_build(part, with_holes=False))
+    return _mesh(plain_solid(part))
 
 
 @lru_cache(maxsize=8192)

@@ -86,8 +86,7 @@ def _place(page: Page, connections: list[Connection]) -> str:
 
 def _findings(page: Page, records: Sequence[Joined]) -> None:
     for record in records[:4]:
-        made = page.session.shop.connections.get(record.id)
-        for f in made.findings if made else ():
+        for f in page.session.shop.said(record.id):
             page.finding(f.text)
 
 

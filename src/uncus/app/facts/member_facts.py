@@ -320,9 +320,7 @@ def _ends(page: Page, members: Sequence[Member]) -> None:
 
 
 def _choose(page: Page, words: str, connections: list[Connection]) -> None:
-    wrong = any(
-        page.session.shop.connections[c.id].findings for c in connections if c.id in page.session.shop.connections
-    )
+    wrong = any(page.session.shop.said(c.id) for c in connections)
     ids = {c.id for c in connections}
     page.button(("▲ " if wrong else "") + words, "Edit its facts", lambda: page.session.select(ids), words)
 

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 import msgspec
 
-from uncus.connect.buildable import holes, reach, stock
+from uncus.connect.buildable import holes, plies, reach, stock
 from uncus.connect.buildable.site import Site
 from uncus.connect.kind import Placed
 from uncus.steel.joint import Contribution, Finding, Severity
@@ -14,6 +14,7 @@ from uncus.steel.joint import Contribution, Finding, Severity
 Check = Callable[[Site], Iterator[str]]
 CHECKS: tuple[tuple[Check, Severity], ...] = (
     (holes.inspect, Severity.WRONG),
+    (plies.inspect, Severity.WRONG),
     (reach.inspect, Severity.WRONG),
     (reach.in_tubes, Severity.LOOK),
     (stock.inspect, Severity.LOOK),

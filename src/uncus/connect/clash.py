@@ -1,0 +1,163 @@
+"""Pieces held against each other: which come near, and how much steel two of them would both fill.
+
+Serves the joints of a job (`shop.clashes`); faces that meet within `TOLERANCE` are meant to touch.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from functools import lru_cache
+
+import msgspec
+import numpy as np
+from manifold3d import Manifold
+from numpy.typing import NDArray
+
+from uncus.catalog.sections import Form
+from uncus.frame.placement import Placement, Vec
+from uncus.job.records import Point
+from uncus.steel import profile
+from uncus.steel.joint import point
+from uncus.steel.part import Part
+from uncus.steel.profile import TUBE_SIDES
+from uncus.steel.solid import TOLERANCE, mesh, plain_mesh, plain_solid, solid
+
+Flags = NDArray[np.bool_]
+Index = NDArray[np.intp]
+Bounds = tuple[tuple[float, float, float], tuple[float, float, float]]
+_LEAST = 1.0  # mm3 that are a rounding of two faces that meet
+
+
+class Overlap(msgspec.Struct, frozen=True):
+    """Steel that two pieces would both fill: mm3, mm of its least extent along either piece's axes, its middle (model)."""
+
+    volume: float
+    depth: float
+    at: Point
+
+
+class Boxes:
+    """Boxes, each along its own axes: `centre` (n, 3), `axes` (n, 3, 3), `half` (n, 3); `low` and `high` (n, 3) along the
+    model's."""
+
+    def __init__(self, placed: Iterable[tuple[Placement, Bounds]]) -> None:
+        pairs = list(placed)
+        bounds = np.array([own for _, own in pairs]).reshape(-1, 2, 3)
+        origin = np.array([at.origin for at, _ in pairs]).reshape(-1, 3)
+        self.axes = np.array([at.axes for at, _ in pairs]).reshape(-1, 3, 3)
+        self.half = (bounds[:, 1] - bounds[:, 0]) / 2
+        self.centre = origin + np.einsum("nij,nj->ni", self.axes, bounds.mean(axis=1))
+        reach = np.einsum("nij,nj->ni", np.abs(self.axes), self.half)
+        self.low, self.high = self.centre - reach, self.centre + reach
+
+    @classmethod
+    def joined(cls, some: Sequence[Boxes]) -> Boxes:
+        """All of some boxes, one after the other."""
+        made = cls(())
+        for name in ("axes", "half", "centre", "low", "high"):
+            setattr(made, name, np.concatenate([getattr(one, name) for one in some]))
+        return made
+
+    @classmethod
+    def of(cls, placed: Iterable[tuple[Part, Placement]]) -> Boxes:
+        """The boxes about placed parts."""
+        return cls((at, bounds(part)) for part, at in placed)
+
+
+def near(a: Boxes, i: Index, b: Boxes, j: Index) -> Flags:
+    """Whether boxes i of `a` and j of `b` (k,) run into each other by more than TOLERANCE: separating axes, all pairs at
+    once (Gottschalk, Lin and Manocha 1996)."""
+    found: Flags = ((a.low[i] < b.high[j] - TOLERANCE) & (b.low[j] < a.high[i] - TOLERANCE)).all(axis=1)
+    rows = np.flatnonzero(found)
+    if not len(rows):
+        return found
+    i, j = i[rows], j[rows]
+    turn = np.einsum("kmi,kmj->kij", a.axes[i], b.axes[j])
+    size = np.abs(turn)
+    off = np.einsum("km,kmi->ki", b.centre[j] - a.centre[i], a.axes[i])
+    half_a, half_b = a.half[i], b.half[j]
+    apart = (np.abs(off) > half_a + np.einsum("kij,kj->ki", size, half_b) - TOLERANCE).any(axis=1)
+    back = np.abs(np.einsum("ki,kij->kj", off, turn))
+    apart |= (back > half_b + np.einsum("kij,ki->kj", size, half_a) - TOLERANCE).any(axis=1)
+    for m in range(3):
+        one, two = (m + 1) % 3, (m + 2) % 3
+        for n in range(3):
+            u, v = (n + 1) % 3, (n + 2) % 3
+            across = np.abs(off[:, two] * turn[:, one, n] - off[:, one] * turn[:, two, n])
+            reach = half_a[:, one] * size[:, two, n] + half_a[:, two] * size[:, one, n]
+            reach += half_b[:, u] * size[:, m, v] + half_b[:, v] * size[:, m, u]
+            apart |= across > reach - TOLERANCE * np.hypot(turn[:, one, n], turn[:, two, n]) + 1e-9
+    found[rows] = ~apart
+    return found
+
+
+def overlap(a: Part, at_a: Placement, b: Part, at_b: Placement) -> Overlap | None:
+    """What two pieces would both fill; None where they are apart, meet, or share no more than TOLERANCE is deep. Pairs that
+    stand to each other as others do are looked at once."""
+    turn = at_a.axes.T @ at_b.axes
+    shift = at_a.to_local(at_b.origin)
+    key = (*np.round(shift, 3).tolist(), *(np.round(turn, 7) + 0.0).ravel().tolist())
+    found = _shared(a, b, key)
+    return found and msgspec.structs.replace(found, at=point(at_a.to_model(found.at)))
+
+
+@lru_cache(maxsize=65536)
+def _shared(a: Part, b: Part, key: tuple[float, ...]) -> Overlap | None:
+    """In the first piece's own frame."""
+    place = np.column_stack([np.array(key[3:]).reshape(3, 3), key[:3]])
+    one = Boxes((Placement.identity(), own) for own in _blocks(a))
+    two = Boxes((Placement(place[:, 3], place[:, :3]), own) for own in _blocks(b))
+    i, j = np.indices((len(one.half), len(two.half))).reshape(2, -1)
+    if not near(one, i, two, j).any():
+        return None
+    common = plain_solid(a) ^ plain_solid(b).transform(place)
+    if common.volume() < _LEAST:
+        return None
+    if a.holes or b.holes:  # what passes through a hole shares nothing
+        common = solid(a) ^ solid(b).transform(place)
+    found = [_measured(one, place[:, :3]) for one in common.decompose() if one.volume() >= _LEAST]
+    deep = [one for one in found if one.depth > TOLERANCE + _facets(a) + _facets(b)]
+    if not deep:
+        return None
+    worst = max(deep, key=lambda one: one.depth)
+    return Overlap(sum(one.volume for one in deep), worst.depth, worst.at)
+
+
+def _measured(common: Manifold, turn: Vec) -> Overlap:
+    points = np.asarray(common.to_mesh64().vert_properties)[:, :3]
+    extents = [*np.ptp(points, axis=0), *np.ptp(points @ turn, axis=0), 2 * common.volume() / common.surface_area() * 3]
+    return Overlap(common.volume(), float(min(extents)), point((points.max(axis=0) + points.min(axis=0)) / 2))
+
+
+def _facets(part: Part) -> float:
+    """How far a round tube's flat facets stand from its true face."""
+    round_ = part.section is not None and part.section.form is Form.TUBE
+    return 2 * part.section.d / 2 * (1 - np.cos(np.pi / TUBE_SIDES)) if round_ and part.section else 0.0
+
+
+@lru_cache(maxsize=65536)
+def bounds(part: Part) -> Bounds:
+    """The lowest and the highest corner of a part in its own frame."""
+    if part.is_formed:
+        points = (mesh if part.bends else plain_mesh)(part).points
+        (x0, y0, z0), (x1, y1, z1) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
+        return (x0, y0, z0), (x1, y1, z1)
+    (y0, y1), (z0, z1) = part.y_range, part.depth_range
+    return (0.0, y0, z0), (part.length, y1, z1)
+
+
+@lru_cache(maxsize=65536)
+def _blocks(part: Part) -> tuple[Bounds, ...]:
+    """Boxes that hold all of a part's steel and little else: the walls of its section, and its fillets."""
+    if part.section is None or part.is_formed or part.section.form is Form.TUBE:
+        return (bounds(part),)
+    (x0, y0, z0), (x1, y1, z1) = bounds(part)
+    found = []
+    for wall in profile.walls(part.section):
+        near, far = wall.mid - wall.thickness / 2, wall.mid + wall.thickness / 2
+        y, z = ((near, far), (wall.lo, wall.hi)) if wall.upright else ((wall.lo, wall.hi), (near, far))
+        found.append(((x0, y[0], z[0]), (x1, y[1], z[1])))
+    r = part.section.r
+    for f in profile.filaments(part.section):  # their centroids lie within a radius of every point of theirs
+        found.append(((x0, max(f.y - r, y0), max(f.z - r, z0)), (x1, min(f.y + r, y1), min(f.z + r, z1))))
+    return tuple(found)

@@ -1,0 +1,219 @@
+"""Steel of a job that fills other steel: kept by pairs of members, followed change by change, said at the joint it is of."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping
+from itertools import islice
+from typing import NamedTuple
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from uncus.connect.clash import Boxes, Overlap, near, overlap
+from uncus.connect.kind import Body
+from uncus.frame.axes import is_vertical
+from uncus.job.records import Connection, End
+from uncus.shop.pieces import Assembly, Piece
+from uncus.steel.joint import Contribution, Finding
+from uncus.units import INCH, Units, format_length
+
+_CHUNK = 4_000_000  # comparisons of members' boxes at once
+_GROWTH = 256
+_NOWHERE = np.array([[np.inf] * 3, [-np.inf] * 3])
+_AT_END = 1.5  # sections' depths from an end within which a clash is that end's
+_PAIRS = 2000  # of members, whose pieces are held against each other at once
+
+
+class Clash(msgspec.Struct, frozen=True):
+    """Two pieces that fill the same space, and how much of it."""
+
+    a: Piece
+    b: Piece
+    shared: Overlap
+
+
+class Steel(NamedTuple):
+    """What of a job's steel tells whose a clash is: members, connections and what they and attachments make, the
+    connections at each member, the units to say it in."""
+
+    bodies: Mapping[str, Body]
+    connections: Mapping[str, Connection]
+    made: Mapping[str, Contribution]
+    at: Mapping[str, set[str]]
+    units: Units
+
+    def finding(self, clash: Clash) -> Finding | None:
+        """What is to be said of a clash, at the joint it is of; None where an end simply has no joint yet."""
+        for piece in (clash.a, clash.b):
+            if self._is_stock(piece) and self._is_loose(piece.owner, clash):
+                return None
+        about = self._about(clash)
+        return Finding(about, self._sentence(clash)) if about else None
+
+    def _is_stock(self, piece: Piece) -> bool:
+        return piece.maker in self.bodies
+
+    def _about(self, clash: Clash) -> str | None:
+        pair = clash.a, clash.b
+        makers = sorted((p.maker not in self.connections, p.maker) for p in pair if not self._is_stock(p))
+        if makers:
+            return makers[0][1]
+        owners = {p.owner for p in pair}
+        both = sorted(set.intersection(*(self.at.get(id, set()) for id in owners)))
+        joining = [id for id in both if self.connections[id].member in owners]
+        return joining[0] if joining and len(owners) > 1 else min(owners)
+
+    def _is_loose(self, member: str, clash: Clash) -> bool:
+        """Whether a clash is at an end of a member that no joint has cut or fitted yet."""
+        body = self.bodies[member]
+        near = _AT_END * sum(self.bodies[p.owner].section.d for p in (clash.a, clash.b))
+        x = self._along(body, clash)
+        ends = [end for end, away in ((End.LEFT, x), (End.RIGHT, body.length - x)) if away < near]
+        return any(not self._is_fitted(member, end) for end in ends)
+
+    def _is_fitted(self, member: str, end: End) -> bool:
+        for id in self.at.get(member, ()):
+            record, made = self.connections[id], self.made.get(id)
+            if made is None:
+                continue
+            if any((owner, at) == (member, end) for owner, at, _ in made.cuts):
+                return True
+            if (record.member, record.end) == (member, end) and made.parts:
+                return True
+        return False
+
+    def _along(self, body: Body, clash: Clash) -> float:
+        at = np.asarray(clash.shared.at)
+        return body.arc.nearest(at) if body.arc else float(body.frame.to_local(at)[0])
+
+    def _sentence(self, clash: Clash) -> str:
+        inch, shared = self.units is Units.IMPERIAL, clash.shared
+        volume = f"{shared.volume / INCH**3:.2f} in³" if inch else f"{shared.volume / 1000:.1f} cm³"
+        deep = f'{shared.depth / INCH:.2f}"' if inch else f"{shared.depth:.1f} mm"
+        first, second = sorted((clash.a, clash.b), key=self._is_stock)
+        body = self.bodies[second.owner]
+        x = self._along(body, clash)
+        end, away = (End.LEFT, x) if x < body.length / 2 else (End.RIGHT, body.length - x)
+        if is_vertical(body.frame.x):
+            foot = (body.frame.x[2] > 0) == (end is End.LEFT)
+            where = f"{self._said(away)} {'over the foot' if foot else 'under the top'} of the {body.words}"
+        else:
+            where = f"{self._said(away)} from the {end} end of the {body.words}"
+        return (
+            f"The {self._words(first)} and the {self._words(second)} fill the same space, {volume} and {deep} "
+            f"deep, {where}; move, cut or shorten one of them."
+        )
+
+    def _words(self, piece: Piece) -> str:
+        return self.bodies[piece.owner].words if self._is_stock(piece) else piece.words
+
+    def _said(self, mm: float) -> str:
+        return format_length(mm, self.units) + ('"' if self.units is Units.IMPERIAL else " mm")
+
+
+class _Known(NamedTuple):
+    """A member's assembly as it was looked at."""
+
+    assembly: Assembly
+    boxes: Boxes
+    row: int
+
+
+class Clashes:
+    """Follows a job's assemblies: `by_member` has each member's clashes with others and within itself."""
+
+    def __init__(self) -> None:
+        self._known: dict[str, _Known] = {}
+        self._ids: list[str | None] = []
+        self._free: list[int] = []
+        self._reach = np.empty((0, 2, 3))  # each row's lowest and highest corner, upside down where nothing is
+        self._found: dict[tuple[str, str], tuple[Clash, ...]] = {}
+        self._pairs: dict[str, set[tuple[str, str]]] = {}
+
+    def all(self) -> Iterator[Clash]:
+        for found in self._found.values():
+            yield from found
+
+    def follow(self, assemblies: Mapping[str, Assembly], rebuilt: Iterable[str], lost: Iterable[str]) -> None:
+        """Look at members that were made anew; forget those that are gone."""
+        changed = sorted(set(rebuilt))
+        for id in (*changed, *lost):
+            self._forget(id)
+        for id in changed:
+            self._take(id, assemblies[id])
+        for pair, clashes in self._looked_at(changed):
+            self._found[pair] = clashes
+            for id in pair:
+                self._pairs.setdefault(id, set()).add(pair)
+
+    # -- what is known ------------------------------------------------------------------------------------------
+    def _take(self, id: str, assembly: Assembly) -> None:
+        if not self._free:
+            self._free = list(range(len(self._ids) + _GROWTH - 1, len(self._ids) - 1, -1))
+            self._ids += [None] * _GROWTH
+            more = np.tile(_NOWHERE, (_GROWTH, 1, 1))
+            self._reach = np.concatenate([self._reach, more])
+        row = self._free.pop()
+        boxes = Boxes.of((p.part, p.placement) for p in assembly.pieces)
+        self._known[id] = _Known(assembly, boxes, row)
+        self._ids[row] = id
+        self._reach[row] = boxes.low.min(axis=0), boxes.high.max(axis=0)
+
+    def _forget(self, id: str) -> None:
+        known = self._known.pop(id, None)
+        if known is not None:
+            self._ids[known.row] = None
+            self._reach[known.row] = _NOWHERE
+            self._free.append(known.row)
+        for pair in self._pairs.pop(id, ()):
+            self._found.pop(pair, None)
+            other = pair[0] if pair[1] == id else pair[1]
+            if other != id:
+                self._pairs[other].discard(pair)
+
+    # -- looking ------------------------------------------------------------------------------------------------
+    def _looked_at(self, changed: list[str]) -> Iterator[tuple[tuple[str, str], tuple[Clash, ...]]]:
+        members = self._members(changed)
+        while pairs := list(islice(members, _PAIRS)):
+            ids = sorted({id for pair in pairs for id in pair})
+            known = [self._known[id] for id in ids]
+            first = dict(zip(ids, np.cumsum([0, *(len(k.assembly.pieces) for k in known)]).tolist(), strict=False))
+            pieces = [piece for k in known for piece in k.assembly.pieces]
+            boxes = Boxes.joined([k.boxes for k in known])
+            rows = [self._rows(pair, first) for pair in pairs]
+            i, j = (np.concatenate([row[side] for row in rows]) for side in (0, 1))
+            found: dict[tuple[str, str], list[Clash]] = defaultdict(list)
+            for k in np.flatnonzero(near(boxes, i, boxes, j)):
+                a, b = pieces[i[k]], pieces[j[k]]
+                shared = overlap(a.part, a.placement, b.part, b.placement)
+                if shared is not None:
+                    found[min(a.owner, b.owner), max(a.owner, b.owner)].append(Clash(a, b, shared))
+            yield from ((pair, tuple(clashes)) for pair, clashes in found.items())
+
+    def _members(self, changed: list[str]) -> Iterator[tuple[str, str]]:
+        """Each pair of members whose boxes meet, of which one is among those that changed, and those with themselves."""
+        new = set(changed)
+        low, high = self._reach[:, 0], self._reach[:, 1]
+        step = max(1, _CHUNK // max(1, len(low)))
+        for start in range(0, len(changed), step):
+            some = changed[start : start + step]
+            rows = [self._known[id].row for id in some]
+            meet = np.ones((len(rows), len(low)), dtype=bool)
+            for k in range(3):
+                meet &= (low[rows, k, None] < high[:, k]) & (low[:, k] < high[rows, k, None])
+            for i, j in zip(*np.nonzero(meet), strict=True):
+                a, b = some[int(i)], self._ids[int(j)]
+                if b is not None and (b not in new or a <= b):
+                    yield min(a, b), max(a, b)
+
+    def _rows(self, pair: tuple[str, str], first: Mapping[str, int]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+        """Every piece of one member with every piece of another, or those of one with one another, by their rows."""
+        a, b = pair
+        m, n = (len(self._known[id].assembly.pieces) for id in pair)
+        if a == b:
+            i, j = np.triu_indices(m, 1)
+            return i + first[a], j + first[a]
+        i, j = np.indices((m, n)).reshape(2, -1)
+        return i + first[a], j + first[b]

@@ -1,0 +1,19 @@
+"""Joints drawn by lot: each is made and clean, or what is wrong with it is said."""
+
+import pytest
+from tests.conftest import how_many
+from tests.connect.sound import sound
+
+from uncus.sample.chance import drawn
+from uncus.shop.shop import Shop
+
+
+@pytest.mark.parametrize("seed", range(how_many(150, 600)))
+def test_a_joint_drawn_by_lot_is_made_and_clean_or_says_why_not(seed):
+    """Held against solids, holes and welds worked out without the net's own shortcuts."""
+    shop = Shop(drawn(seed))
+    said = [f.text for f in shop.all_findings if f.severity == "wrong"]
+    assert not any("fault of the program" in text for text in said), said
+    assert all(text.endswith(".") and len(text) < 500 for text in said)
+    if not said:
+        sound(shop)

@@ -1,0 +1,115 @@
+"""Steel held against all steel about it: what is said, where, and of whom; the same however a job came to be as it is."""
+
+import random
+
+import numpy as np
+import pytest
+from tests.conftest import how_many
+from tests.connect.sound import beam, column, girder, joined, placed
+
+from uncus.catalog.sections import section
+from uncus.connect.clash import Boxes, near, overlap
+from uncus.frame.placement import Placement
+from uncus.job.records import Connection, End, Member, Project, Role
+from uncus.shop.pieces import Piece
+from uncus.shop.shop import Shop
+from uncus.steel.features import Cope, EndCut, Face, Hole
+from uncus.steel.part import Part, plate, rolled
+from uncus.steel.solid import TOLERANCE
+from uncus.units import Units
+
+SHAPES = ("W12X26", "C8X11.5", "L4X4X3/8", "HSS6X6X3/8", "PIPE4STD", "WT5X15")
+
+
+def any_part(lot: random.Random) -> Part:
+    if lot.random() < 0.4:
+        return plate(
+            [(0, 0), (lot.uniform(50, 400), 0), (lot.uniform(50, 400), 200), (0, 150)], lot.uniform(5, 30), "A36"
+        )
+    cut = EndCut(lot.uniform(300, 900), lot.uniform(-0.4, 0.4), lot.uniform(-0.4, 0.4))
+    features = [Cope(True, False, 60, 40, 12.7)] if lot.random() < 0.3 else []
+    return rolled(section(lot.choice(SHAPES)), "A992", "", EndCut(0.0), cut, features)[0]
+
+
+def any_place(lot: random.Random) -> Placement:
+    axes = np.linalg.qr(np.array([[lot.gauss(0, 1) for _ in range(3)] for _ in range(3)]))[0]
+    axes = np.eye(3) if lot.random() < 0.4 else axes * np.sign(np.linalg.det(axes))
+    return Placement([lot.uniform(-500, 500) for _ in range(3)], axes)
+
+
+def test_nothing_that_stands_in_other_steel_is_passed_over():
+    """Solids cut against each other one by one, with no box, block or key between."""
+    lot = random.Random(4)
+    met = 0
+    for _ in range(how_many(400, 4000)):
+        pair = [Piece("", any_part(lot), any_place(lot), "", "", "") for _ in range(2)]
+        common = placed(pair[0]) ^ placed(pair[1])
+        found = overlap(pair[0].part, pair[0].placement, pair[1].part, pair[1].placement)
+        if found is None:
+            deep = 2 * common.volume() / common.surface_area() if common.volume() > 1 else 0.0
+            assert deep < 2 * TOLERANCE, (common.volume(), deep)
+        else:
+            met += 1
+            assert found.volume == pytest.approx(common.volume(), rel=0.02) and found.depth > TOLERANCE
+            low, high = np.array(common.bounding_box()).reshape(2, 3)
+            assert (low - 0.01 <= found.at).all() and (found.at <= high + 0.01).all()
+            boxes = Boxes.of((p.part, p.placement) for p in pair)
+            assert near(boxes, np.array([0]), boxes, np.array([1])).all()
+    assert met > 50
+
+
+@pytest.mark.parametrize(("off", "meets"), [(-0.3, True), (-0.1, False), (0.0, False), (5.0, False)])
+def test_faces_that_meet_are_meant_to(off, meets):
+    """Two plates on one another: apart, touching, or one in the other by less or more than the tolerance."""
+    one = plate([(0, 0), (100, 0), (100, 100), (0, 100)], 10, "A36", "")
+    found = overlap(one, Placement.identity(), one, Placement([20.0, 10.0 + off, 0.0], np.eye(3)))
+    assert (found is not None) == meets
+    if found:
+        assert found.volume == pytest.approx(80 * 100 * 0.3) and found.depth == pytest.approx(0.3)
+
+
+def test_a_rod_through_a_hole_shares_nothing():
+    """Only what a hole leaves is steel."""
+    rod = rolled(section("PIPE1-1/2STD"), "A53B", "", EndCut(0.0), EndCut(200.0))[0]
+    through = Placement([150.0, 100.0, 100.0], np.column_stack([[0, -1, 0], [1, 0, 0], [0, 0, 1]]))
+    sheet = [(0, 0), (300, 0), (300, 200), (0, 200)]
+    for d, clear in ((60.0, True), (40.0, False)):
+        bored = plate(sheet, 10, "A36", "", [Hole(Face.WEB, 150, 100, d)])
+        assert (overlap(bored, Placement.identity(), rod, through) is None) == clear
+
+
+def crossing(units=Units.IMPERIAL) -> list:
+    ends = ((0, 0, 0), (0, 6000, 4000)), ((0, 6000, 0), (0, 0, 4000))
+    braces = [
+        Member(id=n, role=Role.BRACE, section="L4X4X3/8", start=a, end=b) for n, (a, b) in zip("ab", ends, strict=True)
+    ]
+    return [Project(units=units), *braces]
+
+
+def test_braces_that_cross_unjoined_are_told_with_place_and_size():
+    (said,) = Shop(crossing()).all_findings
+    assert said.text.startswith("The brace L4X4X3/8 and the brace L4X4X3/8 fill the same space, ")
+    assert "11'-9 15/16\" from the" in said.text and "in³" in said.text and said.about == "a"
+    (metric,) = Shop(crossing(Units.METRIC)).all_findings
+    assert "cm³" in metric.text and " mm deep" in metric.text
+
+
+def test_an_end_that_has_no_joint_yet_is_not_told_and_one_that_runs_through_is():
+    post, one = column(), beam(z=3000.0)
+    loose = Shop([Project(), post, one])
+    assert loose.assemblies and not loose.all_findings, "it is simply not joined yet"
+    through = beam(z=3000.0, start=(-2000.0, 0.0))
+    (said,) = Shop([Project(), post, through]).all_findings
+    assert "the column W10X49 fill" in said.text or "column W10X49 and" in said.text
+
+
+def test_what_two_joints_make_is_held_against_each_other():
+    """A stiffener of one joint's where another has its tab: said at the joint, gone with it."""
+    members = [girder("W18X35"), beam(0, "W12X26")]
+    tab = Connection(id="c", kind="shear tab", member="beam", end=End.LEFT, support="support")
+    skewed = beam(30, "W12X26", id="other", z=3000.0)
+    near_by = Connection(id="d", kind="shear tab", member="other", end=End.LEFT, support="support")
+    shop = Shop([Project(), *members, skewed, tab, near_by])
+    said = [f.text for f in shop.all_findings]
+    assert any("fill the same space" in text for text in said)
+    assert not any("fill the same space" in f.text for f in joined("shear tab", members).all_findings)
