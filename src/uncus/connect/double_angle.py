@@ -74,9 +74,9 @@ def build(joint: Joint) -> Contribution:
         return fit.refused(web)
     across = beam.section.tw / 2 + out + abs(web_middle(beam.section))
     if m.surface.sunk and abs(float(beam.frame.y @ m.surface.across)) > 0.7:  # between a column's flanges
-        middle = float((m.model(e0, 0.0, 0.0) - m.surface.at) @ m.surface.across)
+        middle = float((m.model(e0, 0.0, web_middle(beam.section)) - m.surface.at) @ m.surface.across)
         low, high = m.surface.clear
-        if across > min(high - middle, middle - low):
+        if beam.section.tw / 2 + out > min(high - middle, middle - low):
             return fit.refused(
                 f"The angles do not stand on the flat of the web of the {m.surface.body.words}; choose smaller legs, or the "
                 "long leg on the beam."

@@ -32,6 +32,14 @@ class _Caught(NamedTuple):
 
 def inspect(ends: Sequence[tuple[Joint, Contribution]]) -> Finding | None:
     """A beam's joints at its two ends looked at together; None where it can be brought in."""
+    if len(ends) > 1 and all(_is_tight(joint, made) for joint, made in ends):
+        beam = ends[0][0].member
+        return Finding(
+            beam.id,
+            f"The {beam.words} stands tight against columns at both ends and cannot be entered between them: give shims at one "
+            "end, or bolt or weld its angles to the column in the shop.",
+            Severity.LOOK,
+        )
     caught = [c for joint, made in ends if (c := _caught(joint, made)) is not None]
     if len(caught) < 2 or not any(c.down for c in caught) or not any(c.up for c in caught):
         return None
@@ -43,6 +51,22 @@ def inspect(ends: Sequence[tuple[Joint, Contribution]]) -> Finding | None:
         f"The {beam.words} stands between columns' flanges at both ends and cannot be let down past its tabs: have the "
         f"bottom flange coped at {said} (Lowered between flanges), or turn the tabs over to the other piece.",
         Severity.LOOK,
+    )
+
+
+def _is_tight(joint: Joint, made: Contribution) -> bool:
+    """Whether what the member brings with it lies on the side of a column when it is bolted up, with no shims between."""
+    support = joint.support
+    if support is None or not is_vertical(support.frame.x) or any("shim" in p.words for p in made.parts):
+        return False
+    own = {f"{joint.record.id}/{p.key}" for p in made.parts if p.owner == joint.member.id}
+    along = joint.member.frame.x
+    return any(
+        g.field
+        and support.id in g.joins
+        and not own.isdisjoint(g.joins)
+        and abs(float(along @ np.asarray(g.axis))) > 0.5
+        for g in made.fasteners
     )
 
 

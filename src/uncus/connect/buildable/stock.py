@@ -13,14 +13,16 @@ import numpy as np
 from uncus.catalog.bolts import LONGEST, bolt_size, thread_length
 from uncus.connect.buildable.blocks import Blocks
 from uncus.connect.buildable.site import Site
-from uncus.steel.joint import FastenerKind, Fasteners
+from uncus.steel.joint import FastenerKind, Fasteners, WeldForm
 
+_LEAST = 6.4  # mm of leg that a shop lays in one pass on anything
 _SAME = 0.06  # mm within which a thickness is one in stock
 FILLS = ("shim", "fill", "pack")  # words of plates that are made up to a gap
 
 
 def inspect(site: Site) -> Iterator[str]:
     yield from _plates(site)
+    yield from _fillets(site)
     for group in site.made.fasteners:
         if group.kind is FastenerKind.BOLT:
             yield from _bolt(site, group)
@@ -40,6 +42,17 @@ def _plates(site: Site) -> Iterator[str]:
             if abs(nearest - t) > _SAME:
                 more = next((one for one in sorted(site.rules.stock) if one > t), nearest)
                 yield f"The {new.words} is {site.said(t)} thick, which the shop does not keep; take {site.said(more)}."
+
+
+def _fillets(site: Site) -> Iterator[str]:
+    """Fillets that are larger than the plate they hold is thick: more weld than the plate can use, and heat that bends it."""
+    plates = {f"{site.about}/{p.key}": p for p in site.made.parts if p.part.is_plate}
+    for weld in site.made.welds:
+        held = [plates[j] for j in weld.joins if j in plates]
+        thin = min(held, key=lambda p: p.part.thickness, default=None)
+        if weld.form is WeldForm.FILLET and thin is not None and weld.size > max(thin.part.thickness, _LEAST) + _SAME:
+            yield f"The {site.said(weld.size)} fillet of the {thin.words} is larger than the {site.said(thin.part.thickness)} plate; make it smaller or the plate thicker."
+            return
 
 
 def _bolt(site: Site, group: Fasteners) -> Iterator[str]:

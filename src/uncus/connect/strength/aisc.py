@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import math
+
 from uncus.catalog.grades import BOLT_GRADES, ELECTRODES, KSI
-from uncus.connect.strength.code import Bolting, Steel
-from uncus.connect.strength.limit import Limit, Worked, Working, worked
+from uncus.connect.strength.bolt_group import worth
+from uncus.connect.strength.code import Bolting, Made, Steel
+from uncus.connect.strength.limit import KIP, Limit, Worked, Working, worked
 from uncus.units import INCH, Units
 
 E = 199_948.0  # MPa: 29,000 ksi
@@ -18,6 +21,13 @@ _TABLED = {
 }
 
 
+# least pretensions of bolts, kips (table J3.1)
+_PRETENSION = {
+    ("A325", "5/8"): 19.0, ("A325", "3/4"): 28.0, ("A325", "7/8"): 39.0, ("A325", "1"): 51.0, ("A325", "1-1/8"): 64.0, ("A325", "1-1/4"): 81.0,
+    ("A490", "5/8"): 24.0, ("A490", "3/4"): 35.0, ("A490", "7/8"): 49.0, ("A490", "1"): 64.0, ("A490", "1-1/8"): 80.0, ("A490", "1-1/4"): 102.0,
+}  # fmt: skip
+
+
 def nominal(grade: str) -> tuple[float, float, float]:
     """A bolt grade's nominal stresses; those that the table has not by its own shares of the ultimate strength (commentary to
     J3.7: 0.75 in tension, 0.45 and 0.563 in shear)."""
@@ -29,6 +39,7 @@ class Aisc:
     """The standard's limit states for joints."""
 
     units = Units.IMPERIAL
+    conventional = True
     underrun = INCH / 4  # AISC Manual part 10
 
     def __init__(self, method: str = "LRFD", electrode: str = "E70") -> None:
@@ -71,22 +82,40 @@ class Aisc:
         pitch: float,
         side: float,
         rows: int,
+        apart: float = 0.0,
     ) -> Limit:
-        """Bearing and tearout, deformation at service load a consideration. `end` and `pitch` along the load."""
+        """Bearing and tearout, deformation at service load a consideration; in long slots across the force five sixths of
+        it. `end` and `pitch` along the load."""
         w = Working()
         fu, d, hole = steel.fu, b.size.d, b.hole
+        tear, bear = (1.0, 2.0) if b.made is Made.LONG_ACROSS else (1.2, 2.4)
         l_e = w.step("l_ce", "L_e - d_h / 2", L_e=end, d_h=hole)
-        at_end = w.step("r_e", "min(1.2 * l_ce * t * F_u, 2.4 * d * t * F_u)", "each bolt at the end", l_ce=max(0.0, l_e), t=t, F_u=fu, d=d)  # fmt: skip
+        each = f"min({tear} * l_ce * t * F_u, {bear} * d * t * F_u)"
+        at_end = w.step("r_e", each, "each bolt at the end", l_ce=max(0.0, l_e), t=t, F_u=fu, d=d)
         lines = max(1, round(b.number / rows))
         if rows == 1:
             w.step("R_n", "C * r_e", C=b.worth, r_e=at_end)
         else:
             l_i = w.step("l_ci", "s - d_h", s=pitch, d_h=hole)
-            inside = w.step(
-                "r_i", "min(1.2 * l_ci * t * F_u, 2.4 * d * t * F_u)", "each other bolt", l_ci=l_i, t=t, F_u=fu, d=d
-            )
+            inside = w.step("r_i", each.replace("l_ce", "l_ci"), "each other bolt", l_ci=l_i, t=t, F_u=fu, d=d)
             w.step("R_n", "(C / n) * (n_e * r_e + (n - n_e) * r_i)", C=b.worth, n=b.number, n_e=lines, r_e=at_end, r_i=inside)  # fmt: skip
         return w.limit("Bearing and tearout at the bolts", where, "J3.11", demand, self._factor(0.75, 2.0))
+
+    def eccentric(self, points: tuple[tuple[float, float], ...], off: float) -> tuple[float, tuple[float, float]]:
+        """How many bolts a group loaded off its middle is worth: by the instantaneous centre."""
+        return worth(points, off), (0.0, 0.0)
+
+    def slip(self, where: str, demand: float, b: Bolting, faying: str) -> Limit:
+        """Slip-critical, as oversize holes and slots along the force want; `faying` surfaces of class A or B."""
+        w = Working()
+        long = b.made in (Made.LONG_ACROSS, Made.LONG_ALONG)
+        phi = 0.70 if long else 1.0 if b.made in (Made.STANDARD, Made.SHORT_ACROSS) else 0.85
+        tension = 0.70 * 0.75 * BOLT_GRADES[b.grade] * math.pi / 4 * b.size.d**2
+        tension = _PRETENSION.get((b.grade, b.size.name), tension / KIP) * KIP
+        w.step("R_n", "C * mu * D_u * h_f * T_b * n_s", f"surfaces of class {faying}", C=b.worth, mu=0.30 if faying == "A" else 0.50, D_u=1.13, h_f=1.0, T_b=tension, n_s=b.planes)  # fmt: skip
+        return w.limit(
+            "Slip of the bolts", where, "J3.9", demand, self._factor(phi, {1.0: 1.5, 0.85: 1.76, 0.70: 2.14}[phi])
+        )
 
     def bolt_tension(self, where: str, demand: float, b: Bolting) -> Limit:
         w = Working()
@@ -114,6 +143,7 @@ class Aisc:
         net_tension: float,
         steel: Steel,
         even: bool = True,
+        concentric: bool = False,
     ) -> Limit:
         w = Working()
         w.step(
@@ -179,6 +209,13 @@ class Aisc:
         w.step("R_n", "F_y * t ** 2 * (2 * eta / (1 - beta) + 4 / sqrt(1 - beta))", "Q_f taken as 1: no stress of the chord's own", F_y=steel.fy, t=t, eta=eta, beta=min(beta, 0.85))  # fmt: skip
         return w.limit("Chord wall plastification", where, "Table K3.2", demand, self._factor(1.0, 1.5))
 
+    def ring_bending(self, where: str, demand: float, t: float, d: float, long: float, steel: Steel) -> Limit:
+        """A round tube's wall under a plate along it, pulled or pushed square to it (AISC 360-16 table K2.1, to whose yield
+        lines 360-22 K2.3 and the Manual point)."""
+        w = Working()
+        w.step("R_n", "5.5 * F_y * t ** 2 * (1 + 0.25 * l_b / D)", "Q_f taken as 1: no stress of the chord's own", F_y=steel.fy, t=t, l_b=long, D=d)  # fmt: skip
+        return w.limit("Chord wall plastification", where, "K2.3; J10.10", demand, self._factor(0.9, 1.67))
+
     def web_yielding(
         self, where: str, demand: float, tw: float, k: float, bearing: float, steel: Steel, near_end: bool = False
     ) -> Limit:
@@ -200,9 +237,10 @@ class Aisc:
     ) -> Limit:
         w = Working()
         lead = "0.40" if near_end else "0.80"
+        spread = "(4 * l_b / d - 0.2)" if near_end and bearing / d > 0.2 else "3 * (l_b / d)"
         w.step(
             "R_n",
-            f"{lead} * t_w ** 2 * (1 + 3 * (l_b / d) * (t_w / t_f) ** 1.5) * sqrt(E * F_yw * t_f / t_w)",
+            f"{lead} * t_w ** 2 * (1 + {spread} * (t_w / t_f) ** 1.5) * sqrt(E * F_yw * t_f / t_w)",
             t_w=tw,
             t_f=tf,
             d=d,

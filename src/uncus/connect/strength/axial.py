@@ -92,7 +92,7 @@ def _bolted(case: Case, groups: list[Fasteners], force: float) -> tuple[float, f
         lag = max(0.6, 1 - _out_of_line(case) / max(pitch * (n - 1), 1.0))
         case.add(code.tension_rupture("brace", force, area - net * lap.thickness * legs, min(1.0, lag), own))
         if lines > 1:
-            case.add(code.block_shear("gusset", force, 2 * long * plate.thickness, 2 * (long - (n - 0.5) * net) * plate.thickness, max(0.0, apart - net) * plate.thickness, steel))  # fmt: skip
+            case.add(code.block_shear("gusset", force, 2 * long * plate.thickness, 2 * (long - (n - 0.5) * net) * plate.thickness, max(0.0, apart - net) * plate.thickness, steel, concentric=True))  # fmt: skip
     return (apart if lines > 1 else 0.0), (n - 1) * pitch
 
 

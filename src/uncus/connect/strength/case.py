@@ -11,7 +11,6 @@ from uncus.catalog.bolts import bolt_size
 from uncus.catalog.grades import GRADES
 from uncus.catalog.sections import Form
 from uncus.connect.kind import Body, Joint
-from uncus.connect.strength.bolt_group import worth
 from uncus.connect.strength.code import Bolting, Code, Steel
 from uncus.connect.strength.limit import Limit, worked
 from uncus.job.records import Loads
@@ -87,8 +86,11 @@ class Case:
         size = bolt_size(group.size)
         spots = points or self._flat(group)
         number = len(group.points)
-        value = worth(tuple((round(x, 3), round(z, 3)) for x, z in spots), off) if off else float(number)
-        return Bolting(size, group.grade, self.joint.rules.threads == "included", planes, size.hole, value, number)
+        value, share = float(number), (0.0, 0.0)
+        if off:
+            value, share = self.code.eccentric(tuple((round(x, 3), round(z, 3)) for x, z in spots), off)
+        threads = self.joint.rules.threads == "included"
+        return Bolting(size, group.grade, threads, planes, size.hole, value, number, share=share)
 
     def _flat(self, group: Fasteners) -> tuple[tuple[float, float], ...]:
         """Points of a group along the member and up it."""
@@ -114,7 +116,7 @@ class Case:
                 "A_nv", "(h - n * d_n) * t", "d_n: a hole as it counts", h=depth, n=grid.rows, d_n=net, t=t
             )
             self.add(code.shear_rupture(where, demand, through, steel))
-        self.add(code.bearing(where, demand, bolting, t, steel, grid.end, grid.pitch, grid.side, grid.rows))
+        self.add(code.bearing(where, demand, bolting, t, steel, grid.end, grid.pitch, grid.side, grid.rows, grid.apart))
         long = grid.end + (grid.rows - 1) * grid.pitch
         wide = grid.side + (grid.lines - 1) * grid.apart
         self.add(
@@ -123,7 +125,14 @@ class Case:
                 demand,
                 worked("A_gv", "l_v * t", l_v=long, t=t),
                 worked("A_nv", "(l_v - (n - 0.5) * d_n) * t", l_v=long, n=grid.rows, d_n=net, t=t),
-                worked("A_nt", "max(0, l_h - (n_l - 0.5) * d_n) * t", l_h=wide, n_l=grid.lines, d_n=net, t=t),
+                worked(
+                    "A_nt",
+                    "max(0, l_h - (n_l - 0.5) * d_n) * t",
+                    l_h=wide,
+                    n_l=grid.lines,
+                    d_n=code.net_hole(bolting.wide),
+                    t=t,
+                ),
                 steel,
                 grid.lines == 1,
             )

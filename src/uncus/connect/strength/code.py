@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import NamedTuple, Protocol
 
 from uncus.catalog.bolts import BoltSize
@@ -16,9 +17,22 @@ class Steel(NamedTuple):
     fu: float
 
 
+class Made(StrEnum):
+    """How the loosest holes of a ply are made, slots as they lie to the force."""
+
+    STANDARD = "standard"
+    OVERSIZE = "oversize"
+    SHORT_ACROSS = "short slots across the force"
+    SHORT_ALONG = "short slots along the force"
+    LONG_ACROSS = "long slots across the force"
+    LONG_ALONG = "long slots along the force"
+
+
 class Bolting(NamedTuple):
     """Bolts of a group: their size and grade, whether threads lie in the shear plane, planes of shear, hole diameter,
-    how many bolts the group is worth (`worth`) of how many there are."""
+    how many bolts the group is worth (`worth`) of how many there are; how its loosest holes are `made` and how long their
+    slots are; the share of the force that the most loaded bolt has along it and across it, where that is reckoned
+    elastically."""
 
     size: BoltSize
     grade: str
@@ -27,6 +41,19 @@ class Bolting(NamedTuple):
     hole: float
     worth: float
     number: int
+    made: Made = Made.STANDARD
+    slot: float = 0.0
+    share: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def wide(self) -> float:
+        """The hole's size across the force."""
+        return self.slot if self.made in (Made.SHORT_ACROSS, Made.LONG_ACROSS) else self.hole
+
+    @property
+    def slips(self) -> bool:
+        """Whether its holes hold the force by friction alone."""
+        return self.made in (Made.OVERSIZE, Made.SHORT_ALONG, Made.LONG_ALONG)
 
 
 class Code(Protocol):
@@ -34,11 +61,16 @@ class Code(Protocol):
 
     name: str
     units: Units
+    conventional: bool  # whether single plates that keep to a list of limits are let off the bending of their bolts
     underrun: float  # how much shorter a beam may come from the mill or saw than drawn, at each end, mm
 
     def bolt_shear(self, where: str, demand: float, b: Bolting) -> Limit: ...
 
-    def bearing(self, where: str, demand: float, b: Bolting, t: float, steel: Steel, end: float, pitch: float, side: float, rows: int) -> Limit: ...  # fmt: skip
+    def bearing(self, where: str, demand: float, b: Bolting, t: float, steel: Steel, end: float, pitch: float, side: float, rows: int, apart: float = 0.0) -> Limit: ...  # fmt: skip
+
+    def eccentric(self, points: tuple[tuple[float, float], ...], off: float) -> tuple[float, tuple[float, float]]: ...
+
+    def slip(self, where: str, demand: float, b: Bolting, faying: str) -> Limit: ...
 
     def bolt_tension(self, where: str, demand: float, b: Bolting) -> Limit: ...
 
@@ -46,7 +78,7 @@ class Code(Protocol):
 
     def shear_rupture(self, where: str, demand: float, net: float, steel: Steel) -> Limit: ...
 
-    def block_shear(self, where: str, demand: float, gross_shear: float, net_shear: float, net_tension: float, steel: Steel, even: bool = True) -> Limit: ...  # fmt: skip
+    def block_shear(self, where: str, demand: float, gross_shear: float, net_shear: float, net_tension: float, steel: Steel, even: bool = True, concentric: bool = False) -> Limit: ...  # fmt: skip
 
     def tension_yielding(self, where: str, demand: float, gross: float, steel: Steel) -> Limit: ...
 
@@ -61,6 +93,8 @@ class Code(Protocol):
     def flange_bending(self, where: str, demand: float, tf: float, steel: Steel) -> Limit: ...
 
     def wall_bending(self, where: str, demand: float, t: float, beta: float, eta: float, steel: Steel) -> Limit: ...
+
+    def ring_bending(self, where: str, demand: float, t: float, d: float, long: float, steel: Steel) -> Limit: ...
 
     def web_yielding(self, where: str, demand: float, tw: float, k: float, bearing: float, steel: Steel, near_end: bool = False) -> Limit: ...  # fmt: skip
 

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from uncus.catalog.bolts import stress_area
 from uncus.catalog.grades import BOLT_GRADES
-from uncus.connect.strength.code import Bolting, Steel
+from uncus.connect.strength.code import Bolting, Made, Steel
 from uncus.connect.strength.limit import Limit, Worked, Working, worked
 from uncus.units import Units
 
@@ -18,6 +20,7 @@ class Eurocode:
     """The same limit states as the standard for metric jobs has them."""
 
     units = Units.METRIC
+    conventional = False
     underrun = 0.0
     name = "EN 1993-1-8"
 
@@ -54,16 +57,59 @@ class Eurocode:
         pitch: float,
         side: float,
         rows: int,
+        apart: float = 0.0,
     ) -> Limit:
+        """Table 3.4, its note 1 for loose holes. Of a group loaded off its middle the most loaded bolt decides, its force
+        along and across each against its own strength; across, edges and pitches change places."""
         w = Working()
         fub = BOLT_GRADES[b.grade]
+        lines = b.number > rows and apart > 0
         k1 = w.step("k_1", "min(2.8 * e_2 / d_0 - 1.7, 2.5)", e_2=side, d_0=b.hole)
+        if lines:
+            k1 = w.step("k_1", "min(k_e, 1.4 * p_2 / d_0 - 1.7)", "the lines between", k_e=k1, p_2=apart, d_0=b.hole)
         ab = w.step("alpha_b", "min(e_1 / (3 * d_0), f_ub / f_u, 1)", "the bolt at the end", e_1=end, d_0=b.hole, f_ub=fub, f_u=steel.fu)  # fmt: skip
         if rows > 1:
             ab = w.step("alpha_b", "min(alpha_e, p_1 / (3 * d_0) - 0.25)", "the bolts between", alpha_e=ab, p_1=pitch, d_0=b.hole)  # fmt: skip
-        one = w.step("R_b", "k_1 * alpha_b * f_u * d * t / gamma_M2", k_1=k1, alpha_b=ab, f_u=steel.fu, d=b.size.d, t=t, gamma_M2=G2)  # fmt: skip
-        w.step("V_Rd", "n_b * R_b", n_b=b.worth, R_b=one)
+        loose = {Made.OVERSIZE: 0.8, Made.SHORT_ACROSS: 0.6, Made.LONG_ACROSS: 0.6}.get(b.made, 1.0)
+        formula = (
+            "k_1 * alpha_b * f_u * d * t / gamma_M2"
+            if loose == 1.0
+            else f"{loose} * k_1 * alpha_b * f_u * d * t / gamma_M2"
+        )
+        one = w.step("R_b", formula, "" if loose == 1.0 else b.made, k_1=k1, alpha_b=ab, f_u=steel.fu, d=b.size.d, t=t, gamma_M2=G2)  # fmt: skip
+        along, across = b.share
+        if not across:
+            w.step("V_Rd", "n_b * R_b", n_b=b.worth, R_b=one)
+            return w.limit("Bearing at the bolts", where, "Table 3.4", demand)
+        k2 = w.step("k_1h", "min(2.8 * e_1 / d_0 - 1.7, 2.5)", "across the load", e_1=end, d_0=b.hole)
+        if rows > 1:
+            k2 = w.step("k_1h", "min(k_e, 1.4 * p_1 / d_0 - 1.7)", k_e=k2, p_1=pitch, d_0=b.hole)
+        a2 = w.step("alpha_bh", "min(e_2 / (3 * d_0), f_ub / f_u, 1)", e_2=side, d_0=b.hole, f_ub=fub, f_u=steel.fu)
+        if lines:
+            a2 = w.step("alpha_bh", "min(alpha_e, p_2 / (3 * d_0) - 0.25)", alpha_e=a2, p_2=apart, d_0=b.hole)
+        two = w.step("R_bh", "k_1h * alpha_bh * f_u * d * t / gamma_M2", k_1h=k2, alpha_bh=a2, f_u=steel.fu, d=b.size.d, t=t, gamma_M2=G2)  # fmt: skip
+        w.step("V_Rd", "1 / sqrt((s_v / R_b) ** 2 + (s_h / R_bh) ** 2)", "s: shares of the most loaded bolt", s_v=along, R_b=one, s_h=across, R_bh=two)  # fmt: skip
         return w.limit("Bearing at the bolts", where, "Table 3.4", demand)
+
+    def eccentric(self, points: tuple[tuple[float, float], ...], off: float) -> tuple[float, tuple[float, float]]:
+        """How many bolts a group loaded off its middle is worth, elastically, and the most loaded bolt's share of the force
+        along and across it (3.12(2))."""
+        spots = np.array(points) - np.mean(points, axis=0)
+        polar = float((spots**2).sum())
+        if polar < 1.0:
+            return 0.0, (1.0, math.inf)
+        along, across = 1 / len(spots) + off * np.abs(spots[:, 0]) / polar, off * np.abs(spots[:, 1]) / polar
+        worst = int(np.argmax(np.hypot(along, across)))
+        share = float(along[worst]), float(across[worst])
+        return 1 / math.hypot(*share), share
+
+    def slip(self, where: str, demand: float, b: Bolting, faying: str) -> Limit:
+        """3.9.1 with the factors of table 3.6; surfaces of class B (A) or A (B) of table 3.7."""
+        w = Working()
+        ks = {Made.OVERSIZE: 0.85, Made.SHORT_ACROSS: 0.85, Made.LONG_ACROSS: 0.7, Made.SHORT_ALONG: 0.76, Made.LONG_ALONG: 0.63}.get(b.made, 1.0)  # fmt: skip
+        force = w.step("P_p_C", "0.7 * f_ub * A_s", f_ub=BOLT_GRADES[b.grade], A_s=stress_area(b.size))
+        w.step("N_s_Rd", "n_b * k_s * n * mu * P_p_C / gamma_M3", n_b=b.worth, k_s=ks, n=b.planes, mu=0.3 if faying == "A" else 0.5, P_p_C=force, gamma_M3=1.25)  # fmt: skip
+        return w.limit("Slip of the bolts", where, "3.9.1", demand)
 
     def bolt_tension(self, where: str, demand: float, b: Bolting) -> Limit:
         w = Working()
@@ -89,12 +135,14 @@ class Eurocode:
         net_tension: float,
         steel: Steel,
         even: bool = True,
+        concentric: bool = False,
     ) -> Limit:
+        """3.10.2(2) where the force goes through the middle of the group, (3) where it does not."""
         w = Working()
         w.step(
             "V_eff_Rd",
             "k_e * f_u * A_nt / gamma_M2 + f_y * A_nv / (sqrt(3) * gamma_M0)",
-            k_e=1.0 if even else 0.5,
+            k_e=1.0 if concentric else 0.5,
             f_u=steel.fu,
             f_y=steel.fy,
             A_nt=net_tension,
@@ -156,6 +204,12 @@ class Eurocode:
         w = Working()
         w.step("N_i_Rd", "f_y * t ** 2 / (1 - beta) * (2 * eta + 4 * sqrt(1 - beta)) / gamma_M5", "k_n taken as 1: no stress of the chord's own", f_y=steel.fy, t=t, beta=min(beta, 0.85), eta=eta, gamma_M5=1.0)  # fmt: skip
         return w.limit("Chord face failure", where, "7.5.2, table 7.11", demand)
+
+    def ring_bending(self, where: str, demand: float, t: float, d: float, long: float, steel: Steel) -> Limit:
+        """A round tube's wall under a plate along it."""
+        w = Working()
+        w.step("N_Rd", "5 * f_y * t ** 2 * (1 + 0.25 * l_b / d) / gamma_M5", "k_p taken as 1: no stress of the chord's own", f_y=steel.fy, t=t, l_b=long, d=d, gamma_M5=1.0)  # fmt: skip
+        return w.limit("Chord face failure", where, "7.4.2, table 7.3", demand)
 
     def web_yielding(
         self, where: str, demand: float, tw: float, k: float, bearing: float, steel: Steel, near_end: bool = False

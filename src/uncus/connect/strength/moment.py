@@ -117,7 +117,7 @@ def flange_plates(case: Case) -> None:
     case.add(code.tension_yielding("flange plate", force, wide * t, steel))
     case.add(code.tension_rupture("flange plate", force, (wide - 2 * net) * t, 1.0, steel))
     long = edge + (rows - 1) * grid.pitch
-    case.add(code.block_shear("flange plate", force, 2 * long * t, 2 * (long - (rows - 0.5) * net) * t, (wide - gage - net) * t, steel))  # fmt: skip
+    case.add(code.block_shear("flange plate", force, 2 * long * t, 2 * (long - (rows - 0.5) * net) * t, (wide - gage - net) * t, steel, concentric=True))  # fmt: skip
     case.add(code.compression("flange plate", force, wide * t, steel, 0.65 * (plate.length - long), t / math.sqrt(12)))
     case.add(code.tension_rupture("beam flange", force, (s.b - 2 * net) * s.tf, 1.0, own))
     stiff, doubled = _stiffening(case)
