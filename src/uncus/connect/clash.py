@@ -29,7 +29,7 @@ _LEAST = 1.0  # mm3 that are a rounding of two faces that meet
 
 
 class Overlap(msgspec.Struct, frozen=True):
-    """Steel that two pieces would both fill: mm3, mm of its least extent along either piece's axes, its middle (model)."""
+    """Steel that two pieces would both fill: mm3, mm of its least extent along either piece’s axes, a point amid it (model)."""
 
     volume: float
     depth: float
@@ -126,7 +126,7 @@ def _shared(a: Part, b: Part, key: tuple[float, ...]) -> Overlap | None:
 def _measured(common: Manifold, turn: Vec) -> Overlap:
     points = np.asarray(common.to_mesh64().vert_properties)[:, :3]
     extents = [*np.ptp(points, axis=0), *np.ptp(points @ turn, axis=0), 2 * common.volume() / common.surface_area() * 3]
-    return Overlap(common.volume(), float(min(extents)), point((points.max(axis=0) + points.min(axis=0)) / 2))
+    return Overlap(common.volume(), float(min(extents)), point(points.mean(axis=0)))
 
 
 def _facets(part: Part) -> float:

@@ -117,6 +117,15 @@ class ShopRules(Record, frozen=True, tag=True):
     rod: Annotated[str, About("Anchor rod", unit="choice", choices=tuple(rod_sizes()))] = "3/4"
     rod_grade: Annotated[str, About("Rod grade", unit="choice", choices=tuple(ROD_GRADES))] = "F1554-36"
     electrode: Annotated[str, About("Electrode", unit="choice", choices=tuple(ELECTRODES))] = "E70"
+    faying: Annotated[
+        str,
+        About(
+            "Faying surfaces",
+            unit="choice",
+            choices=("A", "B"),
+            help="Where bolts hold by friction: A as rolled or primed (0.30), B blasted (0.50).",
+        ),
+    ] = "A"
     concrete: Annotated[
         float, About("Concrete under bases", unit="stress", low=5, high=120, help="Strength f'c, or f_ck of cylinders.")
     ] = 27.579

@@ -296,6 +296,10 @@ class Aisc:
             return worked("f_p", "0.65 * 0.85 * f_c", "J8, the concrete no wider than the plate", f_c=fc)
         return worked("f_p", "0.85 * f_c / 2.31", "J8, the concrete no wider than the plate", f_c=fc)
 
+    def stiff_reach(self, t: float, steel: Steel, fc: float) -> Worked | None:
+        """None: the whole plate bears, and bends (Manual part 14)."""
+        return None
+
     def plate_bending(self, where: str, pressure: float, reach: float, t: float, steel: Steel) -> Limit:
         """A strip of a base plate past the column's bearing outline, as a cantilever; per mm of width."""
         w = Working()

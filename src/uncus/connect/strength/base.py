@@ -5,11 +5,14 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
+import shapely
+
 from uncus.catalog.bolts import rod_sizes
 from uncus.catalog.grades import ROD_GRADES
 from uncus.catalog.sections import Form, Section
 from uncus.connect.strength.case import Case
 from uncus.connect.strength.limit import Limit, Worked, Working, worked
+from uncus.steel import profile
 from uncus.units import Units
 
 
@@ -22,8 +25,14 @@ def base_plate(case: Case) -> None:
     fc = case.joint.rules.concrete
     spots = [h.x - n / 2 for h in plate.holes]
     found = pressed(-case.axial, case.moment, n, b, max((abs(x) for x in spots), default=0.0), code.concrete_stress(fc))
-    case.add(code.concrete_bearing("concrete under the plate", found.force, b * found.length, fc))
-    if found.force:
+    stiff = code.stiff_reach(plate.thickness, case.steel(plate), fc)
+    if stiff is not None and found.force and not case.moment:
+        area = worked("A_eff", "A_c", "the column's outline and c about it, within the plate", A_c=effective(column.section, stiff, n, b))  # fmt: skip
+        area.steps = (*stiff.steps, *area.steps)
+        case.add(code.concrete_bearing("concrete under the effective area", found.force, area, fc))
+    else:
+        case.add(code.concrete_bearing("concrete under the plate", found.force, b * found.length, fc))
+    if found.force and (stiff is None or case.moment):
         reach = cantilever(column.section, n, b, found.length)
         words = "plate past the column, a strip of unit width"
         pressure = worked(
@@ -48,6 +57,12 @@ def base_plate(case: Case) -> None:
     case.add(
         code.fillet("weld of the column", math.hypot(pull, case.shear), line.size, line.length, case.body_steel(column))
     )
+
+
+def effective(s: Section, c: float, n: float, b: float) -> float:
+    """The column's outline with `c` about it, inside and out, as far as the plate (n along its depth, b across) lies there."""
+    spread = profile.outline(s).buffer(c, join_style="mitre")
+    return float(spread.intersection(shapely.box(-b / 2, -n / 2, b / 2, n / 2)).area)
 
 
 class Pressed(NamedTuple):

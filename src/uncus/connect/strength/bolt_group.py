@@ -48,3 +48,13 @@ def worth(points: tuple[tuple[float, float], ...], off: float) -> float:
     centre = brentq(unbalanced, low, high, xtol=1e-6)
     _, moment = forces(centre)
     return min(float(n), float(moment / (off + centre)))
+
+
+@lru_cache(maxsize=2048)
+def turning(points: tuple[tuple[float, float], ...]) -> float:
+    """C' of a group of bolts turned about its middle: what moment it gives for one bolt's strength, mm (Manual part 7)."""
+    spots = np.array(points, dtype=float)
+    reach = np.hypot(*(spots - spots.mean(axis=0)).T)
+    if reach.max(initial=0.0) < 1e-9:
+        return 0.0
+    return float((reach * (1 - np.exp(-10 * _MOST * reach / reach.max())) ** 0.55).sum())

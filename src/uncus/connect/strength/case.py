@@ -13,10 +13,12 @@ from uncus.catalog.sections import Form
 from uncus.connect.kind import Body, Joint
 from uncus.connect.strength.code import Bolting, Code, Steel
 from uncus.connect.strength.limit import Limit, worked
+from uncus.job.errors import JobError
 from uncus.job.records import Loads
 from uncus.steel.features import Cope, Hole
 from uncus.steel.joint import Contribution, Fasteners, Weld
 from uncus.steel.part import Part
+from uncus.words import quoted
 
 
 class Grid(NamedTuple):
@@ -140,7 +142,9 @@ class Case:
 
 
 def steel_of(grade: str) -> Steel:
-    found = GRADES[grade]
+    found = GRADES.get(grade)
+    if found is None:
+        raise JobError(f"the strength of {quoted(grade)} is not known")
     return Steel(found.fy, found.fu)
 
 

@@ -93,7 +93,7 @@ def design(joint: Joint, made: Contribution, kind: Kind | None, sharing: Joint |
     code = code_of(joint)
     try:
         loads, source = loads_of(joint)
-    except LookupError:
+    except (LookupError, JobError):
         why = f"the strength of {quoted(joint.member.grade)} is not known"
         return Design([], joint.record.loads or Loads(), "none given", code, (why,))
     if kind is None or kind.checks is None:

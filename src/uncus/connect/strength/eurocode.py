@@ -267,6 +267,10 @@ class Eurocode:
         """What concrete may be pressed with, f_jd."""
         return worked("f_jd", "0.6666667 * f_ck / 1.5", "6.2.5(7), beta_j = 2/3", f_ck=fc)
 
+    def stiff_reach(self, t: float, steel: Steel, fc: float) -> Worked | None:
+        """How far beyond the column's outline a base plate bears as if it were rigid, c of 6.2.5(4)."""
+        return worked("c", "t * sqrt(f_y / (3 * f_jd * gamma_M0))", "6.2.5(4)", t=t, f_y=steel.fy, f_jd=self.concrete_stress(fc), gamma_M0=G0)  # fmt: skip
+
     def plate_bending(self, where: str, pressure: float, reach: float, t: float, steel: Steel) -> Limit:
         w = Working()
         w.step(

@@ -18,7 +18,29 @@ import msgspec
 from uncus.units import INCH, Units
 
 KIP = 4448.2216
-_NUMBERS = ("phi", "Omega", "gamma_", "alpha_", "beta_", "k_", "C", "n_", "n", "U_", "lambda", "K", "chi", "theta", "f", "mu", "D_u", "h_f", "s_v", "s_h", "k_1h")
+_NUMBERS = (
+    "phi",
+    "Omega",
+    "gamma_",
+    "alpha_",
+    "beta_",
+    "k_",
+    "C",
+    "n_",
+    "n",
+    "U_",
+    "lambda",
+    "K",
+    "chi",
+    "theta",
+    "f",
+    "mu",
+    "D_u",
+    "h_f",
+    "s_v",
+    "s_h",
+    "k_1h",
+)
 _KINDS = {"F": "stress", "f": "stress", "E": "stress", "A": "area", "R": "force", "V": "force", "P": "force", "T": "force",
           "N": "force", "r": "force", "M": "moment", "S": "modulus", "Z": "modulus", "W": "modulus", "q": "line"}  # fmt: skip
 _OPERATORS: dict[type, Callable[..., float]] = {

@@ -43,12 +43,15 @@ def _loose(case: Case) -> bool:
 
 
 ROWS = (
-    Row(_SHEAR, _axial, "bearing and tear-out along the member under the axial load"),
-    Row(_SHEAR, _axial, "bending of the support's web or wall under the axial load"),
+    Row(("double angle", "gusset and tab"), _axial, "bearing and tear-out along the member under the axial load"),
+    Row(("double angle", "shear end plate", "gusset and tab"), _axial, "bending of the support's web or wall under the axial load"),
     Row(("double angle", "shear end plate", "moment end plate"), lambda c: _axial(c) and c.shear > 0, "tension of bolts with shear"),
-    Row(_SHEAR, _loose, "slip of bolts in oversize or slotted holes"),
+    Row(("double angle", "shear end plate", "gusset and tab"), _loose, "slip of bolts in oversize or slotted holes"),
     Row(_GUSSETS, _axial, "yielding and crippling of webs beside the gusset"),
+    Row(_GUSSETS, _axial, "block shear of a single line of bolts, and the spread of force beyond the gusset's own edges"),
+    Row(("gusset and tab",), _axial, "the beam's tab under the brace's share"),
     Row(_GUSSETS, lambda c: c.axial < 0, "buckling of the gusset's free edge"),
+    Row(_MOMENT, _moment, "bending of stiffened column flanges"),
     Row(_MOMENT, _moment, "buckling of the column's web (J10.5)"),
     Row(("base plate",), _pulled, "breakout of the rods from the concrete"),
     Row(("welded end",), _axial, "stress of the chord itself (Q_f)"),

@@ -3,15 +3,22 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 
-from uncus.connect.strength.aisc import plastic_modulus
+from uncus.catalog.sections import Form, Section
+from uncus.connect.kind import Body
+from uncus.connect.strength.aisc import nominal, plastic_modulus
+from uncus.connect.strength.bolt_group import turning
 from uncus.connect.strength.case import Case, Grid, plate_grid, resultant
-from uncus.connect.strength.code import Bolting
-from uncus.connect.strength.limit import worked
+from uncus.connect.strength.code import Bolting, Made, Steel
+from uncus.connect.strength.limit import Limit, Working, worked
+from uncus.connect.strength.weld_group import worth as weld_worth
 from uncus.steel.features import EndCut, Hole
-from uncus.steel.joint import Fasteners, NewPart
+from uncus.steel.joint import Fasteners, NewPart, Weld
+from uncus.steel.part import Part
 from uncus.units import INCH
 
 
@@ -38,19 +45,69 @@ def end_tee(case: Case) -> None:
     case.add(case.code.fillet("stem to cap", demand, weld.size, weld.length, case.steel(stem)))
 
 
-def _single_plate(case: Case, key: str, bolts: str, weld: str, out: bool = False, web: bool = True) -> None:
-    joint, code = case.joint, case.code
+class Plate(NamedTuple):
+    """A single plate as strength sees it: its bolts as a grid, its middle `reach` from the support to the first line, how its
+    holes are made, and what is told apart by that."""
+
+    part: Part
+    grid: Grid
+    group: Fasteners
+    reach: float
+    made: Made
+    bored: float
+    slot: float
+
+
+def _plate(case: Case, key: str, bolts: str, out: bool) -> Plate:
     part, group = case.part(key), case.group(bolts)
     holes = list(part.holes)
     if out:  # of a through plate, the holes at this beam's side
         holes = holes[-len(group.points) :] if len(holes) > len(group.points) else holes
     grid = plate_grid(part, sorted(holes, key=lambda h: h.x))
-    t, steel, size = part.thickness, case.steel(part), case.bolting(group, 1).size
-    long = part.width
-    reach = grid.first if not out else max(grid.side, joint.rules.edge)
-    made = max(h.d for h in holes)
-    oversize = made > size.hole + 0.3
-    conventional = not oversize and grid.lines == 1 and 2 <= grid.rows <= 12 and reach <= 3.5 * INCH + 0.1 and t <= size.d / 2 + INCH / 16 + 0.1  # fmt: skip
+    size = case.bolting(group, 1).size
+    bored, slot = max(h.d for h in holes), max(h.slot for h in holes)
+    if slot:
+        made = Made.LONG_ACROSS if slot > size.short_slot + 0.3 else Made.SHORT_ACROSS
+    else:
+        made = Made.OVERSIZE if bored > size.hole + 0.3 else Made.STANDARD
+    reach = grid.first if not out else max(grid.side, case.joint.rules.edge)
+    return Plate(part, grid, group, reach, made, bored, slot)
+
+
+def _is_conventional(case: Case, plate: Plate, weld: Weld) -> bool:
+    """Whether a plate keeps to the list under which its bending need not be looked at (AISC Manual part 10): one line of two
+    to twelve, holes standard or short slotted, the plate or the web no thicker than half the bolt (and a sixteenth up to five
+    rows), two diameters to both vertical edges, 3 1/2 in. at most to the weld, which is five eighths of the plate."""
+    if not case.code.conventional or plate.made not in (Made.STANDARD, Made.SHORT_ACROSS):
+        return False
+    grid, t, d = plate.grid, plate.part.thickness, case.bolting(plate.group, 1).size.d
+    thin = d / 2 + (INCH / 16 if grid.rows <= 5 else 0.0) + 0.1
+    beam = case.joint.member
+    edges = min(grid.side, _to_web_end(case))
+    return (
+        grid.lines == 1
+        and 2 <= grid.rows <= 12
+        and min(t, beam.section.tw) <= thin
+        and edges >= 2 * d - 0.1
+        and plate.reach <= 3.5 * INCH + 0.1
+        and weld.size >= 5 / 8 * t - 0.1
+    )
+
+
+def _to_web_end(case: Case) -> float:
+    """From the nearest hole in the member's web to its end, as drawn; far where it has none."""
+    beam = case.joint.member
+    holes = [f for owner, f in case.made.features if owner == beam.id and isinstance(f, Hole)]
+    cut = next((c for owner, _, c in case.made.cuts if owner == beam.id), EndCut(0.0))
+    return min((abs(h.x - cut.x(0.0, h.w)) for h in holes), default=math.inf)
+
+
+def _single_plate(case: Case, key: str, bolts: str, weld: str, out: bool = False, web: bool = True) -> None:
+    joint, code = case.joint, case.code
+    plate, line = _plate(case, key, bolts, out), case.weld(weld)
+    part, grid, group, reach = plate.part, plate.grid, plate.group, plate.reach
+    t, steel, long = part.thickness, case.steel(part), part.width
+    conventional = _is_conventional(case, plate, line)
     if conventional:
         off = reach / 2 if grid.rows <= 5 else reach  # AISC Manual table 10-9
     else:
@@ -58,15 +115,17 @@ def _single_plate(case: Case, key: str, bolts: str, weld: str, out: bool = False
     demand = resultant(case.shear, case.axial)
     bolting = case.bolting(group, 1, off, grid.points)
     case.add(code.bolt_shear("bolts", demand, bolting))
-    plated = bolting._replace(hole=max(made, size.hole))  # what is bored counts, not what is usual
+    # what is bored counts, not what is usual
+    plated = bolting._replace(hole=max(plate.bored, bolting.size.hole), made=plate.made, slot=plate.slot)
+    if plated.slips or (plate.slot and case.axial):
+        along = {Made.SHORT_ACROSS: Made.SHORT_ALONG, Made.LONG_ACROSS: Made.LONG_ALONG}
+        held = plated._replace(made=along.get(plate.made, plate.made)) if case.axial else plated
+        case.add(code.slip("bolts", demand, held, joint.rules.faying))
     case.sheared(key, case.shear, t, steel, grid, plated, long)
     if not conventional:
-        case.add(code.bending(key, worked("M_d", "V * e", V=case.shear, e=reach), long, t, steel))
+        _extended(case, plate, key, steel)
     if case.axial:
-        net = worked("A_n", "(h - n * d_n) * t", h=long, n=grid.rows, d_n=code.net_hole(plated.hole), t=t)
-        case.add(code.tension_yielding(key, abs(case.axial), worked("A_g", "h * t", h=long, t=t), steel))
-        case.add(code.tension_rupture(key, abs(case.axial), net, 1.0, steel))
-    line = case.weld(weld)
+        _pulled_plate(case, plate, plated, key, steel)
     length = line.length if line.sides == 2 else 2 * line.length
     if line.form == "fillet":
         case.add(code.fillet("weld to the support", demand, line.size, length, steel))
@@ -80,8 +139,71 @@ def _single_plate(case: Case, key: str, bolts: str, weld: str, out: bool = False
                 case.body_steel(support),
             )
         )
+        if case.axial:
+            _pulled_wall(case, support, t, long)
     if web and joint.member.section.flanged:
         beam_web(case, bolting, grid)
+
+
+def _extended(case: Case, plate: Plate, key: str, steel: Steel) -> None:
+    """A plate that is no conventional one: its bending, and the thickness that lets it yield before its bolts break."""
+    code, part, grid, reach = case.code, plate.part, plate.grid, plate.reach
+    t, long = part.thickness, part.width
+    moment = worked("M_d", "V * e", V=case.shear, e=reach)
+    if code.conventional or long < 2.73 * reach:  # deeper fin plates never bend (ECCS 126, 5)
+        case.add(code.bending(key, moment, long, t, steel))
+    size = case.bolting(plate.group, 1).size
+    thin = size.d / 2 + INCH / 16 + 0.1
+    ductile = grid.lines == 1 and min(t, case.joint.member.section.tw) <= thin and grid.side >= 2 * size.d - 0.1
+    if code.conventional and not ductile and case.shear:
+        case.add(greatest_thickness(case, plate, key, steel))
+    if case.shear:
+        case.leave("buckling of the extended plate, and its shear and bending together" if code.conventional else "lateral torsional buckling of a long fin plate") if reach > (3.5 * INCH if code.conventional else t / 0.15) else None  # fmt: skip
+
+
+def greatest_thickness(case: Case, plate: Plate, key: str, steel: Steel) -> Limit:
+    """t_max = 6 M_max / (F_y d^2), M_max = F_nv / 0.90 A_b C' (AISC Manual part 10): thicker, bolts break before it yields."""
+    b = case.bolting(plate.group, 1)
+    w = Working()
+    area = w.step("A_b", "pi / 4 * d ** 2", d=b.size.d)
+    arms = turning(tuple(plate.grid.points))
+    most = w.step("M_max", "F_nv / 0.90 * A_b * C_m", "C': the group turned about its middle", F_nv=nominal(b.grade)[1 if b.threads else 2], A_b=area, C_m=arms)  # fmt: skip
+    w.step("t_max", "6 * M_max / (F_y * h ** 2)", M_max=most, F_y=steel.fy, h=plate.part.width)
+    return w.limit("Greatest thickness of an extended plate", key, "Manual part 10", plate.part.thickness)
+
+
+def _pulled_plate(case: Case, plate: Plate, plated: Bolting, key: str, steel: Steel) -> None:
+    """A plate pulled or pushed along the member: its sections, and bearing and tear-out towards its edge."""
+    code, grid, part = case.code, plate.grid, plate.part
+    pull, t, long = abs(case.axial), part.thickness, part.width
+    net = worked("A_n", "(h - n * d_n) * t", h=long, n=grid.rows, d_n=code.net_hole(plated.hole), t=t)
+    case.add(code.tension_yielding(key, pull, worked("A_g", "h * t", h=long, t=t), steel))
+    case.add(code.tension_rupture(key, pull, net, 1.0, steel))
+    _torn_out(case, key, pull, plated, t, steel, grid)
+    if case.joint.member.section.flanged:
+        beam = case.joint.member
+        web = grid._replace(side=_to_web_end(case) - code.underrun)
+        _torn_out(case, "beam web", pull, plated._replace(hole=plated.size.hole, made=Made.STANDARD), beam.section.tw, case.body_steel(beam), web)  # fmt: skip
+
+
+def _torn_out(case: Case, where: str, pull: float, b: Bolting, t: float, steel: Steel, grid: Grid) -> None:
+    """Bearing and tear-out along the member: rows and lines change places. All bolts share it alike."""
+    alike = b._replace(worth=float(b.number), share=(0.0, 0.0), made=Made.STANDARD if b.slot else b.made)
+    case.add(case.code.bearing(f"{where}, along the member", pull, alike, t, steel, grid.side, grid.apart, grid.end, grid.lines, grid.pitch))  # fmt: skip
+
+
+def _pulled_wall(case: Case, support: Body, t: float, long: float) -> None:
+    """A tube's wall bent by a plate on it that is pulled or pushed; other walls and webs are named as not checked."""
+    code, s, wall, steel = case.code, support.section, case.wall(support), case.body_steel(support)
+    if s.form is Form.BOX:
+        wide = s.b if abs(float(support.frame.z @ case.joint.member.frame.x)) > 0.7 else s.d
+        case.add(code.wall_bending("wall of the support", abs(case.axial), wall, t / wide, long / wide, steel))
+    elif s.form is Form.TUBE:
+        case.add(code.ring_bending("wall of the support", abs(case.axial), wall, s.d, long, steel))
+    if s.form in (Form.BOX, Form.TUBE):
+        case.leave("stress of the tube that holds it (Q_f)")
+    else:
+        case.leave("bending of the support's web or flange under the axial load")
 
 
 def beam_web(case: Case, bolting: Bolting, plate: Grid) -> None:
@@ -99,7 +221,7 @@ def beam_web(case: Case, bolting: Bolting, plate: Grid) -> None:
     side = min(abs(h.x - cut.x(0.0, h.w)) for h in holes) - code.underrun
     grid = plate._replace(end=max(edge, bolting.size.edge), side=side)
     if not top and not low:
-        case.add(code.bearing("beam web", case.shear, bolting, s.tw, steel, grid.end, grid.pitch, 10 * s.tw, grid.rows))
+        case.add(code.bearing("beam web", case.shear, bolting, s.tw, steel, 10 * bolting.size.d, grid.pitch, side + code.underrun, grid.rows, grid.apart))  # fmt: skip
         case.add(code.shear_yielding("beam web", case.shear, worked("A_gv", "d * t_w", d=s.d, t_w=s.tw), steel))
         return
     depth = s.d - (top.depth if top else 0.0) - (low.depth if low else 0.0)
@@ -150,8 +272,7 @@ def double_angle(case: Case) -> None:
         case.sheared("each angle, leg on the beam", half, t, steel, grid, case.bolting(to_beam, 1), angle.length)
         beam_web(case, two, grid)
     else:
-        line = case.weld("near to beam")
-        case.add(code.fillet("welds to the beam", demand, line.size, 2 * line.length, steel))
+        _welded_to_web(case, near, demand)
         case.add(code.shear_yielding("each angle", half, angle.length * t, steel))
     out = next((g for g in case.made.fasteners if g.key == "near to support"), None)
     if out is not None:
@@ -168,6 +289,28 @@ def double_angle(case: Case) -> None:
             "L_e", "L / sqrt(1 + 12.96 * e ** 2 / L ** 2)", "e: the leg that stands out", L=angle.length, e=out_leg
         )
         case.add(code.fillet("welds to the support, each angle", demand / 2, line.size, worth, steel))
+
+
+def _welded_to_web(case: Case, near: NewPart, demand: float) -> None:
+    """The C of weld round each angle's leg on the beam, loaded at the angle's back; and the web between the two."""
+    code, beam, line = case.code, case.joint.member, case.weld("near to beam")
+    local = near.placement.to_local(np.array(line.path))
+    s = near.part.section
+    assert s is not None
+    flat = local[:, [2, 0]] if np.ptp(local[:, 2]) > np.ptp(local[:, 1]) else local[:, [1, 0]]
+    back = -(s.d if np.ptp(local[:, 2]) > np.ptp(local[:, 1]) else s.b) / 2
+    short = code.underrun  # the member's end as much nearer: the runs along the member so much shorter
+    start = float(flat[:, 0].min()) + short
+    spots = [(round(max(float(x), start), 3), round(float(z), 3)) for x, z in flat]
+    towards = [(-x, z) for x, z in spots]  # the load is at the back
+    lines = tuple((a, b) for a, b in pairwise(towards) if math.dist(a, b) > 1)
+    total = sum(math.dist(a, b) for a, b in lines)
+    middle = -sum(math.dist(a, b) * (a[0] + b[0]) / 2 for a, b in lines) / total
+    each = weld_worth(lines, middle - back)
+    length = worked("L_e", "2 * L_c", "each C by the instantaneous centre of rotation (Manual part 8)", L_c=each)
+    case.add(code.fillet("welds to the beam", demand, line.size, length, case.steel(near.part)))
+    where = "beam web at the welds"
+    case.add(code.shear_rupture(where, demand, worked("A_nv", "L_c * t_w", "what both welds hold", L_c=each, t_w=beam.section.tw), case.body_steel(beam)))  # fmt: skip
 
 
 def _leg_grid(case: Case, long: float, group: Fasteners, made: NewPart) -> Grid:
@@ -254,24 +397,34 @@ def seat(case: Case) -> None:
     angle = case.part("seat")
     assert angle.section is not None
     a, own = angle.section, case.steel(angle)
-    gap = case.joint.rules.gap
-    bearing = max(a.b - gap, 25.0)
-    case.add(code.web_yielding("beam web over the seat", case.shear, s.tw, s.tf + s.r, bearing, steel, near_end=True))
+    back = case.joint.rules.gap + code.underrun  # the end as it may come
+    bearing = max(a.b - back, 25.0)
+    k = s.tf + s.r
+    case.add(code.web_yielding("beam web over the seat", case.shear, s.tw, k, bearing, steel, near_end=True))
     case.add(code.web_crippling("beam web over the seat", case.shear, s.tw, s.tf, s.d, bearing, steel, near_end=True))
-    # the reaction's place: as much bearing as the web needs, at least its fillet (AISC Manual part 10)
-    needed = min(bearing, max(s.tf + s.r, case.shear / (steel.fy * s.tw) - 2.5 * (s.tf + s.r)))
-    off = gap + needed / 2 - a.tf - 9.5
+    # the leg bends by what bearing the web needs, for yielding and for crippling, at least its fillet (Manual part 10)
+    needed = min(bearing, max(k, case.shear / (steel.fy * s.tw) - 2.5 * k, _crippled(case, s, steel, bearing)))
+    off = back + needed / 2 - a.tf - 9.5
     if off > 0:
         case.add(code.bending("outstanding leg", case.shear * off, a.tf, angle.length, own))
     case.add(code.shear_yielding("outstanding leg", case.shear, angle.length * a.tf, own))
     welds = [w for w in case.made.welds if w.key in ("seat near", "seat far")]
     if welds:
-        length, arm = a.d, gap + needed / 2
-        line = case.shear / (2 * length) * math.hypot(1.0, 6 * arm / length)
-        case.add(code.fillet("seat to the support, each mm", line, welds[0].size, 1.0, own))
+        arm = worked("e", "g + N / 2", "bearing all along the leg", g=back, N=bearing)
+        length = worked("L_e", "2 * L / sqrt(1 + 20.25 * e ** 2 / L ** 2)", "Manual part 10", L=a.d, e=arm)
+        case.add(code.fillet("seat to the support", case.shear, welds[0].size, length, own))
     else:
         group = case.group("seat to support")
         case.add(code.bolt_shear("bolts in the support", case.shear, case.bolting(group, 1)))
+
+
+def _crippled(case: Case, s: Section, steel: Steel, most: float) -> float:
+    """The bearing at which the web over a seat just does not cripple, mm."""
+    lengths = np.linspace(0.0, most, 40)
+    strong = [
+        case.code.web_crippling("", 0.0, s.tw, s.tf, s.d, float(x), steel, near_end=True).capacity for x in lengths
+    ]
+    return float(np.interp(case.shear, strong, lengths))
 
 
 def plastic_of(section) -> float:  # type: ignore[no-untyped-def]

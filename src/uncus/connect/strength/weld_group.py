@@ -18,7 +18,7 @@ _PIECE = 2.0  # mm, the longest element a line is taken in
 
 @lru_cache(maxsize=2048)
 def worth(lines: tuple[Line, ...], off: float) -> float:
-    """mm of weld loaded along its line that lines (x, z) are worth, loaded along z at `off` mm from their middle along x.
+    """mm of weld loaded along its line that lines (x, z) are worth, loaded along z at `off` mm beyond their middle along +x.
 
     The group must be symmetrical about its middle line along x.
     """
