@@ -407,6 +407,37 @@ def standards(
             print(f"{len(opened.all(Preset))} presets, {len(opened.all(OfficeRule))} rules of joining of its own")
 
 
+@app.command()
+def loads(
+    job: JobFile,
+    write_to: Annotated[
+        Path | None, typer.Option("--export", help="Write the loads at all joints to this CSV.")
+    ] = None,
+    read_from: Annotated[Path | None, typer.Option("--import", help="Take the engineer's loads from this CSV.")] = None,
+) -> None:
+    """The engineer's loads at the ends of members, by mark or place: written as a CSV to fill in, and read back."""
+    with _sentences():
+        from uncus.deliver.reactions import taken, to_csv
+        from uncus.job.files import read_outside, writable, write_beside
+        from uncus.shop.shop import build
+
+        if write_to is not None:
+            writable(write_to)
+        with _opened(job) as opened:
+            shop = build(opened)
+            if read_from is not None:
+                found = taken(read_outside(read_from), opened, shop, read_from)
+                if found.put:
+                    with opened.change(f"Loads from {read_from.name}") as change:
+                        for record in found.put:
+                            change.put(record)
+                for sentence in found.told:
+                    print(sentence, file=sys.stderr)
+                print(f"{found.words}.")
+            if write_to is not None:
+                write_beside(write_to, to_csv(opened, shop))
+
+
 def _summary(job, shop, wanted=lambda _: True) -> dict:  # type: ignore[no-untyped-def,type-arg]
     from uncus.bill.lists import bolt_counts
     from uncus.mark.lines import assembly_lines, part_lines

@@ -45,6 +45,8 @@ CONNECT: tuple[Command, ...] = (
     _command("other side", "Other side", "Shift+S", "Change", "mirror", "Plates of the selected joints to the other side of the web.", joining.flip_side, _joints),
     _command("keep values", "Keep the values", "Shift+C", "Change", "copy", "Keep the values of one joint, to give them to others.", joining.copy_settings, _joints),
     _command("give values", "Give the values", "Shift+V", "Change", "down", "Give the kept values to the selected joints.", joining.give_settings, _kept),
+    _command("export loads", "Export loads", "", "Change", "sheet", "Loads at the ends of all members as a CSV, by mark and place, for the engineer to fill in.", ask("export loads"), some_steel),
+    _command("import loads", "Import loads", "", "Change", "sheet", "Take the engineer's loads from a CSV, by mark or place; what does not match is listed.", ask("import loads"), some_steel),
     _command("calculate", "Calculation sheet", "", "Change", "sheet", "Every limit state of the selected joints with its formula and numbers, as a PDF.", ask("calculate"), some_selected),
     _command("uncouple", "Delete these", "Shift+Del", "Change", "delete", "Delete the selected joints and attachments.", Session.delete, some_selected),
     *(_command(f"attach {k.name}", k.words, "", "Attach", "point", k.help, _attach(k.name), _can(k.name)) for k in ATTACHMENTS.values()),

@@ -14,6 +14,7 @@ from uncus.connect.kinds import KINDS
 from uncus.connect.settings import Joined, free, like, other_side, params_of, swapped
 from uncus.connect.standards import from_json, of_job, taken_in, to_json
 from uncus.deliver.calculation import calculation_pdf, sheets_of
+from uncus.deliver.reactions import Taken, taken, to_csv
 from uncus.job.errors import JobError
 from uncus.job.files import read_outside, write_beside
 from uncus.job.forms import checked, fields
@@ -220,6 +221,33 @@ def in_order(session: Session, label: str, kind: type[OfficeRule] | type[Series]
                 change.put(record)
 
     return session.attempt(work)
+
+
+def export_loads(session: Session, path: Path) -> bool:
+    """Loads at every joint as a CSV for the engineer to fill in."""
+
+    def work() -> None:
+        write_beside(path, to_csv(session.job, session.shop))
+        session.said.emit(f"Loads at all joints are in {path.name}; fill it in and import it.", False)
+
+    return session.attempt(work)
+
+
+def import_loads(session: Session, path: Path) -> Taken | None:
+    """The engineer's loads from a CSV, as one step; what of it did not match is said and given back."""
+    result: list[Taken] = []
+
+    def work() -> None:
+        found = taken(read_outside(path), session.job, session.shop, path.name)
+        if found.put:
+            with session.job.change(f"Loads from {path.name}") as change:
+                for record in found.put:
+                    change.put(record)
+        session.said.emit(f"{found.words}.", bool(found.told))
+        result.append(found)
+
+    session.attempt(work)
+    return result[0] if result else None
 
 
 def write_calculations(session: Session, path: Path) -> bool:

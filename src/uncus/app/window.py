@@ -43,6 +43,7 @@ from uncus.app.stages.mark import MarkPanel
 from uncus.app.stages.preferences import PreferencesDialog
 from uncus.app.stages.report import ReportPanel
 from uncus.app.stages.series import SeriesDialog
+from uncus.app.stages.told import ToldDialog
 from uncus.app.theme import DARK, LIGHT, Theme, style
 from uncus.app.tools.lay_out import FacePlaneTool
 from uncus.app.view_strip import ViewStrip
@@ -352,6 +353,13 @@ class Window(QMainWindow):
             case "calculate":
                 if path := self._file("Calculation sheet", "calculations.pdf", "PDF (*.pdf)"):
                     joining.write_calculations(self.session, path)
+            case "export loads":
+                if path := self._file("Export loads", "loads.csv", "Tables (*.csv)"):
+                    joining.export_loads(self.session, path)
+            case "import loads":
+                found, _ = QFileDialog.getOpenFileName(self, "Import loads", "", "Tables (*.csv)")
+                if found and (read := joining.import_loads(self.session, Path(found))) and read.told:
+                    ToldDialog("Loads that did not match", read.words, read.told, self).open()
             case "export standards":
                 if path := self._file("Export standards", "standards.json", "Standards (*.json)"):
                     joining.export_standards(self.session, path)
