@@ -287,6 +287,12 @@ def test_joining_calculating_and_standards(tmp_path):
     assert re.search(
         r"joints calculated: \d+ passes, \d+ fails, \d+ not checked, \d+ no load given", said.stdout
     ) and pdf.read_bytes().startswith(b"%PDF")
+    loads = tmp_path / "loads.csv"
+    assert uncus("loads", job, "--export", loads).returncode == 0
+    lines = loads.read_text().splitlines()
+    assert lines[0].startswith("Mark,Place,Section,End,Joint,Shear (kips)") and len(lines) > 100
+    loads.write_text("\n".join([lines[0], *(f"{line}," for line in lines[1:3]), "Q9,,,left,,5,,"]))
+    assert "no piece is marked" in uncus("loads", job, "--import", loads).stderr
     held["shop_rules"]["gap"] = -5
     rules.write_text(json.dumps(held))
     refused(uncus("standards", job, "--import", rules), "Gap at a beam's end")

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from uncus.connect.clash import Boxes, Overlap, near, overlap
 from uncus.connect.kind import Body
 from uncus.frame.axes import is_vertical
-from uncus.job.records import Connection, End
+from uncus.job.records import Attachment, Connection, End
 from uncus.shop.pieces import Assembly, Piece
 from uncus.steel.joint import Contribution, Finding
 from uncus.units import INCH, Units, format_length
@@ -35,14 +35,19 @@ class Clash(msgspec.Struct, frozen=True):
 
 
 class Steel(NamedTuple):
-    """What of a job's steel tells whose a clash is: members, connections and what they and attachments make, the
-    connections at each member, the units to say it in."""
+    """What of a job's steel tells whose a finding is: members, connections, attachments and what they make, the ids of both
+    at each member, the units to say it in."""
 
     bodies: Mapping[str, Body]
     connections: Mapping[str, Connection]
+    attachments: Mapping[str, Attachment]
     made: Mapping[str, Contribution]
     at: Mapping[str, set[str]]
+    fixed: Mapping[str, set[str]]
     units: Units
+
+    def record(self, id: str) -> Connection | Attachment | None:
+        return self.connections.get(id) or self.attachments.get(id)
 
     def finding(self, clash: Clash) -> Finding | None:
         """What is to be said of a clash, at the joint it is of; None where an end simply has no joint yet."""

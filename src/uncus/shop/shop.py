@@ -12,7 +12,7 @@ from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import UnknownSection, section
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.attachments.kinds import ATTACHMENTS
-from uncus.connect.buildable import drop_in, weld_runs
+from uncus.connect.buildable import drop_in
 from uncus.connect.buildable.inspect import inspected
 from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS
@@ -24,7 +24,8 @@ from uncus.job.aside import Aside
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
 from uncus.job.records import AnyRecord, Attachment, Connection, End, Member, Point, Project, ShopRules
-from uncus.shop.clashes import Clashes, Steel
+from uncus.shop.clashes import Steel
+from uncus.shop.inspection import Inspection
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.rolling import cut_on, feature_on, straight_at
 from uncus.shop.shipping import Bond, Shipping, bond
@@ -104,9 +105,7 @@ class Shop:
         self._at: dict[str, set[str]] = defaultdict(set)
         self._bonds: dict[str, Bond] = {}
         self._shipping = Shipping()
-        self._clashes = Clashes()
-        self._unwelded: dict[str, tuple[Finding, ...]] = {}
-        self._clashing: dict[str, tuple[Finding, ...]] | None = None
+        self._inspection = Inspection()
         self._rules = ShopRules()
         self._project = Project()
         records = list(records)
@@ -278,22 +277,12 @@ class Shop:
         """What is found at a connection, an attachment or, where it is no joint's, a member: by its kind, by the inspection,
         and by holding its steel against all that is about it."""
         made = self._contributions.get(id)
-        return (*(made.findings if made else ()), *self._unwelded.get(id, ()), *self._clash_findings().get(id, ()))
-
-    def _clash_findings(self) -> Mapping[str, tuple[Finding, ...]]:
-        if self._clashing is None:
-            steel = Steel(self._bodies, self._connections, self._contributions, self._at, self._project.units)
-            found: dict[str, dict[Finding, None]] = defaultdict(dict)
-            for clash in self._clashes.all():
-                if finding := steel.finding(clash):
-                    found[finding.about][finding] = None
-            self._clashing = {id: tuple(sorted(some, key=lambda f: f.text)) for id, some in found.items()}
-        return self._clashing
+        return (*(made.findings if made else ()), *self._inspection.of(id))
 
     @property
     def all_findings(self) -> list[Finding]:
         made = [f for c in self._contributions.values() for f in c.findings]
-        made += [f for some in (self._unwelded, self._clash_findings()) for found in some.values() for f in found]
+        made += self._inspection.all()
         made += [f for a in self.assemblies.values() for f in a.findings if f.about == a.id]
         return made + [f for found in self.findings.values() for f in found]
 
@@ -409,32 +398,11 @@ class Shop:
                 continue
             self.assemblies[id] = self._assembled(body)
             rebuilt.add(id)
-        self._clashes.follow(self.assemblies, rebuilt, members - rebuilt)
-        self._clashing = None
-        self._weld_anew(rebuilt, members - rebuilt)
+        steel = Steel(self._bodies, self._connections, self._attachments, self._contributions, self._at, self._fixed, self._project.units)  # fmt: skip
+        self._inspection.follow(steel, self.assemblies, rebuilt, members - rebuilt)
         shipped = self._shipping.follow(self.assemblies, rebuilt, self._bonds, self._contributions)
         lost = frozenset(m for m in members if m not in self.assemblies) | frozenset(gone)
         return Touched(frozenset(rebuilt), lost, *shipped)
-
-    def _weld_anew(self, rebuilt: set[str], lost: set[str]) -> None:
-        """See that the welds of joints and attachments at members that were made anew lie on steel."""
-        at = {id for m in rebuilt | lost for id in (*self._at.get(m, ()), *self._fixed.get(m, ()))}
-        self._unwelded = {id: f for id, f in self._unwelded.items() if id not in at and id in self._contributions}
-        for id in at:
-            made = self._contributions.get(id)
-            record = self._connections.get(id) or self._attachments.get(id)
-            if made is None or record is None or not made.welds:
-                continue
-            members = record.members if isinstance(record, Connection) else (record.member,)
-            pieces = {
-                p.id: weld_runs.Placed(p.part, p.placement, self._bodies[m].words if p.main else p.words)
-                for m in members
-                if m in self.assemblies
-                for p in self.assemblies[m].pieces
-            }
-            found = tuple(Finding(id, text) for text in weld_runs.inspect(made.welds, pieces, self._project.units))
-            if found:
-                self._unwelded[id] = found
 
     def _bind(self, id: str, made: Contribution) -> None:
         """Note which members a connection makes one piece of."""

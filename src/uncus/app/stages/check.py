@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
-from uncus.job.records import Connection, Member
+from uncus.job.records import Attachment, Connection, Member
 from uncus.units import counted
 
 _SLICE = 0.02  # s of the window's thread at a time for the strength of joints
@@ -57,8 +57,8 @@ class CheckPanel(QWidget):
         marks = session.marks
         rows, keys = [], []
         for finding in session.shop.known_findings:
-            connection = session.job.get(finding.about, Connection)
-            owner = connection.member if connection else finding.about
+            joined = session.job.get(finding.about, Connection) or session.job.get(finding.about, Attachment)
+            owner = joined.member if joined else finding.about
             member = session.job.get(owner, Member)
             piece = marks.of_assembly(owner) or (f"{member.role} {member.section}" if member else "?")
             rows.append((f"▲ {finding.severity}", piece, finding.text))

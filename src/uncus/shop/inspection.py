@@ -1,0 +1,67 @@
+"""Steel looked at as it stands together: clashes and welds of joints beside all else, followed change by change."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterator, Mapping
+
+from uncus.connect.buildable import weld_runs
+from uncus.job.records import Connection
+from uncus.shop.clashes import Clashes, Steel
+from uncus.shop.pieces import Assembly
+from uncus.steel.joint import Finding
+
+
+class Inspection:
+    """What is found at each connection, attachment or, where it is no joint's, member beyond what its kind found itself."""
+
+    def __init__(self) -> None:
+        self._clashes = Clashes()
+        self._clashing: dict[str, tuple[Finding, ...]] | None = None
+        self._unwelded: dict[str, tuple[Finding, ...]] = {}
+        self._steel: Steel | None = None
+
+    def follow(self, steel: Steel, assemblies: Mapping[str, Assembly], rebuilt: set[str], lost: set[str]) -> None:
+        """Look at members that were made anew with all that is about them; forget those that are gone."""
+        self._steel = steel
+        self._clashes.follow(assemblies, rebuilt, lost)
+        self._clashing = None
+        at = {id for m in rebuilt | lost for id in (*steel.at.get(m, ()), *steel.fixed.get(m, ()))}
+        self._unwelded = {id: f for id, f in self._unwelded.items() if id not in at and id in steel.made}
+        for id in at:
+            if found := tuple(Finding(id, text) for text in _off_steel(steel, assemblies, id)):
+                self._unwelded[id] = found
+
+    def of(self, id: str) -> tuple[Finding, ...]:
+        return (*self._unwelded.get(id, ()), *self._clash_findings().get(id, ()))
+
+    def all(self) -> Iterator[Finding]:
+        for some in (self._unwelded, self._clash_findings()):
+            for found in some.values():
+                yield from found
+
+    def _clash_findings(self) -> Mapping[str, tuple[Finding, ...]]:
+        if self._clashing is None:
+            steel = self._steel
+            said = Counter(f for c in self._clashes.all() if steel is not None and (f := steel.finding(c)))
+            found: dict[str, list[Finding]] = defaultdict(list)
+            for one in sorted(said, key=lambda f: f.text):
+                text = one.text if said[one] == 1 else f"{one.text[:-1]} (in {said[one]} places alike)."
+                found[one.about].append(Finding(one.about, text, one.severity))
+            self._clashing = {id: tuple(some) for id, some in found.items()}
+        return self._clashing
+
+
+def _off_steel(steel: Steel, assemblies: Mapping[str, Assembly], id: str) -> Iterator[str]:
+    """What is said of a connection's or attachment's welds that do not lie on both their pieces."""
+    made, record = steel.made.get(id), steel.record(id)
+    if made is None or record is None or not made.welds:
+        return
+    members = record.members if isinstance(record, Connection) else (record.member,)
+    pieces = {
+        p.id: weld_runs.Placed(p.part, p.placement, steel.bodies[m].words if p.main else p.words)
+        for m in members
+        if m in assemblies
+        for p in assemblies[m].pieces
+    }
+    yield from weld_runs.inspect(made.welds, pieces, steel.units)
