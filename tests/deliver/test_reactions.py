@@ -58,7 +58,14 @@ def test_units_ends_and_separators_are_taken_as_written(sample, text, shear):
 def test_rows_that_match_nothing_are_told_and_the_rest_is_taken(sample):
     job, shop = sample
     one = next(j for j in joined(job, shop) if j.mark)
-    bad = ["ZZ99,left,5,", f"{one.mark},middle,5,", f"{one.mark},left,many,", ",left,5,", "=cmd|1,left,5,", f"{one.mark},,9,"]
+    bad = [
+        "ZZ99,left,5,",
+        f"{one.mark},middle,5,",
+        f"{one.mark},left,many,",
+        ",left,5,",
+        "=cmd|1,left,5,",
+        f"{one.mark},,9,",
+    ]
     data = "\n".join(["Mark,End,Shear,Place", *bad, ",left,5,nowhere"]).encode()
     found = taken(data, job, shop)
     assert len(found.told) == 6 and found.put
@@ -82,7 +89,7 @@ def test_a_place_names_a_joint_where_it_is_one_joints_alone(sample):
 
 
 def test_a_metric_job_writes_its_own_units(sample):
-    job, shop = sample
+    job, _ = sample
     records = [Project(units=Units.METRIC) if isinstance(r, Project) else r for r in job.records.values()]
     metric = Job(records)
     heads = to_csv(metric, build(metric)).decode().partition("\n")[0]

@@ -66,9 +66,13 @@ def truss(panels=4, panel=1500.0, deep=1500.0, y=0.0, post="", name="truss", z=3
         [(panel * n, y, z) for n in range(panels + 1)],
         [(panel * (n + 0.5), y, z + deep) for n in range(panels)],
     )
-    chord = {"role": Role.BEAM, "section": "HSS8X8X3/8", "left_back": -250.0, "right_back": -250.0}
+    chord = {"role": Role.BEAM, "section": "HSS8X8X3/8"}
     ends = (low[0], low[-1]), (high[0] if not post else (0.0, y, z + deep), high[-1])
-    found = [Member(id=f"{name}-{n}", start=a, end=b, **chord) for n, (a, b) in zip(("low", "high"), ends, strict=True)]
+    past = {"low": 250.0, "high": 180.0}  # chords run on past their last webs, each by its own
+    found = [
+        Member(id=f"{name}-{n}", start=(a[0] - past[n], *a[1:]), end=(b[0] + past[n] + 20.0, *b[1:]), **chord)
+        for n, (a, b) in zip(("low", "high"), ends, strict=True)
+    ]
     webs = [(low[n], high[n]) for n in range(panels)] + [(high[n], low[n + 1]) for n in range(panels)]
     webs += [(low[0], (0.0, y, z + deep))] if post else []
     for n, (a, b) in enumerate(webs):
@@ -124,7 +128,7 @@ def hard() -> list:
     ]
     fixed = [
         Attachment(id="n", member="g0", kind="nailer holes", params={}),
-        Attachment(id="t", member="g1", kind="stiffeners", params={"by": "count", "count": 3, "last": 2600.0}),
+        Attachment(id="t", member="g1", kind="stiffeners", params={"by": "count", "count": 2, "last": 2600.0}),
         Attachment(id="u", member="s0", kind="safety holes", params={"by": "count"}),
     ]
     members = [*columns, *girders, *skewed, *sloped]

@@ -92,7 +92,7 @@ class Surroundings:
         if self.all.members[index].role is Role.HANGER:
             return "it is a hanger's lower end: what hangs on it is joined to it"
         feet = self.low[self.plumb & (np.linalg.norm(self.low[:, :2] - here[:2], axis=1) < _ABOUT), 2]
-        if float(here[2] - feet.min(initial=np.inf)) > _STEP:
+        if len(feet) and float(here[2]) - float(feet.min()) > _STEP:
             return "it ends in mid-air, far above the feet of the columns about it"
         return Standing(Holding.GROUND)
 

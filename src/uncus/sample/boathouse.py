@@ -142,7 +142,7 @@ def _fittings(members: list[Member]) -> list[Attachment]:
     """Bent plates that close the club room's floor along its south edge, and racks on two columns for the boats."""
     edges = [m for m in members if m.section == "W12X26" and m.start[1] == m.end[1] == 0.0]
     found = [
-        Attachment(id=derived_id("edge", m.id), member=m.id, kind="edge plates", params={"side": "near side", "edge": 6 * INCH, "back": 4.5 * INCH})
+        Attachment(id=derived_id("edge", m.id), member=m.id, kind="edge plates", params={"side": "near side", "edge": 6 * INCH, "held_back": 4.5 * INCH})
         for m in edges
     ]  # fmt: skip
     columns = [m for m in members if m.role is Role.COLUMN and m.start[1] > 0 and m.section == "W10X39"][1:3]

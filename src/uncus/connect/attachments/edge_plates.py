@@ -20,7 +20,7 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     lap: Annotated[float, About("Lap on the flange", low=25, high=1000)] = 101.6
     thickness: Annotated[float | None, About("Thickness", low=3, high=20)] = None
     radius: Annotated[float | None, About("Inside radius", low=3, high=100, help="One and a half thicknesses where left empty.")] = None  # fmt: skip
-    back: Annotated[float, About("Held back at the ends", low=0, high=2000, help="From the ends of the member, to pass what holds it.")] = 0.0  # fmt: skip
+    held_back: Annotated[float, About("Held back at the ends", low=0, high=2000, help="From the ends of the member, to pass what holds it.")] = 0.0  # fmt: skip
     longest: Annotated[float, About("Longest piece", low=500, high=12_000, help="Longer edges are made of several.")] = 3048.0  # fmt: skip
     weld: Annotated[float | None, About("Weld leg", low=3, high=25)] = None
 
@@ -48,14 +48,14 @@ def build(fitting: Fitting) -> Contribution:
     width = level + allowed + upright
     start = flange - p.lap
     # the plate lies on the flange seen from above, its z outwards: so its x runs back along the near side
-    length = fitting.length - 2 * p.back
+    length = fitting.length - 2 * p.held_back
     if length < 2 * p.lap:
         fit.find(f"The {body.words} is too short for an edge plate held back so far from both its ends.")
         return fit.done()
     number = max(1, int(np.ceil(length / p.longest - 1e-9)))
     each = length / number
     for n in range(number):
-        x0 = fitting.left + p.back + n * each
+        x0 = fitting.left + p.held_back + n * each
         high = s.d / 2 + t / 2
         along = body.frame.x * out
         origin = body.frame.to_model((x0 if out > 0 else x0 + each, out * start, high))

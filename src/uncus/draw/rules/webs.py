@@ -55,18 +55,22 @@ def work_points(f: Fixed, seen: Seen, chords: dict[str, float]) -> list[tuple[st
 
 
 def _panels(seen: Seen, members: list[Fixed], chords: dict[str, float]) -> Iterator[Annotation]:
-    """Panel points along each chord, with its own ends, all from the main part's left end."""
-    for key, v in chords.items():
+    """Panel points along each chord, with its own ends, all from the main part's left end; those straight over the main
+    chord's are not said again."""
+    said: set[int] = set()
+    for key, v in sorted(chords.items(), key=lambda item: item[0] != "main"):
         stops: dict[int, Stop] = {}
         for f in members:
             for chord, u, _ in work_points(f, seen, chords):
-                if chord == key and abs(u) > LEAST and (key != "main" or abs(u - seen.length) > LEAST):
+                new = round(u) not in said and (key != "main" or abs(u - seen.length) > LEAST)
+                if chord == key and abs(u) > LEAST and new:
                     stops.setdefault(round(u), Stop(f"{f.id}|work point", u))
             if f.id == key:
                 (u0, _), (u1, _) = axis(f, seen)
                 for name, u in (("start", min(u0, u1)), ("end", max(u0, u1))):
                     if abs(u) > LEAST:
                         stops.setdefault(round(u), Stop(f"{f.id}|{name}", u))
+        said |= set(stops) if key == "main" else set()
         if stops:
             side = "above" if v > LEAST else "below"
             ordered = tuple(stops[n] for n in sorted(stops))
