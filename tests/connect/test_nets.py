@@ -147,7 +147,7 @@ def test_the_nets_tell_what_no_kind_would_do():
             tab, placement=tab.placement.moved((0.0, -off if tab.placement.y @ joint.member.frame.y < 0 else off, 0.0))
         )
         texts = [f.text for f in inspected(joint, replace(made, parts=(away,))).findings]
-        assert any("of air between" in text for text in texts) == told or any("miss" in text for text in texts)
+        assert any("of air between" in text for text in texts) == told, texts
     piece = weld_runs.Placed(tab.part, tab.placement, "shear tab")
     (weld,) = made.welds
     assert not list(weld_runs.inspect([weld], {"c/tab": piece}, Units.METRIC))

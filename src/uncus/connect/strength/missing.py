@@ -30,6 +30,11 @@ def _pulled(case: Case) -> bool:
     return case.axial > 0
 
 
+def _notched(case: Case) -> bool:
+    """Whether a beam is notched where the standard wants more than its bending there (EN 1993; SCI P358)."""
+    return not case.code.conventional and case.shear > 0 and bool(case.copes())
+
+
 def _moment(case: Case) -> bool:
     return case.moment > 0
 
@@ -49,7 +54,8 @@ ROWS = (
     Row(("double angle", "shear end plate", "gusset and tab"), _loose, "slip of bolts in oversize or slotted holes"),
     Row(_GUSSETS, _axial, "yielding and crippling of webs beside the gusset"),
     Row(_GUSSETS, _axial, "block shear of a single line of bolts, and the spread of force beyond the gusset's own edges"),
-    Row(("gusset and tab",), _axial, "the beam's tab under the brace's share"),
+    Row(_SHEAR, _notched, "shear and bending together at the notch, and its stability"),
+    Row(("corner gusset", "gusset and tab"), _axial, "the beam's tab under the brace's share"),
     Row(_GUSSETS, lambda c: c.axial < 0, "buckling of the gusset's free edge"),
     Row(_MOMENT, _moment, "bending of stiffened column flanges"),
     Row(_MOMENT, _moment, "buckling of the column's web (J10.5)"),
