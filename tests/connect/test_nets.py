@@ -39,6 +39,15 @@ def test_a_gusset_goes_to_a_tube_by_welds_unless_angles_are_asked_for(post):
     assert not [text for text in said(shop) if "closed" in text]
 
 
+def test_clip_angles_turn_their_short_legs_to_a_narrow_web():
+    """Between the fillets of a W10X39 the long legs of two angles do not stand; the short ones do, or it is said."""
+    shop = framed_corner("HSS4X4X1/4", 2600.0, column("W10X39", id="col"), "W12X26", line=Line.CENTRE)
+    clip = next(p for p in shop.connections["c"].parts if "clip" in p.words)
+    assert not [t for t in said(shop) if "fill the same space" in t] and clip.part.section.d > clip.part.section.b
+    narrow = framed_corner("HSS4X4X1/4", 2600.0, column("W8X18", id="col"), "W8X18", line=Line.CENTRE)
+    assert any("do not stand between the flanges" in t for t in said(narrow))
+
+
 BETWEEN = column("W14X90")  # whose web a beam along north goes to
 BETWEEN_FLANGES = [
     ("welded end", [BETWEEN, beam(40, "HSS6X6X1/4", line=Line.CENTRE)], {}, "does not go between the flanges"),

@@ -248,6 +248,7 @@ def test_a_base_bears_on_what_its_plate_reaches_stiffly():
     assert not [x for x in found.limits if x.words == "Bending of the base plate"], "c is as far as it stays stiff"
     bent = designed("base plate", [post], values, Loads(axial=-300e3, moment=40e6), rules, support=None, project=metric)
     assert [x for x in bent.limits if x.words == "Bending of the base plate"]
+    assert not [x for x in bent.limits if x.where == "concrete under the effective area"]
 
 
 @pytest.mark.parametrize("press", [400e3, 100e3, 0.0, -150e3])
@@ -689,6 +690,7 @@ CLAUSES = [
     ("EN 3.4: the same, oversize", EN.bearing("", 0, M20._replace(worth=1, number=1, made=Made.OVERSIZE), 10, S275, 40, 0, 40, 1), 83.4),
     ("EN 3.4: the same, slots across", EN.bearing("", 0, M20._replace(worth=1, number=1, made=Made.LONG_ACROSS), 10, S275, 40, 0, 40, 1), 62.5),
     ("EN 3.4: two lines 50 apart", EN.bearing("", 0, M20, 10, S275, 40, 70, 60, 2, 50), 4 * 61.7),
+    ("EN 3.4: the same, the worst bolt at 0.25 and 0.20 of the force", EN.bearing("", 0, M20._replace(share=(0.25, 0.2)), 10, S275, 40, 70, 60, 2, 50), 215.0),
     ("EN 3.9.1: slip, class A of B", EN.slip("", 0, bolting("M20", "8.8"), "A"), 32.9),
     ("EN 3.9.1: slip, oversize", EN.slip("", 0, bolting("M20", "8.8")._replace(made=Made.OVERSIZE), "B"), 46.6),
     ("EN 3.10.2(2)", EN.block_shear("", 0, 0, 1500, 400, S275, concentric=True), 375.8),
@@ -734,3 +736,55 @@ def test_what_makes_a_single_plate_conventional():
     (most,) = (x for x in thick.limits if x.words.startswith("Greatest thickness"))
     moment = 54 / 0.9 * math.pi / 4 * 0.75**2 * turning(tuple((0.0, 3.0 * INCH * n) for n in range(4))) / INCH
     assert most.capacity / INCH == pytest.approx(6 * moment / (36 * 12**2), rel=0.01) and most.used > 1
+
+
+def limit_of(found, where, what):
+    (limit,) = (x for x in found.limits if (x.where, x.words) == (where, what))
+    return limit
+
+
+def test_two_lines_of_bolts_are_loaded_off_their_middle():
+    """e to the middle of both lines: 2 1/2 + 1 1/2 in. for two of four at 3 in.; C by the instantaneous centre."""
+    found = designed("shear tab", [FLANGE, beam(0, "W18X35")], {"rows": 4, "columns": 2, "first": 2.5 * INCH}, CLEAR)
+    spots = tuple((3.0 * INCH * i, 3.0 * INCH * j) for i in range(2) for j in range(4))
+    assert kips(limit_of(found, "bolts", "Shear of the bolts")) == pytest.approx(
+        17.9 * worth(spots, 4.0 * INCH), rel=0.003
+    )
+
+
+def test_slots_hold_a_pull_along_them_by_friction_alone():
+    """J3.9: four 3/4 A325 in short slots, 0.85 x 0.30 x 1.13 x 28 kips for each that the group is worth; none for shear alone."""
+    given, members = {"rows": 4, "hole": "short slot"}, [FLANGE, beam(0, "W18X35")]
+    assert not [x for x in designed("shear tab", members, given, CLEAR).limits if x.words == "Slip of the bolts"]
+    pulled = designed("shear tab", members, given, Loads(shear=10 * KIP, axial=10 * KIP))
+    slip, shear = (limit_of(pulled, "bolts", what) for what in ("Slip of the bolts", "Shear of the bolts"))
+    assert kips(slip) / kips(shear) == pytest.approx(0.85 * 0.30 * 1.13 * 28 / 17.9, rel=0.003)
+
+
+def test_a_pull_tears_out_of_the_tab_as_well_as_the_web():
+    found = designed("shear tab", [FLANGE, beam(0, "W18X35")], {"rows": 4}, PULL)
+    tab = limit_of(found, "tab, along the member", "Bearing and tearout at the bolts")
+    one = 1.2 * (1.5 - 13 / 32) * 0.375 * 58
+    assert kips(tab) == pytest.approx(0.75 * 4 * min(one, 2.4 * 0.75 * 0.375 * 58), rel=0.003)
+
+
+def test_a_seats_leg_bends_by_the_bearing_that_crippling_wants():
+    """W18X35 with 45 kips: crippling wants 1.62 in., so e = 3/4 + 0.81 - 1/2 - 3/8 = 0.685 in. and M = 30.8 kip-in."""
+    found = designed("seat", [FLANGE, beam(0, "W18X35")], {"to_support": "welded"}, Loads(shear=45 * KIP))
+    assert limit_of(found, "outstanding leg", "Flexural yielding").demand / KIP / INCH == pytest.approx(30.8, rel=0.02)
+
+
+def test_long_plates_name_what_is_not_looked_at():
+    for project, first, words in (
+        (Project(), 4 * INCH, "buckling of the extended plate"),
+        (Project(units=Units.METRIC), 90.0, "lateral torsional"),
+    ):
+        rules = usual_rules(project.units)
+        found = designed(
+            "shear tab", [FLANGE, beam(0, "W18X35")], {"first": first}, Loads(shear=50e3), rules, project=project
+        )
+        assert any(words in text for text in found.unchecked) and found.state is not State.PASSES
+        near = designed(
+            "shear tab", [FLANGE, beam(0, "W18X35")], {"first": 55.0}, Loads(shear=50e3), rules, project=project
+        )
+        assert not any(words in text for text in near.unchecked)

@@ -2,6 +2,7 @@
 
 import random
 
+import msgspec
 import numpy as np
 import pytest
 from tests.conftest import how_many
@@ -10,9 +11,10 @@ from tests.connect.sound import beam, column, girder, joined, placed
 from uncus.catalog.sections import section
 from uncus.connect.clash import Boxes, near, overlap
 from uncus.frame.placement import Placement
-from uncus.job.records import Connection, End, Member, Project, Role
+from uncus.job.job import Job
+from uncus.job.records import Attachment, Connection, End, Line, Member, Project, Role
 from uncus.shop.pieces import Piece
-from uncus.shop.shop import Shop
+from uncus.shop.shop import Shop, build
 from uncus.steel.features import Cope, EndCut, Face, Hole
 from uncus.steel.part import Part, plate, rolled
 from uncus.steel.solid import TOLERANCE
@@ -113,3 +115,30 @@ def test_what_two_joints_make_is_held_against_each_other():
     said = [f.text for f in shop.all_findings]
     assert any("fill the same space" in text for text in said)
     assert not any("fill the same space" in f.text for f in joined("shear tab", members).all_findings)
+
+
+def test_a_clash_of_a_joint_and_an_attachment_is_the_joints_and_goes_with_either():
+    """A stiffener typed where a tab stands; and a cap too small for its post, whose weld runs off it until it is mended."""
+    stiff = Attachment(id="a", member="support", kind="stiffeners", params={"by": "places", "places": "4000"})
+    tab = Connection(id="z", kind="shear tab", member="beam", end=End.LEFT, support="support")
+    job = Job([Project(units=Units.METRIC), girder("W18X35"), beam(6, "W12X26"), tab, stiff])
+    shop = build(job)
+    job.follow(shop.follow)
+    (both,) = (f for f in shop.all_findings if "tab" in f.text and "stiffener" in f.text)
+    assert both.about == "z" and both in shop.said("z")
+    with job.change("gone") as change:
+        change.drop("a")
+    assert not [f for f in shop.all_findings if "fill the same" in f.text]
+    post = column("W10X49", id="post", top=3000.0, at=(0.0, 2000.0))
+    cap = Connection(id="cap", kind="cap plate", member="post", end=End.RIGHT, support="over", params={"along": 150.0})
+    with job.change("a post") as change:
+        for record in (post, girder("W16X40", z=3000.0, id="over", line=Line.BOTTOM), cap):
+            change.put(record)
+    assert any("runs" in f.text and "off the cap plate" in f.text for f in shop.said("cap"))
+    with job.change("larger") as change:
+        change.put(msgspec.structs.replace(cap, params={}))
+    assert not [f for f in shop.all_findings if "off the" in f.text]
+    job.undo()
+    with job.change("gone") as change:
+        change.drop("cap")
+    assert not [f for f in shop.all_findings if f.about == "cap"]

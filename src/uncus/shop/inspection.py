@@ -21,14 +21,16 @@ class Inspection:
         self._unwelded: dict[str, tuple[Finding, ...]] = {}
         self._steel: Steel | None = None
 
-    def follow(self, steel: Steel, assemblies: Mapping[str, Assembly], rebuilt: set[str], lost: set[str]) -> None:
-        """Look at members that were made anew with all that is about them; forget those that are gone."""
+    def follow(
+        self, steel: Steel, assemblies: Mapping[str, Assembly], rebuilt: set[str], lost: set[str], anew: set[str]
+    ) -> None:
+        """Look at members that were made anew with all that is about them, and at the welds of joints and attachments that
+        were; forget what is gone."""
         self._steel = steel
         self._clashes.follow(assemblies, rebuilt, lost)
         self._clashing = None
-        at = {id for m in rebuilt | lost for id in (*steel.at.get(m, ()), *steel.fixed.get(m, ()))}
-        self._unwelded = {id: f for id, f in self._unwelded.items() if id not in at and id in steel.made}
-        for id in at:
+        self._unwelded = {id: f for id, f in self._unwelded.items() if id not in anew and id in steel.made}
+        for id in anew:
             if found := tuple(Finding(id, text) for text in _off_steel(steel, assemblies, id)):
                 self._unwelded[id] = found
 

@@ -382,14 +382,17 @@ class Shop:
         beside = {n for m in changed for n in self._at.get(m, ())}
         for id in joints | beside:  # a joint's strength may hang on the loads of one that shares its bolts
             self._designs.pop(id, None)
+        anew: set[str] = set()
         for id in (joints | beside) & self._alone.keys():
             made = self._settled(id)
             if made is not self._contributions.get(id):
+                anew.add(id)
                 members |= _touches(self._contributions.get(id)) | _touches(made)
                 self._contributions[id] = made
                 self._bind(id, made)
         for id in members:
             self._refit(id)
+            anew |= self._fixed.get(id, set())
         rebuilt = set()
         for id in members:
             body = self._bodies.get(id)
@@ -399,7 +402,7 @@ class Shop:
             self.assemblies[id] = self._assembled(body)
             rebuilt.add(id)
         steel = Steel(self._bodies, self._connections, self._attachments, self._contributions, self._at, self._fixed, self._project.units)  # fmt: skip
-        self._inspection.follow(steel, self.assemblies, rebuilt, members - rebuilt)
+        self._inspection.follow(steel, self.assemblies, rebuilt, members - rebuilt, anew)
         shipped = self._shipping.follow(self.assemblies, rebuilt, self._bonds, self._contributions)
         lost = frozenset(m for m in members if m not in self.assemblies) | frozenset(gone)
         return Touched(frozenset(rebuilt), lost, *shipped)
