@@ -1,14 +1,17 @@
 """Joints and attachments changed in the window: by picks, keys and fields, each step undone again."""
 
+import csv
 import json
 
 import numpy as np
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QInputDialog, QPushButton
+from tests.app.conftest import Driver
 
 from uncus.app import joining
 from uncus.app.commands import BY_ID
+from uncus.app.stages.told import ToldDialog
 from uncus.connect.by_rule import DONE, USUAL
 from uncus.job.records import Attachment, Connection, Fact, Member, OfficeRule, Preset
 
@@ -221,3 +224,22 @@ def test_attachments_go_along_with_a_copy(full):
         d.window.prompt.entry.setText(text)
         d.key(KEY.Key_Return, on=d.window.prompt.entry)
     assert len([a for a in d.job.all(Attachment) if a.kind == "stiffeners"]) == 2 and "1 attachment" in d.said
+
+
+def test_the_engineers_loads_come_in_as_one_step_and_what_did_not_match_is_listed(qtbot, fresh, tmp_path, monkeypatch):
+    job, shop = fresh(with_marks=True)
+    d, path = Driver(qtbot, job, shop), tmp_path / "loads.csv"
+    session = d.window.session
+    monkeypatch.setattr("uncus.app.window.QFileDialog.getSaveFileName", lambda *_: (str(path), ""))
+    monkeypatch.setattr("uncus.app.window.QFileDialog.getOpenFileName", lambda *_: (str(path), ""))
+    session.asked.emit("export loads")
+    head, first, *_ = csv.reader(path.read_text().splitlines())
+    path.write_text(f"Mark,End,Shear (kips)\n{first[0]},{first[3]},12\nQ99,left,5\n")
+    session.asked.emit("import loads")
+    loaded = [c for c in job.all(Connection) if c.loads]
+    assert head[:2] == ["Mark", "Place"] and loaded and "1 row did not match" in d.said
+    shown = d.window.findChild(ToldDialog)
+    assert "Q99" in shown.text.toPlainText() and shown.isVisible()
+    shown.accept()
+    session.undo()
+    assert not [c for c in job.all(Connection) if c.loads]
