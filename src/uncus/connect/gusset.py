@@ -270,6 +270,8 @@ def outline(sides: list[Side], arms: list[Arm], edges: str) -> list[tuple[float,
     for a in arms:
         if a.shut:
             hull = hull.difference(Polygon([tuple(a.point(s, h)) for s, h in ((a.start - 12.0, a.over), (a.stop + 900, a.over), (a.stop + 900, a.over + 900), (a.start - 12.0, a.over + 900))]))  # fmt: skip
+    if isinstance(hull, shapely.MultiPolygon):  # a wide margin beside a tee's flange: what is cut loose is left out
+        hull = max(hull.geoms, key=lambda one: one.area)
     ring = [(float(x), float(z)) for x, z in hull.simplify(0.01).exterior.coords[:-1]]
     return ring
 

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely.geometry.base import BaseGeometry
 
 from uncus.catalog.sections import Form
 from uncus.frame.placement import Placement, Vec
 from uncus.steel import profile
+from uncus.steel.flat import hole_outline
 from uncus.steel.joint import Weld, WeldForm
 from uncus.steel.part import Part
 from uncus.units import Units, format_length
@@ -60,10 +63,10 @@ def _bridged(weld: Weld, part: Part) -> float:
 
 
 def off(part: Part, placement: Placement, points: Vec) -> NDArray[np.float64]:
-    """How far points (n, 3) are from a part's steel, its copes and holes left out of account: (n,), mm."""
+    """How far points (n, 3) are from a part's steel, a section's copes and holes left out of account: (n,), mm."""
     local = placement.to_local(points)
     if part.section is None:
-        flat = shapely.distance(shapely.Polygon(part.outline), shapely.points(local[:, [0, 2]]))
+        flat = shapely.distance(_bored(part), shapely.points(local[:, [0, 2]]))
         beyond = np.maximum(np.abs(local[:, 1]) - part.thickness / 2, 0.0)
     else:
         flat = shapely.distance(profile.outline(part.section), shapely.points(local[:, 1:]))
@@ -71,3 +74,10 @@ def off(part: Part, placement: Placement, points: Vec) -> NDArray[np.float64]:
         high = part.right.at + part.right.ky * local[:, 1] + part.right.kz * local[:, 2]
         beyond = np.maximum(np.maximum(low - local[:, 0], local[:, 0] - high), 0.0)
     return np.asarray(np.hypot(flat, beyond))
+
+
+@lru_cache(maxsize=4096)
+def _bored(part: Part) -> BaseGeometry:
+    """A plate's outline without its holes."""
+    shape = shapely.Polygon(part.outline)
+    return shape.difference(shapely.union_all([hole_outline(h) for h in part.holes])) if part.holes else shape
