@@ -25,6 +25,7 @@ from uncus.steel.solid import TOLERANCE, mesh, plain_mesh, plain_solid, solid
 Flags = NDArray[np.bool_]
 Index = NDArray[np.intp]
 Bounds = tuple[tuple[float, float, float], tuple[float, float, float]]
+_ALONG = 0.9999  # cosine of axes that are one
 _LEAST = 1.0  # mm3 that are a rounding of two faces that meet
 
 
@@ -96,7 +97,7 @@ def overlap(a: Part, at_a: Placement, b: Part, at_b: Placement) -> Overlap | Non
     stand to each other as others do are looked at once."""
     turn = at_a.axes.T @ at_b.axes
     shift = at_a.to_local(at_b.origin)
-    key = (*np.round(shift, 3).tolist(), *(np.round(turn, 7) + 0.0).ravel().tolist())
+    key = (*np.round(shift, 5).tolist(), *(np.round(turn, 7) + 0.0).ravel().tolist())
     found = _shared(a, b, key)
     return found and msgspec.structs.replace(found, at=point(at_a.to_model(found.at)))
 
@@ -115,18 +116,28 @@ def _shared(a: Part, b: Part, key: tuple[float, ...]) -> Overlap | None:
         return None
     if a.holes or b.holes:  # what passes through a hole shares nothing
         common = solid(a) ^ solid(b).transform(place)
-    found = [_measured(one, place[:, :3]) for one in common.decompose() if one.volume() >= _LEAST]
+    axes = _axes(place[:, :3])
+    core = common
+    for axis in axes:  # what is left is deep along every axis; films of faces that touch are gone
+        core = core ^ core.translate(tuple(TOLERANCE * axis))
+    found = [_measured(one, axes) for one in core.decompose() if one.volume() > 0]
     deep = [one for one in found if one.depth > TOLERANCE + _facets(a) + _facets(b)]
     if not deep:
         return None
     worst = max(deep, key=lambda one: one.depth)
-    return Overlap(sum(one.volume for one in deep), worst.depth, worst.at)
+    return Overlap(common.volume(), worst.depth, worst.at)
 
 
-def _measured(common: Manifold, turn: Vec) -> Overlap:
-    points = np.asarray(common.to_mesh64().vert_properties)[:, :3]
-    extents = [*np.ptp(points, axis=0), *np.ptp(points @ turn, axis=0), 2 * common.volume() / common.surface_area() * 3]
-    return Overlap(common.volume(), float(min(extents)), point(points.mean(axis=0)))
+def _axes(turn: Vec) -> list[Vec]:
+    """The first piece's axes and those of the second's that are not one of them, in the first's frame."""
+    own = list(np.eye(3))
+    return own + [axis for axis in turn.T if float(np.abs(axis).max()) < _ALONG]
+
+
+def _measured(core: Manifold, axes: list[Vec]) -> Overlap:
+    points = np.asarray(core.to_mesh64().vert_properties)[:, :3]
+    depth = min(float(np.ptp(points @ axis)) for axis in axes) + TOLERANCE
+    return Overlap(core.volume(), depth, point(points.mean(axis=0)))
 
 
 def _facets(part: Part) -> float:
