@@ -37,7 +37,7 @@ def judged(seed: int) -> tuple[str, str, str]:
         made = shop.connections["c"]
         if said:
             return kind, "told" if made.parts or made.cuts else "refused", ""
-        sound(shop)
+        sound(shop, film=0.1, root=1.6)
     except AssertionError as error:
         return kind, "UNSAID", str(error).partition("\n")[0]
     except Exception as error:

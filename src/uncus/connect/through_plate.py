@@ -1,5 +1,7 @@
 """Through plate: one plate that passes through a tube and carries a beam at either side of it."""
 
+import math
+
 import msgspec
 import numpy as np
 
@@ -111,6 +113,9 @@ def _opposite(
     return s if isinstance(s, str) else (mate, s._replace(y=y))
 
 
+_OPEN = 0.8  # mm more than a slot's own play that a fillet still bridges (AWS D1.1 5.21.1: a sixteenth in all)
+
+
 def _slots(
     fit: Fitup,
     m: Meeting,
@@ -123,21 +128,41 @@ def _slots(
     leg: float,
 ) -> None:
     """A slot in each wall, and the plate welded to the tube along both sides of it."""
-    wide, spare = t / 2 + 0.8, 1.6
+    spare = 1.6
     for e, words, turn in ((walls[0], "near", 1.0), (walls[1], "far", -1.0)):
         normal = tube.frame.axes.T @ (turn * m.surface.normal)
         upright = abs(normal[1]) > 0.5
         face = (Face.BACK if normal[1] > 0 else Face.WEB) if upright else (Face.TOP if normal[2] > 0 else Face.BOTTOM)
         if tube.section.form is Form.BOX and upright and normal[1] < 0:
             face = Face.WEB
+        # a slot is cut square to its face: where the plate goes through aslant, it is wider by what the wall's depth takes
+        square = abs(float(normal[1 if upright else 2]))
+        depth = tube.section.tw + max(_sag(m, tube, e, y - t / 2), _sag(m, tube, e, y + t / 2))
+        aslant = depth * math.sqrt(max(0.0, 1 - square**2)) / max(square, 0.1)
+        wide = t / 2 + 0.8 + aslant
+        if aslant > _OPEN:
+            fit.find(
+                f"The plate goes through the {tube.words} aslant of its slots, which leaves too wide a gap at its welds; roll "
+                "the tube so that a side of it looks along the beam."
+            )
         corners = []
         for q, across in ((span[0] - spare, -wide), (span[1] + spare, -wide), (span[1] + spare, wide), (span[0] - spare, wide)):  # fmt: skip
             local = tube.frame.to_local(m.model(e, q, y + across))
             corners.append((float(local[0]), float(local[2] if upright else local[1])))
         fit.feature(tube.id, Notch(face, tuple(corners)))
         for side in (-1.0, 1.0):
-            path = [m.model(e, q, y + side * (t / 2 + 0.4)) for q in span]
+            at = y + side * (t / 2 + 0.4)
+            path = [m.model(e - turn * _sag(m, tube, e, at), q, at) for q in span]
             fit.weld(f"{words} wall {'near' if side < 0 else 'far'}", leg, path, (tube.id, id), 1)
+
+
+def _sag(m: Meeting, tube: Body, e: float, y: float) -> float:
+    """How far a round tube's wall lies behind its tangent plane beside the middle, along e; nothing of a square one."""
+    if tube.section.form is not Form.TUBE:
+        return 0.0
+    radius = tube.section.d / 2
+    aside = float((m.model(e, 0.0, y) - tube.frame.origin) @ np.cross(tube.frame.x, m.surface.normal))
+    return (radius - math.sqrt(max(0.0, radius**2 - aside**2))) * m.slant
 
 
 KIND = Kind(
