@@ -234,6 +234,11 @@ def format_length(mm: float, units: Units = Units.IMPERIAL) -> str:
     return f"{tenths:.0f}" if abs(tenths - round(tenths)) < 0.05 else f"{tenths:.1f}"
 
 
+def length_in_words(mm: float, units: Units) -> str:
+    """A length as a sentence says it, with its unit: `7 1/2"` or `190 mm`."""
+    return format_length(mm, units) + ('"' if units is Units.IMPERIAL else " mm")
+
+
 def format_elevation(mm: float, units: Units = Units.IMPERIAL) -> str:
     """A height with its sign and, in an imperial job, always its feet: `+12'-0`, `+0'-0`, `-0'-6`."""
     text = format_length(abs(mm), units)

@@ -791,3 +791,29 @@ def test_long_plates_name_what_is_not_looked_at():
             "shear tab", [FLANGE, beam(0, "W18X35")], {"first": 55.0}, Loads(shear=50e3), rules, project=project
         )
         assert not any(words in text for text in near.unchecked)
+
+
+def test_a_slot_along_a_pull_tears_out_from_its_end():
+    """Short slots of 1 in. in 3/8 in. of A36, 1 1/2 in. from the edge: l_c = 1 1/2 - 1/2, not - 13/32; the web's holes are round."""
+    members = [FLANGE, beam(0, "W18X35")]
+    round_, slots = (
+        designed("shear tab", members, {"rows": 4, "hole": kind}, PULL) for kind in ("standard", "short slot")
+    )
+    what = "Bearing and tearout at the bolts"
+    tab = limit_of(slots, "tab, along the member", what)
+    assert kips(tab) == pytest.approx(
+        0.75 * 4 * 1.2 * (1.5 - bolt_size("3/4").short_slot / INCH / 2) * 0.375 * 58, rel=0.003
+    )
+    webs = [limit_of(found, "beam web, along the member", what).capacity for found in (round_, slots)]
+    assert webs[0] == pytest.approx(webs[1])
+
+
+def test_an_end_tees_stem_is_what_is_bolted_to_its_plate():
+    """The list of a conventional plate asks of the stem, not of the tube's wall."""
+    members = [FLANGE, beam(0, "HSS6X6X3/8", line=Line.CENTRE)]
+    thin, thick = ({"tab": INCH / 2, "stem": t, "rows": 3} for t in (3 * INCH / 8, INCH / 2))
+    bends = [
+        any(x.where == "tab" and x.words == "Flexural yielding" for x in designed("end tee", members, p, CLEAR).limits)
+        for p in (thin, thick)
+    ]
+    assert bends == [False, True]

@@ -5,6 +5,7 @@ Serves the joints of a job (`shop.clashes`); faces that meet within `TOLERANCE` 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
 
@@ -141,9 +142,9 @@ def _measured(core: Manifold, axes: list[Vec]) -> Overlap:
 
 
 def _facets(part: Part) -> float:
-    """How far a round tube's flat facets stand from its true face."""
-    round_ = part.section is not None and part.section.form is Form.TUBE
-    return 2 * part.section.d / 2 * (1 - np.cos(np.pi / TUBE_SIDES)) if round_ and part.section else 0.0
+    """How far a round tube's flat facets may stand from its true face, inside and out."""
+    s = part.section
+    return s.d * (1 - math.cos(math.pi / TUBE_SIDES)) if s is not None and s.form is Form.TUBE else 0.0
 
 
 @lru_cache(maxsize=65536)

@@ -9,7 +9,7 @@ from typing import Any
 
 import msgspec
 
-from uncus.catalog.bolts import HoleKind, bolt_sizes
+from uncus.catalog.bolts import bolt_sizes
 from uncus.catalog.sections import section
 from uncus.connect.kinds import KINDS
 from uncus.job.forms import About, fields, problem_of_value
@@ -233,6 +233,4 @@ class _Lot:
         if choices == tuple(bolt_sizes()):
             inch = self.units is Units.IMPERIAL
             return self.lot.choice(("3/4", "7/8", "1") if inch else ("M16", "M20", "M24"))
-        if choices == tuple(HoleKind):
-            return self.lot.choice(choices)
         return self.lot.choice(choices)

@@ -17,7 +17,7 @@ from uncus.frame.axes import is_vertical
 from uncus.job.records import Attachment, Connection, End
 from uncus.shop.pieces import Assembly, Piece
 from uncus.steel.joint import Contribution, Finding
-from uncus.units import INCH, Units, format_length
+from uncus.units import INCH, Units, length_in_words
 
 _CHUNK = 4_000_000  # comparisons of members' boxes at once
 _GROWTH = 256
@@ -54,13 +54,12 @@ class Steel(NamedTuple):
         for piece in (clash.a, clash.b):
             if self._is_stock(piece) and self._is_loose(piece.owner, clash):
                 return None
-        about = self._about(clash)
-        return Finding(about, self._sentence(clash)) if about else None
+        return Finding(self._about(clash), self._sentence(clash))
 
     def _is_stock(self, piece: Piece) -> bool:
         return piece.maker in self.bodies
 
-    def _about(self, clash: Clash) -> str | None:
+    def _about(self, clash: Clash) -> str:
         pair = clash.a, clash.b
         makers = sorted((p.maker not in self.connections, p.maker) for p in pair if not self._is_stock(p))
         if makers:
@@ -115,7 +114,7 @@ class Steel(NamedTuple):
         return self.bodies[piece.owner].words if self._is_stock(piece) else piece.words
 
     def _said(self, mm: float) -> str:
-        return format_length(mm, self.units) + ('"' if self.units is Units.IMPERIAL else " mm")
+        return length_in_words(mm, self.units)
 
 
 class _Known(NamedTuple):
@@ -127,7 +126,7 @@ class _Known(NamedTuple):
 
 
 class Clashes:
-    """Follows a job's assemblies: `by_member` has each member's clashes with others and within itself."""
+    """Follows a job's assemblies; `all` gives every clash of two members' pieces and of one's own."""
 
     def __init__(self) -> None:
         self._known: dict[str, _Known] = {}

@@ -11,6 +11,7 @@ import shapely
 from shapely.geometry import MultiPoint
 from shapely.geometry.base import BaseGeometry
 
+from uncus.connect.buildable.stock import FILLS
 from uncus.connect.coping import obstacle_of
 from uncus.connect.kind import Body, Joint
 from uncus.connect.meeting import Meeting, meeting
@@ -57,7 +58,7 @@ def inspect(ends: Sequence[tuple[Joint, Contribution]]) -> Finding | None:
 def _is_tight(joint: Joint, made: Contribution) -> bool:
     """Whether what the member brings with it lies on the side of a column when it is bolted up, with no shims between."""
     support = joint.support
-    if support is None or not is_vertical(support.frame.x) or any("shim" in p.words for p in made.parts):
+    if support is None or not is_vertical(support.frame.x) or any(w in p.words for p in made.parts for w in FILLS):
         return False
     own = {f"{joint.record.id}/{p.key}" for p in made.parts if p.owner == joint.member.id}
     along = joint.member.frame.x

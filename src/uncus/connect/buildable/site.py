@@ -10,7 +10,7 @@ from uncus.connect.buildable.blocks import Block, blocks_of
 from uncus.connect.kind import Body, Placed
 from uncus.job.records import ShopRules
 from uncus.steel.joint import Contribution
-from uncus.units import Units, format_length
+from uncus.units import Units, length_in_words
 
 
 class Site(msgspec.Struct, frozen=True, eq=False, dict=True):
@@ -36,7 +36,7 @@ class Site(msgspec.Struct, frozen=True, eq=False, dict=True):
         return self.placed.units
 
     def said(self, mm: float) -> str:
-        return format_length(mm, self.units) + ('"' if self.units is Units.IMPERIAL else " mm")
+        return length_in_words(mm, self.units)
 
     @cached_property
     def blocks(self) -> list[Block]:

@@ -17,7 +17,7 @@ from uncus.steel import profile
 from uncus.steel.flat import hole_outline
 from uncus.steel.joint import Weld, WeldForm
 from uncus.steel.part import Part
-from uncus.units import Units, format_length
+from uncus.units import Units, length_in_words
 
 _ALONG = np.array([0.02, 0.5, 0.98])  # shares of a run at which it is looked at
 _FILLET = 1.6  # mm of gap before a fillet's leg must grow (AWS D1.1 5.21.1)
@@ -44,7 +44,7 @@ def inspect(welds: Sequence[Weld], pieces: Mapping[str, Placed], units: Units) -
             away = float(off(piece.part, piece.placement, spots).max())
             if away > _bridged(weld, piece.part) and piece.words not in said:
                 said.add(piece.words)
-                far = format_length(away, units) + ('"' if units is Units.IMPERIAL else " mm")
+                far = length_in_words(away, units)
                 other = next((p.words for j in weld.joins if j != id and (p := pieces.get(j))), "other piece")
                 yield f"The weld of the {other} runs {far} off the {piece.words}; give other sizes, so that both lie under it."
 

@@ -45,6 +45,10 @@ def end_tee(case: Case) -> None:
     case.add(case.code.fillet("stem to cap", demand, weld.size, weld.length, case.steel(stem)))
 
 
+# how far from its weld a plate's bolts may be before more than yielding is to be looked at, and what (Manual part 10)
+_LONG_PLATE = (3.5 * INCH, "buckling of the extended plate, and its shear and bending together")
+
+
 class Plate(NamedTuple):
     """A single plate as strength sees it: its bolts as a grid, its middle `reach` from the support to the first line, how its
     holes are made, and what is told apart by that."""
@@ -82,16 +86,24 @@ def _is_conventional(case: Case, plate: Plate, weld: Weld) -> bool:
         return False
     grid, t, d = plate.grid, plate.part.thickness, case.bolting(plate.group, 1).size.d
     thin = d / 2 + (INCH / 16 if grid.rows <= 5 else 0.0) + 0.1
-    beam = case.joint.member
-    edges = min(grid.side, _to_web_end(case))
+    other, end = _on_it(case)
     return (
         grid.lines == 1
         and 2 <= grid.rows <= 12
-        and min(t, beam.section.tw) <= thin
-        and edges >= 2 * d - 0.1
+        and min(t, other) <= thin
+        and min(grid.side, end) >= 2 * d - 0.1
         and plate.reach <= 3.5 * INCH + 0.1
         and weld.size >= 5 / 8 * t - 0.1
     )
+
+
+def _on_it(case: Case) -> tuple[float, float]:
+    """What is bolted to a single plate, the member's web or the stem of an end tee: its thickness, and from its nearest hole
+    to its end."""
+    if case.has("stem"):
+        stem = case.part("stem")
+        return stem.thickness, min(h.x for h in stem.holes)
+    return case.joint.member.section.tw, _to_web_end(case)
 
 
 def _to_web_end(case: Case) -> float:
@@ -154,11 +166,12 @@ def _extended(case: Case, plate: Plate, key: str, steel: Steel) -> None:
         case.add(code.bending(key, moment, long, t, steel))
     size = case.bolting(plate.group, 1).size
     thin = size.d / 2 + INCH / 16 + 0.1
-    ductile = grid.lines == 1 and min(t, case.joint.member.section.tw) <= thin and grid.side >= 2 * size.d - 0.1
+    ductile = grid.lines == 1 and min(t, _on_it(case)[0]) <= thin and grid.side >= 2 * size.d - 0.1
     if code.conventional and not ductile and case.shear:
         case.add(greatest_thickness(case, plate, key, steel))
-    if case.shear:
-        case.leave("buckling of the extended plate, and its shear and bending together" if code.conventional else "lateral torsional buckling of a long fin plate") if reach > (3.5 * INCH if code.conventional else t / 0.15) else None  # fmt: skip
+    far, words = _LONG_PLATE if code.conventional else (t / 0.15, "lateral torsional buckling of a long fin plate")
+    if case.shear and reach > far:
+        case.leave(words)
 
 
 def greatest_thickness(case: Case, plate: Plate, key: str, steel: Steel) -> Limit:
@@ -183,12 +196,13 @@ def _pulled_plate(case: Case, plate: Plate, plated: Bolting, key: str, steel: St
     if case.joint.member.section.flanged:
         beam = case.joint.member
         web = grid._replace(side=_to_web_end(case) - code.underrun)
-        _torn_out(case, "beam web", pull, plated._replace(hole=plated.size.hole, made=Made.STANDARD), beam.section.tw, case.body_steel(beam), web)  # fmt: skip
+        _torn_out(case, "beam web", pull, plated._replace(hole=plated.size.hole, slot=0.0, made=Made.STANDARD), beam.section.tw, case.body_steel(beam), web)  # fmt: skip
 
 
 def _torn_out(case: Case, where: str, pull: float, b: Bolting, t: float, steel: Steel, grid: Grid) -> None:
-    """Bearing and tear-out along the member: rows and lines change places. All bolts share it alike."""
-    alike = b._replace(worth=float(b.number), share=(0.0, 0.0), made=Made.STANDARD if b.slot else b.made)
+    """Bearing and tear-out along the member: rows and lines change places, and of a slot its length counts. All bolts share
+    it alike."""
+    alike = b._replace(worth=float(b.number), share=(0.0, 0.0), hole=max(b.hole, b.slot), made=Made.STANDARD if b.slot else b.made)  # fmt: skip
     case.add(case.code.bearing(f"{where}, along the member", pull, alike, t, steel, grid.side, grid.apart, grid.end, grid.lines, grid.pitch))  # fmt: skip
 
 

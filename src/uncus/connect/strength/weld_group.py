@@ -12,6 +12,8 @@ from functools import lru_cache
 import numpy as np
 from scipy.optimize import brentq
 
+from uncus.job.errors import JobError
+
 Line = tuple[tuple[float, float], tuple[float, float]]
 _PIECE = 2.0  # mm, the longest element a line is taken in
 
@@ -20,14 +22,12 @@ _PIECE = 2.0  # mm, the longest element a line is taken in
 def worth(lines: tuple[Line, ...], off: float) -> float:
     """mm of weld loaded along its line that lines (x, z) are worth, loaded along z at `off` mm beyond their middle along +x.
 
-    The group must be symmetrical about its middle line along x.
+    The group must be symmetrical about its middle line along x. Raises JobError where no balance is found.
     """
     at, way, long = _elements(lines)
     total = float(long.sum())
     at = at - (at * long[:, None]).sum(axis=0) / total
-    if abs(off) < 1.0:
-        return float((long * (1 + 0.5 * np.abs(way[:, 0]) ** 1.5)).sum()) if len(lines) == 1 else total
-    off = abs(off)
+    off = max(abs(off), 1.0)  # nothing is loaded truer than that
 
     def forces(centre: float) -> tuple[float, float]:
         """Sums of forces along z and of moments about a centre so far beyond the middle."""
@@ -53,7 +53,7 @@ def worth(lines: tuple[Line, ...], off: float) -> float:
     values = [unbalanced(float(s)) for s in steps]
     n = next((n for n in range(len(steps) - 1) if values[n] < 0 <= values[n + 1]), None)
     if n is None:
-        return total
+        raise JobError("no balance is found for a group of welds loaded off its middle")
     centre = brentq(unbalanced, float(steps[n]), float(steps[n + 1]), xtol=1e-6)
     return float(forces(centre)[1] / (off + centre))
 
