@@ -63,7 +63,7 @@ def _bolted(case: Case, groups: list[Fasteners], force: float) -> tuple[float, f
     """Bolts, gusset and legs along the brace; the width and run of the group."""
     code, brace = case.code, case.joint.member
     plate = case.part("gusset")
-    steel, own, s = case.steel(plate), case.body_steel(brace), brace.section
+    steel, own = case.steel(plate), case.body_steel(brace)
     lap = lap_of(brace)
     pair = len(groups[0].joins) == 3
     first = groups[0]
@@ -78,22 +78,27 @@ def _bolted(case: Case, groups: list[Fasteners], force: float) -> tuple[float, f
     apart = abs(lap.lines[0][0] - lap.lines[-1][0])
     case.add(code.bolt_shear("bolts in the brace", force, rows))
     case.add(code.bearing("gusset", force, rows, plate.thickness, steel, edge, pitch, edge, n))
-    legs = 2 if brace.record.double is not None else 1
     case.add(code.bearing("brace", force, rows, lap.thickness * (2 if pair else 1), own, edge, pitch, edge, n))
-    long = edge + (n - 1) * pitch
-    heel = lap.lines[0][0] - lap.low
-    toe = min(lap.high - lap.lines[0][0], heel) if s.form is Form.ANGLE else edge
-    planes = legs if pair or lines > 1 else 1
-    if force and case.axial > 0:
-        shear, rest = long * lap.thickness * planes, (long - (n - 0.5) * net) * lap.thickness * planes
-        case.add(code.block_shear("brace", force, shear, rest, max(0.0, toe - net / 2) * lap.thickness * planes, own))
-        area = s.area * legs
-        case.add(code.tension_yielding("brace", force, area, own))
-        lag = max(0.6, 1 - _out_of_line(case) / max(pitch * (n - 1), 1.0))
-        case.add(code.tension_rupture("brace", force, area - net * lap.thickness * legs, min(1.0, lag), own))
+    if case.axial > 0:
+        _pulled_brace(case, n, pitch, edge, net)
         if lines > 1:
+            long = edge + (n - 1) * pitch
             case.add(code.block_shear("gusset", force, 2 * long * plate.thickness, 2 * (long - (n - 0.5) * net) * plate.thickness, max(0.0, apart - net) * plate.thickness, steel, concentric=True))  # fmt: skip
     return (apart if lines > 1 else 0.0), (n - 1) * pitch
+
+
+def _pulled_brace(case: Case, n: int, pitch: float, edge: float, net: float) -> None:
+    """A brace pulled by n bolts in each of its lines: block shear of its legs, its gross and its net section."""
+    code, brace, lap = case.code, case.joint.member, lap_of(case.joint.member)
+    s, own, pull = brace.section, case.body_steel(brace), abs(case.axial)
+    legs = 2 if brace.record.double is not None else 1
+    heel = lap.lines[0][0] - lap.low
+    toe = min(lap.high - lap.lines[0][0], heel) if s.form is Form.ANGLE else edge
+    t, long = lap.thickness * legs, edge + (n - 1) * pitch
+    case.add(code.block_shear("brace", pull, long * t, (long - (n - 0.5) * net) * t, max(0.0, toe - net / 2) * t, own))
+    case.add(code.tension_yielding("brace", pull, s.area * legs, own))
+    lag = min(1.0, max(0.6, 1 - _out_of_line(case) / max(pitch * (n - 1), 1.0)))
+    case.add(code.tension_rupture("brace", pull, s.area * legs - net * t, lag, own))
 
 
 def _out_of_line(case: Case) -> float:
@@ -272,7 +277,10 @@ def brace_splice(case: Case) -> None:
         one = case.bolting(group, 1)
         case.add(code.bolt_tension("bolts", force, one))
         line = case.weld("weld of member")
-        case.add(code.fillet("weld of the tube", force, line.size, line.length, own, across=True))
+        # the ends of boxes are let no more than along the line (AISC 360-22 J2.4(b)(2))
+        round_ = brace.section.form is Form.TUBE
+        case.add(code.fillet("weld of the tube", force, line.size, line.length, own, across=round_))
+        case.add(code.tension_yielding("brace", force, brace.section.area, own))
         arm = (max(h.w for h in plate.holes) - brace.section.d / 2) if brace.section.d else 0.0
         share = force / len(group.points) * 2
         case.add(code.bending("end plate, a strip at two bolts", share * max(arm, 10.0), plate.thickness, plate.length / 2, case.steel(plate)))  # fmt: skip
@@ -280,16 +288,20 @@ def brace_splice(case: Case) -> None:
     group, plate = case.group("member"), case.part("plate")
     extra = [g for g in case.made.fasteners if g.key == "member 2"]
     count = len(group.points) * (1 + len(extra))
-    one = case.bolting(group, 2 if len(group.joins) == 3 else 1)._replace(worth=float(count), number=count)
+    pair = len(group.joins) == 3
+    one = case.bolting(group, 2 if pair else 1)._replace(worth=float(count), number=count)
     grid = plate_grid(plate)
     rows, pitch = len(group.points), math.dist(group.points[0], group.points[1]) if len(group.points) > 1 else 0.0
     edge = case.joint.rules.edge
     steel, net = case.steel(plate), code.net_hole(one.hole)
     case.add(code.bolt_shear("bolts", force, one))
     case.add(code.bearing("splice plate", force, one, plate.thickness, steel, edge, pitch, edge, rows))
-    case.add(code.bearing("brace", force, one, lap_of(brace).thickness, own, edge, pitch, edge, rows))
+    legs = lap_of(brace).thickness * (2 if pair else 1)
+    case.add(code.bearing("brace", force, one, legs, own, edge, pitch, edge, rows))
     case.add(code.tension_yielding("splice plate", force, plate.width * plate.thickness, steel))
     case.add(code.tension_rupture("splice plate", force, (plate.width - grid.rows * net) * plate.thickness, 1.0, steel))
+    if case.axial > 0:
+        _pulled_brace(case, rows, pitch, edge, net)
 
 
 def welded_end(case: Case) -> None:

@@ -13,6 +13,7 @@ from uncus.catalog.sections import Form, Section
 from uncus.connect.strength.case import Case
 from uncus.connect.strength.limit import Limit, Worked, Working, worked
 from uncus.steel import profile
+from uncus.steel.part import Part
 from uncus.units import Units
 
 
@@ -52,11 +53,31 @@ def base_plate(case: Case) -> None:
         case.add(_rods(case, "Shear", case.shear, size.d, len(rods.points), ROD_GRADES[rods.grade]))
     if case.has("lug"):
         lug = case.part("lug")
-        case.add(code.bending("shear lug", case.shear * lug.width / 2, lug.thickness, lug.length, case.steel(lug)))
+        moment = worked(
+            "M_d", "V * (h + g) / 2", "the concrete holds it below the grout", V=case.shear, h=lug.width, g=_grout(case)
+        )
+        case.add(code.bending("shear lug", moment, lug.thickness, lug.length, case.steel(lug)))
+        case.add(_lug_weld(case, lug, moment))
     line = case.weld("weld")
     case.add(
         code.fillet("weld of the column", math.hypot(pull, case.shear), line.size, line.length, case.body_steel(column))
     )
+
+
+def _grout(case: Case) -> float:
+    """mm between the concrete and the base plate."""
+    plate = next(p for p in case.made.parts if p.key == "plate")
+    here, column = case.joint.member.end(case.joint.record.end), case.joint.member
+    return max(0.0, abs(float((plate.placement.origin - here) @ column.frame.x)) - plate.part.thickness / 2)
+
+
+def _lug_weld(case: Case, lug: Part, moment: float) -> Limit:
+    """Both its lines share the shear, and the lug's moment by their distance (AISC Design Guide 1, 3.5.2)."""
+    line = case.weld("lug")
+    apart = worked("s", "t + 2 / 3 * w", "between the middles of both welds", t=lug.thickness, w=line.size)
+    pull = worked("N_e", "2 * M / s", "the moment as force across both", M=moment, s=apart)
+    both = worked("V_e", "sqrt(V ** 2 + N_e ** 2)", V=case.shear, N_e=pull)
+    return case.code.fillet("weld of the shear lug", both, line.size, 2 * lug.length, case.steel(lug))
 
 
 def effective(s: Section, c: float, n: float, b: float) -> float:

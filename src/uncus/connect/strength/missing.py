@@ -47,6 +47,11 @@ def _loose(case: Case) -> bool:
     return bool(sizes) and any(h.slot or h.d > max(sizes) + 0.3 for h in (*plates, *webs))
 
 
+def _with(start: str) -> Callable[[Case], bool]:
+    """Whether a loaded joint has parts of a key."""
+    return lambda case: any(p.key.startswith(start) for p in case.made.parts) and bool(case.moment or case.axial)
+
+
 ROWS = (
     Row(("double angle", "gusset and tab"), _axial, "bearing and tear-out along the member under the axial load"),
     Row(("double angle", "shear end plate", "gusset and tab"), _axial, "bending of the support's web or wall under the axial load"),
@@ -58,8 +63,19 @@ ROWS = (
     Row(("corner gusset", "gusset and tab"), _axial, "the beam's tab under the brace's share"),
     Row(_GUSSETS, lambda c: c.axial < 0, "buckling of the gusset's free edge"),
     Row(_MOMENT, _moment, "bending of stiffened column flanges"),
+    Row(_MOMENT, _with("continuity"), "welds of the continuity plates"),
+    Row(("moment end plate", "knee"), _moment, "bending of the column's flange between its bolts, and their prying"),
+    Row(("knee",), _with("haunch"), "the haunch and its welds"),
+    Row(("knee",), _with("stiffener"), "the stiffeners and their welds"),
+    Row(("through plate",), lambda c: bool(c.joint.others) and c.shear > 0, "the other beam on the plate, whose load is its own"),
+    Row(("chevron gusset",), _axial, "the other brace's own welds or bolts"),
+    Row(("end tee",), _axial, "bending of the cap, and the tube's wall at it"),
+    Row(("brace splice",), lambda c: c.axial < 0, "buckling between the two lengths"),
+    Row(("brace splice",), lambda c: _pulled(c) and c.has("plate of member"), "prying of the bolts"),
     Row(_MOMENT, _moment, "buckling of the column's web (J10.5)"),
-    Row(("base plate",), _pulled, "breakout of the rods from the concrete"),
+    Row(("base plate",), lambda c: _pulled(c) or c.moment > 0 or c.shear > 0, "breakout of the rods from the concrete"),
+    Row(("base plate",), lambda c: c.shear > 0 and c.has("lug"), "bearing of the lug on the concrete, and its breakout"),
+    Row(("base plate",), lambda c: c.shear > 0 and (_pulled(c) or c.moment > 0), "rods pulled and sheared together"),
     Row(("welded end",), _axial, "stress of the chord itself (Q_f)"),
 )  # fmt: skip
 

@@ -205,6 +205,8 @@ def plates_in_line(case: Case) -> None:
     beside = case.joint.rules.edge - s.tw / 2
     case.add(code.bending("end plate beside the flange", force / 2 * max(10.0, beside) / 2, plate.thickness, plate.length, case.steel(plate)))  # fmt: skip
     case.add(code.tension_yielding("rafter flange", force, s.b * s.tf, own))
+    web = case.weld("web")
+    case.add(code.fillet("weld of the web", case.shear, web.size, web.length, own))
     case.add(code.shear_yielding("rafter web", case.shear, s.d * s.tw, own))
     stiffened = any("stiffener" in p.key for p in case.made.parts)
     if case.joint.record.kind == "knee":

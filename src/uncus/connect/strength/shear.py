@@ -43,6 +43,8 @@ def end_tee(case: Case) -> None:
     case.sheared("tee stem", demand, stem.thickness, case.steel(stem), grid, case.bolting(group, 1), stem.width)
     weld = case.weld("stem")
     case.add(case.code.fillet("stem to cap", demand, weld.size, weld.length, case.steel(stem)))
+    lid = case.weld("cap")
+    case.add(case.code.fillet("cap to the tube", demand, lid.size, lid.length, case.body_steel(case.joint.member)))
 
 
 # how far from its weld a plate's bolts may be before more than yielding is to be looked at, and what (Manual part 10)
@@ -428,8 +430,20 @@ def seat(case: Case) -> None:
         length = worked("L_e", "2 * L / sqrt(1 + 20.25 * e ** 2 / L ** 2)", "Manual part 10", L=a.d, e=arm)
         case.add(code.fillet("seat to the support", case.shear, welds[0].size, length, own))
     else:
-        group = case.group("seat to support")
-        case.add(code.bolt_shear("bolts in the support", case.shear, case.bolting(group, 1)))
+        _bolted_seat(case, case.group("seat to support"))
+
+
+def _bolted_seat(case: Case, group: Fasteners) -> None:
+    """A seat's bolts to the support, and both legs they bear on; the seat's is torn towards its heel."""
+    made = next(p for p in case.made.parts if p.key == "seat")
+    a, bolts = made.part.section, case.bolting(group, 1)
+    assert a is not None
+    heights = sorted({round(float(z), 1) for z in made.placement.to_local(np.array(group.points))[:, 2]})
+    rows, far = len(heights), 10 * bolts.size.d
+    grid = Grid(rows, 2, heights[-1] - heights[0], 0.0, a.d / 2 + heights[0], far, 0.0, ())
+    case.add(case.code.bolt_shear("bolts in the support", case.shear, bolts))
+    case.add(case.code.bearing("leg of the seat on the support", case.shear, bolts, a.tw, case.steel(made.part), grid.end, grid.pitch, far, rows))  # fmt: skip
+    _support(case, case.shear, bolts, grid)
 
 
 def _crippled(case: Case, s: Section, steel: Steel, most: float) -> float:

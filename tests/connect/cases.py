@@ -1,0 +1,73 @@
+"""One joint or more of every kind, to be loaded."""
+
+from tests.connect.sound import LEVEL, beam, column, girder, joined
+from tests.connect.test_kinds import BOX, BRACES, FLANGE, at_each_gusset, beside_web, brace
+
+from uncus.connect.strength.design import Design
+from uncus.job.records import Line, Loads, Member, Role
+
+EVERY = Loads(shear=60_000.0, axial=40_000.0, moment=40e6)
+
+
+def cases():
+    tube = beam(0, "HSS6X4X1/4", z=LEVEL - 200, line=Line.CENTRE)
+    yield "shear tab", [girder("W24X55"), beam(0, "W16X31")], {}
+    yield "shear tab", [FLANGE, beam(20, "W16X31")], {}
+    yield "double angle", [FLANGE, beam(0, "W16X31")], {}
+    yield "double angle", [girder("W24X55"), beam(0, "W16X31")], {"params": {"to_beam": "welded"}}
+    yield "double angle", [FLANGE, beam(0, "W16X31")], {"params": {"to_support": "welded"}}
+    yield "shear end plate", [girder("W24X55"), beam(0, "W16X31")], {}
+    yield "seat", [FLANGE, beam(0, "W16X31")], {}
+    yield "seat", [FLANGE, beam(0, "W16X31")], {"params": {"to_support": "bolted"}}
+    yield "through plate", [BOX, beam(0, "W16X31"), beam(180, "W16X31", id="mate", right=True)], {"others": ("mate",)}
+    yield "end tee", [FLANGE, tube], {}
+    yield "moment end plate", [FLANGE, beam(0, "W18X35")], {"params": {"flange_weld": "fillet"}}
+    yield "flange plates", [FLANGE, beam(0, "W18X35")], {}
+    yield "welded moment", [FLANGE, beam(0, "W18X35")], {"params": {"continuity": "none"}}
+    yield "beam splice", [beam(180, "W16X31", id="support", right=True), beam(0, "W16X31")], {}
+    top = Member(id="beam", role=Role.COLUMN, section="W12X65", start=(0.0, 0.0, 4000.0), end=(0.0, 0.0, 8000.0))
+    yield "column splice", [column("W12X65", top=4000.0), top], {}
+    yield "knee", [column("W14X53", roll=90, top=LEVEL), beam(0, "W14X22", 14)], {}
+    yield "apex", [beam(180, "W14X22", -10, id="support", right=True), beam(0, "W14X22", -10)], {}
+    yield "base plate", [column(id="beam")], {"support": None, "params": {"lug": 100.0}}
+    post = Member(id="beam", role=Role.COLUMN, section="W10X49", start=(0.0, 0.0, 4000.0), end=(0.0, 0.0, 0.0))
+    yield "cap plate", [girder("W16X40", z=4500.0), post], {}
+    floor = beam(0, "W16X31", id="floor")
+    up = beside_web(brace("L4X4X3/8", (3500.0, 0.0, 5600.0), at=(0.0, 0.0, 2800.0)), floor, "near")
+    yield "gusset and tab", [column("W14X90", roll=90, id="col"), floor, up], {"support": "col", "others": ("floor",)}
+    yield "welded end", [girder("HSS12X12X1/2", line=Line.CENTRE), beam(90, "HSS4X4X1/4", 45, line=Line.CENTRE)], {}
+    yield "welded end", [FLANGE, beam(0, "HSS4X4X1/4", 30, line=Line.CENTRE)], {}
+    for section_name in ("HSS6X6X1/4", "L4X4X3/8", "WT6X20"):
+        one = {"line": Line.CENTRE}
+        yield (
+            "brace splice",
+            [beam(180, section_name, id="support", right=True, **one), beam(0, section_name, **one)],
+            {},
+        )
+    for section_name, more in BRACES:
+        for kind, members, roles in at_each_gusset(section_name, more, False, {}):
+            yield kind, members, roles
+            if kind == "side gusset" and section_name.startswith("L"):
+                yield kind, members, {**roles, "params": {"to_brace": "welded"}}
+
+
+def one_each(cases):
+    """The cases without the gussets of braces and columns that are like others: a leg, legs in a star and a slotted tube."""
+    seen = set()
+    for case in cases:
+        kind, members, roles = case
+        one = next(m for m in members if isinstance(m, Member) and m.id == "beam")
+        like = (kind, one.section, bool(one.double), bool(roles.get("params")))
+        if "gusset" not in kind or (one.section in ("L4X4X3/8", "HSS6X6X1/4") and like not in seen):
+            seen.add(like)
+            yield case
+
+
+CASES = list(cases())
+EACH = list(one_each(CASES))
+
+
+def designed(kind, members, params=None, loads=None, rules=None, **roles) -> Design:
+    made = joined(kind, members, params=params, loads=loads, rules=rules, **roles).design("c")
+    assert made is not None
+    return made
