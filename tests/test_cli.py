@@ -290,8 +290,8 @@ def test_joining_calculating_and_standards(tmp_path):
     loads = tmp_path / "loads.csv"
     assert uncus("loads", job, "--export", loads).returncode == 0
     lines = loads.read_text().splitlines()
-    assert lines[0].startswith("Mark,Place,Section,End,Joint,Shear (kips)") and len(lines) > 100
-    loads.write_text("\n".join([lines[0], *(f"{line}," for line in lines[1:3]), "Q9,,,left,,5,,"]))
+    assert lines[0].startswith("Mark,Place,Height,To,Section,End,Joint,Shear (kips)") and len(lines) > 100
+    loads.write_text("\n".join([lines[0], *lines[1:3], "Q9,,,,,left,,5,,,"]))
     assert "no piece is marked" in uncus("loads", job, "--import", loads).stderr
     held["shop_rules"]["gap"] = -5
     rules.write_text(json.dumps(held))

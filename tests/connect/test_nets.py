@@ -3,12 +3,12 @@
 import pytest
 from msgspec.structs import replace
 from tests.connect.sound import LEVEL, beam, column, girder, joined, sound
-from tests.connect.test_kinds import brace
+from tests.connect.test_kinds import brace, on_its_line
 
 from uncus.connect.buildable import weld_runs
 from uncus.connect.buildable.inspect import inspected
 from uncus.connect.situation import Holding, Surroundings
-from uncus.job.records import Connection, Double, End, Line, Member, Project, Role
+from uncus.job.records import Connection, Double, End, Line, Member, Project, Role, derived_id
 from uncus.shop.shop import Shop
 from uncus.steel.features import Hole
 from uncus.units import Units
@@ -64,11 +64,34 @@ def test_what_does_not_go_between_flanges_is_refused(kind, members, params, word
     assert not shop.connections["c"].parts
 
 
+def between(kind, post, section, **more):
+    """A seat under a channel, or a brace's gusset, at the web of a column."""
+    if kind == "seat":
+        return joined("seat", [column(post), beam(0, section)], params=more)
+    if kind == "side gusset":
+        return joined(
+            kind, [column(post), on_its_line(brace(section, (3000.0, 0.0, LEVEL + 2600.0), at=(0.0, 0.0, LEVEL)))]
+        )
+    foot = Connection(id=derived_id("connection", "col", End.LEFT), kind="base plate", member="col", end=End.LEFT, params={"along": 1300.0, "across": 1300.0})  # fmt: skip
+    up = on_its_line(brace(section, (3000.0, 0.0, 4500.0), at=(0.0, 0.0, 0.0)))
+    return joined(kind, [column(post, id="col"), foot, up], support="col")
+
+
+@pytest.mark.parametrize("post", ["W8X31", "W10X49", "W14X90"])
+@pytest.mark.parametrize(("kind", "section", "more"), [("seat", "C12X20.7", {}), ("seat", "C12X20.7", {"long": 250.0}), ("side gusset", "HSS6X6X1/4", {}), ("side gusset", "L4X4X3/8", {}), ("base gusset", "HSS6X6X1/4", {}), ("base gusset", "L4X4X3/8", {})])  # fmt: skip
+def test_what_stands_between_a_columns_flanges_is_clean_or_told(kind, section, more, post):
+    shop = between(kind, post, section, **more)
+    if not said(shop):
+        sound(shop, root=1.6)
+    assert not said(shop) or post != "W14X90" or more
+
+
 TYPED = [
     ("shear tab", [girder("W18X35"), beam(0, "W16X31")], {"down": 45.0, "rows": 2}, "fill the same space"),
     ("double angle", [column("W10X49", roll=90), beam(0, "W16X31")], {"down": 40.0, "rows": 2}, "fill the same space"),
     ("through plate", [column("HSS8X8X3/8"), beam(0, "W16X31")], {"down": 45.0, "rows": 2}, "fill the same space"),
     ("shear tab", [column(roll=90), beam(0, "W16X31")], {"weld": 15.9, "thickness": 6.35}, "larger than the 1/4"),
+    ("shear tab", [column(roll=90), beam(0, "W16X31")], {"thickness": 25.0}, "is 25 mm thick, which"),
     ("base plate", [column(id="beam")], {"along": 200.0, "across": 200.0}, "smaller than the column"),
     ("cap plate", [girder("W16X40", z=LEVEL, line=Line.BOTTOM), column("W10X49", id="beam", top=LEVEL)], {"along": 150.0}, "runs"),
 ]  # fmt: skip

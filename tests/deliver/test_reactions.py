@@ -30,8 +30,12 @@ def test_what_is_written_is_read_back_as_it_was(sample):
     back = taken(data, job, shop)
     assert not back.told and back.without == 0
     by_end = {(c.id): c.loads for c in back.put}
+    assert len(by_end) == len(rows)
     for c in loaded:
         if c.id in by_end:
+            assert by_end[c.id].shear == pytest.approx(c.loads.shear, abs=3), (
+                "pieces of one mark keep loads of their own"
+            )
             assert by_end[c.id].axial == pytest.approx(c.loads.axial, abs=3)
     marks = {row["Mark"] for row in rows}
     assert "" not in marks, "every joint can be told by its piece's mark"
@@ -75,6 +79,18 @@ def test_rows_that_match_nothing_are_told_and_the_rest_is_taken(sample):
     for nothing in (b"", b"a,b\n1,2\n", b"\xff\xfe\x00", b"Mark,End\nB1,left\n"):
         with pytest.raises(JobError):
             taken(nothing, job, shop)
+
+
+def test_one_joint_given_two_loads_is_told(sample):
+    """By mark alone all its joints; a second row that says otherwise is not taken, one that adds another load is."""
+    job, shop = sample
+    one = next(j for j in joined(job, shop) if j.mark and j.record.end == "left")
+    lines = ["Mark,End,Shear,Axial", f"{one.mark},left,5,", f"{one.mark},left,5,3", f"{one.mark},both,7,"]
+    found = taken("\n".join(lines).encode(), job, shop)
+    assert len(found.told) == 1 and "row 3 gives the same joint another shear" in found.told[0]
+    assert {(c.end, round(c.loads.shear / KIP), round(c.loads.axial / KIP)) for c in found.put} == {("left", 5, 3)}
+    (told,) = taken(f"Mark,Place,Shear\n{one.mark},nowhere,5\n".encode(), job, shop).told
+    assert "has no joint of place" in told
 
 
 def test_a_place_names_a_joint_where_it_is_one_joints_alone(sample):

@@ -80,8 +80,8 @@ def test_a_rod_through_a_hole_shares_nothing():
         assert (overlap(bored, Placement.identity(), rod, through) is None) == clear
 
 
-def crossing(units=Units.IMPERIAL) -> list:
-    ends = ((0, 0, 0), (0, 6000, 4000)), ((0, 6000, 0), (0, 0, 4000))
+def crossing(units=Units.IMPERIAL, rise=4000.0) -> list:
+    ends = ((0, 0, 0), (0, 6000, 4000)), ((0, 6000, 0), (0, 0, rise))
     braces = [
         Member(id=n, role=Role.BRACE, section="L4X4X3/8", start=a, end=b) for n, (a, b) in zip("ab", ends, strict=True)
     ]
@@ -92,6 +92,8 @@ def test_braces_that_cross_unjoined_are_told_with_place_and_size():
     (said,) = Shop(crossing()).all_findings
     assert said.text.startswith("The brace L4X4X3/8 and the brace L4X4X3/8 fill the same space, ")
     assert '" from the left end' in said.text and "in³" in said.text and said.about == "a"
+    (low,) = Shop(crossing(rise=1500.0)).all_findings
+    assert '" from the right end of the brace' in low.text, "a place is told from the nearer end"
     (metric,) = Shop(crossing(Units.METRIC)).all_findings
     assert "cm³" in metric.text and " mm deep" in metric.text
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import re
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import msgspec
@@ -21,21 +21,24 @@ from uncus.job.job import Job
 from uncus.job.records import Connection, End, Grid, Loads, Member
 from uncus.mark.marking import Marks, natural
 from uncus.shop.shop import Shop
-from uncus.units import FOOT, UnitError, Units, counted, parse_force, parse_moment
+from uncus.units import FOOT, UnitError, Units, counted, format_elevation, parse_force, parse_moment
 from uncus.words import quoted
 
 _MOST = 100_000  # rows
+_SAME = 1.0  # N, N mm
 _LOADS = ("shear", "axial", "moment")
 _ENDS = {"left": (End.LEFT,), "right": (End.RIGHT,), "l": (End.LEFT,), "r": (End.RIGHT,), "": tuple(End), "both": tuple(End)}  # fmt: skip
 _PARSE: dict[str, Callable[[str, Units], float]] = {"shear": parse_force, "axial": parse_force, "moment": parse_moment}
 
 
 class Joined(msgspec.Struct, frozen=True):
-    """A joint that can carry loads, as a row names it."""
+    """A joint that can carry loads, as a row names it: its piece's mark, where and how high it is, where the piece's other end is."""
 
     record: Connection
     mark: str
     place: str
+    height: str
+    to: str
     section: str
 
 
@@ -61,48 +64,57 @@ def joined(job: Job, shop: Shop) -> list[Joined]:
         kind = KINDS.get(record.kind)
         if member is None or body is None or (kind is not None and not kind.carries):
             continue
-        x, y, _ = body.end(record.end)
-        found.append(Joined(record, marks.of_assembly(member.id), where(grid, float(x), float(y)), member.section))
-    return sorted(found, key=lambda j: (natural(j.mark), natural(j.place), j.record.end, j.record.id))
+        here, there = (body.end(end) for end in (record.end, record.end.other))
+        place, to = (where(grid, float(p[0]), float(p[1])) for p in (here, there))
+        height = format_elevation(float(here[2]), job.project.units)
+        found.append(Joined(record, marks.of_assembly(member.id), place, height, to, member.section))
+    return sorted(found, key=lambda j: (natural(j.mark), natural(j.place), j.height, j.record.end, j.record.id))
 
 
 def to_csv(job: Job, shop: Shop) -> bytes:
-    """One row a joint: mark, place, section, end, kind, and its loads in the job's units."""
+    """One row a joint: mark, place, height, where to, section, end, kind, its loads in the job's units, and
+    its id, by which a row is known again however many are alike."""
     units = job.project.units
     inch = units is Units.IMPERIAL
     force, moment = ("kips", "kip-ft") if inch else ("kN", "kNm")
     sizes = (KIP, KIP, KIP * FOOT) if inch else (1e3, 1e3, 1e6)
-    heads = ("Mark", "Place", "Section", "End", "Joint", f"Shear ({force})", f"Axial ({force})", f"Moment ({moment})")
+    loads_in = (f"Shear ({force})", f"Axial ({force})", f"Moment ({moment})")
+    heads = ("Mark", "Place", "Height", "To", "Section", "End", "Joint", *loads_in, "Id")
     rows: list[tuple[Cell, ...]] = []
     for j in joined(job, shop):
         loads = j.record.loads or Loads()
         values = (loads.shear, loads.axial, loads.moment)
         cells = ["" if v is None else round(v / size, 3) for v, size in zip(values, sizes, strict=True)]
-        rows.append((j.mark, j.place, j.section, str(j.record.end), j.record.kind, *cells))
+        rows.append((j.mark, j.place, j.height, j.to, j.section, str(j.record.end), j.record.kind, *cells, j.record.id))
     columns = tuple(Column(words, Unit.TEXT) for words in heads)
     return csv_bytes(Table("loads", "Loads at ends", columns, tuple(rows)), units)
 
 
 def taken(data: bytes, job: Job, shop: Shop, source: Path | str = "The file") -> Taken:
-    """The loads of a file by mark and end, or by place where that is one joint's alone. Raises JobError for no such file."""
+    """The loads of a file by its joints' ids, by mark and end, or by place where that is one joint's alone. Raises JobError for no such file."""
     rows, heads = _rows(text_of(data, source), source)
     known = joined(job, shop)
-    by_mark, by_place = defaultdict(list), defaultdict(list)
+    by_mark, by_place, by_id = defaultdict(list), defaultdict(list), {j.record.id: j for j in known}
     for j in known:
         by_mark[j.mark.casefold()].append(j)
         by_place[j.place.casefold()].append(j)
-    put: dict[str, Connection] = {}
-    told = []
+    given: dict[str, dict[str, tuple[float, int]]] = defaultdict(dict)
+    records, told = {}, []
     for number, row in rows:
         try:
             loads = _loads(row, heads, job.project.units)
             if loads is None:
                 continue
-            for j in _meant(row, by_mark, by_place):
-                before = put.get(j.record.id, j.record)
-                put[j.record.id] = msgspec.structs.replace(before, loads=_over(before.loads, loads))
+            own = by_id.get(row.get("id", ""))
+            meant = [own] if own is not None else _meant(row, by_mark, by_place)
+            for j in meant:
+                _differ(given[j.record.id], loads)
+            for j in meant:
+                records[j.record.id] = j.record
+                given[j.record.id] |= {name: (v, number) for name in _LOADS if (v := getattr(loads, name)) is not None}
         except (JobError, UnitError) as error:
             told.append(f"Row {number}: {error}")
+    put = {id: msgspec.structs.replace(one, loads=_over(one.loads, given[id])) for id, one in records.items()}
     return Taken(tuple(put.values()), tuple(told), len(known) - len(put))
 
 
@@ -145,28 +157,39 @@ def _loads(row: dict[str, str], heads: dict[str, str], units: Units) -> Loads | 
     return loads
 
 
-def _over(before: Loads | None, new: Loads) -> Loads:
-    """What a row gives, and of what it leaves open what was known."""
-    old = before or Loads()
-    return Loads(*(n if n is not None else o for n, o in zip((new.shear, new.axial, new.moment), (old.shear, old.axial, old.moment), strict=True)))  # fmt: skip
+def _differ(given: dict[str, tuple[float, int]], loads: Loads) -> None:
+    """Raises JobError where an earlier row gave the same joint another load."""
+    for name, (before, number) in given.items():
+        value = getattr(loads, name)
+        if value is not None and abs(value - before) > _SAME:
+            raise JobError(
+                f"row {number} gives the same joint another {name}; tell them apart by place, height and end."
+            )
+
+
+def _over(before: Loads | None, given: Mapping[str, tuple[float, int]]) -> Loads:
+    """What a file gives, and of what it leaves open what was known."""
+    return msgspec.structs.replace(before or Loads(), **{name: value for name, (value, _) in given.items()})
 
 
 def _meant(row: dict[str, str], by_mark: dict[str, list[Joined]], by_place: dict[str, list[Joined]]) -> list[Joined]:
-    """The joints that a row is about. Raises JobError where it is about none, or by place about several."""
+    """The joints that a row is about: by mark, of several alike those at its place and height where it gives them. Raises
+    JobError where it is about none, or by place about several."""
     mark, place, end = (row.get(k, "") for k in ("mark", "place", "end"))
     ends = _ENDS.get(end.casefold())
     if ends is None:
         raise JobError(f"{quoted(end)} is no end; give left, right or nothing for both.")
-    if mark:
-        found = by_mark.get(mark.casefold(), [])
-        if not found:
-            raise JobError(f"no piece is marked {quoted(mark)}.")
-    else:
-        found = by_place.get(place.casefold(), []) if place else []
-        section = row.get("section", "").casefold()
-        found = [j for j in found if not section or j.section.casefold() == section]
-        if not found:
-            raise JobError(f"no joint stands at {quoted(place)}." if place else "it names no mark and no place.")
+    if not mark and not place:
+        raise JobError("it names no mark and no place.")
+    found = (by_mark if mark else by_place).get((mark or place).casefold(), [])
+    if not found:
+        raise JobError(f"no piece is marked {quoted(mark)}." if mark else f"no joint stands at {quoted(place)}.")
+    for name in ("place", "height", "to", *(() if mark else ("section",))):
+        wanted = row.get(name, "").lstrip("'")
+        if wanted:
+            found = [j for j in found if getattr(j, name).casefold() == wanted.casefold()]
+            if not found:
+                raise JobError(f"{quoted(mark or place)} has no joint of {name} {quoted(wanted)}.")
     here = [j for j in found if j.record.end in ends]
     if not here:
         raise JobError(f"{quoted(mark or place)} has no joint at its {end} end.")

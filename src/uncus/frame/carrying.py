@@ -9,7 +9,7 @@ import msgspec
 
 from uncus.frame.moves import MOST, Motion, Turned, flipped, transformed, turned_by, turned_by_flip
 from uncus.job.errors import JobError
-from uncus.job.records import Attachment, Connection, End, Member, derived_id, new_id
+from uncus.job.records import Attachment, Connection, Member, derived_id, new_id
 
 replace = msgspec.structs.replace
 Joined = Connection | Attachment
@@ -25,10 +25,6 @@ def connections_among(members: Iterable[str], joined: Iterable[Joined]) -> list[
     only), and attachments."""
     ids = set(members)
     return [r for r in joined if (r.member in ids if isinstance(r, Attachment) else ids.issuperset(r.members))]
-
-
-def _other(end: End) -> End:
-    return End.RIGHT if end is End.LEFT else End.LEFT
 
 
 def copies(
@@ -54,7 +50,7 @@ def _copied(record: Joined, turned: Turned, ids: dict[str, str], restated: Resta
     member = ids[record.member]
     if isinstance(record, Attachment):
         return replace(record, id=new_id(), member=member, params=params)
-    end = _other(record.end) if turned.ends else record.end
+    end = record.end.other if turned.ends else record.end
     return replace(
         record,
         id=derived_id("connection", member, end),
@@ -95,7 +91,7 @@ def _changed_over(
         turned = turns[r.member]
         params = restated(r, turned)
         if isinstance(r, Connection) and turned.ends:
-            end = _other(r.end)
+            end = r.end.other
             put.append(replace(r, id=derived_id("connection", r.member, end), end=end, params=params))
         else:
             put.append(replace(r, params=params))

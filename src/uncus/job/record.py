@@ -25,6 +25,10 @@ class End(StrEnum):
     LEFT = "left"
     RIGHT = "right"
 
+    @property
+    def other(self) -> End:
+        return End.RIGHT if self is End.LEFT else End.LEFT
+
 
 class Record(msgspec.Struct, frozen=True, tag=True, kw_only=True):
     id: str = msgspec.field(default_factory=new_id)

@@ -94,7 +94,8 @@ class Steel(NamedTuple):
 
     def _sentence(self, clash: Clash) -> str:
         inch, shared = self.units is Units.IMPERIAL, clash.shared
-        volume = f"{shared.volume / INCH**3:.2f} in³" if inch else f"{shared.volume / 1000:.1f} cm³"
+        size, unit = (shared.volume / INCH**3, "in³") if inch else (shared.volume / 1000, "cm³")
+        volume = f"{size:.2f} {unit}" if size > 0.01 else f"under 0.01 {unit}"
         deep = f'{shared.depth / INCH:.2f}"' if inch else f"{shared.depth:.1f} mm"
         first, second = sorted((clash.a, clash.b), key=self._is_stock)
         body = self.bodies[second.owner]

@@ -41,7 +41,8 @@ def _plates(site: Site) -> Iterator[str]:
             nearest = min(site.rules.stock, key=lambda one: abs(one - t))
             if abs(nearest - t) > _SAME:
                 more = next((one for one in sorted(site.rules.stock) if one > t), nearest)
-                yield f"The {new.words} is {site.said(t)} thick, which the shop does not keep; take {site.said(more)}."
+                thick = site.said(t) if site.said(t) != site.said(more) else f"{t:.4g} mm"  # what rounding would hide
+                yield f"The {new.words} is {thick} thick, which the shop does not keep; take {site.said(more)}."
 
 
 def _fillets(site: Site) -> Iterator[str]:
