@@ -234,7 +234,7 @@ def test_the_engineers_loads_come_in_as_one_step_and_what_did_not_match_is_liste
     monkeypatch.setattr("uncus.app.window.QFileDialog.getOpenFileName", lambda *_: (str(path), ""))
     session.asked.emit("export loads")
     head, first, *_ = csv.reader(path.read_text().splitlines())
-    path.write_text(f"Mark,End,Shear (kips)\n{first[0]},{first[3]},12\nQ99,left,5\n")
+    path.write_text(f"Mark,End,Shear (kips)\n{first[0]},{first[head.index('End')]},12\nQ99,left,5\n")
     session.asked.emit("import loads")
     loaded = [c for c in job.all(Connection) if c.loads]
     assert head[:2] == ["Mark", "Place"] and loaded and "1 row did not match" in d.said
