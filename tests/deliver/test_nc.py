@@ -2,11 +2,19 @@
 
 import math
 
+import msgspec
+import numpy as np
 import pytest
+import shapely
 
 from uncus.catalog.sections import section
-from uncus.deliver.nc import Heading, nc_text
+from uncus.deliver.nc import LETTERS, Heading, Marking, nc_text
+from uncus.deliver.nc_scribes import footprints, scribes_of
+from uncus.frame.placement import Placement
+from uncus.shop.pieces import Piece
+from uncus.standin.bench import read
 from uncus.steel.features import EndCut, Face, Hole
+from uncus.steel.flat import face_outline
 from uncus.steel.part import plate, rolled
 
 HEAD = Heading("26-014", "m1", "m1", 3, texts=("Tern Point Boathouse", "Ünïcode"))
@@ -79,3 +87,46 @@ def test_a_plate_is_its_own_rectangle_and_contour():
     start = found.index("AK")
     points = [tuple(float(v.rstrip("u")) for v in x.split()[1:3]) for x in found[start + 1 : start + 6]]
     assert points[0] == points[-1] and {(0, 0), (200, 0), (200, 100), (0, 100)} == set(points)
+
+
+def test_what_sits_on_a_piece_is_scribed_with_its_mark(sample):
+    """Every plate welded to a web is inside an outline on that face, as thick as it is; pieces alike keep what all of them have."""
+    _, shop = sample
+    one = next(a for a in shop.shipped.values() if a.member.section.startswith("W") and len(a.welds) > 1)
+    by_id = {p.id: a for a in shop.shipped.values() for p in a.pieces}
+    found = scribes_of([one.main], by_id, lambda id: id[-4:])
+    welded = {j for w in one.welds if one.main.id in w.joins for j in w.joins} - {one.main.id}
+    sat = {p.id[-4:] for p in one.pieces if p.id in welded}
+    assert found and {s.mark for s in found} <= sat
+    for scribe in found:
+        assert scribe.points[0] == scribe.points[-1]
+        outline = shapely.Polygon(scribe.points)
+        assert (
+            face_outline(one.main.part, scribe.face if scribe.face is not Face.BACK else Face.WEB)
+            .buffer(0.1)
+            .covers(outline)
+        )
+    program = read(nc_text(one.main.part, HEAD, Marking(True, "KO", found)))
+    assert [s.face for s in program.scribes] == [LETTERS[s.face] for s in found]
+    assert program.stamps == ["m1", *(s.mark for s in found)]
+    bare = read(nc_text(one.main.part, HEAD, Marking(False)))
+    assert not bare.scribes and not bare.stamps
+    stripped = msgspec.structs.replace(one, welds=(), member=msgspec.structs.replace(one.member, id="other"))
+    other = msgspec.structs.replace(one.main, id="other")
+    alike = scribes_of(
+        [one.main, other], {**by_id, "other": stripped}, lambda id: id[-4:] + ("x" if id == "other" else "")
+    )
+    assert alike == found or not alike
+
+
+@pytest.mark.parametrize(("at", "side", "face"), [(500.0, -1, Face.WEB), (500.0, 1, Face.BACK)])
+def test_a_tab_on_either_side_of_a_web_is_scribed_where_it_stands(at, side, face):
+    beam_, _ = rolled(section("W12X26"), "A992", "", EndCut(0), EndCut(3000))
+    tab = plate([(0, 0), (100, 0), (100, 200), (0, 200)], 10, "A36", "")
+    reach = section("W12X26").tw / 2
+    # its length stands off the web, its thickness along the beam
+    place = Placement((at, side * reach, -100.0), np.column_stack([(0, side, 0), (-side, 0, 0), (0, 0, 1)]))
+    (scribe,) = footprints(Piece("a", beam_, Placement.identity(), "a", "beam", "a"), Piece("b", tab, place, "a", "tab", "c"), "p7")  # fmt: skip
+    spots = np.array(scribe.points)
+    assert (scribe.face, scribe.mark) == (face, "p7")
+    assert (spots.min(axis=0), spots.max(axis=0)) == (pytest.approx((at - 5, -100)), pytest.approx((at + 5, 100)))

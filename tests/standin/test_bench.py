@@ -1,3 +1,6 @@
+import math
+import re
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -5,12 +8,15 @@ from tests.conftest import how_many
 from tests.steel.test_parts import rolled_parts
 
 from uncus.catalog.sections import section
-from uncus.deliver.nc import Heading, nc_text
+from uncus.deliver.nc import Heading, burst, nc_text
+from uncus.deliver.nc_proof import differs
+from uncus.job.errors import JobError
 from uncus.standin.bench import BenchError, read, rebuild, work
-from uncus.steel.features import Cope, EndCut, Face, Hole
+from uncus.steel.features import Cope, EndCut, Face, Hole, Notch
 from uncus.steel.flat import net_volume
+from uncus.steel.forming import Bend
 from uncus.steel.part import plate, rolled
-from uncus.steel.solid import solid
+from uncus.steel.solid import mesh, solid
 
 HEAD = Heading("26-014", "B1", "m1", 4, texts=("Tern Point Boathouse",))
 
@@ -18,9 +24,15 @@ HEAD = Heading("26-014", "B1", "m1", 4, texts=("Tern Point Boathouse",))
 @settings(max_examples=how_many(20, 600))
 @given(rolled_parts())
 def test_the_bench_makes_the_part_that_was_modelled(part):
-    product = work(nc_text(part, HEAD))
-    assert product.volume == pytest.approx(net_volume(part), rel=0.003)
-    assert len(product.bores) == len(part.holes)
+    if burst(part):
+        with pytest.raises(JobError, match="runs out over an edge"):
+            nc_text(part, HEAD)
+        return
+    program = read(nc_text(part, HEAD))
+    assert differs(part, program) is None
+    (lo, _, _), (hi, _, _) = mesh(part).points.min(axis=0), mesh(part).points.max(axis=0)
+    by_saw = all(a or b.square for a, b in zip((any(program.cuts[0::2]), any(program.cuts[1::2])), (part.left, part.right), strict=True))  # fmt: skip
+    assert program.length == pytest.approx(hi - lo, abs=0.02 if by_saw else 8.0), "the steel's own length"
 
 
 def test_the_bench_puts_every_hole_where_the_model_has_it():
@@ -85,7 +97,7 @@ def test_faces_are_unfolded_and_heights_run_as_the_standard_draws_them():
 def test_rounded_copes_are_written_as_arcs():
     part, _ = rolled(section("W12X26"), "A992", "", EndCut(0), EndCut(2000), [Cope(False, False, 100, 40, 12.7)])
     program = read(nc_text(part, HEAD))
-    web = dict(program.contours)["v"]
+    (web,) = (c.points for c in program.contours if c.face == "v")
     assert [round(v.radius, 1) for v in web if v.radius] == [-12.7] and len(web) == 8
 
 
@@ -111,6 +123,9 @@ GOOD = nc_text(
         ("  4\n", "  many\n", "more than nothing"),
         ("BO\n", "XX\n", "no block"),
         ("300.00u", "3000.00u", "misses the steel"),
+        ("300.00u", "1995.00u", "breaks out over an edge"),
+        ("AK\n", "IK\n", "wrong way round"),
+        ("EN\n", "KA\n  v 1.00u 1.00 90.00\nEN\n", "a bend needs"),
         ("20.00 0.00\n", "0.00 0.00\n", "diameter"),
         ("20.00 0.00\n", "wide\n", "not numbers"),
         ("  v 300.00u", "  v 300.00q", "not a BO line"),
@@ -131,3 +146,44 @@ def test_whatever_is_read_is_worked_or_refused(at, cut, junk):
         work(GOOD[:at] + junk + GOOD[at + cut :])
     except BenchError as refused:
         assert str(refused)
+
+
+THROUGH = rolled(section("HSS10X10X3/8"), "A500-C", "", EndCut(0), EndCut(5200), [Notch(f, ((2600.0, -5.0), (2850.0, -5.0), (2850.0, 5.0), (2600.0, 5.0))) for f in (Face.WEB, Face.BACK)])[0]  # fmt: skip
+PIPE = rolled(section("PIPE4STD"), "A53B", "", EndCut(0), EndCut(3000), [Notch(f, ((-5.0, -6.0), (180.0, -6.0), (180.0, 6.0), (-5.0, 6.0))) for f in (Face.WEB, Face.BACK)])[0]  # fmt: skip
+FOLDED = plate([(0, 0), (300, 0), (300, 200), (0, 200)], 10, "A36", "", [Hole(Face.WEB, 250, 60, 20)], [Bend(100, 0, 100, 200, 60.0, 15.0)])  # fmt: skip
+COPED = rolled(
+    section("W16X31"), "A992", "", EndCut(0, 0.1, -0.14), EndCut(4000, 0, 0.3), [Cope(False, False, 120, 40, 12.7)]
+)[0]
+
+
+@pytest.mark.parametrize(
+    ("part", "old", "new", "says"),
+    [
+        (THROUGH, r"IK\n(  v.*\n)+", "", "leaves steel on its web at x 2[67]"),
+        (THROUGH, r"(IK\n  v )2850", r"\g<1>2853", None),
+        (PIPE, r"AK\n(  h.*\n)+", "", "leaves steel"),
+        (FOLDED, r"60.00 15.00", "-60.00 15.00", "a bend lies elsewhere"),
+        (FOLDED, r"KA\n.*\n", "", "0 bends of 1"),
+        (FOLDED, r"  v 250.00u", "  v 251.00u", "its face at x"),
+        (COPED, r"(AK\n  o )(\d+)\.", r"\g<1>3900.", None),
+    ],
+)
+def test_a_program_that_does_not_give_the_part_is_told_with_the_place(part, old, new, says):
+    """A slot of 0.17 % of a tube's weight, a bend the other way, a hole a millimetre off, a corner of a flange."""
+    text = nc_text(part, HEAD)
+    assert differs(part, read(text)) is None
+    spoiled, count = re.subn(old, new, text, count=1)
+    assert count == 1
+    try:
+        assert (found := differs(part, read(spoiled))) and re.search(says or "at x", found)
+    except BenchError:
+        assert says is None
+
+
+def test_cutouts_run_the_other_way_and_the_steel_begins_at_nothing():
+    program = read(nc_text(THROUGH, HEAD))
+    assert [(c.face, c.inner) for c in program.contours] == [("v", False), ("v", True), ("h", False), ("h", True)]
+    long = read(nc_text(COPED, HEAD))
+    spans = [(min(v.x for v in c.points), max(v.x for v in c.points)) for c in long.contours]
+    assert min(a for a, _ in spans) == 0.0 and max(b for _, b in spans) == pytest.approx(long.length, abs=0.01)
+    assert long.length < COPED.length - 5 and long.cuts[0] == 0.0 and long.cuts[1] == pytest.approx(math.degrees(math.atan(0.3)), abs=0.01)  # fmt: skip

@@ -1,28 +1,34 @@
 """DSTV NC, one file a part (standard of the German steelwork association, 7th edition, July 1998).
 
-Faces as the standard unfolds the profile: o above v, u below it, h above o; x from the left end, y from the lower
+Faces as the standard unfolds the profile: o above v, u below it, h above o; x from the steel's left end, y from the lower
 edge of each face in that picture. So y runs up on v, away from the viewer on o, towards the viewer on u, down on h.
-A contour runs counter-clockwise on its face; a point's radius belongs to the arc to the next point, positive
-where the arc turns left. A slot's point is the centre of its first half circle, followed by the way to the second.
+A contour runs counter-clockwise on its face, an inner one clockwise; a point's radius belongs to the arc to the next
+point, positive where the arc turns left. A slot's point is the centre of its first half circle, followed by the way to
+the second. A bend is a point of its line, the angle by which what lies left of it turns up, the inside radius and the
+line's other point.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
 
 import msgspec
 import numpy as np
-import shapely
+from shapely.geometry import Polygon
 
 from uncus.catalog.sections import Form
+from uncus.deliver.nc_contours import Contour, Picture, contours, picture_of
+from uncus.job.errors import JobError
 from uncus.steel.features import Face, Hole
-from uncus.steel.flat import face_outline, net_weight, part_faces
+from uncus.steel.flat import face_reach, hole_outline, net_weight
 from uncus.steel.part import Part
 from uncus.steel.profile import outline
 
 CODES = {Form.I: "I", Form.CHANNEL: "U", Form.ANGLE: "L", Form.TEE: "T", Form.BOX: "M", Form.TUBE: "RO"}
 LETTERS = {Face.WEB: "v", Face.TOP: "o", Face.BOTTOM: "u", Face.BACK: "h"}
+_BURST = 0.05  # mm by which a hole may stand over an edge: what rounding leaves
 
 
 class Heading(msgspec.Struct, frozen=True):
@@ -36,20 +42,25 @@ class Heading(msgspec.Struct, frozen=True):
     texts: tuple[str, ...] = ()
 
 
+class Scribe(NamedTuple):
+    """A line to be scribed or punched on a face of a part (x, w), and the mark of the piece that sits there."""
+
+    face: Face
+    points: tuple[tuple[float, float], ...]
+    mark: str = ""
+
+
+class Marking(NamedTuple):
+    """What is marked on a part: its own mark, and the lines of what sits on it by powder (PU) or punch (KO)."""
+
+    stamp: bool = True
+    block: str = "PU"
+    scribes: Sequence[Scribe] = ()
+
+
 def _ascii(text: str) -> str:
     """One line of plain ASCII, as the format has it."""
     return "".join(c if 32 <= ord(c) < 127 else "?" for c in text).strip()
-
-
-def _y(part: Part, face: Face, w: float) -> float:
-    """A face coordinate as the file's y."""
-    low, high = part.depth_range
-    y_low, y_high = part.y_range
-    return {Face.WEB: w - low, Face.BACK: high - w, Face.TOP: w - y_low, Face.BOTTOM: y_high - w}[face]
-
-
-def _flips(face: Face) -> bool:
-    return face in (Face.BACK, Face.BOTTOM)
 
 
 def _number(value: float) -> str:
@@ -60,19 +71,19 @@ def _cut_angle(slope: float) -> float:
     return math.degrees(math.atan(slope))
 
 
-def _header(part: Part, head: Heading) -> Iterator[str]:
+def _header(part: Part, head: Heading, picture: Picture) -> Iterator[str]:
     s = part.section
     name = s.name if s else f"PL{part.thickness:g}*{part.width:g}"
     sizes = (s.d, s.b, s.tf, s.tw, s.r) if s else (part.width, 0.0, part.thickness, part.thickness, 0.0)
     mass = s.kg_m if s else net_weight(part) / part.length * 1000
-    paint = _paint(part)
     yield from (head.order, head.drawing, head.phase, head.mark, part.grade, str(head.quantity), name)
     yield CODES[s.form] if s else "B"
-    for value in (part.length, *sizes):
+    for value in (picture.length, *sizes):
         yield _number(value)
     yield f"{mass:.3f}"
-    yield f"{paint:.3f}"
-    for slope in (part.left.kz, part.right.kz, part.left.ky, part.right.ky):
+    yield f"{_paint(part):.3f}"
+    left, right = picture.saws
+    for slope in (left.kz, right.kz, left.ky, right.ky):
         yield f"{_cut_angle(slope):.3f}"
     texts = [*head.texts, "", "", "", ""][:4]
     yield from (text or "-" for text in texts)
@@ -86,95 +97,72 @@ def _paint(part: Part) -> float:
     return float(shape.exterior.length if part.section.form in (Form.BOX, Form.TUBE) else shape.length) / 1000
 
 
-def _plain_face(part: Part, face: Face) -> bool:
-    """The face is a rectangle over the whole length and width: the header says it all."""
-    shape = face_outline(part, face)
-    low, high = part.depth_range if face in (Face.WEB, Face.BACK) else part.y_range
-    return bool(abs(shape.area - part.length * (high - low)) < 0.5)
-
-
-def _contour(part: Part, face: Face) -> list[tuple[float, float, float]]:
-    """Points (x, y, radius to the next), closed, counter-clockwise on the face as the file sees it."""
-    shape = shapely.simplify(face_outline(part, face), 1e-4)
-    ring = [(x, _y(part, face, w)) for x, w in shape.exterior.coords[:-1]]
-    if shape.exterior.is_ccw == _flips(face):
-        ring.reverse()
-    points = _with_arcs(ring, _arc_centres(part, face))
-    return [*points, points[0]]
-
-
-def _arc_centres(part: Part, face: Face) -> list[tuple[float, float, float]]:
-    """Centres and radii of the rounded corners of copes on an upright face, in the file's x and y."""
-    if face not in (Face.WEB, Face.BACK):
-        return []
-    low, high = part.depth_range
-    found = []
-    for cope in part.copes:
-        r = min(cope.radius, cope.length, cope.depth)
-        x = part.length - cope.length + r if cope.right else cope.length - r
-        z = low + cope.depth - r if cope.bottom else high - cope.depth + r
-        if r > 0:
-            found.append((x, _y(part, face, z), r))
-    return found
-
-
-def _with_arcs(
-    ring: list[tuple[float, float]], arcs: list[tuple[float, float, float]]
-) -> list[tuple[float, float, float]]:
-    """The ring with runs of points that lie on an arc made one arc, its radius at the run's first point."""
-    on = []
-    for x, y in ring:
-        on.append(next((i for i, (cx, cy, r) in enumerate(arcs) if abs(math.hypot(x - cx, y - cy) - r) < 0.01), -1))
-    n = len(ring)
-    start = next((i for i in range(n) if on[i] == -1 or on[i] != on[i - 1]), 0)
-    points: list[tuple[float, float, float]] = []
-    i = 0
-    while i < n:
-        at = (start + i) % n
-        run = 0
-        if on[at] >= 0:
-            while run + 1 < n - i and on[(at + run + 1) % n] == on[at]:
-                run += 1
-        if run >= 2:
-            (x0, y0), (xm, ym), (x1, y1) = ring[at], ring[(at + 1) % n], ring[(at + run) % n]
-            turn = (xm - x0) * (y1 - ym) - (ym - y0) * (x1 - xm)
-            points.append((x0, y0, math.copysign(arcs[on[at]][2], turn)))
-            points.append((x1, y1, 0.0))
-        else:
-            points += [(*ring[(at + k) % n], 0.0) for k in range(run + 1)]
-        i += run + 1
-    return points
-
-
-def _hole_line(part: Part, hole: Hole) -> str:
-    letter, y = LETTERS[hole.face], _y(part, hole.face, hole.w)
+def _hole_line(picture: Picture, hole: Hole) -> str:
+    letter, (x, y) = LETTERS[hole.face], picture.point(hole.face, hole.x, hole.w)
     reach = max(0.0, hole.slot - hole.d)
     if not reach:
-        return f"  {letter} {_number(hole.x)}u {_number(y)} {_number(hole.d)} 0.00"
-    turn = math.radians(-hole.angle if _flips(hole.face) else hole.angle)
-    x0, y0 = hole.x - reach / 2 * math.cos(turn), y - reach / 2 * math.sin(turn)
+        return f"  {letter} {_number(x)}u {_number(y)} {_number(hole.d)} 0.00"
+    turn = math.radians(-hole.angle if picture.flips(hole.face) else hole.angle)
+    x0, y0 = x - reach / 2 * math.cos(turn), y - reach / 2 * math.sin(turn)
     angle = math.degrees(turn) + 0.0
     return f"  {letter} {_number(x0)}u {_number(y0)} {_number(hole.d)} 0.00l {_number(reach)} 0.00 {_number(angle)}"
 
 
-def nc_text(part: Part, head: Heading) -> str:
-    """The NC file of a part."""
-    lines = ["ST", *(f"  {_ascii(line)}" for line in _header(part, head))]
+def burst(part: Part) -> list[Hole]:
+    """Holes that run out over an edge of their face."""
+    found, faces = [], {hole.face for hole in part.holes}
+    whole: dict[Face, Polygon] = {face: face_reach(part, face).buffer(_BURST) for face in faces}
+    for hole in part.holes:
+        if not whole[hole.face].covers(hole_outline(hole)):
+            found.append(hole)
+    return found
+
+
+def nc_text(part: Part, head: Heading, marking: Marking = Marking()) -> str:
+    """The NC file of a part. Raises JobError for one with a hole whose edge has burst: no drill would make it."""
+    for hole in burst(part):
+        raise JobError(
+            f"the hole of {hole.d:g} mm at x {hole.x:.0f} mm on its {hole.face} runs out over an edge; move it, or cut it as an outline"
+        )
+    picture = picture_of(part)
+    lines = ["ST", *(f"  {_ascii(line)}" for line in _header(part, head, picture))]
     if part.holes:
         lines.append("BO")
-        lines += [_hole_line(part, hole) for hole in part.holes]
-    for face in part_faces(part):
-        if part.form is Form.TUBE:
-            break
-        if part.section is not None and _plain_face(part, face):
-            continue
-        lines.append("AK")
-        for x, y, radius in _contour(part, face):
-            lines.append(f"  {LETTERS[face]} {_number(x)}u {_number(y)} {_number(radius)} 0.00 0.00 0.00 0.00")
-    low, _ = part.depth_range
-    spot = _mark_spot(part)
-    lines += ["SI", f"  v {_number(spot[0])}u {_number(spot[1] - low)} 0.00 10r{_ascii(head.mark)}", "EN"]
+        lines += [_hole_line(picture, hole) for hole in part.holes]
+    for contour in contours(part, picture):
+        lines += _contour_block("IK" if contour.inner else "AK", contour)
+    lines += _bends(part, picture)
+    for scribe in marking.scribes:
+        points = tuple((*picture.point(scribe.face, x, w), 0.0) for x, w in scribe.points)
+        lines += _contour_block(marking.block, Contour(scribe.face, points, False))
+    stamps = [(Face.WEB, _mark_spot(part), head.mark)] if marking.stamp else []
+    stamps += [(s.face, _middle(s), s.mark) for s in marking.scribes if s.mark]
+    if stamps:
+        lines.append("SI")
+        for face, spot, mark in stamps:
+            x, y = picture.point(face, *spot)
+            lines.append(f"  {LETTERS[face]} {_number(x)}u {_number(y)} 0.00 10r{_ascii(mark)}")
+    lines.append("EN")
     return "\n".join(lines) + "\n"
+
+
+def _contour_block(block: str, contour: Contour) -> Iterator[str]:
+    yield block
+    for x, y, radius in contour.points:
+        yield f"  {LETTERS[contour.face]} {_number(x)}u {_number(y)} {_number(radius)} 0.00 0.00 0.00 0.00"
+
+
+def _bends(part: Part, picture: Picture) -> Iterator[str]:
+    for bend in part.bends:
+        (x1, y1), (x2, y2) = (picture.point(Face.WEB, *p) for p in ((bend.x1, bend.z1), (bend.x2, bend.z2)))
+        numbers = " ".join(map(_number, (bend.angle, bend.radius, x2, y2)))
+        yield from ("KA", f"  v {_number(x1)}u {_number(y1)} {numbers}")
+
+
+def _middle(scribe: Scribe) -> tuple[float, float]:
+    spots = np.array(scribe.points)
+    x, w = ((spots.min(axis=0) + spots.max(axis=0)) / 2).tolist()
+    return x, w
 
 
 def _mark_spot(part: Part) -> tuple[float, float]:

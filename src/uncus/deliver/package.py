@@ -13,7 +13,9 @@ from uncus.bill.lists import all_lists
 from uncus.deliver.dxf import dxf_bytes
 from uncus.deliver.folder import MANIFEST, Folder, check_place, written
 from uncus.deliver.ifc import ifc_file
-from uncus.deliver.nc import Heading, nc_text
+from uncus.deliver.nc import Heading, Marking, nc_text
+from uncus.deliver.nc_proof import differs
+from uncus.deliver.nc_scribes import scribes_of
 from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.draw.issue import SheetJob, packed
@@ -29,7 +31,7 @@ from uncus.mark.marking import Marks
 from uncus.shop.batch import worker_pool
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop, build
-from uncus.standin.bench import BenchError, work
+from uncus.standin.bench import BenchError, read
 from uncus.steel.describe import forming_words
 from uncus.steel.flat import gross_weight, net_weight
 
@@ -219,24 +221,29 @@ class _Package:
 
     def _nc(self) -> None:
         """One file a part, each proved on the bench before it is kept."""
-        project = self.job.project
+        project, rules = self.job.project, self.job.rules
+        within = {p.id: a for line in self.lines for a in line.assemblies for p in a.pieces}
         for line in self.parts:
             self._step(f"NC {line.mark}")
             part = line.first.part
             if part.item is not None:
                 continue  # bought as it is
             texts = (project.name, *forming_words(part, project.units))
-            text = nc_text(part, Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=texts))
+            head = Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=texts)
+            scribes = scribes_of(line.pieces, within, self.marks.of_part) if rules.layout != "none" else []
+            marking = Marking(rules.stamps, "KO" if rules.layout == "punch" else "PU", scribes)
             try:
-                product = work(text)
+                text = nc_text(part, head, marking)
+                wrong = differs(part, read(text))
+            except JobError as error:
+                self.failures.append(f"NC of {line.mark} was not written: {error}.")
+                continue
             except BenchError as error:
                 self.failures.append(f"NC of {line.mark} was not written, the bench cannot work it: {error}.")
                 continue
-            if abs(product.weight - net_weight(part)) > 0.003 * net_weight(part) or len(product.bores) != len(
-                part.holes
-            ):
+            if wrong:
                 self.failures.append(
-                    f"NC of {line.mark} was not written: on the bench it does not give the part that was modelled."
+                    f"NC of {line.mark} was not written: on the bench it does not give the part that was modelled; {wrong}."
                 )
                 continue
             self._put(("nc", line.mark, ".nc1"), "nc", line.mark, text.encode("ascii"))

@@ -11,6 +11,7 @@ import re
 import manifold3d
 import msgspec
 import numpy as np
+import shapely
 from manifold3d import CrossSection, Manifold
 from numpy.typing import NDArray
 
@@ -43,6 +44,26 @@ class Vertex(msgspec.Struct, frozen=True):
     radius: float
 
 
+class Outline(msgspec.Struct, frozen=True):
+    """A contour: its face, its points, and whether it is one cut out of the face (IK)."""
+
+    face: str
+    points: list[Vertex]
+    inner: bool = False
+
+
+class Fold(msgspec.Struct, frozen=True):
+    """A bend: two points of its line on a face, the angle by which what is left of it turns up, the inside radius."""
+
+    face: str
+    x1: float
+    y1: float
+    angle: float
+    radius: float
+    x2: float
+    y2: float
+
+
 class Program(msgspec.Struct):
     """An NC file, read."""
 
@@ -59,8 +80,10 @@ class Program(msgspec.Struct):
     r: float
     cuts: tuple[float, float, float, float]
     bores: list[Bore]
-    contours: list[tuple[str, list[Vertex]]]
-    stamp: str = ""
+    contours: list[Outline]
+    folds: list[Fold] = []
+    scribes: list[Outline] = []
+    stamps: list[str] = []
 
 
 _POINT = re.compile(r"^\s+([vouh])?\s*(-?[\d.]+)([osu])\s*(-?[\d.]+)\s*(.*)$")
@@ -107,7 +130,9 @@ def read(text: str) -> Program:
             if block not in ("BO", "AK", "IK", "SI", "PU", "KO", "KA"):
                 raise BenchError(f"line {number}: there is no block “{block}”")
             if block in ("AK", "IK"):
-                program.contours.append(("", []))
+                program.contours.append(Outline("", [], block == "IK"))
+            elif block in ("PU", "KO"):
+                program.scribes.append(Outline("", []))
             continue
         _data_line(program, block, line, number)
     _check(program)
@@ -120,7 +145,7 @@ def _data_line(program: Program, block: str, line: str, number: int) -> None:
         raise BenchError(f"line {number}: “{line.strip()}” is not a {block} line")
     face, x, _, y, rest = match.groups()
     if block == "SI":
-        program.stamp = rest.split("r", 1)[-1] if "r" in rest else rest
+        program.stamps.append(rest.split("r", 1)[-1] if "r" in rest else rest)
         return
     px, py = _floats(f"{x} {y}", number)
     if block == "BO":
@@ -130,10 +155,16 @@ def _data_line(program: Program, block: str, line: str, number: int) -> None:
         if not sizes or sizes[0] <= 0:
             raise BenchError(f"line {number}: a hole needs a diameter")
         program.bores.append(_bore(face or "v", px, py, sizes[0], more))
-    elif block in ("AK", "IK"):
-        known, points = program.contours[-1]
-        program.contours[-1] = (face or known, points)
-        points.append(Vertex(px, py, (_floats(rest, number) or [0.0])[0]))
+    elif block == "KA":
+        more = _floats(rest, number)
+        if len(more) != 4:
+            raise BenchError(f"line {number}: a bend needs an angle, a radius and the other end of its line")
+        program.folds.append(Fold(face or "v", px, py, *more))
+    elif block in ("AK", "IK", "PU", "KO"):
+        drawn = program.contours if block in ("AK", "IK") else program.scribes
+        known = drawn[-1]
+        drawn[-1] = Outline(face or known.face, known.points, known.inner)
+        known.points.append(Vertex(px, py, (_floats(rest, number) or [0.0])[0]))
 
 
 def _bore(face: str, x: float, y: float, d: float, slot: list[float]) -> Bore:
@@ -143,14 +174,31 @@ def _bore(face: str, x: float, y: float, d: float, slot: list[float]) -> Bore:
 
 
 def _check(program: Program) -> None:
-    """A drill that misses the steel or a contour that does not close would stop the line."""
-    for face, points in program.contours:
+    """A drill that misses the steel or breaks out over an edge, or a contour that does not close, would stop the line."""
+    for contour in program.contours:
+        points = contour.points
         if len(points) < 4 or abs(points[0].x - points[-1].x) + abs(points[0].y - points[-1].y) > 0.02:
-            raise BenchError(f"the contour on face {face} does not close")
+            raise BenchError(f"the contour on face {contour.face} does not close")
+        if (_turning(points) > 0) == contour.inner:
+            raise BenchError(f"the contour on face {contour.face} runs the wrong way round")
+    outer = {c.face: shapely.Polygon(outline(c.points)) for c in program.contours if not c.inner}
     for bore in program.bores:
         wide = program.height if bore.face in "vh" else program.width
-        if not (0 < bore.x < program.length and 0 < bore.y < wide):
+        whole = outer.get(bore.face, shapely.box(0, 0, program.length, wide)).buffer(0.1)
+        turn = math.radians(bore.angle)
+        reach = bore.reach / 2 * math.cos(turn), bore.reach / 2 * math.sin(turn)
+        line = shapely.LineString([(bore.x - reach[0], bore.y - reach[1]), (bore.x + reach[0], bore.y + reach[1])])
+        if not whole.contains(line):
             raise BenchError(f"a hole at {bore.x:.2f}, {bore.y:.2f} on face {bore.face} misses the steel")
+        if not whole.covers(line.buffer(bore.d / 2)):
+            raise BenchError(f"a hole at {bore.x:.2f}, {bore.y:.2f} on face {bore.face} breaks out over an edge")
+
+
+def _turning(points: list[Vertex]) -> float:
+    """Twice the area of a contour, more than nothing where it runs counter-clockwise."""
+    ring = outline(points)
+    after = np.roll(ring, -1, axis=0)
+    return float((ring[:, 0] * after[:, 1] - ring[:, 1] * after[:, 0]).sum())
 
 
 # -- rebuilding ---------------------------------------------------------------------------------------
@@ -261,8 +309,8 @@ def _through(p: Program, face: str, flat: CrossSection) -> tuple[Manifold, Manif
         depth = (
             (-far, across + far)
             if p.code in ("I", "T", "B") or p.code == "U"
-            else (-far, across / 2)  # the wall leans away from the drill where it does not meet the middle
-            if p.code == "RO"
+            else ((-far, across / 2) if face == "v" else (across / 2, across + far))
+            if p.code == "RO"  # the wall leans away from the drill where it does not meet the middle
             else (-far, p.tw)
             if face == "v"
             else (across - p.tw, across + far)
@@ -273,7 +321,8 @@ def _through(p: Program, face: str, flat: CrossSection) -> tuple[Manifold, Manif
         start = depth[0] if sign > 0 else depth[1]
         matrix = np.array([[1.0, 0.0, 0.0, 0.0], [0.0, 0.0, sign, start], up])
     else:
-        depth = (p.height - p.tf, p.height + far) if face == "o" else (-far, p.tf)
+        deep = p.height / 2 if p.code == "RO" else p.tf
+        depth = (p.height - deep, p.height + far) if face == "o" else (-far, deep)
         # o counts y from the near edge, u from the far edge
         across_row = [0.0, 1.0, 0.0, 0.0] if face == "o" else [0.0, -1.0, 0.0, p.width]
         sign = 1.0 if face == "o" else -1.0
@@ -296,14 +345,17 @@ def _through(p: Program, face: str, flat: CrossSection) -> tuple[Manifold, Manif
 
 
 def rebuild(p: Program) -> Manifold:
-    """The part as the line would make it from the program alone: x along, y across, z up."""
+    """The part, straight or flat, as the line would make it from the program alone: x along, y across, z up."""
     solid = _section(p).extrude(p.length).transform(np.array([[0.0, 0, 1, 0], [1, 0, 0, 0], [0, 1, 0, 0]]))
-    if p.code == "RO":
+    if p.code != "B":
         solid = _sawn(solid, p)
-    for face, points in p.contours:
-        prism, slab = _through(p, face, CrossSection([outline(points)]))
+    for contour in (c for c in p.contours if not c.inner):
+        flat = CrossSection([outline(contour.points)])
+        prism, slab = _through(p, contour.face, flat)
         solid = (solid - slab) + (solid ^ prism)
-    drills = []
+        if contour.face in "ou" and p.code in "IUT":
+            solid -= _fillets_beside(p, contour.face, flat)
+    cuts = [_through(p, c.face, CrossSection([outline(c.points)[::-1]]))[0] for c in p.contours if c.inner]
     for bore in p.bores:
         ring = [
             (
@@ -313,23 +365,42 @@ def rebuild(p: Program) -> Manifold:
             for side, from_ in ((1, -90), (-1, 90))
             for a in np.radians(bore.angle + from_ + np.linspace(0, 180, 49))
         ]
-        shape = CrossSection([np.array(ring)])
-        drills.append(_through(p, bore.face, shape)[0])
-    return solid - Manifold.batch_boolean(drills, manifold3d.OpType.Add) if drills else solid
+        cuts.append(_through(p, bore.face, CrossSection([np.array(ring)]))[0])
+    return solid - Manifold.batch_boolean(cuts, manifold3d.OpType.Add) if cuts else solid
+
+
+def _fillets_beside(p: Program, face: str, flat: CrossSection) -> Manifold:
+    """Of a flange cut away beside a web that stays, the fillets go too: flush with the web."""
+    middle = p.tw / 2 if p.code == "U" else p.width / 2
+    middle = middle if face == "o" else p.width - middle
+
+    def strip(half: float) -> CrossSection:
+        return _box(-10, middle - half, p.length + 10, middle + half)
+
+    gone = _box(-10, -10, p.length + 10, p.width + 10) - flat
+    for ring in (gone ^ strip(p.tw / 4)).to_polygons():  # where the web's own strip is cut, the web's face says
+        gone -= _box(float(ring[:, 0].min()), -10, float(ring[:, 0].max()), p.width + 10)
+    gone -= strip(p.tw / 2)
+    low, high = (p.height - p.tf - p.r, p.height) if face == "o" else (0.0, p.tf + p.r)
+    row = [0.0, 1.0, 0.0, 0.0] if face == "o" else [0.0, -1.0, 0.0, p.width]
+    sign, start = (1.0, low) if face == "o" else (-1.0, high)
+    return gone.extrude(high - low).transform(np.array([[1.0, 0.0, 0.0, 0.0], row, [0.0, 0.0, sign, start]]))
 
 
 def _sawn(solid: Manifold, p: Program) -> Manifold:
-    """Saw cuts of the heading, for a profile without contours; slopes lean about the section's middle."""
-    half = p.height / 2
-    for end, (up, across) in enumerate(((p.cuts[0], p.cuts[2]), (p.cuts[1], p.cuts[3]))):
-        kz, ky = math.tan(math.radians(up)), math.tan(math.radians(across))
-        reach = half * math.hypot(ky, kz)
-        at = reach if end == 0 else p.length - reach
+    """Saw cuts of the heading: a plane through each end's farthest point; slopes lean about the section's middle."""
+    half, beside = p.height / 2, p.width / 2
+    corners = np.vstack(_section(p).to_polygons()) - (beside, half)
+    for right, (up, across) in enumerate(((p.cuts[0], p.cuts[2]), (p.cuts[1], p.cuts[3]))):
+        ky, kz = math.tan(math.radians(across)), math.tan(math.radians(up))
+        if not ky and not kz:
+            continue
+        runs = corners @ (ky, kz)
+        at = p.length - float(runs.max()) if right else -float(runs.min())
         normal = np.array([1.0, -ky, -kz])
         size = float(np.linalg.norm(normal))
-        sign = 1.0 if end == 0 else -1.0
-        offset = (at - ky * half - kz * half) / size
-        solid = solid.trim_by_plane(tuple(sign * normal / size), sign * offset)
+        sign = -1.0 if right else 1.0
+        solid = solid.trim_by_plane(tuple(sign * normal / size), sign * (at - ky * beside - kz * half) / size)
     return solid
 
 

@@ -6,6 +6,7 @@ Face coordinates are (x, w): w is z on web and back, y on top and bottom.
 import math
 from functools import lru_cache
 
+import msgspec
 import numpy as np
 import shapely
 from shapely.geometry import LineString, Polygon, box
@@ -86,10 +87,31 @@ def face_outline(part: Part, face: Face) -> Polygon:
     else:
         wall = profile.faces(part.section)[face]
         shape = _cut_wall(part, wall, wall.lo, wall.hi)
-    if shape.geom_type != "Polygon":
-        pieces = [g for g in getattr(shape, "geoms", []) if g.geom_type == "Polygon"]
-        shape = max(pieces, key=lambda g: g.area)
-    return shape
+    return _largest(shape)
+
+
+@lru_cache(maxsize=4096)
+def face_reach(part: Part, face: Face) -> Polygon:
+    """The outline of a face as far as any of its thickness reaches, holes not taken: beyond `face_outline` where an end slopes
+    through it. Of a round tube, what is seen of the half that the face shows, its ends as far as they reach."""
+    if part.section is None:
+        return face_outline(part, face)
+    wall = profile.faces(part.section).get(face)
+    if wall is None:
+        half = part.section.d / 2
+        shape: BaseGeometry = box(0.0, -half, part.length, half)
+        for notch in part.notches:
+            if notch.face is face:
+                shape = shape.difference(Polygon(notch.outline))
+        return _largest(shape)
+    sides = [msgspec.structs.replace(wall, mid=wall.mid + side * wall.thickness / 2) for side in (-1, 1)]
+    near, far = (_cut_wall(part, one, wall.lo, wall.hi) for one in sides)
+    return _largest(near.union(far))
+
+
+def _largest(shape: BaseGeometry) -> Polygon:
+    pieces = [g for g in getattr(shape, "geoms", [shape]) if g.geom_type == "Polygon"]
+    return max(pieces, key=lambda g: g.area)
 
 
 def part_faces(part: Part) -> tuple[Face, ...]:
