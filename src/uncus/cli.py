@@ -229,7 +229,7 @@ def produce(
     job: JobFile,
     out: Annotated[Path, typer.Option(help="The folder of the package.")],
     lens: Lens = None,
-    only: Annotated[str, typer.Option(help="Some of sheets,nc,dxf,ifc,bills.")] = "",
+    only: Annotated[str, typer.Option(help="Some of sheets,nc,flat,dxf,ifc,bills.")] = "",
 ) -> None:
     """Write sheets, NC, DXF, IFC and bills into one folder."""
     with _sentences():

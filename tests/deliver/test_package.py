@@ -5,15 +5,19 @@ import json
 from concurrent.futures import ThreadPoolExecutor
 
 import ezdxf
+import ezdxf.path
 import ifcopenshell
 import msgspec
 import openpyxl
 import pytest
+import shapely
 from pypdf import PdfReader
 from tests.conftest import marked
 
 from uncus.bill.lists import Column, Table, Unit, all_lists, bolt_counts
 from uncus.deliver.calculation import calculation_pdf, sheets_of
+from uncus.deliver.flat_dxf import flat_document
+from uncus.deliver.nc import Scribe
 from uncus.deliver.package import KINDS, Progress, Stopped, check_only, produce
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.job.errors import JobError
@@ -24,7 +28,10 @@ from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame
 from uncus.shop.shop import build
 from uncus.standin.bench import work
-from uncus.steel.flat import gross_weight
+from uncus.steel.features import Face, Hole
+from uncus.steel.flat import gross_weight, hole_outline, net_volume
+from uncus.steel.forming import laid_flat
+from uncus.steel.part import plate
 from uncus.units import POUND, Units
 
 
@@ -79,6 +86,37 @@ def test_every_dxf_passes_its_audit(package):
         audit = document.audit()
         assert not audit.errors and not audit.fixes
         assert {e.dxf.layer for e in document.modelspace()} >= {"BORDER", "TEXT", "THIN"}
+
+
+def test_every_plate_lies_flat_as_it_is_cut(package, sample):
+    """Read back: closed outlines whose area is the plate's, bends on their own layer, nothing else and no words."""
+    out, _made = package
+    marks = Marks(sample[0])
+    plates = {marks.of_part(p.id): p.part for p in sample[1].pieces() if p.part.is_plate and p.part.item is None}
+    files = {path.stem: path for path in (out / "flat").glob("*.dxf")}
+    assert set(files) == set(plates) and any(p.bends for p in plates.values())
+    for mark, part in plates.items():
+        space = ezdxf.readfile(files[mark]).modelspace()
+        assert {e.dxf.layer for e in space} <= {"CUT", "BEND"} and not space.query("TEXT MTEXT")
+        rings = [
+            shapely.Polygon([tuple(v)[:2] for v in ezdxf.path.make_path(e).flattening(0.005)])
+            for e in space.query("LWPOLYLINE CIRCLE")
+        ]
+        whole = max(rings, key=lambda r: r.area)
+        assert whole.area * 2 - sum(r.area for r in rings) == pytest.approx(
+            net_volume(laid_flat(part)) / part.thickness, rel=2e-4
+        )
+        assert len(space.query("LINE")) == len(part.bends)
+
+
+def test_slots_and_marks_of_a_plate_laid_flat():
+    hole = Hole(Face.WEB, 100, 50, 20, 60, 30)
+    part = plate([(0, 0), (300, 0), (300, 200), (0, 200)], 10, "A36", "", [hole])
+    document = flat_document(part, [Scribe(Face.WEB, ((10, 10), (50, 10))), Scribe(Face.BACK, ((10, 10), (50, 10)))])
+    layers = [e.dxf.layer for e in document.modelspace()]
+    assert layers == ["CUT", "CUT", "MARK"]
+    slot = shapely.Polygon([tuple(v)[:2] for v in ezdxf.path.make_path(document.modelspace()[1]).flattening(0.005)])
+    assert slot.symmetric_difference(hole_outline(hole)).area < 0.01 * hole.area
 
 
 def test_lists_add_up(sample):

@@ -43,12 +43,12 @@ def differs(part: Part, program: Program) -> str | None:
             deep = off.difference(beyond).buffer(-TOLERANCE / 2 - facets)
             if not deep.is_empty:
                 x, w = deep.representative_point().coords[0]
-                return f"it {what} on its {words} at x {x:.1f}, {w:.1f} mm"
+                return f"on the bench it {what} on its {words} at x {x:.1f}, {w:.1f} mm"
     volume = net_volume(laid_flat(part))
     if abs(float(made.volume()) - volume) > _SHARE * volume:
-        return f"it weighs {(float(made.volume()) / volume - 1) * 100:+.2f} % of what it should"
+        return f"on the bench it weighs {(float(made.volume()) / volume - 1) * 100:+.2f} % of what it should"
     if len(program.bores) != len(part.holes):
-        return f"it has {len(program.bores)} holes of {len(part.holes)}"
+        return f"on the bench it has {len(program.bores)} holes of {len(part.holes)}"
     return _bends_differ(part, program, picture.start)
 
 

@@ -11,6 +11,7 @@ import msgspec
 
 from uncus.bill.lists import all_lists
 from uncus.deliver.dxf import dxf_bytes
+from uncus.deliver.flat_dxf import flat_dxf
 from uncus.deliver.folder import MANIFEST, Folder, check_place, written
 from uncus.deliver.ifc import ifc_file
 from uncus.deliver.nc import Heading, Marking, nc_text
@@ -26,7 +27,7 @@ from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Grid
 from uncus.lens.criteria import named
 from uncus.mark.kept import issued
-from uncus.mark.lines import assembly_lines, part_lines
+from uncus.mark.lines import PartLine, assembly_lines, part_lines
 from uncus.mark.marking import Marks
 from uncus.shop.batch import worker_pool
 from uncus.shop.pieces import Assembly
@@ -35,7 +36,7 @@ from uncus.standin.bench import BenchError, read
 from uncus.steel.describe import forming_words
 from uncus.steel.flat import gross_weight, net_weight
 
-KINDS = ("sheets", "nc", "dxf", "ifc", "bills")
+KINDS = ("sheets", "nc", "flat", "dxf", "ifc", "bills")
 
 
 class Listed(msgspec.Struct, frozen=True):
@@ -155,12 +156,17 @@ class _Package:
     def write(self, chosen: tuple[str, ...], executor: Executor | None) -> Made:
         entries = register(self.job, self.shop, self.wanted) if {"sheets", "dxf"} & set(chosen) else []
         pieces = sum(len(line.assemblies) for line in self.lines)
-        self.of = len(entries) + (len(self.parts) if "nc" in chosen else 0) + (pieces if "ifc" in chosen else 0) + 1
+        self.of = (
+            len(entries)
+            + (len(self.parts) if {"nc", "flat"} & set(chosen) else 0)
+            + (pieces if "ifc" in chosen else 0)
+            + 1
+        )
         self.progress.tell(0, self.of, "drawing sheets" if entries else "writing")
         if entries:
             self._sheets(entries, "sheets" in chosen, "dxf" in chosen, executor)
-        if "nc" in chosen:
-            self._nc()
+        if {"nc", "flat"} & set(chosen):
+            self._worked("nc" in chosen, "flat" in chosen)
         if "bills" in chosen:
             self._bills()
         if "ifc" in chosen:
@@ -219,34 +225,35 @@ class _Package:
             if drawn.packed:
                 self.packed[drawn.name] = drawn.packed
 
-    def _nc(self) -> None:
-        """One file a part, each proved on the bench before it is kept."""
-        project, rules = self.job.project, self.job.rules
+    def _worked(self, nc: bool, flat: bool) -> None:
+        """Each part's NC, proved on the bench before it is kept, and each plate laid flat."""
+        rules = self.job.rules
         within = {p.id: a for line in self.lines for a in line.assemblies for p in a.pieces}
         for line in self.parts:
             self._step(f"NC {line.mark}")
-            part = line.first.part
-            if part.item is not None:
+            if line.first.part.item is not None:
                 continue  # bought as it is
-            texts = (project.name, *forming_words(part, project.units))
-            head = Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=texts)
             scribes = scribes_of(line.pieces, within, self.marks.of_part) if rules.layout != "none" else []
-            marking = Marking(rules.stamps, "KO" if rules.layout == "punch" else "PU", scribes)
-            try:
-                text = nc_text(part, head, marking)
-                wrong = differs(part, read(text))
-            except JobError as error:
-                self.failures.append(f"NC of {line.mark} was not written: {error}.")
-                continue
-            except BenchError as error:
-                self.failures.append(f"NC of {line.mark} was not written, the bench cannot work it: {error}.")
-                continue
-            if wrong:
-                self.failures.append(
-                    f"NC of {line.mark} was not written: on the bench it does not give the part that was modelled; {wrong}."
-                )
-                continue
-            self._put(("nc", line.mark, ".nc1"), "nc", line.mark, text.encode("ascii"))
+            if nc:
+                self._nc(line, Marking(rules.stamps, "KO" if rules.layout == "punch" else "PU", scribes))
+            if flat and line.first.part.is_plate:
+                self._put(("flat", line.mark, ".dxf"), "flat", line.mark, flat_dxf(line.first.part, scribes))
+
+    def _nc(self, line: PartLine, marking: Marking) -> None:
+        project, part = self.job.project, line.first.part
+        texts = (project.name, *forming_words(part, project.units))
+        head = Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=texts)
+        try:
+            text = nc_text(part, head, marking)
+            wrong = differs(part, read(text))
+        except JobError as error:
+            wrong = str(error)
+        except BenchError as error:
+            wrong = f"the bench cannot work it, {error}"
+        if wrong:
+            self.failures.append(f"NC of {line.mark} was not written: {wrong}.")
+            return
+        self._put(("nc", line.mark, ".nc1"), "nc", line.mark, text.encode("ascii"))
 
     def _bills(self) -> None:
         units, project = self.job.project.units, self.job.project

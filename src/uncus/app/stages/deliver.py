@@ -31,6 +31,7 @@ from uncus.job.records import Lens
 WORDS = {
     "sheets": "Sheets (PDF)",
     "nc": "NC files",
+    "flat": "Plates laid flat (DXF)",
     "dxf": "Sheets (DXF)",
     "ifc": "Model (IFC)",
     "bills": "Bills (CSV, XLSX)",
