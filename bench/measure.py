@@ -19,7 +19,7 @@ from pathlib import Path
 
 import msgspec
 
-from uncus.deliver.ifc import ifc_file
+from uncus.deliver.ifc import ifc_text
 from uncus.deliver.nc import Heading, nc_text
 from uncus.deliver.package import _draw_many
 from uncus.draw.legibility import legibility
@@ -178,7 +178,7 @@ def measure(size: int, window: bool) -> dict[str, float | str]:
     lines = part_lines(shop.assemblies.values(), Marks(job))  # type: ignore[attr-defined]
     row["NC files, s"], texts = timed(lambda: [nc_text(x.first.part, Heading("1", "1", x.mark, 1)) for x in lines])
     row["NC files"] = len(texts)  # type: ignore[arg-type]
-    row["IFC, s"], _ = timed(lambda: ifc_file(job, shop, Marks(job)))  # type: ignore[arg-type]
+    row["IFC, s"], _ = timed(lambda: ifc_text(job, shop, Marks(job)))  # type: ignore[arg-type]
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "bench.uncus"
         Job.create(path, job.records.values()).close()

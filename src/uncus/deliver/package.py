@@ -13,7 +13,7 @@ from uncus.bill.lists import all_lists
 from uncus.deliver.dxf import dxf_bytes
 from uncus.deliver.flat_dxf import flat_dxf
 from uncus.deliver.folder import MANIFEST, Folder, check_place, written
-from uncus.deliver.ifc import ifc_file
+from uncus.deliver.ifc import ifc_text
 from uncus.deliver.nc import Heading, Marking, nc_text
 from uncus.deliver.nc_proof import differs
 from uncus.deliver.nc_scribes import scribes_of
@@ -264,13 +264,9 @@ class _Package:
         self._put(("bills", "bills", ".xlsx"), "bill", "", xlsx_bytes(tables, units, heading))
 
     def _ifc(self) -> None:
-        model = ifc_file(self.job, self.shop, self.marks, self.wanted, lambda: self._step("IFC"))
-        self._put(
-            ("", self.job.project.number or self.job.project.name, ".ifc"),
-            "ifc",
-            "",
-            str(model.to_string()).encode("utf-8"),
-        )
+        model = ifc_text(self.job, self.shop, self.marks, self.wanted, lambda: self._step("IFC"))
+        name = self.job.project.number or self.job.project.name
+        self._put(("", name, ".ifc"), "ifc", "", model.encode("ascii"))
 
     def _manifest(self) -> None:
         self._step("manifest")

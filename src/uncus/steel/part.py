@@ -12,7 +12,7 @@ from uncus.steel.forming import Bend, Curve, Item
 from uncus.steel.profile import outline as section_outline
 
 
-class Part(msgspec.Struct, frozen=True):
+class Part(msgspec.Struct, frozen=True, cache_hash=True):
     """A rolled length or a flat plate, with its features; equal parts compare equal and hash alike.
 
     Rolled: `section`, `left` and `right` cuts, x from 0 to `length` over all.
