@@ -11,6 +11,8 @@ import re
 from fractions import Fraction
 from pathlib import Path
 
+from standard_sections import CHANNEL_GAGES, angles, hollow
+
 OUT = Path(__file__).parent.parent / "src" / "uncus" / "catalog" / "data" / "sections.csv"
 INCH, LB_FT = 25.4, 1.48816394
 FIELDS = ["name", "family", "form", "kg_m", "area", "d", "b", "tw", "tf", "r", "k", "k1", "T", "gage", "sx"]
@@ -124,7 +126,8 @@ def american(row: dict[str, str], family: str) -> dict[str, object]:
     # A rolled I has the fillet its design k says. Sloping flanges and rounded toes do not: the fillet that gives the
     # handbook's area stands for them, so volumes and handbook weights agree.
     r = max(0.0, spare) if family in {"W", "HP"} else min(solved, max(0.0, spare))
-    k_detail = up_to_sixteenth((d - g["T"]) / 2) if g.get("T") else up_to_sixteenth(max(g["k"], thick))
+    # what is left of the depth, itself detailed to the eighth, beside the flat that the handbook gives
+    k_detail = (round(d * 8) / 8 - g["T"]) / 2 if g.get("T") else up_to_sixteenth(max(g["k"], thick))
     k1 = g.get("k1") or up_to_sixteenth(tw / 2 + r)
     gage = LEG_GAGES.get(d, 0.0) if form == "L" else g.get("WGi") or 0.0
     return out | {
@@ -144,12 +147,13 @@ def european(row: dict[str, str], family: str) -> dict[str, object]:
     g = {key: number(value) for key, value in row.items() if key != "section"}
     d, b, tw, tf, r = (g[key] for key in ("h_mm", "b_mm", "tw_mm", "tf_mm", "r_mm"))
     form = "U" if family == "UPN" else "I"
-    if form == "U":  # tapered flanges: as for the American channels
-        spare = (g["area_cm2"] * 100 - straight_area("U", d, b, tw, tf)) / (2 * FILLET)
-        r = min(r, math.sqrt(max(0.0, spare)))
+    if form == "U":
+        g["r_mm"] = r = tf  # DIN 1026-1: the root's radius is the flange's thickness
     modulus = g.get("iy_cm4", 0.0) * 1e4 / (d / 2)
     # Usual gages: about half the flange, in steps of 2 mm, with the web cleared.
     gage = 2 * round(max(b * 0.54, tw + 2 * g["r_mm"] + 2 * 13) / 2) if form == "I" and b >= 82 else 0.0
+    if form == "U":
+        gage = float(CHANNEL_GAGES.get(round(d), 0))
     return {
         "name": row["section"].replace(" ", ""),
         "family": family,
@@ -178,6 +182,7 @@ def main() -> None:
     for family in ("IPE", "HEA", "HEB", "HEM", "UPN"):
         with (folder("steel_sections") / "data" / f"{family.lower()}.csv").open(encoding="utf-8") as source:
             rows += [european(row, family) for row in csv.DictReader(source)]
+    rows += [*hollow(), *angles()]
     with OUT.open("w", newline="", encoding="utf-8") as target:
         writer = csv.writer(target, lineterminator="\n")
         writer.writerow(FIELDS)

@@ -62,15 +62,34 @@ def test_a_wrong_name_is_answered_with_the_nearest(typed, near):
     ("name", "d", "b", "tw", "tf", "k", "k1", "t", "gage", "lb_ft"),
     [  # the handbook's detailing values, inches
         ("W12X26", 12.2, 6.49, 0.230, 0.380, 1.0625, 0.75, 10.125, 3.5, 26),
-        ("W10X49", 9.98, 10.0, 0.340, 0.560, 1.25, 0.8125, 7.5, 5.5, 49),
+        ("W10X49", 10.0, 10.0, 0.340, 0.560, 1.25, 0.8125, 7.5, 5.5, 49),
         ("W16X31", 15.9, 5.53, 0.275, 0.440, 1.125, 0.75, 13.625, 3.5, 31),
     ],
 )
 def test_handbook_values(name, d, b, tw, tf, k, k1, t, gage, lb_ft):
     s = section(name)
     got = [v / INCH for v in (s.d, s.b, s.tw, s.tf, s.k, s.k1, s.T, s.gage)]
-    assert got == pytest.approx([d, b, tw, tf, k, k1, t, gage], abs=0.07)
+    assert got == pytest.approx([d, b, tw, tf, k, k1, t, gage], abs=0.001)
     assert s.kg_m / 1.48816394 == pytest.approx(lb_ft, abs=0.01)
+
+
+@pytest.mark.parametrize(
+    ("name", "kg_m"),
+    [("HFRHS100X100X5", 14.7), ("CFRHS100X100X5", 14.4), ("HFRHS200X100X8", 35.1), ("HFCHS114.3X5", 13.5), ("CFCHS219.1X10", 51.6),
+     ("HFRHS300X200X12.5", 91.9), ("CFRHS150X150X8", 34.0), ("L100X100X10", 15.0), ("L200X150X12", 32.0), ("L150X150X15", 33.8), ("L75X50X6", 5.65)],
+)  # fmt: skip
+def test_sections_by_formula_weigh_what_their_standards_tables_say(name, kg_m):
+    """EN 10210-2, EN 10219-2 and EN 10056-1, to the tables' own three figures."""
+    assert section(name).kg_m == pytest.approx(kg_m, rel=0.004)
+
+
+def test_detailing_values_leave_the_flat_between_them():
+    """2 k + T is the depth to the eighth; a channel's root is as its flange is thick, its gage by DIN 997."""
+    for s in sections().values():
+        if s.family in ("W", "HP", "M", "S", "C", "MC") and s.T:
+            assert (2 * s.k + s.T) / INCH == pytest.approx(round(s.d / INCH * 8) / 8, abs=1e-3), s.name
+    upn = section("UPN200")
+    assert (upn.r, upn.k, upn.gage) == (11.5, 23.0, 40.0)
 
 
 def test_all_families_are_there():
@@ -93,6 +112,11 @@ def test_all_families_are_there():
         "HEB",
         "HEM",
         "UPN",
+        "HFRHS",
+        "HFCHS",
+        "CFRHS",
+        "CFCHS",
+        "L EN",
     }
 
 

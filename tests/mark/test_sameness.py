@@ -9,12 +9,13 @@ from tests.conftest import how_many
 from tests.steel.test_parts import rolled_parts
 
 from uncus.frame.placement import Placement
-from uncus.mark.differences import reflected, turned
+from uncus.mark.differences import between, reflected, turned
 from uncus.mark.sameness import MM, AssemblyGroups, PartGroups, maps, rotations
 from uncus.shop.pieces import Assembly, Piece
 from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.part import Part, plate
 from uncus.steel.solid import solid
+from uncus.units import Units
 
 FORMS = ("W12X26", "C10X15.3", "L4X4X3/8", "L6X4X1/2", "WT6X25", "HSS6X4X1/4", "HSS6X6X1/4")
 
@@ -149,3 +150,15 @@ def test_assemblies_turned_are_the_same_and_mirrored_are_not_unless_turning_give
     moved = [(TAB, again[0][1].moved((3.0, 0.0, 0.0))), *again[1:]]
     assert groups.of(assembly(turned(main, r), moved, somewhere), "C") != first
     assert groups.of(assembly(main, placed, Placement.identity()), "B") != first
+
+
+@pytest.mark.parametrize(("off", "same"), [(0.12, True), (0.45, True), (0.6, False)])
+def test_cambers_are_the_same_within_the_tolerance(off, same):
+    """A quarter inch turned to mm and back may be a tenth off; half a mm and more is another piece, and is said to be."""
+    a = assembly(TAB, [], Placement.identity())
+    one, two = (
+        msgspec.structs.replace(a, member=msgspec.structs.replace(a.member, camber=6.35 + more)) for more in (0.0, off)
+    )
+    groups = AssemblyGroups(PartGroups())
+    assert (groups.of(one, "C") == groups.of(two, "C")) == same
+    assert bool([text for text in between(one, two, Units.METRIC) if "camber" in text]) != same

@@ -244,7 +244,7 @@ def between(a: Assembly, b: Assembly, units: Units, alike: Alike = Alike()) -> l
     found = differences(a.main.part, b.main.part, units, alike)
     for name, asked in (("lot", alike.lot), ("role", alike.names), ("camber", alike.camber)):
         one, other = getattr(a.member, name), getattr(b.member, name)
-        if asked and one != other:
+        if asked and (abs(one - other) > alike.mm if name == "camber" else one != other):
             found.append(f"{name} {one or 'none'} against {other or 'none'}")
     rest = list(b.pieces[1:])
     alone = []

@@ -393,6 +393,7 @@ class AssemblyGroups:
         self._exact: dict[tuple[object, ...], int] = {}
         self._buckets: dict[tuple[object, ...], list[int]] = {}
         self._items: list[list[_Item]] = []
+        self._cambers: list[float] = []
 
     def of(self, assembly: Assembly, series: str) -> int:
         """The group's number; assemblies of different series never share one."""
@@ -400,17 +401,17 @@ class AssemblyGroups:
         base = to_first @ assembly.main.placement.inverse
         items = [self._item(assembly, piece, base) for piece in assembly.pieces[1:]]
         alike, member = self._parts.alike, assembly.member
+        camber = round(member.camber, 3) if alike.camber else 0.0
         named = (
-            round(member.camber, 1) if alike.camber else 0.0,
             member.lot if alike.lot else "",
             str(member.role) if alike.names else "",
             tuple(sorted(p.words for p in assembly.pieces)) if alike.names else (),
         )
         head = (series, main, *named, tuple(sorted(str(i.label) for i in items)))
-        exact = (*head, *sorted((str(i.label), _digits(i.place)) for i in items))
+        exact = (camber, *head, *sorted((str(i.label), _digits(i.place)) for i in items))
         number = self._exact.get(exact)
         if number is None:
-            number = self._exact[exact] = self._find(head, main, items)
+            number = self._exact[exact] = self._find(head, main, items, camber)
         return number
 
     def _item(self, assembly: Assembly, piece, base: Placement) -> _Item:  # type: ignore[no-untyped-def]
@@ -418,16 +419,17 @@ class AssemblyGroups:
         welds = sorted((w.size, w.sides, w.around) for w in assembly.welds if piece.id in w.joins)
         return _Item(group, (welds, assembly.shop_bolts(piece.id)), base @ piece.placement @ to_first.inverse)
 
-    def _find(self, head: tuple[object, ...], main: int, items: list[_Item]) -> int:
+    def _find(self, head: tuple[object, ...], main: int, items: list[_Item], camber: float) -> int:
         bucket = self._buckets.setdefault(head, [])
         first = self._parts.first
         for number in bucket:
-            if any(
+            if abs(self._cambers[number] - camber) <= self._parts.alike.mm and any(
                 self._placed(turn, items, self._items[number])
                 for turn in maps(first[main], first[main], self._parts.alike)
             ):
                 return number
         self._items.append(items)
+        self._cambers.append(camber)
         bucket.append(len(self._items) - 1)
         return len(self._items) - 1
 
