@@ -1,10 +1,10 @@
 """One joint or more of every kind, to be loaded."""
 
 from tests.connect.sound import LEVEL, beam, column, girder, joined
-from tests.connect.test_kinds import BOX, BRACES, FLANGE, at_each_gusset, beside_web, brace
+from tests.connect.test_kinds import BOX, BRACES, CROSSED, FLANGE, at_each_gusset, beside_web, brace, crossed
 
 from uncus.connect.strength.design import Design
-from uncus.job.records import Line, Loads, Member, Role
+from uncus.job.records import Double, Line, Loads, Member, Role
 
 EVERY = Loads(shear=60_000.0, axial=40_000.0, moment=40e6)
 
@@ -44,6 +44,8 @@ def cases():
             [beam(180, section_name, id="support", right=True, **one), beam(0, section_name, **one)],
             {},
         )
+    yield "crossing gusset", crossed("L4X4X3/8"), CROSSED
+    yield "crossing gusset", crossed("L4X3X3/8", double=Double()), {**CROSSED, "params": {"to_brace": "welded"}}
     for section_name, more in BRACES:
         for kind, members, roles in at_each_gusset(section_name, more, False, {}):
             yield kind, members, roles

@@ -1,17 +1,25 @@
 """Running the office's rules: every end is done, or left with a reason; and what is typed in the rules is what is made."""
 
+from collections import Counter
+
 import msgspec
+import numpy as np
 import pytest
+from msgspec import convert
+from msgspec.structs import replace
 from tests.connect.sound import LEVEL, beam, column, girder
 from tests.connect.test_kinds import brace, on_its_line
 
 from uncus.connect.by_rule import DONE, FAILED, LOOK, SKIPPED, rules_of, setbacks
 from uncus.connect.situation import Holding
+from uncus.frame.numbers.bracing import BRACING
+from uncus.frame.numbers.kind import Placed
 from uncus.job.job import Job
 from uncus.job.records import Connection, Double, End, Fact, Line, Member, OfficeRule, Role, ShopRules
 from uncus.lens.office import connect
 from uncus.sample.frames import frame
 from uncus.shop.shop import Shop, build
+from uncus.units import Units
 
 
 def everything(job):
@@ -97,6 +105,32 @@ def test_a_pair_of_braces_gets_one_gusset_and_a_splice_is_made_once():
     assert [c.kind for c in report.made] == ["chevron gusset"] and report.made[0].others == ("mate",)
     _, report = run(beam(180, "W16X31", id="other"), beam(0, "W16X31"))
     assert [c.kind for c in report.made] == ["beam splice"]
+
+
+@pytest.mark.parametrize(
+    "values", [{}, {"pair": "back to back", "section": "L4X3X3/8"}, {"section": "HSS4X4X1/4"}, {"section": "C8X11.5"}]
+)
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_a_bay_of_bracing_by_numbers_is_connected_whole(values, mirrored):
+    """X between two columns and two beams, its corners at either hand: nothing fills anything, every end is held."""
+    high, wide = 4000.0, 6000.0
+    posts = [column("W10X49", id=f"post{x:.0f}", roll=90, at=(x, 0.0), top=high + 500) for x in (0.0, wide)]
+    floors = [
+        Member(
+            id=f"floor{z:.0f}", role=Role.BEAM, section="W16X31", start=(0, 0, z), end=(wide, 0, z), line=Line.CENTRE
+        )
+        for z in (high,)
+    ]
+    corners = [(0.0, 0.0, 0.0), (wide, 0.0, high)] if not mirrored else [(wide, 0.0, 0.0), (0.0, 0.0, high)]
+    made = BRACING.build(convert(values, BRACING.params), Placed(tuple(np.array(c) for c in corners), Units.IMPERIAL))
+    assert [m.role for m in made] == [Role.BRACE] * 3
+    job, report = run(*posts, *floors, *(replace(m, id=f"brace{n}") for n, m in enumerate(made)))
+    put(job, report.made)
+    kinds = Counter(c.kind for c in job.all(Connection) if c.member.startswith("brace"))
+    assert not [line for line in report.lines if line.state in (SKIPPED, FAILED)], report.lines
+    assert kinds["crossing gusset"] == (0 if "HSS" in values.get("section", "") else 1)
+    said = [f.text for f in Shop(job.records.values()).all_findings if "fill the same space" in f.text]
+    assert not said
 
 
 def test_what_is_left_says_why():

@@ -1,10 +1,12 @@
 """Every kind over sections, angles, slopes and both hands: made whole, apart, bolted through, welded where it touches."""
 
+import math
 from itertools import product
 
 import msgspec
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from tests.connect.sound import LEVEL, beam, body_of, column, girder, joined, sound, wrong
 
 from uncus.catalog.sections import section as find
@@ -201,6 +203,54 @@ def at_each_gusset(section, more, right, params):
     )  # fmt: skip
     up = brace(section, (3000.0, 0.0, 3000.0), right, (0.0, 0.0, 0.0), **more)
     yield "base gusset", [column(roll=90, id="col"), up, foot], {"support": "col"}
+
+
+CROSSED = {"support": "through", "others": ("mate",)}
+
+
+def crossed(section, right=False, turn=0.0, **more):
+    """A brace through, and the two lengths of another that crosses it, all drawn the same way along the bay."""
+    one = {"line": Line.CENTRE, "role": Role.BRACE, "section": section, **more}
+    t = math.radians(turn)
+    low, high, middle, end = (
+        (u * math.cos(t), u * math.sin(t), v) for u, v in ((0.0, 0.0), (0.0, 4000.0), (3000.0, 2000.0), (6000.0, 0.0))
+    )
+    far = (6000.0 * math.cos(t), 6000.0 * math.sin(t), 4000.0)
+    first, second = ("beam", "mate") if right else ("mate", "beam")
+    return [
+        Member(id="through", start=low, end=far, **one),
+        Member(id=first, start=high, end=middle, **one),
+        Member(id=second, start=middle, end=end, **one),
+    ]
+
+
+@ENDS
+@pytest.mark.parametrize("turn", [0.0, 37.0, 180.0])
+@pytest.mark.parametrize("params", [{}, {"to_brace": "welded"}, {"rows": 2, "through": 4}])
+@pytest.mark.parametrize(("section", "more"), [("L4X4X3/8", {}), ("L4X4X3/8", {"line": Line.GAGE}), ("L4X3X3/8", {"double": Double()}), ("L4X4X3/8", {"double": Double(layout=Layout.STAR)}), ("C8X11.5", {}), ("L100X100X10", {}), ("UPN160", {})])  # fmt: skip
+def test_braces_that_cross_are_held_to_one_plate(section, more, params, turn, right):
+    shop = joined("crossing gusset", crossed(section, right, turn, **more), right=right, params=params, **CROSSED)
+    sound(shop)
+    plate = next(p for p in shop.pieces() if p.words == "crossing gusset")
+    assert plate.owner == "through" and len(plate.part.holes) >= 2
+    cut = {owner for owner, _, _ in shop.connections["c"].cuts}
+    assert cut == {"beam", "mate"}, "the brace that runs through is not cut"
+
+
+@pytest.mark.parametrize(
+    ("n", "more", "words"),
+    [
+        (0, {"section": "HSS6X6X1/4"}, "side gussets"),
+        (1, {"start": (3000.0, 0.0, 2000.0), "end": (0.0, 0.0, 4000.0)}, "do not lie on one plate"),
+        (0, {"start": (0.0, 0.0, 4000.0), "end": (6000.0, 0.0, 0.0)}, "does not cross it"),
+        (1, {"start": (0.0, 0.0, 3000.0)}, "not two lengths in one line"),
+    ],
+)
+def test_braces_that_no_crossing_gusset_holds_are_told_why(n, more, words):
+    members = crossed("L4X4X3/8")
+    members[n] = replace(members[n], **more)
+    shop = joined("crossing gusset", members, **CROSSED)
+    assert any(words in text for text in wrong(shop)) and not shop.connections["c"].parts
 
 
 @pytest.mark.sampled(4)

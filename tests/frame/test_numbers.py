@@ -54,7 +54,7 @@ def test_a_mono_portal():
 @pytest.mark.parametrize(
     ("shape", "expected"),
     [
-        ("X", [((0, 200), (6, 3700)), ((0, 3700), (6, 200))]),
+        ("X", [((0, 200), (6, 3700)), ((0, 3700), (3, 1950)), ((3, 1950), (6, 200))]),
         ("rising left to right", [((0, 200), (6, 3700))]),
         ("falling left to right", [((0, 3700), (6, 200))]),
         ("K up", [((0, 200), (3, 3700)), ((3, 3700), (6, 200))]),
@@ -72,6 +72,9 @@ def test_bracing_between_corners(shape, expected):
 
 def test_bracing_in_plan():
     found = frame("bay of bracing", (0, 0, 50), (6000, -4000, 50))
+    halves = {((0, 0), (3000, -2000)), ((3000, -2000), (6000, -4000))}
+    assert {(m.start[:2], m.end[:2]) for m in found} == {((0, -4000), (6000, 0)), *halves}
+    found = frame("bay of bracing", (0, 0, 50), (6000, -4000, 50), crossing="both in one length")
     assert {(m.start[:2], m.end[:2]) for m in found} == {((0, -4000), (6000, 0)), ((0, 0), (6000, -4000))}
 
 
@@ -154,7 +157,7 @@ def test_every_choice_makes_sound_steel(name):
         assert double_of(members, []) is None
         shop = build(Job(members))
         said = [f.text for f in shop.all_findings]
-        crossed = given.get("shape") == "X"  # and not joined where they cross
+        crossed = given.get("shape") == "X" and given["crossing"] == "both in one length"
         assert len(shop.assemblies) == len(members) and bool(said) == crossed, (given, said)
         assert all("fill the same space" in text for text in said)
 

@@ -64,12 +64,13 @@ USUAL: tuple[OfficeRule, ...] = (
     _rule(4, "Braces at beam and column", "corner gusset", Holding.CORNER, _BRACES),
     _rule(5, "Braces at column bases", "base gusset", Holding.FOOT, _BRACES),
     _rule(6, "Pairs of braces at beams", "chevron gusset", Holding.MATE, _BRACES),
-    _rule(7, "Braces in line", "brace splice", Holding.BRACE_ON, _BRACES),
-    _rule(8, "Other braces", "side gusset", "anything", _BRACES),
-    _rule(9, "Beams in line", "beam splice", Holding.BEAM_ON),
-    _rule(10, "Rafters at the ridge", "apex", Holding.RIDGE),
-    _rule(11, "Tubes", "end tee", "anything", _TUBES),
-    _rule(12, "Beams", "shear tab", "anything", Not(_UPRIGHT)),
+    _rule(7, "Braces that cross", "crossing gusset", Holding.CROSSING, _BRACES),
+    _rule(8, "Braces in line", "brace splice", Holding.BRACE_ON, _BRACES),
+    _rule(9, "Other braces", "side gusset", "anything", _BRACES),
+    _rule(10, "Beams in line", "beam splice", Holding.BEAM_ON),
+    _rule(11, "Rafters at the ridge", "apex", Holding.RIDGE),
+    _rule(12, "Tubes", "end tee", "anything", _TUBES),
+    _rule(13, "Beams", "shear tab", "anything", Not(_UPRIGHT)),
 )
 
 

@@ -15,6 +15,7 @@ from uncus.connect import (
     gusset_beam,
     gusset_chevron,
     gusset_corner,
+    gusset_crossing,
     gusset_tab,
     knee,
     moment_end_plate,
@@ -29,6 +30,6 @@ from uncus.connect.kind import Kind
 
 _MODULES = (
     shear_tab, double_angle, end_plate, seat, moment_end_plate, flange_plates, welded_moment, column_splice, beam_splice,
-    brace_splice, knee, apex, base_plate, cap_plate, gusset_corner, gusset_tab, gusset_beam, gusset_chevron, gusset_base, through_plate, end_tee, welded_end, setback,
+    brace_splice, knee, apex, base_plate, cap_plate, gusset_corner, gusset_tab, gusset_beam, gusset_chevron, gusset_base, gusset_crossing, through_plate, end_tee, welded_end, setback,
 )  # fmt: skip
 KINDS: dict[str, Kind] = {module.KIND.name: module.KIND for module in _MODULES}

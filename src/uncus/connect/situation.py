@@ -33,6 +33,7 @@ class Holding(StrEnum):
     CORNER = "a column and a beam"
     FOOT = "a column's foot"
     MATE = "a beam with another brace"
+    CROSSING = "a brace that crosses"
     BRACE_ON = "a brace in line"
     RIDGE = "another rafter"
 
@@ -130,7 +131,9 @@ class Surroundings:
         meets = (self._ends_at(index, here, self.all.a) | self._ends_at(index, here, self.all.b)) & self.braces
         for i in np.flatnonzero(meets):
             if abs(float(self.all.d[i] @ away)) > 0.9999 * self.all.length[i]:
-                return Standing(Holding.BRACE_ON, self.all.members[i].id)
+                over = self._crossed(distance, along, away)
+                mate = self.all.members[i].id
+                return Standing(Holding.CROSSING, over, (mate,)) if over else Standing(Holding.BRACE_ON, mate)
         across = np.abs(self.all.d @ away) < 0.995 * self.all.length
         near = (distance < self.all.size / 2 + NEAR) & across & ~self.braces
         posts, beams = near & self.plumb, near & ~self.plumb
@@ -149,6 +152,12 @@ class Surroundings:
         line = unit(self.all.d[self.all.index[beam]])
         mates = [self.all.members[i].id for i in np.flatnonzero(meets) if self._opposite(int(i), here, away, line)]
         return Standing(Holding.MATE, beam, (mates[0],)) if mates else Standing(Holding.BEAM, beam)
+
+    def _crossed(self, distance: Vec, along: Vec, away: Vec) -> str | None:
+        """A brace that runs through where two lengths of another meet."""
+        past = np.minimum(along, self.all.length - along) > self.all.size
+        runs = (distance < self.all.size / 2 + NEAR) & past & self.braces & (np.abs(self.all.d @ away) < 0.98 * self.all.length)  # fmt: skip
+        return self._id(runs, distance) if runs.any() else None
 
     def _leaves_alike(self, away: Vec) -> np.ndarray:
         """Members that lie in the upright plane of a direction: what a gusset can stand on beside a column."""

@@ -83,6 +83,8 @@ class _Lot:
                 return self._on_beam(kind == "chevron gusset")
             case "base gusset":
                 return self._at_foot()
+            case "crossing gusset":
+                return self._crossed()
         return self._framed(kind)
 
     def _section(self, *forms: str) -> str:
@@ -204,6 +206,24 @@ class _Lot:
         one = self._braced("beam", (0.0, 0.0, 0.0), 0.0, self.lot.uniform(25, 65), self.right)
         foot = Connection(id=derived_id("connection", "post", End.LEFT), kind="base plate", member="post", end=End.LEFT, params={"along": 1300.0, "across": 1300.0})  # fmt: skip
         return [post, one], [foot], {"support": "post"}
+
+    def _crossed(self) -> tuple[list[Member], list[Connection], dict[str, Any]]:
+        """Two lengths of a brace in one line, and another that runs through between them."""
+        form = self.lot.choice(_BRACES)
+        shape, more = self._brace((form,))
+        line = {"line": Line.CENTRE, "roll": 0.0, "role": Role.BRACE, **more}
+        rise, other = self.lot.uniform(15, 60), self.lot.uniform(15, 60)
+        at: Point = (0.0, 0.0, _LEVEL)
+        one = self._along("beam", shape, at, self._away(0.0, rise), **line)
+        mate = self._along("mate", shape, at, self._away(180.0, -rise), **line)
+        if self.lot.random() < 0.8:  # both lengths drawn the same way
+            mate = msgspec.structs.replace(mate, start=mate.end, end=mate.start)
+        far, near = self._away(0.0, -other), self._away(180.0, other)
+        ends = [(4000 * d[0], 0.0, _LEVEL + 4000 * d[2]) for d in (near, far)]
+        if self.lot.random() < 0.2:
+            ends.reverse()
+        through = Member(id="support", section=shape if self.lot.random() < 0.7 else self._brace((form,))[0], start=ends[0], end=ends[1], **line)  # fmt: skip
+        return [through, one, mate], [], {"support": "support", "others": ("mate",)}
 
     # -- values -------------------------------------------------------------------------------------------------
     def _values(self, kind: str) -> dict[str, Any]:

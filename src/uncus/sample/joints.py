@@ -99,6 +99,13 @@ def _cases() -> Iterator[tuple[str, list[AnyRecord], Connection]]:
     )
     yield "Gusset on a beam", [floor_beam, _brace("WT5X15", (1300.0, 0.0, 4100.0), (0.0, 0.0, _LEVEL))], joint("side gusset")  # fmt: skip
     yield "Chevron gusset", [floor_beam, _brace("L3X3X1/4", (1300.0, 0.0, level), (0.0, 0.0, _LEVEL), double=_PAIR), _brace("L3X3X1/4", (0.0, 0.0, _LEVEL), (-1300.0, 0.0, level), "mate", _PAIR)], joint("chevron gusset", others=("mate",))  # fmt: skip
+    middle, crossed = (0.0, 0.0, 3100.0), "L3X3X1/4"
+    lengths: list[AnyRecord] = [
+        _brace(crossed, middle, (-900.0, 0.0, 3700.0)),
+        _brace(crossed, (900.0, 0.0, 2500.0), middle, "mate"),
+        _brace(crossed, (900.0, 0.0, 3700.0), (-900.0, 0.0, 2500.0), "post"),
+    ]
+    yield "Braces that cross", lengths, msgspec.structs.replace(joint("crossing gusset", others=("mate",)), end=End.RIGHT)  # fmt: skip
     yield "Gusset at a base", [_column("W10X49", top=1500.0), _foot(), _brace("L4X4X3/8", (1300.0, 0.0, 1300.0), (0.0, 0.0, 0.0))], joint("base gusset")  # fmt: skip
     yield "Through plate", [_column("HSS10X10X3/8"), _beam("W16X31"), _beam("W14X22", 180, id="mate")], joint("through plate", others=("mate",))  # fmt: skip
     chord = _girder("HSS8X8X3/8", line=Line.CENTRE)

@@ -546,7 +546,9 @@ class Shop:
         member, double = body.record, body.record.double
         assert double is not None
         first, second = angles(body.section, double, grade, finish, member.work_length, ends, features)
-        plates = stitches(body.section, double, self._rules.plate_grade, finish, *ends)
+        inner = body.frame.inverse @ body.stock[0].frame
+        held = [float(inner.to_model((f.x, 0.0, 0.0))[0]) for f in features[0] if isinstance(f, Hole)]
+        plates = stitches(body.section, double, self._rules.plate_grade, finish, *ends, held)
         own = [
             Piece(f"{member.id}/{s.key}" if s.key else member.id, s.part, body.frame @ s.place, member.id,
                   s.words if s.key else str(member.role), member.id)

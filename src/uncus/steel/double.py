@@ -22,6 +22,7 @@ from uncus.steel.part import Part, plate, rolled
 
 _OVER = 12.7  # mm a stitch plate stands out past the legs, for its weld
 _WIDE = 63.5  # mm of a stitch plate along the member
+_CLEAR = 250.0  # mm from a bolt to the middle of a stitch plate: the joint's own plate ends between them
 _WELD = 4.7625  # mm: 3/16 in. fillets on both edges
 _X_QUARTER = np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])  # columns: section axes turned 90 degrees about x
 _X_HALF = np.diag([1.0, -1.0, -1.0])
@@ -89,12 +90,17 @@ def stitch_positions(double: Double, length: float) -> list[float]:
     return [length * (n + 1) / (count + 1) for n in range(count)]
 
 
-def stitches(section: Section, double: Double, grade: str, finish: str, left: float, right: float) -> list[Set]:
-    """The stitch plates; of a star every other one is turned a quarter."""
+def stitches(
+    section: Section, double: Double, grade: str, finish: str, left: float, right: float, held: Sequence[float] = ()
+) -> list[Set]:
+    """The stitch plates; of a star every other one is turned a quarter. None where bolts at x `held` pass both angles: what
+    they hold between them stands there."""
     if double.gap < 3.0:
         return []
     out = []
     for n, at in enumerate(stitch_positions(double, right - left)):
+        if any(abs(left + at - x) < _CLEAR for x in held):
+            continue
         if double.layout is Layout.STAR:
             flat = n % 2 == 1
             half = (section.b if flat else section.d) + double.gap / 2 + _OVER

@@ -16,6 +16,7 @@ from uncus.connect.strength.limit import worked
 from uncus.frame.placement import Vec, unit
 from uncus.steel.features import Face
 from uncus.steel.joint import Fasteners, Weld
+from uncus.steel.part import Part
 
 
 def gusset(case: Case, pair: bool = False) -> None:
@@ -23,25 +24,37 @@ def gusset(case: Case, pair: bool = False) -> None:
     the gusset's own section and its edges."""
     force = abs(case.axial)
     plate = case.part("gusset")
-    t, steel = plate.thickness, case.steel(plate)
     groups = [g for g in case.made.fasteners if g.key == "bolts" or g.key.startswith("bolts 2")]
     if groups:
         width, run = _bolted(case, groups, force)
     else:
         width, run = _welded(case, force)
-    area = worked("A_g", "(b + 2 * l / sqrt(3)) * t", "spread by 30° over the run of the joint", b=width, l=run, t=t)
-    code = case.code
-    if case.axial >= 0:
-        code_limits = [code.tension_yielding("gusset, spread by 30°", force, area, steel)]
-    else:
-        code_limits = [code.compression("gusset, spread by 30°", force, area, steel, worked("l_c", "0.65 * l_b", l_b=_free(case)), worked("i", "t / sqrt(12)", t=t))]  # fmt: skip
-    case.add(*code_limits)
+    _spread(case, plate, width, run)
     _edges(case, force, pair)
+
+
+def _spread(case: Case, plate: Part, width: float, run: float) -> None:
+    """A plate under a force that spreads by 30 degrees over the run of its joint."""
+    code, force, t, steel = case.code, abs(case.axial), plate.thickness, case.steel(plate)
+    area = worked("A_g", "(b + 2 * l / sqrt(3)) * t", "spread by 30° over the run of the joint", b=width, l=run, t=t)
+    if case.axial >= 0:
+        case.add(code.tension_yielding("gusset, spread by 30°", force, area, steel))
+    else:
+        free, radius = worked("l_c", "0.65 * l_b", l_b=_free(case)), worked("i", "t / sqrt(12)", t=t)
+        case.add(code.compression("gusset, spread by 30°", force, area, steel, free, radius))
 
 
 def chevron(case: Case) -> None:
     """A gusset that holds two braces, of which one pushes as much as the other pulls."""
     gusset(case, pair=True)
+
+
+def crossing(case: Case) -> None:
+    """One length of a brace on the plate that carries it over another: its end, and the plate as the force spreads in it."""
+    force, plate = abs(case.axial), case.part("gusset")
+    groups = [g for g in case.made.fasteners if g.key in ("bolts", "bolts 2")]
+    width, run = _bolted(case, groups, force) if groups else _welded(case, force)
+    _spread(case, plate, width, run)
 
 
 def gusset_and_tab(case: Case) -> None:

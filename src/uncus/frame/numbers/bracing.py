@@ -15,6 +15,8 @@ from uncus.units import INCH
 
 _SHAPES = ("X", "rising left to right", "falling left to right", "K up", "K down")
 
+_CROSSINGS = ("the second in two lengths", "both in one length")
+
 
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     shape: Annotated[
@@ -22,6 +24,15 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         About("Shape", unit="choice", choices=_SHAPES, help="K up: both braces rise to the middle of the beam above."),
     ] = "X"
     section: Annotated[str, About("Section", unit="section")] = "L4X4X3/8"
+    crossing: Annotated[
+        str,
+        About(
+            "Where an X crosses",
+            unit="choice",
+            choices=_CROSSINGS,
+            help="In two lengths: held to a plate on the first brace.",
+        ),
+    ] = _CROSSINGS[0]
     pair: Annotated[
         str, About("Angles", unit="choice", choices=("single", *(str(x) for x in Layout)), help="One angle, or a pair.")
     ] = "single"
@@ -60,6 +71,10 @@ def build(p: Params, placed: Placed) -> list[Member]:
         "K up": [((0, low), (wide / 2, top)), ((wide / 2, top), (wide, low))],
         "K down": [((0, top), (wide / 2, low)), ((wide / 2, low), (wide, top))],
     }
+    if p.crossing == _CROSSINGS[0]:
+        middle = (wide / 2, (low + top) / 2)
+        first, (start, end) = shapes["X"]
+        shapes["X"] = [first, (start, middle), (middle, end)]
     double = None if p.pair == "single" else Double(Layout(p.pair), Leg(p.leg), p.gap, None, p.spacing)
     return [between(Role.BRACE, p.section, at(*s), at(*e), double=double) for s, e in shapes[p.shape]]
 
