@@ -12,11 +12,15 @@ from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.attachments.nailer_holes import Params as Nailers
 from uncus.connect.attachments.nailer_holes import reading
 from uncus.connect.kind import Body
+from uncus.deliver.nc import Heading, nc_text
+from uncus.deliver.nc_proof import differs
 from uncus.frame.axes import member_frame
 from uncus.job.forms import fields
 from uncus.job.job import Job
-from uncus.job.records import Attachment, Connection, End, Line, Role, ShopRules
+from uncus.job.records import Attachment, Connection, End, Line, Project, Role, ShopRules
+from uncus.job.start import usual_rules
 from uncus.shop.shop import Shop, build
+from uncus.standin.bench import read
 from uncus.steel.features import Face
 from uncus.units import INCH, Units
 
@@ -40,6 +44,7 @@ VALUES = {
     "studs": ({}, {"spacing": 200.0}),
     "edge plates": ({}, {"side": "near side", "edge": 150.0, "longest": 1500.0}),
     "bought items": ({"code": "HOOK-120"}, {"code": "EYE-60", "by": "places", "places": "4', 6'"}),
+    "vent holes": ({}, {"ends": "left", "across": "in the middle"}, {"sides": "top and bottom", "diameter": 16.0}),
     "safety holes": ({"by": "count"}, {"by": "places", "places": "42, 21"}),
 }
 
@@ -189,3 +194,32 @@ def test_every_kind_describes_itself():
         assert set(about) == set(kind.params.__struct_fields__), kind.name
         assert kind.help.endswith(".") and all(a.words for a in about.values())
         assert not [f for f in Face if f.value in about]
+
+
+@pytest.mark.parametrize(("name", "units", "d"), [("HSS8X8X3/8", Units.IMPERIAL, 31.75), ("HSS4X4X1/4", Units.IMPERIAL, 25.4), ("HFRHS100X100X5", Units.METRIC, 20.0), ("CFRHS50X30X3", Units.METRIC, 12.0), ("PIPE4STD", Units.IMPERIAL, 31.75), ("HFCHS76.1X4", Units.METRIC, 20.0), ("HFRHS400X200X10", Units.METRIC, 60.0)])  # fmt: skip
+def test_vent_holes_are_as_large_as_the_zinc_wants_and_drain_every_corner(name, units, d):
+    """ISO 14713-2: by the greater side, for one hole or two at each end; of a box diagonally opposite, at both ends turned."""
+    member = beam(0, name, line=Line.CENTRE)
+    shop = Shop(
+        [Project(units=units), usual_rules(units), member, Attachment(id="c", kind="vent holes", member="beam")]
+    )
+    part = shop.assemblies["beam"].main.part
+    assert not wrong(shop) and {h.d for h in part.holes} == {d}
+    tube = part.section.form == "TUBE"
+    assert len(part.holes) == (2 if tube else 4)
+    if not tube:
+        signs = {(h.x < part.length / 2, h.face, h.w > 0) for h in part.holes}
+        assert signs == {
+            (True, Face.WEB, True),
+            (True, Face.BACK, False),
+            (False, Face.WEB, False),
+            (False, Face.BACK, True),
+        }
+    assert differs(part, read(nc_text(part, Heading("1", "1", "m", 1)))) is None
+
+
+def test_vent_holes_that_do_not_fit_are_told():
+    tube = beam(0, "HSS2X2X1/8", line=Line.CENTRE)
+    for member, params in ((tube, {"diameter": 60.0}), (msgspec.structs.replace(tube, end=(50.0, 0.0, 3000.0)), {})):
+        shop = fitted("vent holes", member, params)
+        assert wrong(shop) and not shop.assemblies["beam"].main.part.holes

@@ -125,6 +125,7 @@ def _fixed() -> Iterator[tuple[str, Member, Attachment]]:
         ("outriggers", "Outriggers", beam, row),
         ("lifting lugs", "Lifting lugs", beam, row | {"count": 2}),
         ("end plates", "End plates", tube, {}),
+        ("vent holes", "Vent and drain holes", tube, {}),
         ("safety holes", "Safety holes", _column("W10X49", top=2200.0, id="beam"), {"by": "spacing"}),
     ):
         known = fields(ATTACHMENTS[kind].params)

@@ -11,6 +11,7 @@ from uncus.connect.attachments import (
     shelf_plates,
     stiffeners,
     studs,
+    vent_holes,
 )
 from uncus.connect.attachments.kind import AttachmentKind
 
@@ -25,5 +26,6 @@ _MODULES = (
     safety_holes,
     edge_plates,
     bought_items,
+    vent_holes,
 )
 ATTACHMENTS: dict[str, AttachmentKind] = {module.KIND.name: module.KIND for module in _MODULES}
