@@ -30,6 +30,7 @@ def cases():
     yield "knee", [column("W14X53", roll=90, top=LEVEL), beam(0, "W14X22", 14)], {}
     yield "apex", [beam(180, "W14X22", -10, id="support", right=True), beam(0, "W14X22", -10)], {}
     yield "base plate", [column(id="beam")], {"support": None, "params": {"lug": 100.0}}
+    yield "wall bearing", [beam(0, "W16X31")], {"support": None}
     post = Member(id="beam", role=Role.COLUMN, section="W10X49", start=(0.0, 0.0, 4000.0), end=(0.0, 0.0, 0.0))
     yield "cap plate", [girder("W16X40", z=4500.0), post], {}
     floor = beam(0, "W16X31", id="floor")

@@ -205,6 +205,37 @@ def at_each_gusset(section, more, right, params):
     yield "base gusset", [column(roll=90, id="col"), up, foot], {"support": "col"}
 
 
+@ENDS
+@pytest.mark.parametrize("section", ["W16X31", "W8X18", "C12X20.7", "IPE300", "UPN200"])
+@pytest.mark.parametrize(
+    "params",
+    [
+        {},
+        {"anchors": "none", "across": 260.0},
+        {"anchors": "beside the flange", "along": 300.0, "back": 50.0, "past": 0.0},
+    ],
+)
+@pytest.mark.parametrize("turn", [0.0, 130.0])
+def test_beams_bear_on_walls(section, params, turn, right):
+    shop = joined("wall bearing", [beam(turn, section, right=right)], right=right, params=params, support=None)
+    if wrong(shop):
+        assert all("clear of its fillet" in text or "edge" in text for text in wrong(shop)), wrong(shop)
+        return
+    sound(shop)
+    made, frame = shop.connections["c"], body_of(shop, "beam").frame
+    plate = next(p for p in shop.pieces() if p.words == "bearing plate")
+    top = float(plate.placement.origin[2]) + plate.part.thickness / 2
+    assert top == pytest.approx(LEVEL - find(section).d, abs=0.01)
+    reach = [abs(float(frame.to_local(at)[0]) - (5000.0 if right else 0.0)) for w in made.welds for at in w.path]
+    assert min(reach) == pytest.approx(params.get("back", 0.0), abs=0.1) and max(reach) > params.get("back", 0.0) + 150
+
+
+def test_a_beam_that_is_not_level_has_no_bearing_on_a_wall():
+    for member in (beam(0, slope=8), beam(0, "HSS6X6X1/4"), beam(0, roll=90.0)):
+        shop = joined("wall bearing", [member], support=None)
+        assert len(wrong(shop)) == 1 and not shop.connections["c"].parts
+
+
 CROSSED = {"support": "through", "others": ("mate",)}
 
 

@@ -23,6 +23,7 @@ from uncus.connect import (
     setback,
     shear_tab,
     through_plate,
+    wall_bearing,
     welded_end,
     welded_moment,
 )
@@ -30,6 +31,6 @@ from uncus.connect.kind import Kind
 
 _MODULES = (
     shear_tab, double_angle, end_plate, seat, moment_end_plate, flange_plates, welded_moment, column_splice, beam_splice,
-    brace_splice, knee, apex, base_plate, cap_plate, gusset_corner, gusset_tab, gusset_beam, gusset_chevron, gusset_base, gusset_crossing, through_plate, end_tee, welded_end, setback,
+    brace_splice, knee, apex, base_plate, cap_plate, gusset_corner, gusset_tab, gusset_beam, gusset_chevron, gusset_base, gusset_crossing, through_plate, end_tee, welded_end, wall_bearing, setback,
 )  # fmt: skip
 KINDS: dict[str, Kind] = {module.KIND.name: module.KIND for module in _MODULES}

@@ -69,6 +69,14 @@ class _Lot:
         match kind:
             case "base plate":
                 return [self._turned(self._post("beam"))], [], {"support": None}
+            case "wall bearing":
+                one = self._along(
+                    "beam",
+                    self._section("I", "I", "channel", "tube"),
+                    (0.0, 0.0, _LEVEL),
+                    self._away(self._lean(85), self._lean(20)),
+                )
+                return [one], [], {"support": None}
             case "column splice":
                 return self._stacked()
             case "beam splice" | "brace splice" | "apex":

@@ -86,6 +86,7 @@ def _cases() -> Iterator[tuple[str, list[AnyRecord], Connection]]:
     yield "Beam splice", [_beam("W16X31", 180, id="post"), _beam("W16X31")], joint("beam splice")
     yield "Brace splice, tube", [_beam("HSS6X6X1/4", 180, id="post", line=Line.CENTRE), _beam("HSS6X6X1/4", line=Line.CENTRE)], joint("brace splice")  # fmt: skip
     yield "Base plate", [_column("W10X49", id="beam", top=1200.0)], joint("base plate", None, rods=6, lug=127.0, grout=38.1)  # fmt: skip
+    yield "Bearing on a wall", [_beam("W16X31")], joint("wall bearing", None)
     top = Member(id="beam", role=Role.COLUMN, section="W10X49", start=(0, 0, 4000.0), end=(0, 0, 2600.0))
     yield "Cap plate", [_girder("W16X40", 4500.0), top], joint("cap plate", stiffeners="two pairs")
     floor = _beam("W16X31", id="floor")

@@ -80,7 +80,7 @@ class ConnectTool(Tool):
             return self._made(self.kind, self.support.id, (found.id,))
         kind = "shear tab" if self.kind == USUAL else self.kind
         if KINDS[kind].needs == "ground":
-            raise JobError(f"A {KINDS[kind].words.lower()} stands on the ground; press Enter.")
+            raise JobError(f"A {KINDS[kind].words.lower()} needs no other member; press Enter.")
         if KINDS[kind].others:
             self.support = found
             return None

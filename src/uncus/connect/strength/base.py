@@ -153,3 +153,20 @@ def cap_plate(case: Case) -> None:
     groups = [g for g in case.made.fasteners if g.key == "bolts"]
     if groups and case.axial > 0:
         case.add(code.bolt_tension("bolts", case.axial, case.bolting(groups[0], 1)))
+
+
+def wall_bearing(case: Case) -> None:
+    """A beam's reaction on a wall: the concrete or masonry under the plate, the plate as a cantilever from the fillet (AISC
+    Manual part 14), the beam's web over it."""
+    code, beam = case.code, case.joint.member
+    s, steel, plate = beam.section, case.body_steel(beam), case.part("plate")
+    on = plate.length - max(0.0, case.joint.record.params.get("past", 12.7))
+    area = worked("A_1", "N * B", "what lies under the beam", N=on, B=plate.width)
+    fc, press = case.joint.rules.concrete, case.shear
+    case.add(code.concrete_bearing("wall under the plate", press, area, fc))
+    k = s.tf + s.r
+    reach = max(0.0, plate.width / 2 - k) if s.form is Form.I else max(0.0, plate.width / 2 + s.b / 2 - k)
+    stress = worked("f_m", "V / (N * B)", V=press, N=on, B=plate.width)
+    case.add(code.plate_bending("plate past the beam's fillet, a strip of unit width", stress, reach, plate.thickness, case.steel(plate)))  # fmt: skip
+    case.add(code.web_yielding("beam web over the plate", press, s.tw, k, on, steel, near_end=True))
+    case.add(code.web_crippling("beam web over the plate", press, s.tw, s.tf, s.d, on, steel, near_end=True))

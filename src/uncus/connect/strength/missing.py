@@ -75,6 +75,7 @@ ROWS = (
     Row(("brace splice",), lambda c: _pulled(c) and c.has("plate of member"), "prying of the bolts"),
     Row(_MOMENT, _moment, "buckling of the column's web (J10.5)"),
     Row(("base plate",), lambda c: _pulled(c) or c.moment > 0 or c.shear > 0, "breakout of the rods from the concrete"),
+    Row(("wall bearing",), lambda c: c.shear > 0, "the wall below, if it is not concrete of the rules' strength"),
     Row(("base plate",), lambda c: c.shear > 0 and c.has("lug"), "bearing of the lug on the concrete, and its breakout"),
     Row(("base plate",), lambda c: c.shear > 0 and (_pulled(c) or c.moment > 0), "rods pulled and sheared together"),
     Row(("welded end",), _axial, "stress of the chord itself (Q_f)"),
