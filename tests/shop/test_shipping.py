@@ -1,5 +1,6 @@
 """Members welded to one another in the shop leave it as one piece: gathered, followed through edits, marked, billed, sent."""
 
+import ifcopenshell
 import msgspec
 import numpy as np
 import pytest
@@ -8,7 +9,7 @@ from tests.connect.sound import beam, column, girder, joined, sound, wrong
 from tests.draw.gallery import truss
 
 from uncus.bill.lists import all_lists
-from uncus.deliver.ifc import ifc_file
+from uncus.deliver.ifc import ifc_text
 from uncus.draw.register import draw_all, register
 from uncus.job.job import Job
 from uncus.job.records import Connection, Double, Line, Member, Project
@@ -125,7 +126,7 @@ def test_trusses_alike_share_their_mark_sheet_list_and_file():
     assert {"front|chords", "front|panel points main"} <= {s.key for s in sheet.spots}
     bill = {row[0]: row[1] for row in all_lists(shop, marks, Units.IMPERIAL)[0].rows}
     assert {e.name: e.job.required for e in entries} == bill
-    model = ifc_file(job, shop, marks)
+    model = ifcopenshell.file.from_string(ifc_text(job, shop, marks))
     whole = model.by_type("IfcElementAssembly")
     assert len(whole) == 3
     parts = [
