@@ -6,6 +6,7 @@ from tests.conftest import how_many
 
 from uncus.job.job import Job
 from uncus.job.records import Connection, Grid, Line, Member, Project, Role, ShopRules, new_id
+from uncus.sample.joints import joints
 from uncus.shop.shop import Shop, build
 from uncus.shop.whereabouts import whereabouts
 
@@ -128,3 +129,15 @@ def test_all_of_the_sample_is_connected_without_findings(sample):
     assert 55 <= len(shop.assemblies) <= 90 and not shop.all_findings
     places = {whereabouts(job.get("grid", Grid), a) for a in shop.assemblies.values()}
     assert {"1/A", "2/B", "1-2, A-B"} <= places
+
+
+def test_shop_bolts_are_counted_where_all_they_join_is_and_none_is_lost(sample):
+    """Splice plates go with the length they are bolted to in the shop, clip angles with their gusset, a crossing plate with its brace."""
+    shops = [sample[1], *(Shop(records) for _, records in joints())]
+    for shop in shops:
+        counted = [(a, g) for a in shop.assemblies.values() for g in a.holds]
+        made = [g for c in shop.connections.values() for g in c.fasteners]
+        assert sorted(g.points for _, g in counted) == sorted(g.points for g in made)
+        for assembly, group in counted:
+            here = {p.id for p in assembly.pieces}
+            assert group.field or here.issuperset(group.joins), (assembly.words, group.key)

@@ -463,6 +463,14 @@ class Shop:
             text = f"The {body.words} could not be made with what is fixed to it: {_why(error)}"
             return Assembly(body.record, (piece,), (), (), (), (Finding(body.id, text),))
 
+    def _holder(self, record: Connection | Attachment, made: Contribution, group: Fasteners) -> str:
+        """Whose assembly counts a group: of shop bolts that which has all they join, else its joint's own member's."""
+        if group.field:
+            return record.member
+        own = {f"{record.id}/{p.key}": p.owner for p in made.parts}
+        owners = {own.get(piece) or piece.partition("/")[0] for piece in group.joins}
+        return owners.pop() if len(owners) == 1 else record.member
+
     def _assemble(self, body: Body) -> Assembly:
         member = body.record
         cuts = self._cuts(body)
@@ -486,8 +494,8 @@ class Shop:
                 part = p.part if p.part.finish else _finished(p.part, finish)
                 parts.append(Piece(f"{id}/{p.key}", part, p.placement, member.id, p.words, id))
             welds += [w for w in made.welds if not w.field]
+            holds += [g for g in made.fasteners if self._holder(record, made, g) == member.id]
             if record.member == member.id:
-                holds += made.fasteners
                 site_welds += [w for w in made.welds if w.field]
                 findings += made.findings
         brought = self._brought_in(member.id)
