@@ -25,6 +25,7 @@ IDLE = {
     "cap plate": {"bolts"},
     "knee": {"cap inner", "cap outer"},
     "welded moment": {"top backing"},
+    "wall bearing": {"near", "rods"},
 }
 
 

@@ -27,6 +27,7 @@ from uncus.job.errors import JobError
 from uncus.job.files import file_name
 from uncus.job.job import Job
 from uncus.job.records import Lens
+from uncus.units import format_weight
 
 WORDS = {
     "sheets": "Sheets (PDF)",
@@ -180,14 +181,15 @@ class DeliverPanel(QWidget):
         self.bar.setFormat(f"{words}   {done} of {of}")
 
     def _done(self, made: Made) -> None:
+        units = self.session.job.project.units
         rows = [
             (
                 f.file,
                 f.kind,
                 f.mark,
                 str(f.number),
-                f"{f.net_kg:.1f} kg" if f.net_kg else "",
-                f"{f.gross_kg:.1f} kg" if f.gross_kg else "",
+                format_weight(f.net_kg, units) if f.net_kg else "",
+                format_weight(f.gross_kg, units) if f.gross_kg else "",
             )
             for f in made.files
         ]
