@@ -769,3 +769,9 @@ def test_an_end_tees_stem_is_what_is_bolted_to_its_plate():
         for p in (thin, thick)
     ]
     assert bends == [False, True]
+
+
+@pytest.mark.parametrize("loads", [Loads(moment=1e7), Loads(axial=1e4)])
+def test_stiffeners_welds_are_named_under_either_load_that_goes_through_them(loads):
+    found = designed("moment end plate", [FLANGE, beam(0, "W18X35")], {"flange_weld": "fillet"}, loads)
+    assert "welds of the continuity plates" in found.unchecked
