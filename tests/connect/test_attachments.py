@@ -44,6 +44,11 @@ VALUES = {
     "studs": ({}, {"spacing": 200.0}),
     "edge plates": ({}, {"side": "near side", "edge": 150.0, "longest": 1500.0}),
     "bought items": ({"code": "HOOK-120"}, {"code": "EYE-60", "by": "places", "places": "4', 6'"}),
+    "bearing plates": (
+        {},
+        {"by": "count", "count": 3, "holes": 14.0, "aside": 3.0, "wide": 40.0},
+        {"by": "places", "places": "2', 3'"},
+    ),
     "vent holes": ({}, {"ends": "left", "across": "in the middle"}, {"sides": "top and bottom", "diameter": 16.0}),
     "safety holes": ({"by": "count"}, {"by": "places", "places": "42, 21"}),
 }
@@ -223,3 +228,13 @@ def test_vent_holes_that_do_not_fit_are_told():
     for member, params in ((tube, {"diameter": 60.0}), (msgspec.structs.replace(tube, end=(50.0, 0.0, 3000.0)), {})):
         shop = fitted("vent holes", member, params)
         assert wrong(shop) and not shop.assemblies["beam"].main.part.holes
+
+
+def test_bearing_plates_lie_on_the_flange_with_room_for_their_welds():
+    shop = fitted("bearing plates", beam(0, "W16X31"), {"by": "count", "count": 2, "holes": 17.5})
+    sound(shop)
+    for piece in (p for p in shop.pieces() if p.maker == "c"):
+        low = float(piece.placement.origin[2]) - piece.part.thickness / 2
+        assert low == pytest.approx(3000.0) and len(piece.part.holes) == 2 and piece.part.width < section("W16X31").b
+    for params in ({"wide": 140.0}, {"aside": 60.0}, {"holes": 30.0, "apart": 140.0}):
+        assert wrong(fitted("bearing plates", beam(0, "W16X31"), params))

@@ -1,6 +1,7 @@
 """The list of kinds of attachment: a new kind is one file and one name here."""
 
 from uncus.connect.attachments import (
+    bearing_plates,
     bought_items,
     edge_plates,
     end_plates,
@@ -20,6 +21,7 @@ _MODULES = (
     end_plates,
     nailer_holes,
     shelf_plates,
+    bearing_plates,
     outriggers,
     lifting_lugs,
     studs,
