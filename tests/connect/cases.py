@@ -1,10 +1,15 @@
 """One joint or more of every kind, to be loaded."""
 
+from collections.abc import Iterator
+
+from msgspec.structs import replace
 from tests.connect.sound import LEVEL, beam, column, girder, joined
 from tests.connect.test_kinds import BOX, BRACES, CROSSED, FLANGE, at_each_gusset, beside_web, brace, crossed
 
-from uncus.connect.strength.design import Design
+from uncus.connect.kinds import KINDS
+from uncus.connect.strength.design import Design, design
 from uncus.job.records import Double, Line, Loads, Member, Role
+from uncus.shop.shop import Shop
 
 EVERY = Loads(shear=60_000.0, axial=40_000.0, moment=40e6)
 
@@ -74,3 +79,12 @@ def designed(kind, members, params=None, loads=None, rules=None, **roles) -> Des
     made = joined(kind, members, params=params, loads=loads, rules=rules, **roles).design("c")
     assert made is not None
     return made
+
+
+def loaded(shop: Shop, *loads: Loads) -> Iterator[Design]:
+    """The design of joint `c` as made once, under each of some loads."""
+    joint, made = shop.joint("c"), shop.connections["c"]
+    assert joint is not None
+    for one in loads:
+        given = replace(joint, record=replace(joint.record, loads=one))
+        yield design(given, made, KINDS.get(joint.record.kind))

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import msgspec
 import pytest
-from tests.connect.cases import CASES, EACH, EVERY, designed
+from tests.connect.cases import CASES, EACH, EVERY, designed, loaded
 from tests.connect.sound import joined
 
 from uncus.connect.kinds import KINDS
@@ -51,16 +51,16 @@ def test_every_kind_is_checked(kind, members, roles, rules):
 @pytest.mark.parametrize(("kind", "members", "roles"), EACH, ids=[f"{i} {c[0]}" for i, c in enumerate(EACH)])
 def test_no_load_passes_because_nothing_looks_at_it(kind, members, roles):
     """A load that nothing would hold, alone and beside a small one of another kind: it fails or is named as not checked."""
-    if not joined(kind, members, **roles).connections["c"].parts and kind != "welded end":
+    shop = joined(kind, members, **roles)
+    if not shop.connections["c"].parts and kind != "welded end":
         return
     for name, sign in (("shear", 1), ("axial", 1), ("axial", -1), ("moment", 1)):
-        for beside in ({}, {"shear": 1.0, "axial": 1.0, "moment": 1.0}):
-            loads = Loads(**{**beside, name: sign * 1e13})
-            found = designed(kind, members, loads=loads, **roles)
+        small = {"shear": 1.0, "axial": 1.0, "moment": 1.0}
+        given = [Loads(**{**beside, name: sign * 1e13}) for beside in ({}, small)]
+        for loads, found in zip(given, loaded(shop, *given), strict=True):
             assert found.state is not State.PASSES, loads
-            assert found.used > 1 or any(
-                w in " ".join(found.unchecked) for w in (name, "tension", "compression", "axial")
-            )
+            words = " ".join(found.unchecked)
+            assert found.used > 1 or any(w in words for w in (name, "tension", "compression", "axial"))
 
 
 def test_all_kinds_that_carry_have_checks():
@@ -71,14 +71,15 @@ def test_all_kinds_that_carry_have_checks():
 def figures(case):
     """Rows of a case's limits and of what is not checked, pulled and pushed, by both standards."""
     kind, members, roles = case
+    pulled, pushed = EVERY, msgspec.structs.replace(EVERY, axial=-EVERY.axial)
     for rules in (ShopRules(), EN):
-        for sign in (1.0, -1.0):
-            loads = msgspec.structs.replace(EVERY, axial=sign * EVERY.axial)
-            found = designed(kind, members, loads=loads, rules=rules, **roles)
+        shop = joined(kind, members, loads=EVERY, rules=rules, **roles)
+        for sign, found in zip(("+1", "-1"), loaded(shop, pulled, pushed), strict=True):
+            code = found.code.name[:4]
             for x in found.limits:
-                yield found.code.name[:4], f"{sign:+.0f}", x.where, x.words, f"{x.demand:.4g}", f"{x.capacity:.4g}"
+                yield code, sign, x.where, x.words, f"{x.demand:.4g}", f"{x.capacity:.4g}"
             for words in found.unchecked:
-                yield found.code.name[:4], f"{sign:+.0f}", "not checked", words, "", ""
+                yield code, sign, "not checked", words, "", ""
 
 
 @pytest.fixture(scope="module")
