@@ -8,7 +8,7 @@ import shapely
 from uncus.catalog.sections import Form
 from uncus.connect import gusset
 from uncus.connect.fitup import Fitup
-from uncus.connect.gusset import Arm, Plane, Side, arm, fasten, thickness_for
+from uncus.connect.gusset import Arm, Flat, Plane, Side, arm, fasten, thickness_for
 from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.lapping import bolt_lap, lap_of
 from uncus.connect.strength import axial
@@ -18,7 +18,7 @@ from uncus.job.records import End
 from uncus.steel.joint import Contribution
 
 _APART = 0.5  # mm by which plates that are one may be drawn apart
-_PAST = 25.0  # mm within which both lengths meet
+_MEET = 60.0  # mm within which both lengths end at one place
 
 
 class Params(gusset.Params, frozen=True, forbid_unknown_fields=True):
@@ -48,10 +48,7 @@ def build(joint: Joint) -> Contribution:
     for one in (brace, mate, through):
         if one.section.form not in (Form.ANGLE, Form.CHANNEL):
             return fit.refused(f"A crossing gusset lies on the legs of angles or the webs of channels, which the {one.words} has not; hold tubes and tees to one another by side gussets.")  # fmt: skip
-    if (
-        float(np.linalg.norm(mate.end(other) - here)) > _PAST + 150.0
-        or float(brace.away(end) @ mate.away(other)) > -0.9999
-    ):
+    if float(np.linalg.norm(mate.end(other) - here)) > _MEET or float(brace.away(end) @ mate.away(other)) > -0.9999:
         return fit.refused(f"The {brace.words} and the {mate.words} are not two lengths in one line; a crossing gusset needs them to be.")  # fmt: skip
     t = thickness_for(fit, brace, p)
     across = _across(brace.away(end), through)
@@ -64,7 +61,7 @@ def build(joint: Joint) -> Contribution:
     sides = _edges(plane, through)
     arms = []
     for body, at in ((brace, end), (mate, other)):
-        side = max(sides, key=lambda s, out=plane.run(body.away(at)): float(s.normal @ out))  # type: ignore[misc]
+        side = _facing(sides, plane.run(body.away(at)))
         found = arm(fit, plane, body, at, [side], p)
         if isinstance(found, str):
             return fit.refused(found)
@@ -110,7 +107,13 @@ def _edges(plane: Plane, through: Body) -> tuple[Side, Side]:
         (-through.section.d / 2, through.section.d / 2) if through.record.double is None else (lap.low, lap.high)
     )
     at = plane.flat(through.frame.origin)
-    return tuple(Side(at + h * w, sign * w, through, through.id) for h, sign in ((low, -1.0), (high, 1.0)))  # type: ignore[return-value]
+    return Side(at + low * w, -w, through, through.id), Side(at + high * w, w, through, through.id)
+
+
+def _facing(sides: tuple[Side, Side], out: Flat) -> Side:
+    """The edge from which a length of the other brace runs away."""
+    first, second = sides
+    return first if float(first.normal @ out) > float(second.normal @ out) else second
 
 
 def _crossing(plane: Plane, brace: Body, end: End, through: Body) -> float:

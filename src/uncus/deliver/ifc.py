@@ -15,7 +15,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from uncus.deliver.ifc_facts import (  # fmt: skip
+from uncus.deliver.ifc_facts import (
     KINDS,
     OURS,
     Facts,

@@ -59,7 +59,7 @@ class Facts:
         return guid(f"{self.about}/{of}")
 
     def say(self, name: str, values: Values, *products: str) -> None:
-        """Properties, or quantities where the set is one of those, of products."""
+        """Properties of products, each a name and its value; of a set of quantities each a name and its entity."""
         if values:
             self._sets[name, values] += products
 
@@ -85,9 +85,7 @@ class Facts:
         for (name, values), products in self._sets.items():
             key = f"{name}/{values}"
             if name.startswith("Qto_"):
-                sizes = [
-                    self.file.once(f"{kind}({text(n)},$,$,{v},$)") for n, v in values for kind, v in (v.split("|"),)
-                ]
+                sizes = [self.file.once(quantity) for _, quantity in values]
                 made = self.file.put(f"IFCELEMENTQUANTITY('{self.guid(key)}',$,{text(name)},$,$,{refs(sizes)})")
             else:
                 made = self.property_set(name, values)
@@ -121,33 +119,39 @@ class Facts:
 
 
 # -- parts ------------------------------------------------------------------------------------------------------
-_STEEL = 1e-9  # mm3 to m3
+def _quantity(kind: str, name: str, value: float, places: int = 6) -> tuple[str, str]:
+    """A quantity's name and its whole entity."""
+    return name, f"IFCQUANTITY{kind}({text(name)},$,$,{real(value, places)},$)"
 
 
 @lru_cache(maxsize=65536)
 def quantities(part: Part) -> Values:
-    """The standard's base quantities of a part: Qto_BeamBaseQuantities and its like, or Qto_PlateBaseQuantities."""
-    weights = (("GrossWeight", gross_weight(part)), ("NetWeight", net_weight(part)))
-    found: list[tuple[str, str]] = []
+    """The standard's base quantities of a part, mm, m2, m3 and kg: Qto_BeamBaseQuantities and its like, or
+    Qto_PlateBaseQuantities."""
     if part.section is not None:
         s = part.section
-        found += [("Length", f"IFCQUANTITYLENGTH|{real(part.length)}")]
-        found += [("CrossSectionArea", f"IFCQUANTITYAREA|{real(s.area * 1e-6, 9)}")]
-        found += [("OuterSurfaceArea", f"IFCQUANTITYAREA|{real(outline(s).exterior.length * part.length * 1e-6)}")]
         gross = s.area * part.length
+        own = [
+            _quantity("LENGTH", "Length", part.length),
+            _quantity("AREA", "CrossSectionArea", s.area * 1e-6, 9),
+            _quantity("AREA", "OuterSurfaceArea", outline(s).exterior.length * part.length * 1e-6),
+        ]
     else:
         flat = face_outline(part, Face.WEB)
-        found += [
-            ("Width", f"IFCQUANTITYLENGTH|{real(part.thickness)}"),
-            ("Perimeter", f"IFCQUANTITYLENGTH|{real(flat.length)}"),
-        ]
-        found += [("GrossArea", f"IFCQUANTITYAREA|{real(flat.area * 1e-6)}")]
-        found += [("NetArea", f"IFCQUANTITYAREA|{real(net_volume(part) / part.thickness * 1e-6)}")]
         gross = flat.area * part.thickness
-    found += [("GrossVolume", f"IFCQUANTITYVOLUME|{real(gross * _STEEL, 9)}")]
-    found += [("NetVolume", f"IFCQUANTITYVOLUME|{real(net_volume(part) * _STEEL, 9)}")]
-    found += [(name, f"IFCQUANTITYWEIGHT|{real(kg)}") for name, kg in weights]
-    return tuple(found)
+        own = [
+            _quantity("LENGTH", "Width", part.thickness),
+            _quantity("LENGTH", "Perimeter", flat.length),
+            _quantity("AREA", "GrossArea", flat.area * 1e-6),
+            _quantity("AREA", "NetArea", net_volume(part) / part.thickness * 1e-6),
+        ]
+    return (
+        *own,
+        _quantity("VOLUME", "GrossVolume", gross * 1e-9, 9),
+        _quantity("VOLUME", "NetVolume", net_volume(part) * 1e-9, 9),
+        _quantity("WEIGHT", "GrossWeight", gross_weight(part)),
+        _quantity("WEIGHT", "NetWeight", net_weight(part)),
+    )
 
 
 @lru_cache(maxsize=65536)

@@ -14,7 +14,7 @@ from uncus.steel.features import Face
 from uncus.steel.flat import face_outline
 from uncus.steel.part import Part
 from uncus.steel.profile import faces
-from uncus.steel.solid import TOLERANCE, plain_solid
+from uncus.steel.solid import TOLERANCE, cut_across, plain_solid
 
 _LEAST = 25.0  # mm2 of a footprint
 _LINE = 0.05  # mm by which an outline may be simplified
@@ -70,16 +70,12 @@ def footprints(piece: Piece, other: Piece, mark: str) -> Iterator[Scribe]:
     shift = piece.placement.to_local(other.placement.origin)
     body = plain_solid(other.part).transform(np.column_stack([turn, shift]))
     for face, height, outward, upright in _sides(piece.part):
-        swap = np.array([[1.0, 0, 0, 0], [0, 0, 1, 0], [0, 1, 0, 0]]) if upright else np.eye(3, 4)
-        laid = body.transform(swap)
-        rings = laid.slice(height + outward * TOLERANCE).to_polygons()
-        region = face_outline(piece.part, face if face in _own(piece.part) else Face.WEB)
-        for ring in rings:
-            spot = shapely.make_valid(shapely.Polygon(ring)).intersection(region)
-            for one in getattr(spot, "geoms", [spot]):
-                if one.geom_type == "Polygon" and one.area > _LEAST:
-                    line = shapely.simplify(one, _LINE).exterior.coords
-                    yield Scribe(face, tuple((round(x, 3), round(w, 3)) for x, w in line), mark)
+        sat = cut_across(body, upright, height + outward * TOLERANCE)
+        spot = sat.intersection(face_outline(piece.part, face if face in _own(piece.part) else Face.WEB))
+        for one in getattr(spot, "geoms", [spot]):
+            if one.geom_type == "Polygon" and one.area > _LEAST:
+                line = shapely.simplify(one, _LINE).exterior.coords
+                yield Scribe(face, tuple((round(x, 3), round(w, 3)) for x, w in line), mark)
 
 
 def _own(part: Part) -> tuple[Face, ...]:

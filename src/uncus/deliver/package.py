@@ -230,7 +230,7 @@ class _Package:
         rules = self.job.rules
         within = {p.id: a for line in self.lines for a in line.assemblies for p in a.pieces}
         for line in self.parts:
-            self._step(f"NC {line.mark}")
+            self._step(f"part {line.mark}")
             if line.first.part.item is not None:
                 continue  # bought as it is
             scribes = scribes_of(line.pieces, within, self.marks.of_part) if rules.layout != "none" else []

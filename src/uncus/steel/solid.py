@@ -7,8 +7,10 @@ from functools import lru_cache
 import manifold3d
 import msgspec
 import numpy as np
+import shapely
 from manifold3d import CrossSection, Manifold
 from numpy.typing import NDArray
+from shapely.geometry.base import BaseGeometry
 
 from uncus.catalog.sections import Form, Section
 from uncus.steel import profile
@@ -167,6 +169,18 @@ def solid(part: Part) -> Manifold:
 def plain_solid(part: Part) -> Manifold:
     """The part without its holes."""
     return _build(part, with_holes=False)
+
+
+# x and z of a body to x and y of a cut, y to its height; and x and y to x and y
+_UPRIGHT = np.array([[1.0, 0, 0, 0], [0, 0, 1, 0], [0, 1, 0, 0]])
+
+
+def cut_across(body: Manifold, upright: bool, height: float) -> BaseGeometry:
+    """What of a body lies in the plane y = height, as (x, z) (`upright`), or z = height, as (x, y)."""
+    rings = (body.transform(_UPRIGHT) if upright else body).slice(height).to_polygons()
+    shapes = [shapely.Polygon(ring) for ring in rings]
+    outer, inner = ([s for s in shapes if s.exterior.is_ccw == way] for way in (True, False))
+    return shapely.union_all(outer).difference(shapely.union_all(inner))
 
 
 def _mesh(body: Manifold) -> Mesh:

@@ -1,4 +1,4 @@
-"""Bearing plates: plates on a top flange for joists, deck or timber to bear on, sloped to them by shims of their own."""
+"""Bearing plates: plates on a top flange for joists, deck or timber to bear on."""
 
 from typing import Annotated
 

@@ -160,7 +160,7 @@ def wall_bearing(case: Case) -> None:
     Manual part 14), the beam's web over it."""
     code, beam = case.code, case.joint.member
     s, steel, plate = beam.section, case.body_steel(beam), case.part("plate")
-    on = plate.length - max(0.0, case.joint.record.params.get("past", 12.7))
+    on = case.weld("near").length  # what of the plate the beam lies on
     area = worked("A_1", "N * B", "what lies under the beam", N=on, B=plate.width)
     fc, press = case.joint.rules.concrete, case.shear
     case.add(code.concrete_bearing("wall under the plate", press, area, fc))

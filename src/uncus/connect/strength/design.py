@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from enum import StrEnum
 from typing import NamedTuple
 
@@ -107,22 +108,21 @@ def design(joint: Joint, made: Contribution, kind: Kind | None, sharing: Joint |
     except Exception as error:  # one joint that cannot be worked out must not end the rest
         why = str(error) if isinstance(error, JobError) else f"a fault of the program at {place(error)}"
         case.leave(f"what comes after {case.limits[-1].words.lower()}: {why}" if case.limits else why)
-    case.leave(*missing(kind.name, case), *_untaken(case, kind))
+    case.leave(*missing(kind.name, case), *_untaken(case, kind.checks))
     return Design(governing(case.limits), loads, source, code, tuple(case.unchecked))
 
 
-def _untaken(case: Case, kind: Kind) -> list[str]:
+def _untaken(case: Case, checks: Callable[[Case], None]) -> list[str]:
     """Loads of a joint that none of its limit states takes: each given alone, so that no other one hides it."""
     given = {"shear": case.shear, "axial": case.axial, "moment": case.moment}
     loaded = {name: value for name, value in given.items() if value}
     found = []
     for name, value in loaded.items():
         alone = case
-        assert kind.checks is not None
         if len(loaded) > 1 or case.beside:
             alone = Case(case.joint, case.made, Loads(**{name: value}), case.code)
             try:
-                kind.checks(alone)
+                checks(alone)
             except Exception:  # said of the joint under all its loads
                 continue
         if not any(limit.demand for limit in alone.limits):
