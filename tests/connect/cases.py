@@ -57,6 +57,9 @@ def cases():
             yield kind, members, roles
             if kind == "side gusset" and section_name.startswith("L"):
                 yield kind, members, {**roles, "params": {"to_brace": "welded"}}
+    yield "double angle", [girder("W24X55"), beam(25, "W16X31")], {}
+    skewed = {"to_beam": "welded", "to_support": "welded"}
+    yield "double angle", [girder("W24X55"), beam(-35, "W16X31")], {"params": skewed}
 
 
 def one_each(cases):

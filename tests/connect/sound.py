@@ -1,7 +1,7 @@
 """Members to join in tests, and what every joint must be: closed, apart, bolted through every ply, welded where it touches."""
 
 import math
-from itertools import combinations, pairwise
+from itertools import combinations, pairwise, product
 
 import numpy as np
 from manifold3d import Manifold
@@ -12,6 +12,7 @@ from uncus.job.records import Connection, End, Line, Member, Project, Role, Shop
 from uncus.job.start import usual_rules
 from uncus.shop.shop import Shop
 from uncus.steel import profile
+from uncus.steel.flats import flats
 from uncus.steel.joint import FastenerKind, WeldForm
 from uncus.steel.solid import solid
 from uncus.units import Units
@@ -117,9 +118,10 @@ def _bolted(pieces, group) -> None:
         spans = []
         for name in group.joins:
             part, place = pieces[name].part, pieces[name].placement
-            local, along = place.to_local(at), place.axes.T @ axis
             best, span = math.inf, (math.inf, math.inf)
-            for hole in part.holes:
+            frames = [place @ flat.place for flat in flats(part.outline, part.bends, part.thickness)] if part.bends else [place]  # fmt: skip
+            for frame, hole in product(frames, part.holes):
+                local, along = frame.to_local(at), frame.axes.T @ axis
                 wall = None if part.is_plate else profile.faces(part.section)[hole.face]
                 mid, t = (0.0, part.thickness) if wall is None else (wall.mid, wall.thickness)
                 upright = wall is None or wall.upright

@@ -1,6 +1,9 @@
-"""Double angle: one angle at either side of the beam's web, bolted or welded to it, and to what holds it."""
+"""Double angle: one angle at either side of the beam's web, bolted or welded to it, and to what holds it; bent plates in
+their place where the beam is skewed."""
 
-from typing import Annotated
+from __future__ import annotations
+
+from typing import Annotated, NamedTuple
 
 import msgspec
 import numpy as np
@@ -8,15 +11,19 @@ import numpy as np
 from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import Form, Section, section, usual_gage
 from uncus.connect import params as p_
+from uncus.connect.bent import Fold, Gripped, bent_plate, usual_radius
 from uncus.connect.coping import clearing
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.rows import Asked, rows_in_web, web_middle
 from uncus.connect.strength import shear
-from uncus.frame.placement import Placement, Vec
+from uncus.frame.placement import Placement, Vec, unit
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
+
+
+_MOST_SKEW = 55.0  # degrees
 
 
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -54,9 +61,9 @@ def build(joint: Joint) -> Contribution:
     m = meeting(joint)
     if isinstance(m, str):
         return fit.refused(m)
-    if m.skewed:
+    if abs(m.skew) > _MOST_SKEW:
         return fit.refused(
-            f"The {beam.words} meets the {m.surface.body.words} skewed by {abs(m.skew):.1f}°; angles are square: choose a tab or an end plate."
+            f"The {beam.words} meets the {m.surface.body.words} skewed by {abs(m.skew):.1f}°; no bolt or weld gets into its sharp corner: choose a tab or an end plate."
         )
     cleared = clearing(fit, m, joint.rules.gap if p.gap is None else p.gap)
     if isinstance(cleared, str):
@@ -66,15 +73,17 @@ def build(joint: Joint) -> Contribution:
     s = section(p.angle or joint.rules.angle)
     if s.form is not Form.ANGLE:
         return fit.refused(f"{s.name} is no angle; choose an L section.")
-    on_beam, out = (s.d, s.b) if p.leg == "long" else (s.b, s.d)
-    e0, pitch, edge = m.trace(0.0), p.pitch or joint.rules.pitch, p.edge or joint.rules.edge - 6.35
-    line = e0 + (p.gage or usual_gage(on_beam))
-    web = rows_in_web(fit, m, cleared, Asked(p.rows, pitch, edge, p.down), line, e0 + on_beam)
+    pitch, edge = p.pitch or joint.rules.pitch, p.edge or joint.rules.edge - 6.35
+    sides = [_side(fit, m, p, s, sign, cleared.end) for sign in (-1.0, 1.0)]
+    line, reach = max(side.line for side in sides), max(side.toe for side in sides)
+    sides = [side.to(line, reach) for side in sides]
+    web = rows_in_web(fit, m, cleared, Asked(p.rows, pitch, edge, p.down), line, reach)
     if isinstance(web, str):
         return fit.refused(web)
+    out = max(side.legs[1] for side in sides)
     across = beam.section.tw / 2 + out + abs(web_middle(beam.section))
     if m.surface.sunk and abs(float(beam.frame.y @ m.surface.across)) > 0.7:  # between a column's flanges
-        middle = float((m.model(e0, 0.0, web_middle(beam.section)) - m.surface.at) @ m.surface.across)
+        middle = float((m.model(m.trace(0.0), 0.0, web_middle(beam.section)) - m.surface.at) @ m.surface.across)
         low, high = m.surface.clear
         if beam.section.tw / 2 + out > min(high - middle, middle - low):
             return fit.refused(
@@ -84,45 +93,106 @@ def build(joint: Joint) -> Contribution:
     cleared.apply(fit, m)
     rows, q0 = web
     qs = [q0 - i * pitch for i in range(rows)]
-    _angles(fit, m, p, s, cleared.end, line, qs, edge)
+    _hold(fit, m, p, s, cleared.end, sides, qs, edge)
     if m.surface.flange and across > m.surface.high + 3:
-        fit.find(f"The angles stand off the flange of the {m.surface.body.words}; choose smaller legs.")
+        what = "bent plates" if m.skewed else "angles"
+        fit.find(f"The {what} stand off the flange of the {m.surface.body.words}; choose smaller legs.")
     return fit.done()
 
 
-def _angles(
-    fit: Fitup, m: Meeting, p: Params, s: Section, end: float, line: float, qs: list[float], edge: float
-) -> None:
-    beam, support = m.body, m.surface.body
+class _Side(NamedTuple):
+    """What holds the beam at one side of its web (`sign` along its y): where its heel stands along e, its leg on the beam
+    and the one on the support as long as `legs`; e of its bolts (or of the toe's weld) in the web, and of its toe; its
+    bolts on the support from the heel; bent where the two are not square."""
+
+    sign: float
+    y: float
+    heel: float
+    legs: tuple[float, float]
+    line: float
+    toe: float
+    gage: float
+    fold: Fold | None = None
+
+    def to(self, line: float, toe: float) -> _Side:
+        """With the leg on the beam made to reach as far as the other side's."""
+        return self._replace(line=line, toe=toe, legs=(toe - self.heel, self.legs[1]))
+
+
+def _side(fit: Fitup, m: Meeting, p: Params, s: Section, sign: float, end: float) -> _Side:
+    y = web_middle(m.body.section) + sign * m.body.section.tw / 2
+    heel = m.trace(y)
     on_beam, out = (s.d, s.b) if p.leg == "long" else (s.b, s.d)
-    e0, low, high = m.trace(0.0), qs[-1] - edge, qs[0] + edge
+    first, second = p.gage or usual_gage(on_beam), p.support_gage or usual_gage(out)
+    if not m.skewed:
+        return _Side(sign, y, heel, (on_beam, out), heel + first, heel + on_beam, second)
+    t = fit.stocked(s.tw)
+    fold = Fold(m.model(heel, 0.0, y), m.away, sign * _along(m), t, usual_radius(t))
+    bolt, edge = fit.size(p.bolt), up_to(1.25 * fit.size(p.bolt).edge, fit.inch, 0.125, 1)
+    # nearest its heel the plate is not flat yet, and the web not there
+    if p.to_beam == "bolted":
+        first = p.gage or fold.gage(bolt, first, 2 * t + m.body.section.tw, fit.inch)
+    first = max(first, end - heel + fit.rules.edge)
+    if p.to_support == "bolted":
+        second = p.support_gage or fold.gage(bolt, second, t + m.surface.thickness, fit.inch)
+    if p.gage is None and p.to_beam == p.to_support == "bolted":
+        held = Gripped(second, bolt, t + m.surface.thickness)
+        first = fold.clear(Gripped(first, bolt, 2 * t + m.body.section.tw), held, fit.inch)
+    legs = max(on_beam, first + edge), max(out, second + edge)
+    return _Side(sign, y, heel, legs, heel + first, heel + legs[0], second, fold)
+
+
+def _along(m: Meeting) -> Vec:
+    """Along the side, square to where the web meets it, to the member's far side."""
+    across = np.cross(m.surface.normal, m.up)
+    return unit(across if float(across @ m.body.frame.y) > 0 else -across)
+
+
+def _made(fit: Fitup, m: Meeting, side: _Side, s: Section, span: tuple[float, float], owner: str) -> str:
+    """The angle or the bent plate of one side; its id."""
+    low, high = span
+    key = "near" if side.sign < 0 else "far"
+    if side.fold is not None:
+        ends = m.model(side.heel, low, side.y), m.model(side.heel, high, side.y)
+        return bent_plate(fit, key, side.fold, ends, side.legs, owner, f"{key} bent plate")
+    long_first = side.legs[0] == s.d
+    frame = corner_frame(m.model(side.heel, low, side.y), m.away, side.sign * m.body.frame.y, s, long_first)
+    if frame.x @ m.up < 0:
+        frame = frame.moved((low - high, 0.0, 0.0))
+    return fit.length(key, frame, s, high - low, owner, f"{key} angle", usual_grade(s))
+
+
+def _hold(fit: Fitup, m: Meeting, p: Params, s: Section, end: float, sides: list[_Side], qs: list[float], edge: float) -> None:  # fmt: skip
+    """Both sides' angles or bent plates with their bolts and welds."""
+    beam, support = m.body, m.surface.body
+    low, high = qs[-1] - edge, qs[0] + edge
     owner = support.id if p.to_beam == "bolted" and p.to_support == "welded" else beam.id
-    middle, half = web_middle(beam.section), beam.section.tw / 2
     ids = []
     leg = p.weld or fit.leg(s.tw)
-    for side, key in ((-1.0, "near"), (1.0, "far")):
-        y = middle + side * half
-        frame = corner_frame(m.model(e0, low, y), m.away, side * beam.frame.y, s, p.leg == "long")
-        if frame.x @ m.up < 0:
-            frame = frame.moved((low - high, 0.0, 0.0))
-        id = fit.length(key, frame, s, high - low, owner, f"{key} angle", usual_grade(s))
+    for side in sides:
+        key = "near" if side.sign < 0 else "far"
+        id = _made(fit, m, side, s, (low, high), owner)
         ids.append(id)
+        flat = side.fold.set_back if side.fold else 0.0
         if p.to_beam == "welded":
-            toe, start = e0 + on_beam, max(end, e0) + 2.0
-            path = [m.model(e, q, y) for e, q in ((start, high), (toe, high), (toe, low), (start, low))]
-            fit.weld(f"{key} to beam", leg, path, (beam.id, id), 1)
+            start = max(end, side.heel + flat) + 2.0
+            corners = ((start, high), (side.toe, high), (side.toe, low), (start, low))
+            fit.weld(f"{key} to beam", leg, [m.model(e, q, side.y) for e, q in corners], (beam.id, id), 1)
+        run = side.fold.second if side.fold else side.sign * beam.frame.y
         if p.to_support == "bolted":
-            # lines a whole half inch apart line up with those of a beam opposite that has another web
-            apart = beam.section.tw + 2 * (p.support_gage or usual_gage(out))
-            apart = apart if p.support_gage else up_to(apart, fit.inch, 0.5, 10)
-            points = [m.model(e0, q, middle + side * apart / 2) for q in qs]
+            gage = side.gage
+            if not p.support_gage and not side.fold:
+                # lines a whole half inch apart line up with those of a beam opposite that has another web
+                gage = (up_to(beam.section.tw + 2 * gage, fit.inch, 0.5, 10) - beam.section.tw) / 2
+            points = [m.model(side.heel, q, side.y) + gage * run for q in qs]
             fit.bolts(f"{key} to support", fit.size(p.bolt), points, -m.surface.normal, (id, support.id), field=True)
         else:
-            field = owner == beam.id
-            path = [m.model(e0, q, y + side * (out - inset)) for q, inset in ((high, 12.7), (high, 0.0), (low, 0.0))]
+            field, out = owner == beam.id, side.legs[1]
+            back = min(12.7, out - flat - 2.0)
+            path = [m.model(side.heel, q, side.y) + at * run for q, at in ((high, out - back), (high, out), (low, out))]
             fit.weld(f"{key} to support", leg, path, (support.id, id), 1, field)
     if p.to_beam == "bolted":
-        points = [m.model(line, q, middle) for q in qs]
+        points = [m.model(sides[0].line, q, web_middle(beam.section)) for q in qs]
         fit.bolts("to beam", fit.size(p.bolt), points, beam.frame.y, (ids[0], beam.id, ids[1]), owner != beam.id)
 
 
@@ -131,6 +201,6 @@ KIND = Kind(
     "Double angle",
     Params,
     build,
-    "Two angles on the beam's web, bolted or welded to it, and to a flange, web or tube wall square to it.",
+    "Two angles on the beam's web, bolted or welded to it, and to a flange, web or tube wall; bent plates where it is skewed.",
     checks=shear.double_angle,
 )

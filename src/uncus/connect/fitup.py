@@ -19,6 +19,7 @@ from uncus.frame.placement import Placement, Vec, unit
 from uncus.job.records import End
 from uncus.steel import profile
 from uncus.steel.features import EndCut, Face, Feature, Hole
+from uncus.steel.flats import flats
 from uncus.steel.forming import Bend, Item
 from uncus.steel.joint import (
     Contribution,
@@ -179,7 +180,9 @@ class Fitup:
         """The wall of a piece that is square to `axis` and nearest to `at`. Raises ValueError where there is none."""
         draft = self._drafts.get(piece)
         if draft is not None and draft.section is None:
-            walls = [Wall(piece, Face.WEB, draft.frame, 0.0, draft.thickness, True)]
+            shape = tuple((float(x), float(z)) for x, z in draft.outline)
+            frames = [draft.frame @ one.place for one in flats(shape, draft.bends, draft.thickness)]
+            walls = [Wall(piece, Face.WEB, frame, 0.0, draft.thickness, True) for frame in frames]
         else:
             section, frame = (draft.section, draft.frame) if draft else self._rolled(piece)
             assert section is not None

@@ -92,7 +92,7 @@ def formed(part: Part, points: ArrayLike) -> Array:
     if part.curve is not None:
         return _rolled_up(flat, part.curve, part.length)
     if part.bends:
-        return _folded(flat, part.bends, part.thickness)
+        return folded(flat, part.bends, part.thickness)
     return flat
 
 
@@ -122,7 +122,8 @@ def laid_flat(part: Part) -> Part:
     return msgspec.structs.replace(part, curve=None, bends=()) if part.is_formed else part
 
 
-def _folded(flat: Array, bends: Sequence[Bend], thickness: float) -> Array:
+def folded(flat: Array, bends: Sequence[Bend], thickness: float) -> Array:
+    """Points (n, 3) of a flat plate where they are once it is bent."""
     now = flat.copy()
     for bend in bends:
         n, half = bend.left, zone(bend, thickness) / 2

@@ -23,6 +23,7 @@ TOLERANCE = 0.2  # mm within which two faces that are meant to touch may stand i
 _TO_X = np.array([[0.0, 0.0, 1.0, 0.0], [1.0, 0.0, 0.0, 0.0], [0.0, 1.0, 0.0, 0.0]])  # extrusion axis onto x
 _OVER = 5.0
 _STEP = math.radians(0.9)  # of a rolled arc: facets so flat that their edges are not edges of the part
+_DUST = 1e-2  # mm3
 _FOLDS = 6  # flat strips in the arc of a bend
 
 
@@ -122,7 +123,10 @@ def _folded(part: Part, solid: Manifold) -> Manifold:
             off = n[0] * bend.x1 + n[1] * bend.z1 + width * (k / _FOLDS - 0.5)
             cut = [s.split_by_plane((float(n[0]), 0.0, float(n[1])), float(off)) for s in strips]
             strips = [half for pair in cut for half in pair if not half.is_empty()]
-    return Manifold.batch_boolean([_warped(part, s) for s in strips], manifold3d.OpType.Add)
+    whole = Manifold.batch_boolean([_warped(part, s) for s in strips], manifold3d.OpType.Add)
+    pieces = whole.decompose()
+    kept = [one for one in pieces if one.volume() > _DUST]  # seams of strips leave flakes without volume
+    return whole if len(kept) == len(pieces) else Manifold.compose(kept)
 
 
 def _arc_stock(part: Part) -> Manifold:

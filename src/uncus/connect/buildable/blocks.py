@@ -16,6 +16,7 @@ from uncus.frame.placement import Placement, Vec
 from uncus.job.records import End
 from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Face
+from uncus.steel.flats import flat_parts
 from uncus.steel.joint import Contribution, FastenerKind, Fasteners, NewPart
 
 Flags = NDArray[np.bool_]
@@ -149,6 +150,9 @@ def _made(new: NewPart) -> list[Block]:
     part = new.part
     if part.section is not None:
         return _walls(Stock(new.key, part.section, new.placement), new.owner, new.words, (part.left, part.right))
+    if part.bends:
+        each = flat_parts(part, new.placement)
+        return [b for one, at in each for b in _made(msgspec.structs.replace(new, part=one, placement=at))]
     (low, high), box = part.depth_range, len(part.outline) == 4
     frame = new.placement.moved((part.length / 2, 0.0, (low + high) / 2))
     half = (part.length / 2, part.thickness / 2, (high - low) / 2)

@@ -21,6 +21,7 @@ from uncus.connect.kind import Stock
 from uncus.frame.placement import Vec
 from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Face, Notch
+from uncus.steel.flats import flats
 from uncus.steel.joint import FastenerKind, NewPart
 
 _TOLERANCE = 0.05
@@ -103,10 +104,13 @@ def _least(size: BoltSize) -> float:
 
 def _in_plate(site: Site, new: NewPart, group: list[Row]) -> Iterator[str]:
     ring = shapely.LinearRing(new.part.outline)
+    each = flats(new.part.outline, new.part.bends, new.part.thickness)
     for row in group:
-        local = new.placement.to_local(row.points)
-        away = shapely.distance(ring, shapely.points(local[:, [0, 2]]))
-        yield from _edge(site, new.words, row.size, float(away.min()))
+        flat = max(each, key=lambda one: abs(float((new.placement.axes @ one.place.y) @ row.axis)))
+        spots = shapely.points((new.placement @ flat.place).to_local(row.points)[:, [0, 2]])
+        yield from _edge(site, new.words, row.size, float(shapely.distance(ring, spots).min()))
+        if new.part.bends and not shapely.Polygon(flat.outline).buffer(-row.size.head_flats / 2 + 1.0).covers(spots).all():
+            yield f"A {row.size.name} bolt stands in the bend of the {new.words}; give it more distance or a smaller radius."
 
 
 def _edge(site: Site, words: str, size: BoltSize, away: float) -> Iterator[str]:

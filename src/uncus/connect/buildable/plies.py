@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
+from itertools import product
 from typing import NamedTuple
 
 import numpy as np
@@ -13,6 +14,7 @@ from uncus.connect.buildable.site import Site
 from uncus.frame.placement import Placement, Vec
 from uncus.steel import profile
 from uncus.steel.features import Face, Hole
+from uncus.steel.flats import flats
 from uncus.steel.joint import FastenerKind, Fasteners
 from uncus.steel.solid import TOLERANCE
 
@@ -23,12 +25,13 @@ DRAWN_UP = 1.6
 
 
 class Ply(NamedTuple):
-    """A piece that bolts pass: in words, its section (None: a plate so thick), its frame and its holes."""
+    """A piece that bolts pass: in words, its section (None: a plate so thick), its frame (of a bent plate each flat's) and
+    its holes."""
 
     words: str
     section: Section | None
     thickness: float
-    frame: Placement
+    frames: tuple[Placement, ...]
     holes: tuple[Hole, ...]
 
 
@@ -48,12 +51,13 @@ def _plies(site: Site) -> dict[str, Ply]:
     for body in site.bodies:
         for stock in body.stock:
             if profile.faces(stock.section):
-                found[stock.id] = Ply(body.words, stock.section, 0.0, stock.frame, tuple(holes[stock.id]))
+                found[stock.id] = Ply(body.words, stock.section, 0.0, (stock.frame,), tuple(holes[stock.id]))
     for new in site.made.parts:
-        section = new.part.section
-        if profile.faces(section) if section else not new.part.bends:
-            id = f"{site.about}/{new.key}"
-            found[id] = Ply(new.words, section, new.part.thickness, new.placement, new.part.holes)
+        part, section = new.part, new.part.section
+        if not section or profile.faces(section):
+            bent = flats(part.outline, part.bends, part.thickness) if part.bends else ()
+            frames = tuple(new.placement @ flat.place for flat in bent) or (new.placement,)
+            found[f"{site.about}/{new.key}"] = Ply(new.words, section, part.thickness, frames, part.holes)
     return found
 
 
@@ -76,8 +80,8 @@ def _through(site: Site, group: Fasteners, plies: list[Ply]) -> Iterator[str]:
 def _spans(ply: Ply, points: Vec, axis: Vec, grip: float) -> Vec:
     """Where each bolt's line (from its head) enters and leaves a ply (n, 2); not a number where it has no hole there."""
     found = np.full((len(points), 2), np.nan)
-    local, along = ply.frame.to_local(points), ply.frame.axes.T @ axis
-    for face, holes in _by_face(ply.holes):
+    for frame, (face, holes) in product(ply.frames, _by_face(ply.holes)):
+        local, along = frame.to_local(points), frame.axes.T @ axis
         wall = profile.faces(ply.section)[face] if ply.section else None
         mid, half = (wall.mid, wall.thickness / 2) if wall else (0.0, ply.thickness / 2)
         normal, across = (1, 2) if wall is None or wall.upright else (2, 1)

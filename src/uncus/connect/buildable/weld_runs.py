@@ -15,6 +15,7 @@ from uncus.catalog.sections import Form
 from uncus.frame.placement import Placement, Vec
 from uncus.steel import profile
 from uncus.steel.flat import hole_outline
+from uncus.steel.flats import flat_parts
 from uncus.steel.joint import Weld, WeldForm
 from uncus.steel.part import Part
 from uncus.units import Units, length_in_words
@@ -39,9 +40,10 @@ def inspect(welds: Sequence[Weld], pieces: Mapping[str, Placed], units: Units) -
         spots = _spots(weld)
         for id in weld.joins:
             piece = pieces.get(id)
-            if piece is None or piece.part.is_formed:
+            if piece is None or piece.part.curve is not None:
                 continue
-            away = float(off(piece.part, piece.placement, spots).max())
+            each = flat_parts(piece.part, piece.placement)
+            away = float(np.min([off(one, at, spots) for one, at in each], axis=0).max())
             if away > _bridged(weld, piece.part) and piece.words not in said:
                 said.add(piece.words)
                 far = length_in_words(away, units)

@@ -16,6 +16,7 @@ from uncus.connect.strength.limit import Limit, worked
 from uncus.job.errors import JobError
 from uncus.job.records import Loads
 from uncus.steel.features import Cope, Hole
+from uncus.steel.forming import zone
 from uncus.steel.joint import Contribution, Fasteners, Weld
 from uncus.steel.part import Part
 from uncus.words import quoted
@@ -32,6 +33,30 @@ class Grid(NamedTuple):
     side: float
     first: float
     points: tuple[tuple[float, float], ...]
+
+
+class Legs(NamedTuple):
+    """An angle or a plate bent once, as strength sees it: its legs over their outer faces, longer first, their thickness,
+    its root's radius, its length; where a bent one's bend begins and ends across its flat."""
+
+    long: float
+    short: float
+    t: float
+    root: float
+    run: float
+    bend: tuple[float, float] | None = None
+
+
+def legs_of(part: Part) -> Legs:
+    s = part.section
+    if s is not None:
+        return Legs(max(s.d, s.b), min(s.d, s.b), s.tw, s.r, part.length)
+    (bend,) = part.bends
+    low, high = part.depth_range
+    half = zone(bend, part.thickness) / 2
+    set_back = (bend.radius + part.thickness) * math.tan(math.radians(abs(bend.angle)) / 2)
+    one, other = bend.z1 - half - low + set_back, high - bend.z1 - half + set_back
+    return Legs(max(one, other), min(one, other), part.thickness, bend.radius, part.length, (bend.z1 - half, bend.z1 + half))  # fmt: skip
 
 
 class Case:

@@ -12,7 +12,7 @@ from uncus.catalog.sections import Form, Section
 from uncus.connect.kind import Body
 from uncus.connect.strength.aisc import nominal, plastic_modulus
 from uncus.connect.strength.bolt_group import turning
-from uncus.connect.strength.case import Case, Grid, plate_grid, resultant
+from uncus.connect.strength.case import Case, Grid, legs_of, plate_grid, resultant
 from uncus.connect.strength.code import Bolting, Made, Steel
 from uncus.connect.strength.limit import Limit, Working, worked
 from uncus.connect.strength.weld_group import worth as weld_worth
@@ -272,39 +272,45 @@ def _tee(h: float, b: float, tw: float, tf: float) -> tuple[float, float]:
 
 
 def double_angle(case: Case) -> None:
-    """Two angles: bolts through the web in double shear, to the support in single shear, the angles in shear."""
+    """Two angles: bolts through the web in double shear, to the support in single shear, the angles in shear. Bent plates
+    have legs of their own at either side, and each is looked at."""
     code = case.code
     near = next(p for p in case.made.parts if p.key == "near")
-    angle = near.part
-    assert angle.section is not None
-    s, steel = angle.section, case.steel(angle)
-    demand, half = resultant(case.shear, case.axial), case.shear / 2
-    t = s.tw
     to_beam = next((g for g in case.made.fasteners if g.key == "to beam"), None)
     if to_beam is not None:
         two = case.bolting(to_beam, 2)
-        case.add(code.bolt_shear("bolts in the beam", demand, two))
-        grid = _leg_grid(case, angle.length, to_beam, near)
-        case.sheared("each angle, leg on the beam", half, t, steel, grid, case.bolting(to_beam, 1), angle.length)
-        beam_web(case, two, grid)
+        case.add(code.bolt_shear("bolts in the beam", resultant(case.shear, case.axial), two))
+        beam_web(case, two, _leg_grid(near, to_beam))
     else:
-        _welded_to_web(case, near, demand)
-        case.add(code.shear_yielding("each angle", half, angle.length * t, steel))
-    out = next((g for g in case.made.fasteners if g.key == "near to support"), None)
+        _welded_to_web(case, near, resultant(case.shear, case.axial))
+    _one_angle(case, near, "each angle" if near.part.section else "near bent plate", to_beam)
+    if near.part.section is None:
+        far = next(p for p in case.made.parts if p.key == "far")
+        _one_angle(case, far, "far bent plate", to_beam)
+
+
+def _one_angle(case: Case, made: NewPart, words: str, to_beam: Fasteners | None) -> None:
+    """Half the shear in one angle, and in its bolts or weld to the support."""
+    code, angle, t = case.code, made.part, legs_of(made.part).t
+    steel, half, demand = case.steel(angle), case.shear / 2, resultant(case.shear, case.axial) / 2
+    if to_beam is not None:
+        grid = _leg_grid(made, to_beam)
+        case.sheared(f"{words}, leg on the beam", half, t, steel, grid, case.bolting(to_beam, 1), angle.length)
+    else:
+        case.add(code.shear_yielding(words, half, angle.length * t, steel))
+    out = next((g for g in case.made.fasteners if g.key == f"{made.key} to support"), None)
     if out is not None:
         one = case.bolting(out, 1)
-        case.add(code.bolt_shear("bolts in the support, each angle", demand / 2, one))
-        grid = _leg_grid(case, angle.length, out, near)
-        case.sheared("each angle, leg on the support", half, t, steel, grid, one, angle.length)
-        _support(case, half, one, grid)
+        case.add(code.bolt_shear(f"bolts in the support, {words}", demand, one))
+        grid = _leg_grid(made, out)
+        case.sheared(f"{words}, leg on the support", half, t, steel, grid, one, angle.length)
+        if made.key == "near":
+            _support(case, half, one, grid)
     else:
-        line = case.weld("near to support")
-        out_leg = max(s.d, s.b) if case.joint.record.params.get("leg", "short") == "short" else min(s.d, s.b)
+        line = case.weld(f"{made.key} to support")
         # the angles turn about their backs: each weld is loaded off its line, its returns not counted (AISC Manual part 10)
-        worth = worked(
-            "L_e", "L / sqrt(1 + 12.96 * e ** 2 / L ** 2)", "e: the leg that stands out", L=angle.length, e=out_leg
-        )
-        case.add(code.fillet("welds to the support, each angle", demand / 2, line.size, worth, steel))
+        worth = worked("L_e", "L / sqrt(1 + 12.96 * e ** 2 / L ** 2)", "e: the leg that stands out", L=angle.length, e=_on_support(made, line))  # fmt: skip
+        case.add(code.fillet(f"welds to the support, {words}", demand, line.size, worth, steel))
 
 
 def _welded_to_web(case: Case, near: NewPart, demand: float) -> None:
@@ -312,9 +318,12 @@ def _welded_to_web(case: Case, near: NewPart, demand: float) -> None:
     code, beam, line = case.code, case.joint.member, case.weld("near to beam")
     local = near.placement.to_local(np.array(line.path))
     s = near.part.section
-    assert s is not None
-    flat = local[:, [2, 0]] if np.ptp(local[:, 2]) > np.ptp(local[:, 1]) else local[:, [1, 0]]
-    back = -(s.d if np.ptp(local[:, 2]) > np.ptp(local[:, 1]) else s.b) / 2
+    if s is None:  # the toe of a bent plate is where its flat begins
+        back = -(_leg_in(near, near.part.depth_range[0]))
+        flat = np.column_stack([-local[:, 2], local[:, 0]])
+    else:
+        flat = local[:, [2, 0]] if np.ptp(local[:, 2]) > np.ptp(local[:, 1]) else local[:, [1, 0]]
+        back = -(s.d if np.ptp(local[:, 2]) > np.ptp(local[:, 1]) else s.b) / 2
     short = code.underrun  # the member's end as much nearer: the runs along the member so much shorter
     start = float(flat[:, 0].min()) + short
     spots = [(round(max(float(x), start), 3), round(float(z), 3)) for x, z in flat]
@@ -329,19 +338,41 @@ def _welded_to_web(case: Case, near: NewPart, demand: float) -> None:
     case.add(code.shear_rupture(where, demand, worked("A_nv", "L_c * t_w", "what both welds hold", L_c=each, t_w=beam.section.tw), case.body_steel(beam)))  # fmt: skip
 
 
-def _leg_grid(case: Case, long: float, group: Fasteners, made: NewPart) -> Grid:
+def _leg_grid(made: NewPart, group: Fasteners) -> Grid:
     """A leg with one line of bolts, loaded along it."""
-    angle = made.part
+    angle, long = made.part, made.part.length
     n = len(group.points)
     pitch = math.dist(group.points[0], group.points[-1]) / (n - 1) if n > 1 else 0.0
     end = (long - (n - 1) * pitch) / 2
-    assert angle.section is not None
+    if angle.section is None:
+        low, high = angle.depth_range
+        line = float(angle.bends[0].z1)
+        turned = abs(float(made.placement.y @ np.asarray(group.axis))) < 0.999
+        side = min(high - h.w if turned else h.w - low for h in angle.holes if (h.w > line) == turned)
+        return Grid(n, 1, pitch, 0.0, end, side, 0.0, tuple((0.0, i * pitch) for i in range(n)))
     upright = np.abs(
         made.placement.to_local(group.points[0]) - made.placement.to_local(np.add(group.points[0], group.axis))
     )
     s, spot = angle.section, made.placement.to_local(group.points[0])
     side = float(s.d / 2 - spot[2] if upright[1] > 0.5 else s.b / 2 - spot[1])
     return Grid(n, 1, pitch, 0.0, end, side, 0.0, tuple((0.0, i * pitch) for i in range(n)))
+
+
+def _leg_in(made: NewPart, toe: float) -> float:
+    """How long over its outer face the leg of a bent plate is that ends at a toe (z of its flat)."""
+    legs, (low, high) = legs_of(made.part), made.part.depth_range
+    bend = made.part.bends[0].z1
+    first_is_long = bend - low > high - bend
+    return legs.long if (toe == low) == first_is_long else legs.short
+
+
+def _on_support(near: NewPart, line: Weld) -> float:
+    """The leg that is welded to the support: how far its weld's line stands from the heel."""
+    s = near.part.section
+    if s is None:
+        return _leg_in(near, near.part.depth_range[1])
+    local = near.placement.to_local(np.array(line.path))
+    return s.d if np.ptp(local[:, 2]) > np.ptp(local[:, 1]) else s.b
 
 
 def _support(case: Case, demand: float, bolting: Bolting, grid: Grid) -> None:
@@ -410,24 +441,25 @@ def seat(case: Case) -> None:
     """An unstiffened seat: the beam's web over it, the outstanding leg in bending and shear, its welds or bolts."""
     code, beam = case.code, case.joint.member
     s, steel = beam.section, case.body_steel(beam)
-    angle = case.part("seat")
-    assert angle.section is not None
-    a, own = angle.section, case.steel(angle)
+    made = next(p for p in case.made.parts if p.key == "seat")
+    angle, own = made.part, case.steel(made.part)
+    a = legs_of(angle)
+    out, up = (_leg_in(made, toe) for toe in angle.depth_range) if angle.section is None else (a.short, a.long)
     back = case.joint.rules.gap + code.underrun  # the end as it may come
-    bearing = max(a.b - back, 25.0)
+    bearing = max(out - back, 25.0)
     k = s.tf + s.r
     case.add(code.web_yielding("beam web over the seat", case.shear, s.tw, k, bearing, steel, near_end=True))
     case.add(code.web_crippling("beam web over the seat", case.shear, s.tw, s.tf, s.d, bearing, steel, near_end=True))
     # the leg bends by what bearing the web needs, for yielding and for crippling, at least its fillet (Manual part 10)
     needed = min(bearing, max(k, case.shear / (steel.fy * s.tw) - 2.5 * k, _crippled(case, s, steel, bearing)))
-    off = back + needed / 2 - a.tf - 9.5
+    off = back + needed / 2 - a.t - 9.5
     if off > 0:
-        case.add(code.bending("outstanding leg", case.shear * off, a.tf, angle.length, own))
-    case.add(code.shear_yielding("outstanding leg", case.shear, angle.length * a.tf, own))
+        case.add(code.bending("outstanding leg", case.shear * off, a.t, angle.length, own))
+    case.add(code.shear_yielding("outstanding leg", case.shear, angle.length * a.t, own))
     welds = [w for w in case.made.welds if w.key in ("seat near", "seat far")]
     if welds:
         arm = worked("e", "g + N / 2", "bearing all along the leg", g=back, N=bearing)
-        length = worked("L_e", "2 * L / sqrt(1 + 20.25 * e ** 2 / L ** 2)", "Manual part 10", L=a.d, e=arm)
+        length = worked("L_e", "2 * L / sqrt(1 + 20.25 * e ** 2 / L ** 2)", "Manual part 10", L=_upright(welds[0], up), e=arm)
         case.add(code.fillet("seat to the support", case.shear, welds[0].size, length, own))
     else:
         _bolted_seat(case, case.group("seat to support"))
@@ -436,14 +468,24 @@ def seat(case: Case) -> None:
 def _bolted_seat(case: Case, group: Fasteners) -> None:
     """A seat's bolts to the support, and both legs they bear on; the seat's is torn towards its heel."""
     made = next(p for p in case.made.parts if p.key == "seat")
-    a, bolts = made.part.section, case.bolting(group, 1)
-    assert a is not None
-    heights = sorted({round(float(z), 1) for z in made.placement.to_local(np.array(group.points))[:, 2]})
+    part, bolts = made.part, case.bolting(group, 1)
+    if part.section is None:  # in its flat the leg on the support runs from the bend to the far edge
+        bend = part.bends[0].z1
+        heights = sorted({round(h.w, 1) for h in part.holes if h.w > bend})
+        first = _leg_in(made, part.depth_range[1]) - (part.depth_range[1] - heights[0])
+    else:
+        heights = sorted({round(float(z), 1) for z in made.placement.to_local(np.array(group.points))[:, 2]})
+        first = part.section.d / 2 + heights[0]
     rows, far = len(heights), 10 * bolts.size.d
-    grid = Grid(rows, 2, heights[-1] - heights[0], 0.0, a.d / 2 + heights[0], far, 0.0, ())
+    grid = Grid(rows, 2, heights[-1] - heights[0], 0.0, first, far, 0.0, ())
     case.add(case.code.bolt_shear("bolts in the support", case.shear, bolts))
-    case.add(case.code.bearing("leg of the seat on the support", case.shear, bolts, a.tw, case.steel(made.part), grid.end, grid.pitch, far, rows))  # fmt: skip
+    case.add(case.code.bearing("leg of the seat on the support", case.shear, bolts, legs_of(part).t, case.steel(made.part), grid.end, grid.pitch, far, rows))  # fmt: skip
     _support(case, case.shear, bolts, grid)
+
+
+def _upright(weld: Weld, leg: float) -> float:
+    """The length of a seat's weld that counts: all of an angle's leg, of a bent one what is laid on its flat."""
+    return min(leg, weld.length)
 
 
 def _crippled(case: Case, s: Section, steel: Steel, most: float) -> float:

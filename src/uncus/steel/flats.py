@@ -1,0 +1,66 @@
+"""The flats of a bent plate: what lies between its bends, each still in one plane, and where it stands once it is bent."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+
+from uncus.frame.placement import Placement
+from uncus.steel.forming import Bend, folded, zone
+from uncus.steel.part import Part, plate
+
+Outline = tuple[tuple[float, float], ...]
+_FAR = 1e5
+
+
+class Flat(NamedTuple):
+    """A flat of a bent plate: `place` takes points of the flat plate (x, y, z) to where they are once it is bent; its
+    `outline` (x, z) in the flat plate, free of the bends' zones."""
+
+    place: Placement
+    outline: Outline
+
+
+@lru_cache(maxsize=4096)
+def flats(outline: Outline, bends: tuple[Bend, ...], thickness: float) -> tuple[Flat, ...]:
+    """Each flat of a plate; the whole of one that is not bent."""
+    if not bends:
+        return (Flat(Placement.identity(), outline),)
+    left = shapely.Polygon(outline)
+    for bend in bends:
+        left = left.difference(_band(bend, thickness))
+    found = []
+    for shape in shapely.get_parts(left):
+        at = shape.representative_point()
+        step = min(1.0, float(shape.exterior.distance(at)) / 2)
+        spots = [(at.x, 0.0, at.y), (at.x + step, 0.0, at.y), (at.x, 0.0, at.y + step)]
+        here, along, up = folded(np.array(spots), bends, thickness)
+        x, z = (along - here) / step, (up - here) / step
+        axes = np.column_stack([x, np.cross(z, x), z])
+        ring = tuple((float(u), float(v)) for u, v in shape.exterior.coords[:-1])
+        found.append(Flat(Placement(here - axes @ np.array(spots[0]), axes), ring))
+    return tuple(found)
+
+
+def _band(bend: Bend, thickness: float) -> shapely.Polygon:
+    """The strip of the flat plate that a bend takes up."""
+    at, n, half = np.array([bend.x1, bend.z1]), bend.left, zone(bend, thickness) / 2
+    run = np.array([n[1], -n[0]])
+    return shapely.Polygon([at + a * _FAR * run + b * half * n for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
+
+
+def flat_parts(part: Part, placement: Placement) -> Sequence[tuple[Part, Placement]]:
+    """A plate as flat plates where they lie: itself, or each flat of a bent one with the holes in it."""
+    if not part.bends:
+        return ((part, placement),)
+    found = []
+    for place, ring in flats(part.outline, part.bends, part.thickness):
+        inside = shapely.Polygon(ring)
+        holes = [h for h in part.holes if inside.intersects(shapely.Point(h.x, h.w))]
+        one = plate(ring, part.thickness, part.grade, part.finish, holes)
+        found.append((one, (placement @ place).moved((min(x for x, _ in ring), 0.0, 0.0))))
+    return tuple(found)
