@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 from tests.connect.sound import LEVEL, beam, column, girder, joined
-from tests.connect.test_kinds import BOX, BRACES, CROSSED, FLANGE, at_each_gusset, beside_web, brace, crossed
+from tests.connect.test_kinds import BOX, BRACES, CROSSED, FLANGE, WEB, at_each_gusset, beside_web, brace, crossed
 
 from uncus.connect.kinds import KINDS
 from uncus.connect.strength.design import Design, design
@@ -60,6 +60,12 @@ def cases():
     yield "double angle", [girder("W24X55"), beam(25, "W16X31")], {}
     skewed = {"to_beam": "welded", "to_support": "welded"}
     yield "double angle", [girder("W24X55"), beam(-35, "W16X31")], {"params": skewed}
+    yield "seat", [FLANGE, beam(20, "W14X30", 10, start=(180.0, 0.0))], {}
+    yield "seat", [FLANGE, beam(0, "W14X30", -10)], {"params": {"to_support": "bolted"}}
+    yield "moment end plate", [FLANGE, beam(15, "W18X35", 8, start=(178.0, 0.0))], {}
+    yield "flange plates", [WEB, beam(0, "W18X35")], {}
+    yield "flange plates", [FLANGE, beam(15, "W18X35", -8, start=(178.0, 0.0))], {}
+    yield "welded moment", [WEB, beam(0, "W18X35")], {}
 
 
 def one_each(cases):

@@ -167,7 +167,7 @@ def test_the_offices_own_rules_come_in_order_and_pick_by_lens():
 
 
 def test_a_rule_that_cannot_be_made_gives_way_to_the_next():
-    first = OfficeRule(order=1, name="Angles", kind="double angle")
+    first = OfficeRule(order=1, name="Knees", kind="knee")
     second = OfficeRule(order=2, name="Plates", kind="shear end plate")
     _, report = run(column("W14X145", id="post", roll=90), beam(20), first, second)
     (made,) = [c for c in report.made if c.member == "beam"]

@@ -19,6 +19,7 @@ from uncus.shop.shop import Shop
 
 ENDS = pytest.mark.parametrize("right", [False, True], ids=["left end", "right end"])
 FLANGE, WEB, BOX = column("W14X90", roll=90), column("W14X90"), column("HSS14X14X1/2")
+BIG = column("W14X145", roll=90)
 
 
 def table(*cases):
@@ -38,9 +39,18 @@ def table(*cases):
 @table(
     ("double angle", (FLANGE, WEB, girder("W21X44"), BOX), (0, 180), (0, 10, -10), ("W12X26", "C12X20.7"),
      ({}, {"to_beam": "welded"}, {"to_support": "welded", "leg": "long"})),
+    ("double angle", (girder("W21X44"), BIG), (12, -35), (0, 10, -10), ("W12X26", "C12X20.7"),
+     ({}, {"to_beam": "welded"}, {"to_support": "welded", "leg": "long"})),
+    ("double angle", (girder("W24X84"),), (20, -50), (0, 20), ("W21X44",), ({"bolt": "1"},)),
     ("shear end plate", (FLANGE, girder("W21X44"), BOX), (0, 30, -30), (0, 10, -10), ("W12X26",), ({}, {"shims": 6.0})),
     ("shear end plate", (WEB,), (0, 180), (0, -10), ("W8X18",), ({},)),
     ("seat", (FLANGE, WEB, BOX), (0, 180), (0,), ("W12X26", "C12X20.7", "W8X24"), ({}, {"to_support": "bolted"}, {"top": "none"})),
+    ("seat", (BIG,), (0, 180, 15, -35), (0, 8, -20), ("W12X26", "C12X20.7"), ({}, {"to_support": "bolted"}, {"top": "none"})),
+    ("moment end plate", (BIG,), (12, -25), (0, 15, -20), ("W12X26", "W18X35"), ({}, {"layout": "flush", "flange_weld": "fillet"})),
+    ("flange plates", (BIG,), (0, 12, -25), (8, -10), ("W12X26", "W18X35"), ({}, {"doubler": "near side"})),
+    ("welded moment", (BIG,), (12, -25), (0, 15, -20), ("W12X26", "W18X35"), ({}, {"backing": "none"})),
+    ("flange plates", (WEB,), (0, 180), (0,), ("W12X26", "W18X35"), ({}, {"continuity": "none", "rows": 5})),
+    ("welded moment", (WEB,), (0, 180), (0,), ("W12X26", "W18X35"), ({}, {"backing": "none"})),
     ("moment end plate", (FLANGE,), (0, 180), (0, 10, -10), ("W12X26", "W18X35"),
      ({}, {"layout": "flush", "flange_weld": "fillet"}, {"layout": "past the top", "doubler": "both sides", "inner": 2})),
     ("flange plates", (FLANGE,), (0, 180), (0,), ("W12X26", "W18X35"), ({}, {"doubler": "near side"}, {"continuity": "none"})),
@@ -56,9 +66,8 @@ def test_beams_to_what_holds_them(kind, support, turn, slope, section, params, r
     if section == "C12X20.7":  # its web, not its back, on the work line
         s = find(section)
         more["aside"] = (s.b - s.tw) / 2
-    at = (
-        find(support.section).d / 2 if kind == "shear end plate" and support.role is Role.COLUMN and turn % 180 else 0.0
-    )
+    skewed = support.role is Role.COLUMN and turn % 180 and kind != "end tee"
+    at = find(support.section).d / 2 if skewed else 0.0  # meets the middle of its face
     sound(joined(kind, [support, beam(turn, section, slope, level, right, start=(at, 0.0), **more)], right, params))
 
 
@@ -357,12 +366,14 @@ def test_a_brace_keeps_its_distance_from_steel():
 @pytest.mark.parametrize(
     ("kind", "members", "params", "says"),
     [
-        ("double angle", [FLANGE, beam(20)], {}, "angles are square"),
+        ("double angle", [girder("W21X44"), beam(60)], {}, "sharp corner"),
         ("double angle", [FLANGE, beam(0)], {"angle": "W12X26"}, "no angle"),
         ("shear end plate", [WEB, beam(0, "W18X71")], {"gage": 300.0}, "does not fit between"),
-        ("seat", [FLANGE, beam(0, slope=5)], {}, "square and level"),
+        ("seat", [FLANGE, beam(0, slope=35)], {}, "up to 45° and 30°"),
         ("moment end plate", [WEB, beam(0)], {}, "needs a flange"),
-        ("flange plates", [FLANGE, beam(0, slope=5)], {}, "choose a moment end plate"),
+        ("flange plates", [FLANGE, beam(0, slope=35)], {}, "can be joined up to"),
+        ("welded moment", [WEB, beam(0, slope=5)], {}, "square and level"),
+        ("flange plates", [girder("W24X55"), beam(0)], {}, "between its flanges"),
         ("column splice", [column(), beam(0)], {}, "one line"),
         ("beam splice", [beam(180, id="support", start=(-500.0, 0)), beam(0)], {}, "end to end"),
         ("knee", [BOX, beam(0)], {}, "flange of an I column"),

@@ -22,7 +22,6 @@ from uncus.frame.placement import Placement, Vec, unit
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
 
-
 _MOST_SKEW = 55.0  # degrees
 
 

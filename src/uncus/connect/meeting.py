@@ -74,6 +74,10 @@ class Meeting(NamedTuple):
         """e that clears the side over a range of y."""
         return max(self.trace(y0, off), self.trace(y1, off))
 
+    def side_x(self, y: float, z: float, off: float = 0.0) -> float:
+        """x of the member's frame where the side, or what lies `off` mm out from it, is at y and z."""
+        return self.a + self.ky * y + self.kz * z + self.sign * off * math.sqrt(1 + self.ky**2 + self.kz**2)
+
     # -- in and out of the web's plane --------------------------------------------------------------
     def local(self, e: float, q: float) -> tuple[float, float]:
         """(x, z) of the member's frame."""

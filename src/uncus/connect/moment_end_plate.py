@@ -1,12 +1,14 @@
 """Moment end plate: a plate over the whole depth of the beam's end, flush or run on past a flange, bolted to a flange."""
 
-from typing import Annotated
+import math
+from typing import Annotated, NamedTuple
 
 import msgspec
 
 from uncus.catalog.bolts import BoltSize
 from uncus.catalog.sections import Form
 from uncus.connect import params as p_
+from uncus.connect.buildable.reach import room_beside
 from uncus.connect.coping import clearing
 from uncus.connect.fitup import Fitup, rectangle
 from uncus.connect.kind import Joint, Kind, up_to
@@ -19,8 +21,11 @@ from uncus.connect.stiffening import (
     stiffen,
 )
 from uncus.connect.strength import moment
+from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
+
+_MOST_SKEW = 30.0  # degrees
 
 
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -51,21 +56,46 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     doubler_thickness: DoublerThickness = None
 
 
-def rows(m: Meeting, p: Params, end: float, beside: float, pitch: float) -> list[float]:
-    """q of each row of bolts, from the top."""
-    top, bottom, tf = m.top(end), m.bottom(end), m.c * m.body.section.tf
-    inside = [beside + i * pitch for i in range(p.inner)]
-    qs = [top - tf - at for at in inside]
-    low = [bottom + tf + at for at in reversed(inside)]
+class _Ends(NamedTuple):
+    """The beam's flanges on its plate, in the plate's frame: z of a face of the section (z of the beam) where bolts stand at
+    either side, at the lowest and the highest of the two."""
+
+    m: Meeting
+    frame: Placement
+    off: float
+    half: float
+
+    def at(self, z: float, x: float) -> float:
+        """z on the plate where a level of the beam crosses it at x across."""
+        ends = []
+        for y in (-1.0, 1.0):
+            spot = self.frame.to_local(self.m.body.frame.to_model((self.m.side_x(y, z, self.off), y, z)))
+            ends.append((float(spot[0]), float(spot[2])))
+        (x0, z0), (x1, z1) = ends
+        return z0 + (x - x0) * (z1 - z0) / (x1 - x0)
+
+    def high(self, z: float) -> float:
+        return max(self.at(z, -self.half), self.at(z, self.half))
+
+    def low(self, z: float) -> float:
+        return min(self.at(z, -self.half), self.at(z, self.half))
+
+
+def rows(ends: _Ends, p: Params, beside: tuple[float, float], pitch: float) -> list[float]:
+    """z of each row of bolts on the plate, from the top; `beside` a flange above it and below it."""
+    s = ends.m.body.section
+    above, below = beside
+    qs = [ends.low(s.d / 2 - s.tf) - below - i * pitch for i in range(p.inner)]
+    low = [ends.high(s.tf - s.d / 2) + above + i * pitch for i in reversed(range(p.inner))]
     if p.layout != "flush":
-        qs.insert(0, top + beside)
+        qs.insert(0, ends.high(s.d / 2) + above)
     if p.layout == "past both flanges":
-        low.append(bottom - beside)
+        low.append(ends.low(-s.d / 2) - below)
     return [*qs, *low]
 
 
 def build(joint: Joint) -> Contribution:
-    """Plate, bolts, welds and what stiffens the column; a finding alone where the joint cannot be made."""
+    """Plate, bolts, welds and the column's stiffening; a finding alone where the joint cannot be made."""
     p: Params = checked(Params, joint.record.params)
     fit = Fitup(joint)
     beam, rules = joint.member, joint.rules
@@ -76,10 +106,10 @@ def build(joint: Joint) -> Contribution:
     if isinstance(m, str):
         return fit.refused(m)
     support = m.surface.body
-    if m.skewed:
-        return fit.refused(f"The {beam.words} meets the {support.words} skewed; a moment end plate is square in plan.")
+    if abs(m.skew) > _MOST_SKEW:
+        return fit.refused(f"The {beam.words} meets the {support.words} skewed by {abs(m.skew):.0f}°; a moment end plate takes {_MOST_SKEW:.0f}° at most.")  # fmt: skip
     if not m.surface.flange:
-        return fit.refused(f"The {beam.words} meets a web of the {support.words}; a moment end plate needs a flange.")
+        return fit.refused(f"The {beam.words} meets a web of the {support.words}; a moment end plate needs a flange: choose flange plates or a welded moment joint.")  # fmt: skip
     bolt = fit.size(p.bolt)
     t = p.thickness or fit.stocked(bolt.d)
     cleared = clearing(fit, m, t * m.slant, bevel=True, flush=True)
@@ -88,38 +118,53 @@ def build(joint: Joint) -> Contribution:
     cleared.apply(fit, m)
     edge = p.edge or max(rules.edge, up_to(1.25 * bolt.edge, fit.inch))
     beside = p.beside or up_to(bolt.d + 12.7, fit.inch)
-    gage = p.gage or end_gage(fit, m, bolt)
-    end = m.trace(0.0, t)
-    qs = rows(m, p, end, beside, p.pitch or rules.pitch)
-    low = min(qs[-1] - edge, m.bottom(end) - 6.0) if p.layout != "past the top" else m.bottom(end) - 12.0
-    high = max(qs[0] + edge, m.top(end) + 6.0)
-    low, high = (m.bottom(end) - 12.0, m.top(end) + 12.0) if p.layout == "flush" else (low, high)
-    wide = p.width or max(up_to(s.b, fit.inch, 0.5, 10), gage + 2 * bolt.edge)
+    above = below = beside
+    if m.sloping and not p.beside:  # each flange leans over the bolts at one of its sides
+        leant = max(beside, up_to(room_beside(bolt, t + m.surface.thickness, abs(m.kz)), fit.inch))
+        above, below = (leant, beside) if m.kz * m.sign > 0 else (beside, leant)
+    gage = p.gage or end_gage(fit, m, bolt, t)
     frame = m.on_side(m.trace(0.0), 0.0, 0.0).moved((0.0, t / 2, 0.0))
+    ends = _Ends(m, frame, t, gage / 2)
+    qs = rows(ends, p, (above, below), p.pitch or rules.pitch)
+    lean = 1 / math.cos(math.radians(m.skew))
+    wide = p.width or max(up_to(s.b * lean, fit.inch, 0.5, 10), gage + 2 * bolt.edge)
+    tip = ends._replace(half=min(wide, s.b * lean) / 2)
+    over = {"flush": 12.0}.get(p.layout, 6.0)
+    low, high = tip.low(-s.d / 2) - (12.0 if p.layout == "past the top" else over), tip.high(s.d / 2) + over
+    if p.layout != "flush":
+        high = max(qs[0] + edge, high)
+    if p.layout == "past both flanges":
+        low = min(qs[-1] - edge, low)
     id = fit.plate("plate", frame, rectangle(-wide / 2, wide / 2, low, high), t, beam.id, "end plate")
     points = [frame.to_model((x, -t / 2, q)) for q in qs for x in (-gage / 2, gage / 2)]
     fit.bolts("bolts", bolt, points, -m.surface.normal, (id, support.id), field=True)
-    weld_end(fit, m, id, end, p.flange_weld == "full penetration", p.weld)
-    tf = m.c * s.tf
-    middle = m.trace(0.0)
-    flanges = [("top", m.top(middle) - tf / 2, s.tf), ("bottom", m.bottom(middle) + tf / 2, s.tf)]
+    weld_end(fit, m, id, m.trace(0.0, t), p.flange_weld == "full penetration", p.weld)
+    middle = (s.d - s.tf) / 2
+    flanges = [(words, m.flat(m.side_x(0.0, z), z)[1], s.tf) for words, z in (("top", middle), ("bottom", -middle))]
     stiffen(fit, m, p, flanges)
     return fit.done()
 
 
-def end_gage(fit: Fitup, m: Meeting, bolt: BoltSize) -> float:
-    """The beam's own gage, or wider where the heads would meet the support's fillet or the beam's web."""
+def end_gage(fit: Fitup, m: Meeting, bolt: BoltSize, t: float = 0.0) -> float:
+    """The beam's own gage, or wider where the heads would meet the support's fillet or the beam's web, which on a skew leans
+    over one line of them."""
     s, support = m.body.section, m.surface.body.section
     clear = max(support.clear if support.form is Form.I else 0.0, s.tw / 2 + s.r)
-    return max(s.gage or s.b / 2, up_to(2 * clear + bolt.head_flats, fit.inch, 0.5, 10))
+    least = 2 * clear + bolt.head_flats
+    if m.skewed:
+        skew = math.radians(abs(m.skew))
+        web = s.tw / 2 / math.cos(skew) + t * math.tan(skew)  # where it leaves the plate
+        least = max(least, 2 * (web + room_beside(bolt, t + m.surface.thickness, math.tan(skew))))
+    return max(s.gage or s.b / 2, up_to(least, fit.inch, 0.5, 10))
 
 
 def weld_end(fit: Fitup, m: Meeting, plate: str, end: float, full: bool, leg: float | None, mark: str = "") -> None:
     """Welds of an I's end to a plate: along both flanges and both sides of the web."""
     s, beam = m.body.section, m.body
     form = fit.GROOVE if full else fit.FILLET
-    for words, q in (("top", m.top(end)), ("bottom", m.bottom(end))):
-        path = [m.model(end, q, y) for y in (-s.b / 2, s.b / 2)]
+    here, cut = m.model(end, 0.0, 0.0), m.bevel_cut(end)
+    for words, z in (("top", s.d / 2), ("bottom", -s.d / 2)):
+        path = [beam.frame.to_model((cut.x(y, z), y, z)) for y in (-s.b / 2, s.b / 2)]
         fit.weld(
             f"{words} flange{mark}",
             s.tf if full else leg or fit.leg(s.tf),
@@ -129,7 +174,7 @@ def weld_end(fit: Fitup, m: Meeting, plate: str, end: float, full: bool, leg: fl
             form=form,
         )
     inside = m.c * s.k
-    path = [m.model(end, q, 0.0) for q in (m.bottom(end) + inside, m.top(end) - inside)]
+    path = [here + q * m.up for q in (m.bottom(end) + inside, m.top(end) - inside)]
     fit.weld(f"web{mark}", leg or fit.leg(s.tw), path, (beam.id, plate))
 
 

@@ -23,7 +23,6 @@ from uncus.frame.placement import Placement, Vec, unit
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
 
-
 _MOST_SKEW, _MOST_SLOPE = 45.0, 30.0  # degrees up to which a leg under the flange is bolted and welded as usual
 
 

@@ -42,8 +42,6 @@ def build(joint: Joint) -> Contribution:
     m = meeting(joint)
     if isinstance(m, str):
         return fit.refused(m)
-    if m.skewed:
-        return fit.refused(f"The {beam.words} meets the {tube.words} skewed; a through plate is square to its wall.")
     first = _end(fit, joint, m, p, p.side)
     if isinstance(first, str):
         return fit.refused(first)

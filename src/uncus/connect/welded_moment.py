@@ -1,5 +1,6 @@
 """Directly welded moment joint: the beam's flanges butt-welded to the column, its web bolted to a tab."""
 
+import math
 from typing import Annotated
 
 import msgspec
@@ -7,10 +8,11 @@ import msgspec
 from uncus.connect import params as p_
 from uncus.connect import shear_tab
 from uncus.connect.coping import clearing
-from uncus.connect.fitup import Fitup, axes_of, rectangle
-from uncus.connect.flange_plates import square_to_flange
-from uncus.connect.kind import Joint, Kind
+from uncus.connect.fitup import Fitup, axes_of
+from uncus.connect.flange_plates import before_column
+from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting
+from uncus.connect.moment_at_web import behind, web_end, web_outline, weld_in_column
 from uncus.connect.stiffening import (
     Continuity,
     ContinuityThickness,
@@ -21,8 +23,10 @@ from uncus.connect.stiffening import (
 from uncus.connect.strength import moment
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
-from uncus.steel.features import Face, Notch
+from uncus.steel.features import EndCut, Face, Notch
 from uncus.steel.joint import Contribution
+
+_PAST = 25.4  # mm from a column's flanges to the beam's end: plates run out 3/4 in. past them (AISC Manual part 12)
 
 
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -46,13 +50,16 @@ def build(joint: Joint) -> Contribution:
     """End cut, access holes, backing bars, flange welds, the web's tab; a finding alone where they cannot be made."""
     p: Params = checked(Params, joint.record.params)
     fit = Fitup(joint)
-    m = square_to_flange(joint, fit)
+    m = before_column(joint, fit)
     if isinstance(m, Contribution):
         return m
     s = m.body.section
-    cleared = clearing(fit, m, p.root, flush=True)
+    at_web = not m.surface.flange
+    cleared = clearing(fit, m, p.root, bevel=m.skewed, flush=True, past=at_web)
     if isinstance(cleared, str):
         return fit.refused(cleared)
+    if at_web:  # a root's opening off plates that end a little past the column's flanges
+        cleared = web_end(m, cleared, _PAST)
     long, deep = p.access or max(38.0, 1.5 * s.tw), max(19.0, s.tw, s.k - s.tf + 3)
     dropped = cleared._replace(top=s.tf + deep, bottom=s.tf + deep)
     asked = shear_tab.Params(rows=p.rows, thickness=p.tab, side=p.side, bolt=p.bolt, pitch=p.pitch)
@@ -61,39 +68,66 @@ def build(joint: Joint) -> Contribution:
         return fit.refused(tab)
     cleared.apply(fit, m)
     shear_tab.tab(fit, m, tab, asked)
-    _access(fit, m, cleared.end, long, deep)
-    _flanges(fit, m, p, cleared.end)
-    e = m.trace(0.0)
-    flanges = [("top", m.top(e) - s.tf / 2, s.tf), ("bottom", m.bottom(e) + s.tf / 2, s.tf)]
-    stiffen(fit, m, p, flanges)
-    if s.b / 2 > m.surface.high + 0.5:
-        fit.look(f"The flanges of the {m.body.words} are wider than those of the {m.surface.body.words}.")
+    _access(fit, m, cleared.cut, long, deep)
+    held = _web_plates(fit, m, p, cleared.cut, tab.y) if at_web else {}
+    _flanges(fit, m, p, cleared.cut, held)
+    if not at_web:
+        levels = [(words, sign * (s.d - s.tf) / 2) for words, sign in (("top", 1.0), ("bottom", -1.0))]
+        stiffen(fit, m, p, [(words, m.flat(m.side_x(0.0, z), z)[1], s.tf) for words, z in levels])
+        if s.b / 2 / math.cos(math.radians(m.skew)) > m.surface.high + 0.5:
+            fit.look(f"The flanges of the {m.body.words} are wider than those of the {m.surface.body.words}.")
     return fit.done()
 
 
-def _access(fit: Fitup, m: Meeting, end: float, long: float, deep: float) -> None:
+def _access(fit: Fitup, m: Meeting, cut: EndCut, long: float, deep: float) -> None:
     """Weld access holes in the web at both flanges (AISC 360 J1.6: at least 1 1/2 web thicknesses long, 3/4 in. high)."""
     s = m.body.section
     for sign in (1.0, -1.0):
         inside = sign * (s.d / 2 - s.tf)
-        flat = [(end - 30.0, inside), (end + long, inside), (end + long * 0.6, inside - sign * deep), (end - 30.0, inside - sign * deep)]  # fmt: skip
-        fit.feature(m.body.id, Notch(Face.WEB, tuple(m.local(e, z) for e, z in flat)))
+        end = cut.x(0.0, inside)
+        steps = [(-30.0, 0.0), (long, 0.0), (long * 0.6, deep), (-30.0, deep)]
+        fit.feature(m.body.id, Notch(Face.WEB, tuple((end + m.sign * x, inside - sign * z) for x, z in steps)))
 
 
-def _flanges(fit: Fitup, m: Meeting, p: Params, end: float) -> None:
-    """The groove weld of each flange, on a backing bar under it."""
-    s, beam, support = m.body.section, m.body, m.surface.body
-    e0 = m.trace(0.0)
-    for words, q in (("top", m.top(e0)), ("bottom", m.bottom(e0) + s.tf)):
-        path = [m.model(end, q, y) for y in (-s.b / 2, s.b / 2)]
-        fit.weld(f"{words} flange", s.tf, path, (support.id, beam.id), 1, field=True, form=fit.GROOVE)
+def _web_plates(fit: Fitup, m: Meeting, p: Params, cut: EndCut, tab: float) -> dict[str, str]:
+    """Plates between a column's flanges in line with the beam's, at whose edges those are welded; their ids."""
+    s, beam = m.body.section, m.body
+    t = fit.stocked(s.tf + 3.0)
+    made, levels = {}, []
+    # flush with the undersides of the beam's flanges, where the backing bars lie
+    for words, z in (("top", s.d / 2 - s.tf + t / 2), ("bottom", (t - s.d) / 2)):
+        start = m.side_x(0.0, z)
+        far = m.sign * (cut.x(0.0, z) - start) - p.root
+        frame = Placement(beam.frame.to_model((start, 0.0, z)), axes_of(m.sign * beam.frame.x, -m.sign * beam.frame.y))
+        shape = web_outline(m, up_to(s.b + 25.4, fit.inch, 0.5, 10), far)
+        made[words] = fit.plate(f"{words} plate", frame, shape, t, m.surface.body.id, "flange plate")
+        weld_in_column(fit, m, words, frame, shape, t, made[words], tab)
+        levels.append((words, z, t))
+    behind(fit, m, p, levels)
+    return made
+
+
+def _flanges(fit: Fitup, m: Meeting, p: Params, cut: EndCut, held: dict[str, str]) -> None:
+    """The groove weld of each flange, to the column or to what is `held` to it, on a backing bar under it."""
+    s, beam = m.body.section, m.body
+    bar, wide, half = 6.35, 25.4, s.b / 2 + 25.4
+    for words, z in (("top", s.d / 2), ("bottom", -s.d / 2 + s.tf)):
+        path = [beam.frame.to_model((cut.x(y, z), y, z)) for y in (-s.b / 2, s.b / 2)]
+        to = held.get(words, m.surface.body.id)
+        fit.weld(f"{words} flange", s.tf, path, (to, beam.id), 1, field=True, form=fit.GROOVE)
         if p.backing == "none":
             continue
-        bar, wide, half = 6.35, 25.4, s.b / 2 + 25.4
-        under = q - s.tf
-        frame = Placement(m.model(0.0, under - bar / 2, 0.0), axes_of(m.away, -beam.frame.y * m.sign))
-        id = fit.plate(f"{words} backing", frame, rectangle(e0, e0 + wide, -half, half), bar, beam.id, "backing bar")
-        tack = [m.model(e0 + wide, under, y) for y in (-s.b / 2 + 5, s.b / 2 - 5)]
+        under = z - s.tf
+        back = 12.7 if held else 0.0  # a bar lies under both edges
+
+        def near(y: float, faces: tuple[float, float] = (under, under - bar), back: float = back) -> float:
+            sides = [m.sign * cut.x(y, z) - p.root if held else m.sign * m.side_x(y, z) for z in faces]
+            return max(sides) - back
+
+        frame = Placement(beam.frame.to_model((0.0, 0.0, under - bar / 2)), axes_of(m.sign * beam.frame.x, -m.sign * beam.frame.y))  # fmt: skip
+        shape = [(near(y) + x, -m.sign * y) for y, x in ((-half, 0.0), (-half, wide), (half, wide), (half, 0.0))]
+        id = fit.plate(f"{words} backing", frame, shape, bar, beam.id, "backing bar")
+        tack = [beam.frame.to_model((m.sign * (near(y) + wide), y, under)) for y in (-s.b / 2 + 5, s.b / 2 - 5)]
         fit.weld(f"{words} backing", 5.0, tack, (beam.id, id), 1)
 
 
@@ -102,6 +136,6 @@ KIND = Kind(
     "Welded moment joint",
     Params,
     build,
-    "The beam's flanges groove-welded to the column on site, its web bolted to a tab, with access holes and backing bars.",
+    "The beam's flanges groove-welded on site to the column, or to plates between its flanges, its web bolted to a tab.",
     checks=moment.welded_moment,
 )

@@ -111,7 +111,7 @@ class _Lot:
         return Member(id="support", role=Role.BEAM, section=shape, start=ends[0], end=ends[1], line=line, roll=roll)
 
     def _framed(self, kind: str) -> tuple[list[Member], list[Connection], dict[str, Any]]:
-        square = kind in _SQUARE and self.lot.random() < 0.8
+        square = kind in _SQUARE and self.lot.random() < 0.6
         support = self.lot.choice((self._post, self._post, self._over))()
         if square:
             roll = self.lot.choice((0.0, 90.0))

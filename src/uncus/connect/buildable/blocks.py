@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterable, Sequence
+from itertools import pairwise
 
 import msgspec
 import numpy as np
@@ -22,12 +24,14 @@ from uncus.steel.joint import Contribution, FastenerKind, Fasteners, NewPart
 Flags = NDArray[np.bool_]
 _STATIONS = 10  # slices of a cylinder in which it is compared with a block
 _INSIDE = 0.2  # mm of a shank that must lie in a block for the block to be a ply
+_STEP, _MOST_STRIPS = 8.0, 12  # mm by which an end aslant may step from strip to strip, and the most strips of a wall
 TOUCH = 0.5  # mm that a tool may be short of its clearance
 
 
 class Block(msgspec.Struct, frozen=True, eq=False):
     """A cuboid of one piece: frame at its middle, half sizes along the frame's axes; `plate` where it is a plate's
-    bounding box, whose own outline decides. `owner` is the assembly it comes with."""
+    bounding box, whose own outline decides. `owner` is the assembly it comes with; `wall` the side of a section it is a
+    strip of."""
 
     piece: str
     owner: str
@@ -35,6 +39,7 @@ class Block(msgspec.Struct, frozen=True, eq=False):
     frame: Placement
     half: tuple[float, float, float]
     plate: NewPart | None = None
+    wall: Face | None = None
 
 
 class Blocks:
@@ -55,6 +60,17 @@ class Blocks:
         one, other = (-self.half - local) / along, (self.half - local) / along
         enter, leave = np.minimum(one, other).max(axis=2), np.maximum(one, other).min(axis=2)
         return (leave > enter) & (leave > _INSIDE) & (enter < length - _INSIDE), enter, leave
+
+    def walls(self, some: Flags) -> Flags:
+        """Blocks (n, m) and all others that are strips of the same walls."""
+        found = some.copy()
+        strips = defaultdict(list)
+        for n, block in enumerate(self.all):
+            if block.wall is not None:
+                strips[block.piece, block.wall].append(n)
+        for each in strips.values():
+            found[:, each] = some[:, each].any(axis=1)[:, None]
+        return found
 
     def hit(self, start: Vec, axis: Vec, length: Vec, radius: Vec) -> Flags:
         """Whether cylinders from `start` (n, 3) along `axis` (n, 3) meet blocks: (n, m).
@@ -133,17 +149,26 @@ def _walls(
         return [Block(stock.id, owner, words, frame, ((high - low) / 2, half, half))]
     found = []
     for wall in profile.walls(stock.section):
-        middle, across = (wall.lo + wall.hi) / 2, (wall.hi - wall.lo) / 2
-        at = (wall.mid, middle) if wall.upright else (middle, wall.mid)
-        x0, x1 = ends[0].x(*at), ends[1].x(*at)
-        for cope in copes:
-            if wall.face is (Face.BOTTOM if cope.bottom else Face.TOP):
-                x0, x1 = (x0, x1 - cope.length) if cope.right else (x0 + cope.length, x1)
-        if x1 - x0 < 1.0:
-            continue
-        y, z = (wall.thickness / 2, across) if wall.upright else (across, wall.thickness / 2)
-        found.append(Block(stock.id, owner, words, stock.frame.moved(((x0 + x1) / 2, *at)), ((x1 - x0) / 2, y, z)))
+        for low, high in _strips(wall, ends):
+            middle, across = (low + high) / 2, (high - low) / 2
+            at = (wall.mid, middle) if wall.upright else (middle, wall.mid)
+            x0, x1 = ends[0].x(*at), ends[1].x(*at)
+            for cope in copes:
+                if wall.face is (Face.BOTTOM if cope.bottom else Face.TOP):
+                    x0, x1 = (x0, x1 - cope.length) if cope.right else (x0 + cope.length, x1)
+            if x1 - x0 < 1.0:
+                continue
+            y, z = (wall.thickness / 2, across) if wall.upright else (across, wall.thickness / 2)
+            frame = stock.frame.moved(((x0 + x1) / 2, *at))
+            found.append(Block(stock.id, owner, words, frame, ((x1 - x0) / 2, y, z), wall=wall.face))
     return found
+
+
+def _strips(wall: profile.Wall, ends: tuple[EndCut, EndCut]) -> list[tuple[float, float]]:
+    """A wall from edge to edge, in strips where an end is cut so aslant across it that one block would be far off."""
+    aslant = max(abs(cut.kz if wall.upright else cut.ky) for cut in ends) * (wall.hi - wall.lo)
+    edges = np.linspace(wall.lo, wall.hi, min(_MOST_STRIPS, 1 + int(aslant / _STEP)) + 1).tolist()
+    return list(pairwise(edges))
 
 
 def _made(new: NewPart) -> list[Block]:

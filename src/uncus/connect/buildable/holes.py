@@ -109,7 +109,10 @@ def _in_plate(site: Site, new: NewPart, group: list[Row]) -> Iterator[str]:
         flat = max(each, key=lambda one: abs(float((new.placement.axes @ one.place.y) @ row.axis)))
         spots = shapely.points((new.placement @ flat.place).to_local(row.points)[:, [0, 2]])
         yield from _edge(site, new.words, row.size, float(shapely.distance(ring, spots).min()))
-        if new.part.bends and not shapely.Polygon(flat.outline).buffer(-row.size.head_flats / 2 + 1.0).covers(spots).all():
+        if (
+            new.part.bends
+            and not shapely.Polygon(flat.outline).buffer(-row.size.head_flats / 2 + 1.0).covers(spots).all()
+        ):
             yield f"A {row.size.name} bolt stands in the bend of the {new.words}; give it more distance or a smaller radius."
 
 

@@ -76,7 +76,7 @@ def _bolts(site: Site, group: Fasteners, before: list[Fasteners]) -> Iterator[st
     blocks = _about(site, group, before)
     heads, axis = np.asarray(group.points), np.asarray(group.axis)
     nuts = heads + axis * group.grip
-    plies = blocks.passed(heads, axis, group.grip)[0]
+    plies = blocks.walls(blocks.passed(heads, axis, group.grip)[0])
     shut = tubes(site).keys() & set(group.joins)
     plies = plies | np.array(
         [b.piece in shut for b in blocks.all], dtype=bool

@@ -8,6 +8,7 @@ import math
 from uncus.catalog.sections import Form
 from uncus.connect.strength.case import Case, plate_grid
 from uncus.connect.strength.shear import shear_tab
+from uncus.steel.part import Part
 
 
 def _couple(case: Case) -> float:
@@ -27,6 +28,43 @@ def column_side(case: Case, force: float, bearing: float, stiffened: bool, doubl
         case.add(code.web_yielding("column web", force, s.tw + doubled, s.tf + s.r, bearing, steel))
         case.add(code.web_crippling("column web", force, s.tw + doubled, s.tf, s.d, bearing, steel))
     case.add(code.panel_shear("column panel", force, s.d, s.tw + doubled, steel))
+
+
+def _between_flanges(case: Case, force: float) -> bool:
+    """Plates between a column's flanges: their welds to it and their shear along both flanges. False: the beam is not held
+    by such."""
+    lines = [w for w in case.made.welds if w.key.startswith("top plate to ")]
+    if not lines:
+        return False
+    plate = case.part("top plate")
+    steel, flanges = case.steel(plate), [w for w in lines if w.key.endswith("flange")]
+    case.add(case.code.fillet("plate between the column's flanges", force, min(w.size for w in lines), sum(w.length for w in lines), steel))  # fmt: skip
+    long = sum(w.length / w.sides for w in flanges)
+    case.add(case.code.shear_yielding("plate along the column's flanges", force, long * plate.thickness, steel))
+    case.leave("bending of the column's web and flanges by plates between them")
+    if any(p.key.startswith("behind") for p in case.made.parts):
+        case.leave("the stiffeners behind the column's web, and their welds")
+    return True
+
+
+def _end_width(plate: Part) -> float:
+    """The width of a flange plate at its free end."""
+    ends = [z for x, z in plate.outline if x > plate.length - 0.1]
+    return max(ends) - min(ends)
+
+
+def _skewed(case: Case) -> None:
+    """What a beam that is not square to the column's flange does to it besides."""
+    support = case.joint.support
+    if support is None or case.joint.member.section.form is not Form.I:
+        return
+    lean = max(
+        abs(float(case.joint.member.frame.y @ way)) for way in (support.frame.y, support.frame.z, support.frame.x)
+    )
+    if lean < 0.9999:
+        case.leave(
+            "twist of the column by a skewed beam, and the share of its flanges' force along the column's flange"
+        )
 
 
 def _stiffening(case: Case) -> tuple[bool, float]:
@@ -85,13 +123,14 @@ def moment_end_plate(case: Case) -> None:
     stiff, doubled = _stiffening(case)
     column_side(case, force, s.tf + 2 * plate.thickness, stiff, doubled)
     _continuity(case, force)
+    _skewed(case)
 
 
-def _flange_level(case: Case, plate) -> float:  # type: ignore[no-untyped-def]
+def _flange_level(case: Case, plate: Part) -> float:
     """z of the middle of the top flange in the plate's frame."""
     flange = case.weld("top flange")
     made = next(p for p in case.made.parts if p.key == "plate")
-    z = float(made.placement.to_local(flange.path[0])[2])
+    z = sum(float(made.placement.to_local(at)[2]) for at in flange.path) / len(flange.path)
     return z - case.joint.member.section.tf / 2
 
 
@@ -107,7 +146,7 @@ def flange_plates(case: Case) -> None:
     rows = grid.rows
     edge = plate.length - max(h.x for h in plate.holes)
     net = code.net_hole(one.hole)
-    wide = plate.width
+    wide = _end_width(plate)
     gage = max(h.w for h in plate.holes) - min(h.w for h in plate.holes)
     case.add(code.bolt_shear("bolts in a flange plate", force, one))
     case.add(code.bearing("flange plate", force, one, t, steel, edge, grid.pitch, (wide - gage) / 2, rows))
@@ -121,8 +160,10 @@ def flange_plates(case: Case) -> None:
     case.add(code.compression("flange plate", force, wide * t, steel, 0.65 * (plate.length - long), t / math.sqrt(12)))
     case.add(code.tension_rupture("beam flange", force, (s.b - 2 * net) * s.tf, 1.0, own))
     stiff, doubled = _stiffening(case)
-    column_side(case, force, t, stiff, doubled)
-    _continuity(case, force)
+    if not _between_flanges(case, force):
+        column_side(case, force, t, stiff, doubled)
+        _continuity(case, force)
+    _skewed(case)
     shear_tab(case)
 
 
@@ -132,8 +173,13 @@ def welded_moment(case: Case) -> None:
     force = _couple(case)
     case.add(case.code.tension_yielding("flange at its groove weld", force, s.b * s.tf, own))
     stiff, doubled = _stiffening(case)
-    column_side(case, force, s.tf, stiff, doubled)
-    _continuity(case, force)
+    if _between_flanges(case, force):
+        plate = case.part("top plate")
+        case.add(case.code.tension_yielding("plate past the column's flanges", force, _end_width(plate) * plate.thickness, case.steel(plate)))  # fmt: skip
+    else:
+        column_side(case, force, s.tf, stiff, doubled)
+        _continuity(case, force)
+    _skewed(case)
     shear_tab(case)
 
 

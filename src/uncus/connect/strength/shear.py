@@ -16,7 +16,7 @@ from uncus.connect.strength.case import Case, Grid, legs_of, plate_grid, resulta
 from uncus.connect.strength.code import Bolting, Made, Steel
 from uncus.connect.strength.limit import Limit, Working, worked
 from uncus.connect.strength.weld_group import worth as weld_worth
-from uncus.steel.features import EndCut, Hole
+from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.joint import Fasteners, NewPart, Weld
 from uncus.steel.part import Part
 from uncus.units import INCH
@@ -111,9 +111,14 @@ def _on_it(case: Case) -> tuple[float, float]:
 def _to_web_end(case: Case) -> float:
     """From the nearest hole in the member's web to its end, as drawn; far where it has none."""
     beam = case.joint.member
-    holes = [f for owner, f in case.made.features if owner == beam.id and isinstance(f, Hole)]
+    holes = _web_holes(case)
     cut = next((c for owner, _, c in case.made.cuts if owner == beam.id), EndCut(0.0))
     return min((abs(h.x - cut.x(0.0, h.w)) for h in holes), default=math.inf)
+
+
+def _web_holes(case: Case) -> list[Hole]:
+    beam = case.joint.member.id
+    return [f for owner, f in case.made.features if owner == beam and isinstance(f, Hole) and f.face is Face.WEB]
 
 
 def _single_plate(case: Case, key: str, bolts: str, weld: str, out: bool = False, web: bool = True) -> None:
@@ -228,7 +233,7 @@ def beam_web(case: Case, bolting: Bolting, plate: Grid) -> None:
     s, steel = beam.section, case.body_steel(beam)
     top = next((c for c in case.copes() if not c.bottom), None)
     low = next((c for c in case.copes() if c.bottom), None)
-    holes = [f for owner, f in case.made.features if owner == beam.id and isinstance(f, Hole)]
+    holes = _web_holes(case)
     if not holes:
         return
     upper = max(h.w for h in holes)
@@ -459,7 +464,9 @@ def seat(case: Case) -> None:
     welds = [w for w in case.made.welds if w.key in ("seat near", "seat far")]
     if welds:
         arm = worked("e", "g + N / 2", "bearing all along the leg", g=back, N=bearing)
-        length = worked("L_e", "2 * L / sqrt(1 + 20.25 * e ** 2 / L ** 2)", "Manual part 10", L=_upright(welds[0], up), e=arm)
+        length = worked(
+            "L_e", "2 * L / sqrt(1 + 20.25 * e ** 2 / L ** 2)", "Manual part 10", L=_upright(welds[0], up), e=arm
+        )
         case.add(code.fillet("seat to the support", case.shear, welds[0].size, length, own))
     else:
         _bolted_seat(case, case.group("seat to support"))
