@@ -66,6 +66,7 @@ def cases():
     yield "flange plates", [WEB, beam(0, "W18X35")], {}
     yield "flange plates", [FLANGE, beam(15, "W18X35", -8, start=(178.0, 0.0))], {}
     yield "welded moment", [WEB, beam(0, "W18X35")], {}
+    yield "through plate", [BOX, beam(20, "W16X31")], {}
 
 
 def one_each(cases):

@@ -145,7 +145,7 @@ def _bolted(pieces, group) -> None:
 
 
 def _touches(body, weld, name, root) -> None:
-    reach = root if weld.form is WeldForm.FILLET else 7.0  # a groove weld bridges its root opening
+    reach = max(root, weld.root) if weld.form is WeldForm.FILLET else 7.0  # a groove weld bridges its root opening
     for a, b in pairwise(weld.path):
         a, b = np.array(a), np.array(b)
         for share in (0.02, 0.5, 0.98):

@@ -59,6 +59,7 @@ def table(*cases):
      ({}, {"deep": 0.0, "cap": 0.0}, {"deep": 300.0, "long": 1500.0})),
     ("end tee", (FLANGE, WEB, girder("W18X35"), BOX), (0, 20, -20), (0, 25, -25), ("HSS6X4X1/4", "PIPE4STD"), ({}, {"columns": 2})),
     ("through plate", (BOX, column("PIPE8STD"), column("HSS10X6X1/4", roll=90)), (0, 180), (0, 8), ("W12X26",), ({}, {"side": "far"})),
+    ("through plate", (BOX, column("HSS8X8X1/4"), column("HSS10X6X1/4", roll=90)), (10, -18), (0, 8), ("W12X26",), ({}, {"side": "far"})),
 )  # fmt: skip
 def test_beams_to_what_holds_them(kind, support, turn, slope, section, params, right):
     level = LEVEL - 200.0 if kind == "end tee" else LEVEL
@@ -66,7 +67,7 @@ def test_beams_to_what_holds_them(kind, support, turn, slope, section, params, r
     if section == "C12X20.7":  # its web, not its back, on the work line
         s = find(section)
         more["aside"] = (s.b - s.tw) / 2
-    skewed = support.role is Role.COLUMN and turn % 180 and kind != "end tee"
+    skewed = support.role is Role.COLUMN and turn % 180 and kind not in ("end tee", "through plate")
     at = find(support.section).d / 2 if skewed else 0.0  # meets the middle of its face
     sound(joined(kind, [support, beam(turn, section, slope, level, right, start=(at, 0.0), **more)], right, params))
 

@@ -2,7 +2,7 @@
 
 import msgspec
 from tests.connect.sound import LEVEL, beam, column, girder
-from tests.connect.test_kinds import BOX, BRACES, FLANGE, WEB, at_each_gusset, beside_web, brace
+from tests.connect.test_kinds import BIG, BOX, BRACES, FLANGE, WEB, at_each_gusset, beside_web, brace
 
 from uncus.job.job import Job
 from uncus.job.records import Attachment, Connection, Double, End, Leg, Line, Member, Project, Role
@@ -24,6 +24,14 @@ def _situations():
         yield "double angle", [support, beam(0)], {}, {}
         yield "seat", [support, beam(0)], {}, {}
     yield "double angle", [girder("W21X44"), beam(0, "C12X20.7")], {}, {"to_beam": "welded"}
+    yield "double angle", [girder("W21X44"), beam(30, slope=8)], {}, {}
+    yield "seat", [BIG, beam(15, slope=-12, start=(188.0, 0.0))], {}, {"to_support": "bolted"}
+    yield "flange plates", [WEB, beam(0, "W18X35")], {}, {}
+    yield "flange plates", [BIG, beam(15, "W18X35", 10, start=(188.0, 0.0))], {}, {}
+    yield "welded moment", [WEB, beam(180, "W18X35")], {}, {}
+    yield "welded moment", [BIG, beam(-20, "W18X35", -12, start=(188.0, 0.0))], {}, {}
+    yield "moment end plate", [BIG, beam(20, "W18X35", 12, start=(188.0, 0.0))], {}, {}
+    yield "through plate", [BOX, beam(15)], {}, {}
     yield "shear end plate", [girder("W21X44"), beam(30)], {}, {}
     yield "shear end plate", [FLANGE, beam(0, slope=10)], {}, {"shims": 6.0}
     yield "moment end plate", [FLANGE, beam(0, "W18X35", 10)], {}, {"layout": "past the top", "doubler": "both sides"}

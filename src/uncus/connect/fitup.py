@@ -285,9 +285,11 @@ class Fitup:
         field: bool = False,
         around: bool = False,
         form: WeldForm = WeldForm.FILLET,
+        root: float = 0.0,
     ) -> None:
-        """A weld along a path in the model."""
-        self._welds.append(Weld(key, size, tuple(point(p) for p in path), joins, sides, field, around, form))
+        """A weld along a path in the model; a fillet over a gap at its `root` gets so much more leg."""
+        made = Weld(key, size + root, tuple(point(p) for p in path), joins, sides, field, around, form, root)
+        self._welds.append(made)
 
     def leg(self, thickness: float) -> float:
         """The fillet that goes with a plate so thick, welded both sides: 5/8 of it, up to the next sixteenth or mm."""

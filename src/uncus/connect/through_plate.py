@@ -13,6 +13,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.strength import shear
+from uncus.frame.placement import Vec
 from uncus.job.forms import checked
 from uncus.job.records import End
 from uncus.steel.features import Face, Notch
@@ -47,9 +48,11 @@ def build(joint: Joint) -> Contribution:
         return fit.refused(first)
     web = max([beam.section.tw, *(o.section.tw for o in joint.others)])
     first = first._replace(y=first.y + first.side * (web - beam.section.tw) / 2)
-    out = m.nearest(0.0, 0.0)
     depth = tube.section.d if abs(float(m.surface.normal @ tube.frame.z)) > 0.5 else tube.section.b
-    far = out - depth
+    faces = (first.y - first.thickness / 2, first.y + first.thickness / 2)
+    out, far = max(m.trace(y) for y in faces), min(m.trace(y, -depth) for y in faces)
+    if _past_corner(m, tube, first.y, depth):
+        return fit.refused(f"The plate of the {beam.words} would leave the {tube.words} by its corner or its side; choose a shear tab.")  # fmt: skip
     qs = [q for _, q in first.bolts]
     near = (max(e for e, _ in first.bolts) + first.edge, min(qs) - first.over, max(qs) + first.over)
     back = (far - 12.7, near[1], near[2])
@@ -111,7 +114,17 @@ def _opposite(
     return s if isinstance(s, str) else (mate, s._replace(y=y))
 
 
+_PLAY = 0.8  # mm at either side of a plate in its slot
 _OPEN = 0.8  # mm more than a slot's own play that a fillet still bridges (AWS D1.1 5.21.1: a sixteenth in all)
+_GROWN = 4.8  # mm of gap up to which a fillet may be grown by it (AWS D1.1 5.21.1: three sixteenths)
+
+
+def _past_corner(m: Meeting, tube: Body, y: float, depth: float) -> bool:
+    """Whether a plate that passes through a square tube aslant misses the flat of its far wall."""
+    if tube.section.form is not Form.BOX:
+        return False
+    aside = [float((m.model(m.trace(y, off), 0.0, y) - m.surface.at) @ m.surface.across) for off in (0.0, -depth)]
+    return max(aside) > m.surface.high - 2 * _GROWN or min(aside) < m.surface.low + 2 * _GROWN
 
 
 def _slots(
@@ -126,32 +139,64 @@ def _slots(
     leg: float,
 ) -> None:
     """A slot in each wall, and the plate welded to the tube along both sides of it."""
-    spare = 1.6
-    for e, words, turn in ((walls[0], "near", 1.0), (walls[1], "far", -1.0)):
-        normal = tube.frame.axes.T @ (turn * m.surface.normal)
-        upright = abs(normal[1]) > 0.5
-        face = (Face.BACK if normal[1] > 0 else Face.WEB) if upright else (Face.TOP if normal[2] > 0 else Face.BOTTOM)
-        if tube.section.form is Form.BOX and upright and normal[1] < 0:
-            face = Face.WEB
-        # a slot is cut square to its face: where the plate goes through aslant, it is wider by what the wall's depth takes
-        square = abs(float(normal[1 if upright else 2]))
-        depth = tube.section.tw + max(_sag(m, tube, e, y - t / 2), _sag(m, tube, e, y + t / 2))
-        aslant = depth * math.sqrt(max(0.0, 1 - square**2)) / max(square, 0.1)
-        wide = t / 2 + 0.8 + aslant
-        if aslant > _OPEN:
+    depth = tube.section.d if abs(float(m.surface.normal @ tube.frame.z)) > 0.5 else tube.section.b
+    for e, words, turn, off in ((walls[0], "near", 1.0, 0.0), (walls[1], "far", -1.0, -depth)):
+        face = _wall(tube, turn * m.surface.normal)
+        if tube.section.form is Form.BOX:
+            outer = [(m.trace(at, off), at) for at in (y - t / 2, y + t / 2)]
+            inner = [(m.trace(at, off - turn * tube.section.tw), at) for at in (y - t / 2, y + t / 2)]
+            gaps = _box_slot(fit, m, tube, face, (outer, inner), span)
+        else:
+            outer = [(e - turn * _sag(m, tube, e, at), at) for at in (y - t / 2, y + t / 2)]
+            gaps = (_round_slot(fit, m, tube, face, e, y, t, span),) * 2
+        if max(gaps) - _PLAY > (_GROWN if tube.section.form is Form.BOX else _OPEN):
             fit.find(
                 f"The plate goes through the {tube.words} aslant of its slots, which leaves too wide a gap at its welds; roll "
-                "the tube so that a side of it looks along the beam."
+                "the tube so that a side of it looks along the beam, or choose a shear tab."
             )
-        corners = []
-        for q, across in ((span[0] - spare, -wide), (span[1] + spare, -wide), (span[1] + spare, wide), (span[0] - spare, wide)):  # fmt: skip
-            local = tube.frame.to_local(m.model(e, q, y + across))
-            corners.append((float(local[0]), float(local[2] if upright else local[1])))
-        fit.feature(tube.id, Notch(face, tuple(corners)))
-        for side in (-1.0, 1.0):
-            at = y + side * (t / 2 + 0.4)
-            path = [m.model(e - turn * _sag(m, tube, e, at), q, at) for q in span]
-            fit.weld(f"{words} wall {'near' if side < 0 else 'far'}", leg, path, (tube.id, id), 1)
+        for (at_e, at), gap, side in zip(outer, gaps, ("near", "far"), strict=True):
+            beside = at + math.copysign(gap / 2, at - y)
+            path = [m.model(at_e + m.trace(beside) - m.trace(at), q, beside) for q in span]
+            root = gap if gap > 2 * _PLAY else 0.0
+            fit.weld(f"{words} wall {side}", leg, path, (tube.id, id), 1, root=root)
+
+
+def _wall(tube: Body, outward: Vec) -> Face:
+    normal = tube.frame.axes.T @ outward
+    if abs(normal[1]) > 0.5:
+        return Face.BACK if normal[1] > 0 else Face.WEB
+    return Face.TOP if normal[2] > 0 else Face.BOTTOM
+
+
+def _box_slot(fit: Fitup, m: Meeting, tube: Body, face: Face, sides: tuple[list[tuple[float, float]], ...], span: tuple[float, float]) -> tuple[float, float]:  # fmt: skip
+    """The slot in a flat wall that a plate's faces, each (e, y) on the wall's outer side and on its inner one, pass through;
+    how far its edges stand off them outside. It is cut square to the wall: a plate aslant needs it wider by what the wall's
+    thickness takes."""
+    w = 2 if face.upright else 1
+    outer, inner = ([tube.frame.to_local(m.model(e, 0.0, y)) for e, y in side] for side in sides)
+    at = sorted(float(spot[w]) for spot in (*outer, *inner))
+    low, high = at[0] - _PLAY, at[-1] + _PLAY
+    along = [float(tube.frame.to_local(m.model(sides[0][0][0], q, sides[0][0][1]))[0]) for q in (span[0] - 2 * _PLAY, span[1] + 2 * _PLAY)]  # fmt: skip
+    x0, x1 = sorted(along)
+    fit.feature(tube.id, Notch(face, ((x0, low), (x1, low), (x1, high), (x0, high))))
+    ways = [float(spot[w]) for spot in outer]
+    gaps = (ways[0] - low, high - ways[1]) if ways[0] < ways[1] else (high - ways[0], ways[1] - low)
+    return gaps
+
+
+def _round_slot(fit: Fitup, m: Meeting, tube: Body, face: Face, e: float, y: float, t: float, span: tuple[float, float]) -> float:  # fmt: skip
+    """The slot in a round wall, cut square to its side of the tube; the gap beside the plate."""
+    normal = tube.frame.axes.T @ m.surface.normal
+    square = abs(float(normal[1 if face.upright else 2]))
+    depth = tube.section.tw + max(_sag(m, tube, e, y - t / 2), _sag(m, tube, e, y + t / 2))
+    aslant = depth * math.sqrt(max(0.0, 1 - square**2)) / max(square, 0.1)
+    wide, spare = t / 2 + _PLAY + aslant, 2 * _PLAY
+    corners = []
+    for q, across in ((span[0] - spare, -wide), (span[1] + spare, -wide), (span[1] + spare, wide), (span[0] - spare, wide)):  # fmt: skip
+        local = tube.frame.to_local(m.model(e, q, y + across))
+        corners.append((float(local[0]), float(local[2 if face.upright else 1])))
+    fit.feature(tube.id, Notch(face, tuple(corners)))
+    return _PLAY + aslant
 
 
 def _sag(m: Meeting, tube: Body, e: float, y: float) -> float:

@@ -71,7 +71,7 @@ class Fasteners(msgspec.Struct, frozen=True):
 
 class Weld(msgspec.Struct, frozen=True):
     """A weld along a path (model) between two pieces: a fillet of leg `size`, or a groove weld through a thickness of
-    `size`; `sides` 1 or 2."""
+    `size`; `sides` 1 or 2; `root`: a gap between them that its leg is grown by."""
 
     key: str
     size: float
@@ -81,6 +81,7 @@ class Weld(msgspec.Struct, frozen=True):
     field: bool
     around: bool = False
     form: WeldForm = WeldForm.FILLET
+    root: float = 0.0
 
     @property
     def length(self) -> float:

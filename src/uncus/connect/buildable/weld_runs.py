@@ -58,7 +58,7 @@ def _spots(weld: Weld) -> Vec:
 
 
 def _bridged(weld: Weld, part: Part) -> float:
-    most = _FILLET if weld.form is WeldForm.FILLET else _GROOVE
+    most = max(_FILLET, weld.root) if weld.form is WeldForm.FILLET else _GROOVE
     if part.section is not None and part.section.form is Form.BOX:
         most += part.section.r  # a flare groove beside the rounded corner
     return most

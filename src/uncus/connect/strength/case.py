@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
+import msgspec
 import numpy as np
 
 from uncus.catalog.bolts import bolt_size
@@ -81,7 +82,9 @@ class Case:
         return next(g for g in self.made.fasteners if g.key == key)
 
     def weld(self, key: str) -> Weld:
-        return next(w for w in self.made.welds if w.key == key)
+        """The weld of a key; of one grown by a gap at its root only the leg that is more than the gap."""
+        found = next(w for w in self.made.welds if w.key == key)
+        return msgspec.structs.replace(found, size=found.size - found.root, root=0.0) if found.root else found
 
     def steel(self, part: Part) -> Steel:
         return steel_of(part.grade)
