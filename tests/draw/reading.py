@@ -109,7 +109,7 @@ class Reader:
         assert abs(self.one("front|overall") - length) < 0.01 or self.spots("front|work points")
         left = EndCut(-low, cuts[0].ky, cuts[0].kz)
         right = EndCut(length - high, cuts[1].ky, cuts[1].kz)
-        features: list[Feature] = [*self._copes(), *self._notches(shape, length), *self._holes(shape)]
+        features: list[Feature] = [*self._copes(), *self._notches(shape, length, (left, right)), *self._holes(shape)]
         made, _ = rolled(shape, grade, finish, left, right, features, self._curve())
         return made
 
@@ -153,7 +153,7 @@ class Reader:
             found.append(Cope(end == "right", edge == "bottom", self.one(f"{key} length"), self.one(f"{key} depth"), radius))  # fmt: skip
         return found
 
-    def _notches(self, shape: Section, length: float) -> list[Notch]:
+    def _notches(self, shape: Section, length: float, cuts: tuple[EndCut, EndCut]) -> list[Notch]:
         found: list[Notch] = []
         for spot in self.spots("front|notch"):
             words, (x, z) = spot.words, self.tip(spot)
@@ -166,7 +166,7 @@ class Reader:
                 elif shape.form in (Form.BOX, Form.TUBE):
                     found.append(Notch(face, self._slot(words, end, way, length)))
                 elif face is Face.WEB:
-                    found.append(Notch(face, self._access(words, end, way, shape, z)))
+                    found.append(Notch(face, self._access(words, cuts[right], way, shape, z)))
                 else:
                     found.append(Notch(face, self._flange(words, end, way, shape)))
         return found
@@ -182,18 +182,15 @@ class Reader:
             x0, x1 = sorted((end, end + way * long))
         return ((x0, -wide / 2), (x1, -wide / 2), (x1, wide / 2), (x0, wide / 2))
 
-    def _access(self, words: str, end: float, way: float, s: Section, z: float) -> tuple[tuple[float, float], ...]:
+    def _access(self, words: str, cut: EndCut, way: float, s: Section, z: float) -> tuple[tuple[float, float], ...]:
         match = re.search(r"ACCESS HOLE (.+?) AND (.+?) X (.+?) FROM FLANGE$", words)
         assert match, words
         long, short, deep = (self.mm(m) for m in match.groups())
         sign = 1.0 if z > 0 else -1.0
         near = sign * (s.d / 2 - s.tf)
-        return (
-            (end, near),
-            (end + way * long, near),
-            (end + way * short, near - sign * deep),
-            (end, near - sign * deep),
-        )
+        far = near - sign * deep
+        here, there = cut.x(0.0, near), cut.x(0.0, far)
+        return ((here, near), (here + way * long, near), (there + way * short, far), (there, far))
 
     def _flange(self, words: str, end: float, way: float, s: Section) -> tuple[tuple[float, float], ...]:
         sign, toe, web = (-1.0 if " NS " in words else 1.0), s.b / 2, s.tw / 2

@@ -12,7 +12,7 @@ from tests.conftest import how_many
 from tests.draw.locating import placings
 from tests.draw.reading import Incomplete, Reader
 
-from uncus.catalog.sections import section
+from uncus.catalog.sections import Form, section
 from uncus.draw.legibility import legibility
 from uncus.draw.piece_sheet import PieceJob
 from uncus.draw.piece_sheet import draw_all as piece_sheets
@@ -80,7 +80,10 @@ def _same_bend(a: Bend, b: Bend, middle: float, off: float) -> bool:
 
 def _taken(notch: Notch, part: Part) -> shapely.Polygon | None:
     half = (part.section.d if notch.face.upright else part.section.b) / 2
-    taken = shapely.Polygon(notch.outline).intersection(shapely.box(0, -half, part.length, half))
+    ends = (part.left, -half), (part.right, -half), (part.right, half), (part.left, half)
+    room = [(cut.x(0, w), w) for cut, w in ends] if notch.face is Face.WEB and part.form == "I" else None
+    room = shapely.Polygon(room) if room else shapely.box(0, -half, part.length, half)
+    taken = shapely.Polygon(notch.outline).intersection(room)
     return taken if taken.area > 1.0 else None
 
 
@@ -312,7 +315,7 @@ FLAT = {"y": "front", "z": "top", "": "skewed"}  # the view in which a plate squ
 
 def unplaced(entry, sheets, counted: Counter) -> list:
     """What is fixed on and has no place along, across or up from the sheets of an assembly: by a figure that is right, or
-    because it touches what has a place, or lies about the middle."""
+    because it touches what has a place, or lies about the middle; bolts and slots, which the part's sheet has, place it too."""
     subject, units = entry.job.subject, entry.job.units
     off = SIXTEENTH / 2 + 0.02 if units is Units.IMPERIAL else 0.52
     scale = sheets[0].scale
@@ -323,9 +326,15 @@ def unplaced(entry, sheets, counted: Counter) -> list:
             if any(abs(float(f.centre[0]) - x) < 61 for x in cut.others) and f.normal == "x":
                 like = next((g for g in cut.fixed if g.mark == f.mark and np.allclose(g.centre[1:], f.centre[1:], atol=0.5)), None)  # fmt: skip
                 found[f.id] |= {axis: how for axis, how in found[like.id].items() if axis} if like else {}
-    faults = [(entry.name, f.mark, f.id, found[f.id]) for f in subject.fixed if len(found[f.id]) < 3]
-    for f in subject.fixed:
+    tube = bool(subject.main.section) and subject.main.section.form in (Form.BOX, Form.TUBE)
+    slotted = {f.id for f in subject.fixed if f.normal == "" and tube and subject.main.notches}
+    asked = [f for f in subject.fixed if not f.bolted_to(subject.main) and f.id not in slotted]
+    faults = [(entry.name, f.mark, f.id, found[f.id]) for f in asked if len(found[f.id]) < 3]
+    for f in asked:
         near, far = f.box()
+        root = f.root(subject.main) if f.normal == "" else None
+        if root is not None:  # what is on the skew has its root about the middle
+            near, far = root.min(axis=0), root.max(axis=0)
         for axis, how in found[f.id].items():
             counted["figure" if isinstance(how, tuple) else "words" if isinstance(how, float) else how] += 1
             if isinstance(how, tuple):

@@ -6,6 +6,7 @@ moved. The others stay where they are, unless something was dropped on them.
 
 from __future__ import annotations
 
+import random
 from collections.abc import Iterator, Mapping, Sequence
 
 import msgspec
@@ -20,6 +21,7 @@ from uncus.units import Units
 
 Label = Note | WeldNote | Cut
 Moved = Mapping[str, tuple[float, float]]
+_LOTS = 24  # orders by lot that are tried where the usual ones leave a fault
 _WIDER = 26.0  # mm past the view's ends that words may run
 
 
@@ -38,9 +40,9 @@ def label(canvas: Canvas, ends: tuple[float, float], labels: Sequence[Label], mo
     """Draw labels on the view's board; `ends` are the paper x of the view's left and right. Where they come to cross or to lie
     on lines, another order is tried."""
     best: tuple[Board, dict[str, Place]] | None = None
-    for rank in (_as_said, _outwards, _inwards):
+    for order in _orders(canvas, ends, labels):
         placer = _Labels(canvas.board.copy(), canvas, ends, units)
-        places = {one.key: placer.automatic(one) for one in sorted(labels, key=lambda one: rank(canvas, ends, one))}
+        places = {one.key: placer.automatic(one) for one in order}
         if best is None or placer.board.faults < best[0].faults:
             best = placer.board, places
         if placer.board.faults == canvas.board.faults:
@@ -66,6 +68,17 @@ def _from_middle(canvas: Canvas, ends: tuple[float, float], one: Label) -> float
 
 
 _ORDER: tuple[type, ...] = (Cut, Note, WeldNote)
+
+
+def _orders(canvas: Canvas, ends: tuple[float, float], labels: Sequence[Label]) -> Iterator[list[Label]]:
+    """Orders to place labels in: as said, from the middle, towards it; then by lot, the same lots every time."""
+    for rank in (_as_said, _outwards, _inwards):
+        yield sorted(labels, key=lambda one: rank(canvas, ends, one))
+    lot = random.Random(len(labels))
+    for _ in range(_LOTS):
+        mixed = list(labels)
+        lot.shuffle(mixed)
+        yield sorted(mixed, key=lambda one: not isinstance(one, Cut))
 
 
 def _as_said(canvas: Canvas, ends: tuple[float, float], one: Label) -> tuple[int, float]:

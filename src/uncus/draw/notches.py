@@ -10,7 +10,7 @@ from shapely.geometry import box
 
 from uncus.catalog.sections import Form
 from uncus.steel import profile
-from uncus.steel.features import Face, Notch
+from uncus.steel.features import EndCut, Face, Notch
 from uncus.steel.part import Part
 from uncus.units import Units, format_length
 
@@ -62,17 +62,26 @@ def _told(part: Part, notch: Notch, units: Units) -> tuple[str, str, float, floa
     assert s is not None
     wall = profile.faces(s).get(notch.face)
     half = (s.d if notch.face.upright else s.b) / 2
-    taken = shapely.Polygon(notch.outline).intersection(box(0.0, -half, part.length, half))
+    web = notch.face is Face.WEB and s.form not in (Form.BOX, Form.TUBE)
+    room = _between_cuts(part, half) if web else box(0.0, -half, part.length, half)
+    taken = shapely.Polygon(notch.outline).intersection(room)
     if taken.is_empty or taken.area < 1.0:
         return None
     x0, w0, x1, w1 = taken.bounds
     left, right = x0 < _AT_END, x1 > part.length - _AT_END
+    if web:
+        corners = list(taken.exterior.coords)
+        left = min(x - part.left.x(0.0, w) for x, w in corners) < _AT_END
+        right = min(part.right.x(0.0, w) - x for x, w in corners) < _AT_END
     x = x0 if right and not left else x1
     z = (w0 + w1) / 2 if notch.face.upright else (wall.mid if wall else half)
     if s.form in (Form.BOX, Form.TUBE):
         side, words = "", _of_tube(taken, left or right, units)
     elif notch.face is Face.WEB:
-        side, words = "", _access(taken, right, half - s.tf, units)
+        side, words = (
+            "",
+            _access(taken, part.right if right else part.left, right, half - s.tf, units) if left != right else "",
+        )
         side = ("TOP" if z > 0 else "BOTTOM") if words else ""
     else:
         side, words = _of_flange(taken, half, s.tw / 2, left, right, units)
@@ -94,15 +103,22 @@ def _of_tube(taken: shapely.Polygon, at_end: bool, units: Units) -> str:
     return words if at_end else f"{words} AT {format_length((x0 + x1) / 2, units)}"
 
 
-def _access(taken: shapely.Polygon, right: bool, flange: float, units: Units) -> str:
-    """A weld access hole under a flange at an end: its length at the flange, at its far edge, and its depth from the flange."""
-    x0, w0, x1, w1 = taken.bounds
+def _between_cuts(part: Part, half: float) -> shapely.Polygon:
+    """A web from end to end, however they are cut."""
+    ends = (part.left, -half), (part.right, -half), (part.right, half), (part.left, half)
+    return shapely.Polygon([(cut.x(0.0, w), w) for cut, w in ends])
+
+
+def _access(taken: shapely.Polygon, cut: EndCut, right: bool, flange: float, units: Units) -> str:
+    """A weld access hole under a flange at an end: its length from the web's end at the flange, at its far edge, and its
+    depth from the flange."""
+    _, w0, _, w1 = taken.bounds
     near, far = (w1, w0) if w0 + w1 > 0 else (w0, w1)
     if abs(abs(near) - flange) > _FLUSH:
         return ""
     long, short = (_across(taken, w) for w in (near, far))
-    end, way = (x1, -1.0) if right else (x0, 1.0)
-    corners = [(end, near), (end + way * long, near), (end + way * short, far), (end, far)]
+    way, at_near, at_far = -1.0 if right else 1.0, cut.x(0.0, near), cut.x(0.0, far)
+    corners = [(at_near, near), (at_near + way * long, near), (at_far + way * short, far), (at_far, far)]
     if not _fills(taken, corners):
         return ""
     return f"ACCESS HOLE {format_length(long, units)} AND {format_length(short, units)} X {format_length(w1 - w0, units)} FROM FLANGE"

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 
 import msgspec
 import numpy as np
@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from uncus.frame.placement import Placement
 from uncus.steel import profile
-from uncus.steel.features import Hole
+from uncus.steel.features import Face, Hole
 from uncus.steel.forming import formed
 from uncus.steel.part import Part
 from uncus.steel.solid import plain_mesh, sharp_edges, triangle_normals
@@ -104,7 +104,7 @@ def project(bodies: Sequence[Body], name: str) -> View:
     covered = _hidden_intervals(a, b, front_triangles, np.concatenate(seams))
     seen, hidden = _split(a[:count], b[:count], away[:count], covered)
     seen, hidden = merged(seen, hidden)
-    return View(name, seen, hidden, _judged(rings, covered, count, a, b), marks)
+    return View(name, seen, hidden, _judged(rings, covered, count, a, b, _behind(bodies, name)), marks)
 
 
 def _seams(triangles: NDArray[np.integer], count: int) -> NDArray[np.bool_]:
@@ -311,20 +311,37 @@ def _holes(bodies: Sequence[Body], axes: Array) -> tuple[list[_Found], Array, Ar
     return rings, np.array(tests).reshape(-1, 2, 3), np.array(marks).reshape(-1, 4)
 
 
+_FAR_FACE = {"top": Face.BOTTOM, "bottom": Face.TOP}
+
+
+def far_holes(part: Part, view: str) -> Set[int]:
+    """A section's holes in the flange that a view from above or below looks at from inside: not this view's own, even where
+    they are seen past the end of the nearer flange."""
+    face = _FAR_FACE.get(view) if part.section is not None else None
+    return {n for n, hole in enumerate(part.holes) if hole.face is face}
+
+
+def _behind(bodies: Sequence[Body], view: str) -> Set[int]:
+    return far_holes(bodies[0][0], view) if bodies else set()
+
+
 def _judged(
     rings: list[_Found],
     covered: dict[int, list[tuple[float, float]]],
     first: int,
     a: Array,
     b: Array,
+    behind: Set[int],
 ) -> tuple[Ring, ...]:
-    """Each hole seen or hidden by most of its rim; a hidden one under a seen one of its size is left out."""
+    """Each hole seen or hidden by most of its rim; a hidden one under a seen one of its size is left out. The first body's
+    holes `behind` count as hidden."""
     found: dict[tuple[int, int, int], Ring] = {}
     for number, (u, v, d, slot, angle, body, hole) in enumerate(rings):
         dark = sum(
             min(1.0, sum(e - s for s, e in union(covered.get(first + number * _RING + k, [])))) for k in range(_RING)
         )
-        ring = Ring(u, v, d, slot, angle, dark < _RING / 2, body, hole)
+        hidden = dark >= _RING / 2 or (body == 0 and hole in behind)
+        ring = Ring(u, v, d, slot, angle, not hidden, body, hole)
         key = (round(u * 2), round(v * 2), round(d * 2))
         if key not in found or (ring.seen and not found[key].seen):
             found[key] = ring

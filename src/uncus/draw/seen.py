@@ -6,7 +6,7 @@ from collections import defaultdict
 from typing import NamedTuple
 
 from uncus.catalog.sections import Form
-from uncus.draw.projection import View, project
+from uncus.draw.projection import View, far_holes, project
 from uncus.draw.subject import Subject
 from uncus.job.drawings import SheetPreset
 from uncus.units import Units, format_length
@@ -69,7 +69,10 @@ class Seen:
 
     def _holes(self) -> list[SeenHole]:
         groups: dict[str, list] = defaultdict(list)  # type: ignore[type-arg]
+        behind = far_holes(self.main, self.name)
         for ring in self.view.rings:
+            if not ring.body and ring.hole in behind:
+                continue
             if ring.body:
                 group = self.subject.fixed[ring.body - 1].id
             else:

@@ -5,12 +5,15 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
+from uncus.catalog.sections import Form
 from uncus.frame.placement import Placement
 from uncus.steel.features import EndCut, Face, Hole
-from uncus.steel.forming import laid_flat
+from uncus.steel.forming import formed, laid_flat
 from uncus.steel.joint import Weld
 from uncus.steel.part import Part, rolled
+from uncus.steel.profile import hole_spot
 
+_PLIES = 80.0  # mm between the middles of two plies that one bolt goes through
 _ON = 1.0  # mm within which a plate stands on a surface
 _APART = 60.0  # mm along the piece within which plates stand at one station
 
@@ -33,9 +36,11 @@ class Fixed(msgspec.Struct, frozen=True):
 
     @property
     def corners(self) -> np.ndarray:
-        """The eight corners of the room it takes, (8, 3) in the main part's frame."""
+        """The corners of the room it takes, (n, 3) in the main part's frame: a plate's own, bent as it is."""
         low, high = self.part.depth_range
         y0, y1 = self.part.y_range
+        if self.part.is_plate:
+            return self.place.to_model(formed(self.part, [(x, y, z) for x, z in self.part.outline for y in (y0, y1)]))
         return self.place.to_model([(x, y, z) for x in (0, self.part.length) for y in (y0, y1) for z in (low, high)])
 
     def box(self) -> tuple[np.ndarray, np.ndarray]:
@@ -54,6 +59,21 @@ class Fixed(msgspec.Struct, frozen=True):
             ).min() + _ON:
                 return corners[off < _ON]  # type: ignore[no-any-return]
         return None
+
+    def bolted_to(self, main: Part) -> bool:
+        """Whether two bolts or more go through it and the main part: they put it in its place."""
+        if not (self.part.holes and main.holes):
+            return False
+        mine = [_spot(self.part, h) for h in self.part.holes]
+        spots = self.place.to_model(formed(self.part, mine) if self.part.bends else mine)
+        theirs = [(np.array(_spot(main, h)), 1 if main.section is None or h.face.upright else 2) for h in main.holes]
+        pairs = 0
+        for at, normal in theirs:
+            off = np.abs(spots - at)
+            deep = off[:, normal].copy()
+            off[:, normal] = 0.0
+            pairs += int(((np.linalg.norm(off, axis=1) < _ON) & (deep < _PLIES)).any())
+        return pairs > 1
 
     @property
     def is_member(self) -> bool:
@@ -197,6 +217,14 @@ class Subject(msgspec.Struct, frozen=True):
 
 def of_part(part: Part) -> Subject:
     return Subject(laid_flat(part), rolled_as=part if part.is_formed else None)
+
+
+def _spot(part: Part, hole: Hole) -> tuple[float, float, float]:
+    """The middle of a hole in a part's own frame."""
+    if part.section is None or part.section.form is Form.TUBE:
+        return hole.x, 0.0, hole.w
+    x, y, z = hole_spot(part.section, hole)
+    return float(x), float(y), float(z)
 
 
 def normal_of(place: Placement) -> str:

@@ -10,6 +10,8 @@ from uncus.draw.rules.rule import LEAST, TOUCHING, Rule
 from uncus.draw.seen import Seen
 from uncus.draw.subject import Fixed
 
+_TOGETHER = 3000.0  # mm along the piece within which one figure is found for all
+
 
 def make(seen: Seen) -> Iterator[Annotation]:
     starts: dict[int, Stop] = {}
@@ -21,7 +23,7 @@ def make(seen: Seen) -> Iterator[Annotation]:
         if u0 < -LEAST and u1 > LEAST and not f.on_cut(seen.main) and seen.first("past", round(u0)):
             ends = Stop(f"{f.id}|edge", u0, seen.high), Stop("left end", 0.0, seen.high)
             yield Chain(f"{seen.name}|past {f.id}", "above", ends, rank=1)
-        if f.normal != FACE_ON[seen.name] or not seen.first("plate", f.id):
+        if f.normal != FACE_ON[seen.name] or not seen.first("plate", f.id) or f.bolted_to(seen.main):
             continue
         if LEAST < u0 < seen.length - LEAST and f.id not in shown:
             foot = foot_of(f, seen)
@@ -65,11 +67,11 @@ def foot_of(f: Fixed, seen: Seen) -> float:
 
 
 def _across(f: Fixed, seen: Seen, v0: float, v1: float) -> Iterator[Annotation]:
-    """How far a part that lies flat reaches from the middle, or the heel; once for like ones."""
+    """How far a part that lies flat reaches from the middle, or the heel; once for all that reach as far."""
     datum, at = seen.datum
     middle = (v0 + v1) / 2 - at
     outer = v1 if middle > 0 else v0
-    if not seen.first("plate across", seen.name, f.mark, round(outer)):
+    if not seen.first("plate across", seen.name, round(outer)):
         return
     ends = sorted((Stop(datum, at), Stop(f"{f.id}|outer", outer)), key=lambda s: -s.at)
     if abs(outer - at) > LEAST:
@@ -77,14 +79,19 @@ def _across(f: Fixed, seen: Seen, v0: float, v1: float) -> Iterator[Annotation]:
 
 
 def _skewed(seen: Seen) -> Iterator[Annotation]:
-    """How far down plates on the skew begin, which no view shows face on; like ones at one end once."""
+    """How far down plates on the skew begin, which no view shows face on; of those at one place that begin alike one."""
     _, high = seen.main.depth_range
+    said: list[tuple[int, float]] = []
     for f in seen.subject.fixed:
         near, far = f.box()
-        top, right = float(far[2]), float(near[0] + far[0]) > seen.length
+        top, at = float(far[2]), float(near[0] + far[0]) / 2
+        right = at > seen.length / 2
         stands = any(_on_wall(float(z), seen) for z in (near[2], far[2]))  # on a flange: nobody asks how far down
-        if f.normal or f.is_member or stands or abs(high - top) < LEAST or not seen.first("skewed", right, round(top)):
+        if f.normal or f.is_member or stands or abs(high - top) < LEAST or f.bolted_to(seen.main):
             continue
+        if any(round(top) == level and abs(at - x) < _TOGETHER for level, x in said):
+            continue
+        said.append((round(top), at))
         stops = sorted((Stop("top", high), Stop(f"{f.id}|edge", top)), key=lambda s: -s.at)
         yield Chain(f"{seen.name}|down {f.id}", "right" if right else "left", tuple(stops), rank=2)
 
