@@ -119,12 +119,22 @@ class _Lot:
         if kind == "knee":
             support = msgspec.structs.replace(self._post(top=_LEVEL), section=self._section("I"), roll=90.0)
         forms = ("I", "I", "I", "channel", "tube", "pipe", "angle", "tee") if kind in ("welded end", "end tee") else ("I",) * 5 + ("channel", "tube")  # fmt: skip
-        turn = self.lot.choice((0.0, 90.0, 180.0, 270.0)) + (0.0 if square else self._lean(85))
+        towards = self.lot.choice((0.0, 90.0, 180.0, 270.0))
+        turn = towards + (0.0 if square else self._lean(85))
         slope = self.lot.uniform(2, 25) if kind == "knee" else 0.0 if square else self._lean(45)
         away = self._away(turn, slope)
         drop = self.lot.choice((0.0, 0.0, 0.0, -25.0, -150.0, 40.0))
-        one = self._along("beam", self._section(*forms), (0.0, 0.0, _LEVEL + drop), away)
+        x, y = self._face(support, towards) if self.lot.random() < 0.6 else (0.0, 0.0)
+        one = self._along("beam", self._section(*forms), (x, y, _LEVEL + drop), away)
         return [support, one], [], {"support": "support"}
+
+    def _face(self, support: Member, towards: float) -> tuple[float, float]:
+        """The middle of the side of a column that looks a way; the work point itself of a beam."""
+        if support.role is not Role.COLUMN:
+            return 0.0, 0.0
+        s, t = section(support.section), math.radians(towards)
+        out = s.d / 2 if (towards + support.roll) % 180.0 == 90.0 else 0.0 if s.flanged else s.b / 2
+        return out * math.cos(t), out * math.sin(t)
 
     def _lean(self, most: float) -> float:
         """Degrees from square: none as often as not, small, or anything."""
