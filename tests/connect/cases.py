@@ -67,16 +67,19 @@ def cases():
     yield "flange plates", [FLANGE, beam(15, "W18X35", -8, start=(178.0, 0.0))], {}
     yield "welded moment", [WEB, beam(0, "W18X35")], {}
     yield "through plate", [BOX, beam(20, "W16X31")], {}
+    for kind, members, roles in at_each_gusset("W8X31", {"line": Line.CENTRE}, False, {}):
+        if kind != "corner gusset" or members[0].section == "W10X49":
+            yield kind, members, roles
 
 
 def one_each(cases):
-    """The cases without the gussets of braces and columns that are like others: a leg, legs in a star and a slotted tube."""
+    """The cases without the gussets of braces and columns that are like others: a leg, legs in a star, a slotted tube and an I."""
     seen = set()
     for case in cases:
         kind, members, roles = case
         one = next(m for m in members if isinstance(m, Member) and m.id == "beam")
         like = (kind, one.section, bool(one.double), bool(roles.get("params")))
-        if "gusset" not in kind or (one.section in ("L4X4X3/8", "HSS6X6X1/4") and like not in seen):
+        if "gusset" not in kind or (one.section in ("L4X4X3/8", "HSS6X6X1/4", "W8X31") and like not in seen):
             seen.add(like)
             yield case
 

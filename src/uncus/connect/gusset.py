@@ -17,6 +17,7 @@ from shapely.geometry import LineString, MultiPoint, Polygon
 from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import Form, Section, section, usual_gage
 from uncus.connect import params as p_
+from uncus.connect.claws import GAP, Claws, claws_for, hold, over_gusset
 from uncus.connect.double_angle import corner_frame
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Body, up_to
@@ -65,6 +66,10 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         float | None, About("Gusset past the brace", low=0, high=200, help="At either side of the brace at its end.")
     ] = None
     weld: p_.Weld = None
+    claw: Annotated[
+        str | None,
+        About("Claw angles", unit="section", help="Of an I brace: four hold its flanges. By rule where empty."),
+    ] = None
 
 
 class Side(NamedTuple):
@@ -133,6 +138,8 @@ def plane_of(brace: Body, end: End, normal: Vec, t: float) -> Plane | str:
         return f"The {brace.words} stands square on what holds it; a gusset has no plane there."
     n = unit(across)
     frame = brace.frame
+    if s.form is Form.I and abs(float(n @ frame.y)) < 1 - 1e-5:
+        return f"The web of the {brace.words} does not lie in its gusset's plane; roll it so that claw angles can hold its flanges."
     if s.form in TUBES:
         square = s.form is Form.TUBE or max(abs(float(n @ frame.y)), abs(float(n @ frame.z))) > 1 - 1e-5
         if not square:
@@ -142,7 +149,7 @@ def plane_of(brace: Body, end: End, normal: Vec, t: float) -> Plane | str:
         if abs(float(n @ frame.y)) < 1 - 1e-5:
             return f"The {brace.words} does not lie flat along the gusset's plane; roll it so that its leg does."
         n = frame.y if float(n @ frame.y) > 0 else -frame.y
-        middle = brace.end(end) + lap_of(brace).middle(t) * frame.y
+        middle = brace.end(end) + (0.0 if s.form is Form.I else lap_of(brace).middle(t)) * frame.y
     z = normal - float(normal @ n) * n
     z = unit(z)
     return Plane(Placement(middle, np.column_stack([np.cross(n, z), n, z])), t)
@@ -150,8 +157,8 @@ def plane_of(brace: Body, end: End, normal: Vec, t: float) -> Plane | str:
 
 class Arm(NamedTuple):
     """A brace's end on a gusset: work point, direction out, `w` square to it; the steel's reach across (`low` to `high`
-    along w), the gusset's there (`under` to `over`), and where along it the brace ends (`start`) and the gusset (`stop`).
-    `shut`: a flange of the brace shuts the high side."""
+    along w), the gusset's there (`under` to `over`), and where along it the brace, or what holds it, begins (`start`) and
+    the gusset ends (`stop`). `shut`: a flange of the brace shuts the high side; `claws` hold an I brace past its gusset."""
 
     body: Body
     end: End
@@ -166,6 +173,11 @@ class Arm(NamedTuple):
     over: float
     bolts: tuple[float, ...]
     shut: bool = False
+    claws: Claws | None = None
+
+    def moved(self, by: float) -> Arm:
+        """The same farther out."""
+        return self._replace(start=self.start + by, stop=self.stop + by, bolts=tuple(b + by for b in self.bolts))
 
     def point(self, s: float, h: float) -> Flat:
         return self.at + s * self.out + h * self.w
@@ -191,6 +203,14 @@ def arm(fit: Fitup, plane: Plane, brace: Body, end: End, sides: list[Side], p: P
     if brace.record.double is not None:
         lap = lap_of(brace)
         low, high = lap.low, lap.high
+    claws = None
+    if s.form is Form.I:
+        if p.to_brace == "welded":
+            return f"The {brace.words} is held by claw angles, which are bolted; choose bolts."
+        claws = claws_for(fit, brace, plane.thickness, p.bolt, p.claw)
+        if isinstance(claws, str):
+            return claws
+        low, high = -half - claws.reach, half + claws.reach
     clear = (25.4 if fit.inch else 25.0) if p.clear is None else p.clear
     starts = []
     for side in sides:
@@ -219,6 +239,9 @@ def arm(fit: Fitup, plane: Plane, brace: Body, end: End, sides: list[Side], p: P
         )
     bolts = tuple(start + edge + i * pitch for i in range(p.rows))
     margin = (12.7 if fit.inch else 12.0) if p.margin is None else p.margin
+    if claws is not None:
+        over = over_gusset(fit, claws, s) + (p.margin or 0.0)
+        return Arm(brace, end, at, out, w, low, high, start, bolts[-1] + edge, -over, over, bolts, claws=claws)
     return Arm(
         brace,
         end,
@@ -407,6 +430,14 @@ def fasten(fit: Fitup, plane: Plane, a: Arm, id: str, p: Params, mark: str = "")
     body, s = a.body, a.body.section
     sign = -1.0 if a.end is End.RIGHT else 1.0
     x0 = body.length if a.end is End.RIGHT else 0.0
+    if a.claws is not None:
+        begins = a.stop + GAP
+        fit.cut(body.id, a.end, EndCut(x0 + sign * begins))
+        edge = a.bolts[0] - a.start
+        on_brace = [x0 + sign * (begins + edge + b - a.bolts[0]) for b in a.bolts]
+        runs = [x0 + sign * b for b in a.bolts], on_brace
+        hold(fit, plane.frame.y, a.claws, body, id, plane.thickness, runs, edge, mark)
+        return
     fit.cut(body.id, a.end, EndCut(x0 + sign * a.start))
     if s.form in TUBES:
         _slotted(fit, plane, a, id, p, x0, sign, mark)

@@ -79,9 +79,7 @@ def _apart(fit: Fitup, arms: list[gusset.Arm]) -> list[gusset.Arm]:
     for _ in range(400):
         if not _cross(*arms):
             break
-        arms = [
-            a._replace(start=a.start + step, stop=a.stop + step, bolts=tuple(b + step for b in a.bolts)) for a in arms
-        ]
+        arms = [a.moved(step) for a in arms]
     return arms
 
 

@@ -10,7 +10,7 @@ from typing import Any
 import msgspec
 
 from uncus.catalog.bolts import bolt_sizes
-from uncus.catalog.sections import section
+from uncus.catalog.sections import Form, section
 from uncus.connect.kinds import KINDS
 from uncus.job.forms import About, fields, problem_of_value
 from uncus.job.records import AnyRecord, Connection, Double, End, Layout, Line, Member, Point, Project, Role, derived_id
@@ -35,9 +35,10 @@ _SHAPES = {
         "pipe": ("PIPE4STD", "PIPE6STD"),
     },
 }
+_MIDDLE = (Form.I, Form.BOX, Form.TUBE, Form.TEE, Form.CHANNEL)  # braces whose middle lies on their work line
 _LEVEL = 3000.0
 _SQUARE = ("double angle", "seat", "flange plates", "moment end plate", "welded moment", "knee", "shear end plate")
-_BRACES = ("angle", "angle", "tee", "channel", "tube", "pipe", "pair", "star")
+_BRACES = ("angle", "angle", "tee", "channel", "tube", "pipe", "pair", "star", "I")
 
 
 def drawn(seed: int) -> tuple[AnyRecord, ...]:
@@ -190,9 +191,7 @@ class _Lot:
         away = self._away(turn, slope)
         there: Point = (at[0] + 4500 * away[0], at[1] + 4500 * away[1], at[2] + 4500 * away[2])
         ends = (there, at) if right else (at, there)
-        line = Line.CENTRE if shape.startswith(("HSS", "PIPE")) else self.lot.choice((Line.GAGE, Line.CENTROID))
-        if shape.startswith(("WT", "C", "MC", "UPN")):
-            line = Line.CENTRE
+        line = Line.CENTRE if section(shape).form in _MIDDLE else self.lot.choice((Line.GAGE, Line.CENTROID))
         return Member(id=id, role=Role.BRACE, section=shape, start=ends[0], end=ends[1], line=line, **more)
 
     def _corner(self, beside: bool) -> tuple[list[Member], list[Connection], dict[str, Any]]:

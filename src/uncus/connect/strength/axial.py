@@ -8,6 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from uncus.catalog.sections import Form, Section, usual_gage
+from uncus.connect.claws import GAP
 from uncus.connect.lapping import lap_of
 from uncus.connect.meeting import meeting
 from uncus.connect.strength.case import Case, plate_grid, resultant
@@ -24,8 +25,10 @@ def gusset(case: Case, pair: bool = False) -> None:
     the gusset's own section and its edges."""
     force = abs(case.axial)
     plate = case.part("gusset")
-    groups = [g for g in case.made.fasteners if g.key == "bolts" or g.key.startswith("bolts 2")]
-    if groups:
+    groups = [g for g in case.made.fasteners if g.key in ("bolts", "bolts 2")]
+    if case.has("claw top near"):
+        width, run = _clawed(case, groups, force)
+    elif groups:
         width, run = _bolted(case, groups, force)
     else:
         width, run = _welded(case, force)
@@ -98,6 +101,54 @@ def _bolted(case: Case, groups: list[Fasteners], force: float) -> tuple[float, f
             long = edge + (n - 1) * pitch
             case.add(code.block_shear("gusset", force, 2 * long * plate.thickness, 2 * (long - (n - 0.5) * net) * plate.thickness, max(0.0, apart - net) * plate.thickness, steel, concentric=True))  # fmt: skip
     return (apart if lines > 1 else 0.0), (n - 1) * pitch
+
+
+def _clawed(case: Case, groups: list[Fasteners], force: float) -> tuple[float, float]:
+    """Four angles between an I's flanges and its gusset: their bolts at both ends, themselves, and the brace's net section;
+    the width and run of the group."""
+    code, brace, plate = case.code, case.joint.member, case.part("gusset")
+    s, own, steel, angle = brace.section, case.body_steel(brace), case.steel(plate), case.part("claw top near")
+    assert angle.section is not None
+    legs, held, n = angle.section, case.steel(angle), len(groups[0].points)
+    in_plate = case.bolting(groups[0], 2)._replace(worth=2.0 * n, number=2 * n)
+    flange = case.group("claw top near bolts")
+    in_brace = case.bolting(flange, 1)._replace(worth=4.0 * n, number=4 * n)
+    pitch = math.dist(groups[0].points[0], groups[0].points[1]) if n > 1 else 0.0
+    edge, net = min(h.x for h in angle.holes), code.net_hole(in_plate.hole)
+    spread = _apart(groups)
+    side = min(abs(h.w - limit) for h in plate.holes for limit in plate.depth_range)
+    case.add(code.bolt_shear("bolts in the gusset", force, in_plate))
+    case.add(code.bearing("gusset", force, in_plate, plate.thickness, steel, edge, pitch, side, n))
+    case.add(code.bearing("claw angles at the gusset", force, in_plate, 2 * legs.tw, held, edge, pitch, edge, n))
+    case.add(code.bolt_shear("bolts in the brace", force, in_brace))
+    case.add(code.bearing("claw angles at the brace", force, in_brace, legs.tw, held, edge, pitch, edge, n))
+    case.add(code.bearing("flange of the brace", force, in_brace, s.tf, own, edge, pitch, edge, n))
+    if case.axial > 0:
+        long, run = edge + (n - 1) * pitch, max((n - 1) * pitch, 1.0)
+        case.add(code.block_shear("gusset", force, 2 * long * plate.thickness, 2 * (long - (n - 0.5) * net) * plate.thickness, max(0.0, spread - net) * plate.thickness, steel, concentric=True))  # fmt: skip
+        case.add(code.tension_yielding("claw angles", force, 4 * legs.area, held))
+        lag = min(1.0, max(0.6, 1 - (legs.b / 2 + legs.centroid[0]) / run))
+        case.add(code.tension_rupture("claw angles", force, 4 * (legs.area - net * legs.tw), lag, held))
+        case.add(code.tension_yielding("brace", force, s.area, own))
+        stem = s.d / 2 - s.tf
+        tee = (s.b * s.tf * s.tf / 2 + stem * s.tw * (s.tf + stem / 2)) / (s.b * s.tf + stem * s.tw)
+        lag = min(0.9, max(0.6, 1 - tee / run))  # each half of the I as a tee (AISC 360-22 table D3.1, cases 2 and 7)
+        case.add(code.tension_rupture("brace", force, s.area - 4 * net * s.tf, lag, own))
+    else:
+        free = GAP + 2 * edge  # between the last bolts of both ends
+        radius = math.sqrt(legs.tw**2 / 12)  # the leg that lies on the gusset bends about itself
+        case.add(code.compression("claw angles across their gap", force, 4 * legs.area, held, free, radius))
+    return spread, (n - 1) * pitch
+
+
+def _apart(groups: list[Fasteners]) -> float:
+    """How far two lines of bolts are from each other, across their run."""
+    one, other = np.array(groups[0].points), np.array(groups[1].points)
+    off = other[0] - one[0]
+    if len(one) > 1:
+        along = unit(one[-1] - one[0])
+        off = off - (off @ along) * along
+    return float(np.linalg.norm(off))
 
 
 def _pulled_brace(case: Case, n: int, pitch: float, edge: float, net: float) -> None:
