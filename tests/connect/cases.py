@@ -4,7 +4,18 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 from tests.connect.sound import LEVEL, beam, column, girder, joined
-from tests.connect.test_kinds import BOX, BRACES, CROSSED, FLANGE, WEB, at_each_gusset, beside_web, brace, crossed
+from tests.connect.test_kinds import (
+    BOX,
+    BRACES,
+    CROSSED,
+    FLANGE,
+    WEB,
+    at_each_gusset,
+    beside_web,
+    brace,
+    crossed,
+    in_plan,
+)
 
 from uncus.connect.kinds import KINDS
 from uncus.connect.strength.design import Design, design
@@ -67,6 +78,9 @@ def cases():
     yield "flange plates", [FLANGE, beam(15, "W18X35", -8, start=(178.0, 0.0))], {}
     yield "welded moment", [WEB, beam(0, "W18X35")], {}
     yield "through plate", [BOX, beam(20, "W16X31")], {}
+    for name, params in (("L4X4X3/8", {}), ("HSS4X4X1/4", {"to_first": "welded"})):
+        members, roles = in_plan(70, name)
+        yield "plan gusset", members, {**roles, "params": params}
     for kind, members, roles in at_each_gusset("W8X31", {"line": Line.CENTRE}, False, {}):
         if kind != "corner gusset" or members[0].section == "W10X49":
             yield kind, members, roles
@@ -79,7 +93,9 @@ def one_each(cases):
         kind, members, roles = case
         one = next(m for m in members if isinstance(m, Member) and m.id == "beam")
         like = (kind, one.section, bool(one.double), bool(roles.get("params")))
-        if "gusset" not in kind or (one.section in ("L4X4X3/8", "HSS6X6X1/4", "W8X31") and like not in seen):
+        if "gusset" not in kind or (
+            one.section in ("L4X4X3/8", "HSS6X6X1/4", "HSS4X4X1/4", "W8X31") and like not in seen
+        ):
             seen.add(like)
             yield case
 

@@ -8,7 +8,7 @@ import pytest
 from msgspec import convert
 from msgspec.structs import replace
 from tests.connect.sound import LEVEL, beam, column, girder
-from tests.connect.test_kinds import brace, on_its_line
+from tests.connect.test_kinds import brace, in_plan, on_its_line
 
 from uncus.connect.by_rule import DONE, FAILED, LOOK, SKIPPED, rules_of, setbacks
 from uncus.connect.situation import Holding
@@ -198,3 +198,17 @@ def test_setbacks_leave_a_gap_and_give_way_to_joints():
     put(job, joints.made)
     assert not [c for c in job.all(Connection) if c.kind == "setback"], "the joint has the setback's place"
     assert setbacks(job, everything(job), 20.0).made == ()
+
+
+@pytest.mark.parametrize("post", [True, False])
+@pytest.mark.parametrize("turn", [60, 90, 118])
+def test_level_braces_stand_between_the_beams_at_their_ends(turn, post):
+    """The beams at either side of it, not those behind it, and the column in their corner, whose joints it clears."""
+    members, _ = in_plan(turn, "L4X4X3/8", post=post)
+    behind = beam(180, "W16X31", id="behind", start=(-200.0, 0.0))
+    job, report = run(*[m for m in members if isinstance(m, Member)], *([behind] if post else []))
+    (made,) = [c for c in report.made if c.member == "beam"]
+    assert made.kind == "plan gusset" and {made.support, made.others[0]} == {"a", "b"}
+    assert made.others[1:] == (("post",) if post else ())
+    put(job, report.made)
+    assert not [f.text for f in build(job).said(made.id) if f.severity == "wrong"]

@@ -316,6 +316,36 @@ def test_gussets(section, more, params, right):
             sound(joined(kind, members, right, params | other, **roles))
 
 
+def in_plan(turn, section, right=False, post=True, mate="W16X31", **more):
+    """A level brace between two beams that leave a column, or meet without one, `turn` degrees apart."""
+    z, t = LEVEL - 200.0, math.radians(0.45 * turn)
+    flat = {} if find(section).form in TUBES else {"roll": 90.0}
+    one = brace(
+        section, (4000 * math.cos(t), 4000 * math.sin(t), z), right, (0.0, 0.0, z), line=Line.CENTRE, **flat, **more
+    )
+    held = [column("W10X49", roll=90, id="post")] if post else []
+    ends = {"a": "post", "b": "post"} if post else {"b": "a"}
+    held += [Connection(id=f"tab {x}", kind="shear tab", member=x, end=End.LEFT, support=to) for x, to in ends.items()]
+    roles = {"support": "a", "others": ("b", "post") if post else ("b",)}
+    first = beam(0, "W16X31", id="a", start=(0.0 if post else -2000.0, 0.0), length=7000.0)
+    return [first, beam(turn, mate, id="b"), *held, one], roles
+
+
+@ENDS
+@pytest.mark.parametrize("turn", [60, 90, 118, 135])
+@pytest.mark.parametrize("post", [False, True], ids=["beams alone", "at a column"])
+@pytest.mark.parametrize("params", [{}, {"to_first": "welded", "goes_with": "first beam"}])
+@pytest.mark.parametrize(("section", "more"), [("L4X4X3/8", {}), ("L4X3X3/8", {"double": Double()}), ("HSS4X4X1/4", {}), ("C6X8.2", {})])  # fmt: skip
+def test_gussets_in_plan(section, more, params, post, turn, right):
+    members, roles = in_plan(turn, section, right, post, **more)
+    shop = joined("plan gusset", members, right, params, **roles)
+    if section in ("HSS4X4X1/4", "C6X8.2") and not post and any("cannot be reached" in t for t in wrong(shop)):
+        return  # a tube so near its welds is told
+    sound(shop)
+    (plate,) = [p for p in shop.pieces() if p.words == "gusset plate"]
+    assert plate.owner == ("a" if params else "b") and abs(float(plate.placement.y[2])) > 0.999
+
+
 def beside_web(one: Member, floor: Member, side: str) -> Member:
     """A brace moved aside so that it lies on a plate beside a beam's web."""
     shop = Shop([one, floor])
@@ -391,6 +421,7 @@ def test_a_brace_keeps_its_distance_from_steel():
         ("apex", [beam(90, id="support"), beam(0)], {}, "one upright plane"),
         ("corner gusset", [FLANGE, beam(0)], {}, "a column and a beam"),
         ("side gusset", [girder(line=Line.CENTRE), brace("L4X4X3/8", (0.0, 2500.0, 5000.0), roll=20.0)], {}, "roll it"),
+        ("plan gusset", [girder(), brace("L4X4X3/8", (3000.0, 3000.0, LEVEL))], {}, "two beams"),
         ("through plate", [FLANGE, beam(0)], {}, "passes through a tube"),
         ("end tee", [FLANGE, beam(0)], {}, "goes on a tube"),
     ],

@@ -2,7 +2,7 @@
 
 import msgspec
 from tests.connect.sound import LEVEL, beam, column, girder
-from tests.connect.test_kinds import BIG, BOX, BRACES, FLANGE, WEB, at_each_gusset, beside_web, brace
+from tests.connect.test_kinds import BIG, BOX, BRACES, FLANGE, WEB, at_each_gusset, beside_web, brace, in_plan
 
 from uncus.job.job import Job
 from uncus.job.records import Attachment, Connection, Double, End, Leg, Line, Member, Project, Role
@@ -63,6 +63,11 @@ def _situations():
     ):
         for kind, members, roles in at_each_gusset(section, more, False, {}):
             yield kind, members, roles, {}
+    for name in ("L4X4X3/8", "HSS4X4X1/4"):
+        members, roles = in_plan(70, name)
+        yield "plan gusset", members, roles, {}
+    for kind, members, roles in list(at_each_gusset("W8X31", {"line": Line.CENTRE}, False, {}))[-3:]:
+        yield kind, members, roles, {}
     floor, post = beam(0, "W16X31", id="floor"), column("W14X90", roll=90, id="col")
     one = beside_web(brace("HSS6X6X1/4", (3500.0, 0.0, 5600.0), line=Line.CENTRE), floor, "near")
     yield "gusset and tab", [post, floor, one], {"support": "col", "others": ("floor",)}, {"side": "near"}

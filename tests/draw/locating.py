@@ -44,16 +44,22 @@ def placings(
     `views` names the way each frame looks, `face_on` the view in which a plate is seen flat, or that it is skewed."""
     found: dict[str, dict[int, object]] = {id: {} for id in ids}
     readers = [Reader.of_assembly(sheet, units) for sheet in entry_sheets]
-    for _ in range(4):  # what touches a plate whose place is known has one too
+    for turn in range(5):  # figures first; then what touches a plate whose place is known has one too
         for reader in readers:
             for name, frame in reader.frames.items():
                 if name in views:
-                    _place_in(reader, frame, views[name], found, main, face_on)
+                    _place_in(reader, frame, views[name], found, main, face_on, bool(turn))
     return found
 
 
 def _place_in(
-    reader: Reader, frame: Frame, way: str, found: dict[str, dict[int, object]], main: Section, face_on: dict[str, str]
+    reader: Reader,
+    frame: Frame,
+    way: str,
+    found: dict[str, dict[int, object]],
+    main: Section,
+    face_on: dict[str, str],
+    rest: bool,
 ) -> None:
     edges = {id: _edges(frame, id, way) for id in found if f"{id}|edge" in frame.points}
     said = _said(reader, frame, way)
@@ -93,7 +99,7 @@ def _place_in(
             found[what].setdefault(axis, half)
         elif _ON_LINE.search(words):
             found[what].setdefault(axis, 0.0)
-        elif face_on.get(what) == view:
+        elif face_on.get(what) == view and rest:
             found[what].setdefault(axis, "middle")  # a plate face on, of which nothing else is said
         elif face_on.get(what) == "skewed" and any(
             _CENTRED in s.words for s in reader.sheet.spots if s.kind == "notes"

@@ -328,7 +328,7 @@ def unplaced(entry, sheets, counted: Counter) -> list:
                 found[f.id] |= {axis: how for axis, how in found[like.id].items() if axis} if like else {}
     tube = bool(subject.main.section) and subject.main.section.form in (Form.BOX, Form.TUBE)
     slotted = {f.id for f in subject.fixed if f.normal == "" and tube and subject.main.notches}
-    asked = [f for f in subject.fixed if not f.bolted_to(subject.main) and f.id not in slotted]
+    asked = [f for f in subject.fixed if not subject.is_bolted(f) and f.id not in slotted]
     faults = [(entry.name, f.mark, f.id, found[f.id]) for f in asked if len(found[f.id]) < 3]
     for f in asked:
         near, far = f.box()

@@ -65,12 +65,13 @@ USUAL: tuple[OfficeRule, ...] = (
     _rule(5, "Braces at column bases", "base gusset", Holding.FOOT, _BRACES),
     _rule(6, "Pairs of braces at beams", "chevron gusset", Holding.MATE, _BRACES),
     _rule(7, "Braces that cross", "crossing gusset", Holding.CROSSING, _BRACES),
-    _rule(8, "Braces in line", "brace splice", Holding.BRACE_ON, _BRACES),
-    _rule(9, "Other braces", "side gusset", "anything", _BRACES),
-    _rule(10, "Beams in line", "beam splice", Holding.BEAM_ON),
-    _rule(11, "Rafters at the ridge", "apex", Holding.RIDGE),
-    _rule(12, "Tubes", "end tee", "anything", _TUBES),
-    _rule(13, "Beams", "shear tab", "anything", Not(_UPRIGHT)),
+    _rule(8, "Braces in plan", "plan gusset", Holding.PLAN, _BRACES),
+    _rule(9, "Braces in line", "brace splice", Holding.BRACE_ON, _BRACES),
+    _rule(10, "Other braces", "side gusset", "anything", _BRACES),
+    _rule(11, "Beams in line", "beam splice", Holding.BEAM_ON),
+    _rule(12, "Rafters at the ridge", "apex", Holding.RIDGE),
+    _rule(13, "Tubes", "end tee", "anything", _TUBES),
+    _rule(14, "Beams", "shear tab", "anything", Not(_UPRIGHT)),
 )
 
 

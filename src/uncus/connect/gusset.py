@@ -28,7 +28,7 @@ from uncus.job.records import End
 from uncus.steel.features import EndCut, Face, Notch
 
 Flat = np.ndarray  # a point or direction of the plate's plane, (2,)
-_CORNER = 19.05  # mm cut off where two faces meet, for welds and fillets
+CORNER = 19.05  # mm cut off where two faces meet, for welds and fillets
 _BESIDE = 12.0  # mm between a brace and the angles that hold its gusset
 _FAR = 1e4
 TUBES = (Form.BOX, Form.TUBE)
@@ -265,8 +265,11 @@ def _strip(brace: Body, low: float, high: float, margin: float) -> tuple[float, 
     return low - margin, high + margin
 
 
-def outline(sides: list[Side], arms: list[Arm], edges: str) -> list[tuple[float, float]]:
-    """The gusset's outline: feet from the arms' corners to the faces, the corner between two faces cut off."""
+def outline(
+    sides: list[Side], arms: list[Arm], edges: str, back: float = CORNER, least: float = 0.0
+) -> list[tuple[float, float]]:
+    """The gusset's outline: feet from the arms' corners to the faces, the corner between two faces cut off so far `back`
+    along both, and from there on at least so long on each."""
     points: list[Flat] = []
     for a in arms:
         points += [*a.corners, a.point(a.start, a.under), a.point(a.start, a.over)]
@@ -283,13 +286,15 @@ def outline(sides: list[Side], arms: list[Arm], edges: str) -> list[tuple[float,
             low, high = a.corners
             near = (low, high) if first.off(low) < first.off(high) else (high, low)
             points += [_foot(first, a, near[0], edges), _foot(second, a, near[1], edges)]
-        corner = _meet(first, second)
-        for one, other in ((first, second), (second, first)):
-            along = np.array([-one.normal[1], one.normal[0]])
-            along = along if float(along @ other.normal) > 0 else -along
-            points.append(corner + _CORNER / max(0.3, float(along @ other.normal)) * along)
+        points += [*corner_cut(first, second, back), *corner_cut(first, second, back + least)]
     inside = [p for p in points if all(s.off(p) > -1e-6 for s in sides)]
     hull = MultiPoint([tuple(p) for p in inside]).convex_hull
+    if back > CORNER:
+        a, b = corner_cut(*sides, back)
+        out = _meet(*sides) - (a + b) / 2
+        hull = hull.difference(
+            Polygon([tuple(a), tuple(b), tuple(b + (b - a) + 9 * out), tuple(a + (a - b) + 9 * out)])
+        )
     for a in arms:
         if a.shut:
             hull = hull.difference(Polygon([tuple(a.point(s, h)) for s, h in ((a.start - 12.0, a.over), (a.stop + 900, a.over), (a.stop + 900, a.over + 900), (a.start - 12.0, a.over + 900))]))  # fmt: skip
@@ -312,6 +317,17 @@ def _foot(side: Side, a: Arm, corner: Flat, edges: str) -> Flat:
     spread = corner + side.off(corner) / sinks * away
     near = float((spread - square) @ a.out)
     return side.held(spread) if near < 0 else square
+
+
+def corner_cut(first: Side, second: Side, back: float) -> tuple[Flat, Flat]:
+    """Where the corner between two faces is cut off: a point on each."""
+    corner = _meet(first, second)
+    found = []
+    for one, other in ((first, second), (second, first)):
+        along = np.array([-one.normal[1], one.normal[0]])
+        along = along if float(along @ other.normal) > 0 else -along
+        found.append(corner + back / max(0.3, float(along @ other.normal)) * along)
+    return found[0], found[1]
 
 
 def _meet(a: Side, b: Side) -> Flat:
@@ -472,7 +488,10 @@ def _slotted(fit: Fitup, plane: Plane, a: Arm, id: str, p: Params, x0: float, si
     if s.form is Form.TUBE and abs(float(plane.frame.y @ body.frame.y)) < 1 - 1e-5:
         upright = False
     faces = (Face.TOP, Face.BOTTOM) if upright else (Face.WEB, Face.BACK)
-    xs = sorted((x0 + sign * (a.start - 20.0), x0 + sign * (a.stop + 12.0)))
+    strip = Polygon([tuple(a.point(at, h)) for at, h in ((a.start, a.low), (a.stop + _FAR, a.low), (a.stop + _FAR, a.high), (a.start, a.high))])  # fmt: skip
+    over = shapely.get_coordinates(Polygon(fit.outline(id)).intersection(strip))
+    stop = max([a.stop, *((over - a.at) @ a.out).tolist()])
+    xs = sorted((x0 + sign * (a.start - 20.0), x0 + sign * (stop + 12.0)))
     shape = ((xs[0], -wide), (xs[1], -wide), (xs[1], wide), (xs[0], wide))
     for face in faces:
         fit.feature(body.id, Notch(face, shape))

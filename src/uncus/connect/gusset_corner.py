@@ -1,13 +1,14 @@
 """Gusset in the corner of a beam and a column: welded to the beam, welded or bolted by angles to the column."""
 
 import math
-from typing import Annotated
+from typing import Annotated, Protocol
 
 import numpy as np
 
 from uncus.connect import gusset
 from uncus.connect.fitup import Fitup
 from uncus.connect.gusset import (
+    CORNER,
     TUBES,
     Arm,
     Clips,
@@ -16,6 +17,7 @@ from uncus.connect.gusset import (
     angle_side,
     arm,
     clips,
+    corner_cut,
     fasten,
     in_way,
     outline,
@@ -91,8 +93,23 @@ def build(joint: Joint) -> Contribution:
         return fit.refused(
             f"The gusset of the {brace.words} stands on a column and a beam; connect this end to both again."
         )
-    beam = joint.others[0]
-    first, second = face_towards(column, joint), face_towards(beam, joint)
+    bolted = (p.to_column or ("welded" if column.section.form in TUBES else "angles")) == "angles"
+    goes_with = column if p.goes_with == "column" and not bolted else joint.others[0]
+    return between(fit, joint, p, column, joint.others[0], bolted, goes_with)
+
+
+class Corner(Protocol):
+    """What stands in the corner of two members: how far along both the gusset must be cut back for it."""
+
+    def back(self, plane: Plane, sides: list[Side]) -> float: ...
+
+
+def between(
+    fit: Fitup, joint: Joint, p: gusset.Params, one: Body, other: Body, bolted: bool, owner: Body, corner: Corner | None = None
+) -> Contribution:  # fmt: skip
+    """A gusset on one member, to which angles bolt it or a weld, and on another, to which it is welded; part of `owner`."""
+    brace = joint.member
+    first, second = face_towards(one, joint), face_towards(other, joint)
     for found in (first, second):
         if isinstance(found, str):
             return fit.refused(f"The gusset of the {brace.words} cannot stand: {found}.")
@@ -102,30 +119,41 @@ def build(joint: Joint) -> Contribution:
     if isinstance(plane, str):
         return fit.refused(plane)
     if not square_to(plane, first) or not square_to(plane, second):
-        return fit.refused(f"The {brace.words} lies out of the plane of the {column.words} and the {beam.words}.")
-    bolted = (p.to_column or ("welded" if column.section.form in TUBES else "angles")) == "angles"
+        return fit.refused(f"The {brace.words} lies out of the plane of the {one.words} and the {other.words}.")
     sides = [side_of(plane, first, fit.rules.gap if bolted else 0.0), side_of(plane, second)]
-    a = arm(fit, plane, brace, joint.record.end, sides, p)
+    back = CORNER if corner is None else corner.back(plane, sides)
+    least = (
+        0.0 if corner is None else 1.5 * (p.pitch or fit.rules.pitch) + 2.5 * fit.rules.edge
+    )  # room for two bolts in clips
+    clear = sides if corner is None else [*sides, cut_side(sides, back)]
+    a = arm(fit, plane, brace, joint.record.end, clear, p)
     if isinstance(a, str):
         return fit.refused(a)
-    shape = outline(sides, [a], p.edges)
+    shape = outline(sides, [a], p.edges, back, least)
     held = clips(fit, plane, shape, sides[0], p) if bolted else ""
     if isinstance(held, Clips) and in_way(a, sides[0], held):
         sides[0] = past_clips(sides[0], held)
-        a = arm(fit, plane, brace, joint.record.end, sides, p)
+        a = arm(fit, plane, brace, joint.record.end, [*sides, *clear[2:]], p)
         assert isinstance(a, Arm), "farther out than one that could be set out"
-        shape = outline(sides, [a], p.edges)
+        shape = outline(sides, [a], p.edges, back, least)
         held = clips(fit, plane, shape, sides[0], p)
-    owner = column.id if p.goes_with == "column" and not bolted else beam.id
-    id = fit.plate("gusset", plane.frame, shape, t, owner, "gusset plate")
+    id = fit.plate("gusset", plane.frame, shape, t, owner.id, "gusset plate")
     leg = p.weld or fit.leg(t)
-    weld_side(fit, plane, "to beam", id, shape, sides[1], leg, owner != beam.id)
+    weld_side(fit, plane, "to beam", id, shape, sides[1], leg, owner is not other)
     if bolted:
-        angle_side(fit, plane, "column", id, held, sides[0], p, owner)
+        angle_side(fit, plane, "column", id, held, sides[0], p, owner.id)
     else:
-        weld_side(fit, plane, "to column", id, shape, sides[0], leg, owner != column.id)
+        weld_side(fit, plane, "to column", id, shape, sides[0], leg, owner is not one)
     fasten(fit, plane, a, id, p)
     return fit.done()
+
+
+def cut_side(sides: list[Side], back: float) -> Side:
+    """The cut corner of a gusset as a face that a brace stays clear of."""
+    a, b = corner_cut(sides[0], sides[1], back)
+    normal = _unit2(np.array([-(b - a)[1], (b - a)[0]]))
+    normal = normal if float(normal @ (sides[0].normal + sides[1].normal)) > 0 else -normal
+    return Side(a, normal, sides[0].body, sides[0].piece)
 
 
 KIND = Kind(

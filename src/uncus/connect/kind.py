@@ -127,7 +127,7 @@ class Placed(Protocol):
 
 class Kind(msgspec.Struct, frozen=True):
     """A kind of connection: `needs` says what it joins the member's end to: "support", "ground" or "either"; `others`
-    how many further members take part at most, `serves` whose end it joins besides its own member's: "support", "others".
+    how many further members take part at most (of which it must have `asks`, all where that is empty), `serves` whose end it joins besides its own member's: "support", "others".
     `checks` works out the limit states of a case (`connect.strength.case`); a kind without it is not checked, by name.
     `carries`: whether it stands for a joint at all (a setback does not)."""
 
@@ -141,6 +141,7 @@ class Kind(msgspec.Struct, frozen=True):
     serves: str = ""
     checks: Callable[[Any], None] | None = None
     carries: bool = True
+    asks: int | None = None
 
 
 def up_to(value: float, imperial: bool, inch: float = 0.25, mm: float = 5.0) -> float:

@@ -16,6 +16,7 @@ from uncus.connect import (
     gusset_chevron,
     gusset_corner,
     gusset_crossing,
+    gusset_plan,
     gusset_tab,
     knee,
     moment_end_plate,
@@ -31,6 +32,6 @@ from uncus.connect.kind import Kind
 
 _MODULES = (
     shear_tab, double_angle, end_plate, seat, moment_end_plate, flange_plates, welded_moment, column_splice, beam_splice,
-    brace_splice, knee, apex, base_plate, cap_plate, gusset_corner, gusset_tab, gusset_beam, gusset_chevron, gusset_base, gusset_crossing, through_plate, end_tee, welded_end, wall_bearing, setback,
+    brace_splice, knee, apex, base_plate, cap_plate, gusset_corner, gusset_tab, gusset_beam, gusset_chevron, gusset_base, gusset_crossing, gusset_plan, through_plate, end_tee, welded_end, wall_bearing, setback,
 )  # fmt: skip
 KINDS: dict[str, Kind] = {module.KIND.name: module.KIND for module in _MODULES}

@@ -41,7 +41,8 @@ def swapped(connection: Connection, kind: str) -> Connection:
         raise JobError(f"A {to.words.lower()} joins an end to another member; this end stands on the ground.")
     if to.needs == "ground" and connection.support is not None:
         raise JobError(f"A {to.words.lower()} stands on the ground; this end is held by another member.")
-    if to.others and len(connection.others) < to.others and to.serves != "others":
+    least = to.others if to.asks is None else to.asks
+    if len(connection.others) < least and to.serves != "others":
         raise JobError(f"A {to.words.lower()} needs a further member; connect this end again and pick it too.")
     others = connection.others[: to.others]
     return msgspec.structs.replace(connection, kind=kind, params=carried(connection.params, kind), others=others)

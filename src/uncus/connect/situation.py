@@ -16,6 +16,7 @@ from uncus.job.records import End, Member, Role
 _MEETS = 60.0  # mm within which two ends are at one place
 _ABOUT = 20_000.0  # mm about a foot in which others tell where the ground is
 _STEP = 2500.0  # mm by which foundations may step
+_FLAT = 0.02  # of slope up to which a brace lies in plan
 _FOOT = 500.0  # mm above a column's foot at which a brace is at its base
 
 
@@ -31,6 +32,7 @@ class Holding(StrEnum):
     BEAM = "a beam"
     BEAM_ON = "a beam in line"
     CORNER = "a column and a beam"
+    PLAN = "two beams in plan"
     FOOT = "a column's foot"
     MATE = "a beam with another brace"
     CROSSING = "a brace that crosses"
@@ -137,6 +139,9 @@ class Surroundings:
         across = np.abs(self.all.d @ away) < 0.995 * self.all.length
         near = (distance < self.all.size / 2 + NEAR) & across & ~self.braces
         posts, beams = near & self.plumb, near & ~self.plumb
+        if abs(float(away[2])) < _FLAT and (two := self._beside(beams, here, away)):
+            post = (self._id(posts, distance),) if posts.any() else ()
+            return Standing(Holding.PLAN, two[0], (two[1], *post))
         if posts.any():
             post = self._id(posts, distance)
             if here[2] - self.low[self.all.index[post], 2] < _FOOT:
@@ -167,6 +172,23 @@ class Surroundings:
             return np.zeros(len(self.all.members), dtype=bool)
         side = np.array([-flat[1], flat[0], 0.0]) / size
         return np.asarray(np.abs(self.all.d @ side) < 0.01 * self.all.length)
+
+    def _beside(self, beams: np.ndarray, here: Vec, away: Vec) -> tuple[str, str] | None:
+        """Of level beams at a point those nearest to a level direction at either side of it: one that runs through first."""
+        found: dict[bool, tuple[float, bool, str]] = {}
+        for i in np.flatnonzero(beams & (np.abs(self.all.d[:, 2]) < _FLAT * self.all.length)):
+            ends = [float(np.linalg.norm(spot[i] - here)) for spot in (self.all.a, self.all.b)]
+            through = min(ends) > self.all.size[i] + NEAR
+            out = self.all.d[i] / self.all.length[i] * (1.0 if ends[0] < ends[1] else -1.0)
+            for way in (out, -out) if through else (out,):
+                side = float(np.cross(away, way)[2]) > 0
+                one = (float(away @ way), through, self.all.members[i].id)
+                if one[0] > 0.08 and (side not in found or one > found[side]):
+                    found[side] = one
+        if len(found) < 2 or found[True][2] == found[False][2]:
+            return None
+        first, second = sorted(found.values(), key=lambda one: (not one[1], one[2]))
+        return first[2], second[2]
 
     def _opposite(self, i: int, here: Vec, away: Vec, line: Vec) -> bool:
         """Whether a brace leaves the same point to the other side along a beam, in the same plane."""

@@ -60,16 +60,16 @@ class Fixed(msgspec.Struct, frozen=True):
                 return corners[off < _ON]  # type: ignore[no-any-return]
         return None
 
-    def bolted_to(self, main: Part) -> bool:
-        """Whether two bolts or more go through it and the main part: they put it in its place."""
-        if not (self.part.holes and main.holes):
+    def bolted_to(self, part: Part, at: Placement) -> bool:
+        """Whether two bolts or more go through it and another part."""
+        if not (self.part.holes and part.holes):
             return False
         mine = [_spot(self.part, h) for h in self.part.holes]
-        spots = self.place.to_model(formed(self.part, mine) if self.part.bends else mine)
-        theirs = [(np.array(_spot(main, h)), 1 if main.section is None or h.face.upright else 2) for h in main.holes]
+        spots = at.to_local(self.place.to_model(formed(self.part, mine) if self.part.bends else mine))
         pairs = 0
-        for at, normal in theirs:
-            off = np.abs(spots - at)
+        for hole in part.holes:
+            off = np.abs(spots - np.array(_spot(part, hole)))
+            normal = 1 if part.section is None or hole.face.upright else 2
             deep = off[:, normal].copy()
             off[:, normal] = 0.0
             pairs += int(((np.linalg.norm(off, axis=1) < _ON) & (deep < _PLIES)).any())
@@ -149,6 +149,13 @@ class Subject(msgspec.Struct, frozen=True):
     @property
     def bodies(self) -> list[tuple[Part, Placement]]:
         return [(self.main, Placement.identity()), *((f.part, f.place) for f in self.fixed)]
+
+    def is_bolted(self, f: Fixed) -> bool:
+        """Whether bolts through holes of the main part, or of what is welded to it, put a part in its place."""
+        if f.bolted_to(self.main, Placement.identity()):
+            return True
+        held = [g for g in self.fixed if g.weld is not None and g is not f]
+        return f.weld is None and any(f.bolted_to(g.part, g.place) for g in held)
 
     def source(self, hole: int) -> str:
         return self.sources[hole] if hole < len(self.sources) else "own"

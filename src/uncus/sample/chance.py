@@ -94,6 +94,8 @@ class _Lot:
                 return self._at_foot()
             case "crossing gusset":
                 return self._crossed()
+            case "plan gusset":
+                return self._planned()
         return self._framed(kind)
 
     def _section(self, *forms: str) -> str:
@@ -241,6 +243,21 @@ class _Lot:
             ends.reverse()
         through = Member(id="support", section=shape if self.lot.random() < 0.7 else self._brace((form,))[0], start=ends[0], end=ends[1], **line)  # fmt: skip
         return [through, one, mate], [], {"support": "support", "others": ("mate",)}
+
+    def _planned(self) -> tuple[list[Member], list[Connection], dict[str, Any]]:
+        """Two beams that meet, at a column or without one, and a level brace between them."""
+        turn, at = self.lot.uniform(40, 150), self._away
+        post = [self._post("post")] if self.lot.random() < 0.6 else []
+        one = Member(id="one", role=Role.BEAM, section=self._section("I"), start=(0, 0, _LEVEL), end=(5000, 0, _LEVEL), line=Line.TOP, left_back=250.0 if post else 0.0)  # fmt: skip
+        x, y, _ = at(turn, 0.0)
+        two = msgspec.structs.replace(one, id="two", section=self._section("I"), end=(5000 * x, 5000 * y, _LEVEL), left_back=250.0 if post else 400.0)  # fmt: skip
+        if not post:
+            one = msgspec.structs.replace(one, start=(-2000.0, 0.0, _LEVEL))
+        shape, more = self._brace(("angle", "channel", "tube", "pipe", "pair", "I"))
+        away = at(turn * self.lot.uniform(0.3, 0.7), 0.0)
+        line = {"line": Line.CENTRE, "role": Role.BRACE, "roll": 0.0 if section(shape).form in (Form.BOX, Form.TUBE) else 90.0}  # fmt: skip
+        brace = self._along("beam", shape, (0.0, 0.0, _LEVEL - self.lot.uniform(60, 200)), away, **line, **more)
+        return [one, two, *post, brace], [], {"support": "one", "others": ("two", *(p.id for p in post))}
 
     # -- values -------------------------------------------------------------------------------------------------
     def _values(self, kind: str) -> dict[str, Any]:

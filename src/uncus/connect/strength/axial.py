@@ -60,6 +60,27 @@ def crossing(case: Case) -> None:
     _spread(case, plate, width, run)
 
 
+def plan_gusset(case: Case) -> None:
+    """A gusset between two webs that meet at any angle: each edge takes the force's share along it, and the second what its
+    line of action passes their meeting by (the parallel force method of AISC Manual part 13)."""
+    force, plate = abs(case.axial), case.part("gusset")
+    groups = [g for g in case.made.fasteners if g.key in ("bolts", "bolts 2")]
+    if case.has("claw top near"):
+        width, run = _clawed(case, groups, force)
+    else:
+        width, run = _bolted(case, groups, force) if groups else _welded(case, force)
+    _spread(case, plate, width, run)
+    first, second = _found_edges(case)
+    here, out = case.joint.member.end(case.joint.record.end), case.joint.member.away(case.joint.record.end)
+    normal = unit(np.cross(first.ends[1] - first.ends[0], second.ends[1] - second.ends[0]))
+    ways = [unit(e.ends[1] - e.ends[0]) for e in (first, second)]
+    shares = np.linalg.lstsq(np.column_stack(ways), out, rcond=None)[0] * force
+    meet = first.ends[0] + float(np.linalg.lstsq(np.column_stack([ways[0], -ways[1]]), second.ends[0] - first.ends[0], rcond=None)[0][0]) * ways[0]  # fmt: skip
+    past = abs(float((meet - here) @ np.cross(out, normal)))
+    _edge(case, first, abs(float(shares[0])), 0.0, 0.0)
+    _edge(case, second, abs(float(shares[1])), 0.0, force * past)
+
+
 def gusset_and_tab(case: Case) -> None:
     """The brace on the plate, the beam's web bolted to it, and the one weld of both to the column."""
     gusset(case)
@@ -265,10 +286,16 @@ class _Edge(NamedTuple):
 _STANDS = {"to beam": "gusset at the beam", "to column": "gusset at the column", "to base": "gusset at the base plate"}
 
 
-def _edges(case: Case, force: float, pair: bool) -> None:
-    """Each welded or clipped edge under what it carries of the brace's force."""
+def _found_edges(case: Case) -> list[_Edge]:
+    """The welded or clipped edges of a gusset, that at the column (or the first beam) first."""
     found = [_Edge(np.array([w.path[0], w.path[-1]]), w, _STANDS.get(w.key, "gusset at the support")) for w in case.made.welds if w.key in (*_STANDS, "to support")]  # fmt: skip
     found += [_Edge(np.array([g.points[0], g.points[-1]]), g, "gusset at the column") for g in case.made.fasteners if g.key == "column bolts"]  # fmt: skip
+    return sorted(found, key=lambda edge: edge.words != "gusset at the column")
+
+
+def _edges(case: Case, force: float, pair: bool) -> None:
+    """Each welded or clipped edge under what it carries of the brace's force."""
+    found = _found_edges(case)
     here = case.joint.member.end(case.joint.record.end)
     out = case.joint.member.away(case.joint.record.end)
     first = next((e for e in found if e.words == "gusset at the column"), None)

@@ -12,7 +12,15 @@ from uncus.connect.strength.case import Case
 from uncus.steel.features import Hole
 
 _SHEAR = ("shear tab", "double angle", "shear end plate", "through plate", "end tee", "gusset and tab")
-_GUSSETS = ("crossing gusset", "corner gusset", "gusset and tab", "side gusset", "chevron gusset", "base gusset")
+_GUSSETS = (
+    "plan gusset",
+    "crossing gusset",
+    "corner gusset",
+    "gusset and tab",
+    "side gusset",
+    "chevron gusset",
+    "base gusset",
+)
 _MOMENT = ("moment end plate", "flange plates", "welded moment")
 
 
@@ -70,6 +78,7 @@ ROWS = (
     Row(("through plate",), lambda c: bool(c.joint.others) and c.shear > 0, "the other beam on the plate, whose load is its own"),
     Row(("crossing gusset",), _axial, "the other length's own welds or bolts, and the brace that runs through"),
     Row(("chevron gusset",), _axial, "the other brace's own welds or bolts"),
+    Row(("plan gusset",), _axial, "bending of the beams' webs by the gusset, and of the beams about their weak axes"),
     Row(("end tee",), _axial, "bending of the cap, and the tube's wall at it"),
     Row(("brace splice",), lambda c: c.axial < 0, "buckling between the two lengths"),
     Row(("brace splice",), lambda c: _pulled(c) and c.has("plate of member"), "prying of the bolts"),

@@ -23,7 +23,7 @@ def make(seen: Seen) -> Iterator[Annotation]:
         if u0 < -LEAST and u1 > LEAST and not f.on_cut(seen.main) and seen.first("past", round(u0)):
             ends = Stop(f"{f.id}|edge", u0, seen.high), Stop("left end", 0.0, seen.high)
             yield Chain(f"{seen.name}|past {f.id}", "above", ends, rank=1)
-        if f.normal != FACE_ON[seen.name] or not seen.first("plate", f.id) or f.bolted_to(seen.main):
+        if f.normal != FACE_ON[seen.name] or not seen.first("plate", f.id) or seen.subject.is_bolted(f):
             continue
         if LEAST < u0 < seen.length - LEAST and f.id not in shown:
             foot = foot_of(f, seen)
@@ -79,7 +79,8 @@ def _across(f: Fixed, seen: Seen, v0: float, v1: float) -> Iterator[Annotation]:
 
 
 def _skewed(seen: Seen) -> Iterator[Annotation]:
-    """How far down plates on the skew begin, which no view shows face on; of those at one place that begin alike one."""
+    """How far down plates on the skew begin, which no view shows face on, and level ones across the middle but not about it;
+    of those at one place that begin alike one."""
     _, high = seen.main.depth_range
     said: list[tuple[int, float]] = []
     for f in seen.subject.fixed:
@@ -87,7 +88,9 @@ def _skewed(seen: Seen) -> Iterator[Annotation]:
         top, at = float(far[2]), float(near[0] + far[0]) / 2
         right = at > seen.length / 2
         stands = any(_on_wall(float(z), seen) for z in (near[2], far[2]))  # on a flange: nobody asks how far down
-        if f.normal or f.is_member or stands or abs(high - top) < LEAST or f.bolted_to(seen.main):
+        middle = (float(near[2]) + top) / 2
+        beside = f.normal == "z" and f.part.is_plate and near[2] < -LEAST < LEAST < top and abs(middle) > LEAST
+        if (f.normal and not beside) or f.is_member or stands or abs(high - top) < LEAST or seen.subject.is_bolted(f):
             continue
         if any(round(top) == level and abs(at - x) < _TOGETHER for level, x in said):
             continue
