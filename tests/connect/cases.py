@@ -15,6 +15,7 @@ from tests.connect.test_kinds import (
     brace,
     crossed,
     in_plan,
+    overlapping,
 )
 
 from uncus.connect.kinds import KINDS
@@ -78,6 +79,7 @@ def cases():
     yield "flange plates", [FLANGE, beam(15, "W18X35", -8, start=(178.0, 0.0))], {}
     yield "welded moment", [WEB, beam(0, "W18X35")], {}
     yield "through plate", [BOX, beam(20, "W16X31")], {}
+    yield "welded end", overlapping(60, 60, 40, "HSS3X3X1/4"), {"others": ("web",)}
     for name, params in (("L4X4X3/8", {}), ("HSS4X4X1/4", {"to_first": "welded"})):
         members, roles = in_plan(70, name)
         yield "plan gusset", members, {**roles, "params": params}

@@ -253,6 +253,42 @@ def test_a_beam_that_is_not_level_has_no_bearing_on_a_wall():
         assert len(wrong(shop)) == 1 and not shop.connections["c"].parts
 
 
+def overlapping(first, second, up, section, right=False, through="HSS4X4X1/4"):
+    """Two webs of a truss that meet `up` mm over the middle of their chord, at angles from either side."""
+    z, found = LEVEL + up, []
+    for id, name, turn, ends in (("beam", section, first, right), ("web", through, 180.0 - second, False)):
+        t = math.radians(turn)
+        out = (0.0, 2000.0 * math.cos(t), z + 2000.0 * math.sin(t))
+        found.append(brace(name, out, ends, (0.0, 0.0, z), id, line=Line.CENTRE))
+    own = Connection(id="own", kind="welded end", member="web", end=End.LEFT, support="support")
+    return [girder("HSS8X8X3/8", line=Line.CENTRE), *found, own]
+
+
+@ENDS
+@pytest.mark.parametrize(
+    ("first", "second", "up"), [(45, 45, 60), (60, 60, 40), (60, 60, 80), (35, 60, 70), (55, 48, 60)]
+)
+@pytest.mark.parametrize("section", ["HSS4X4X1/4", "HSS3X3X1/4", "HSS4X3X1/4"])
+def test_a_web_that_overlaps_is_notched_to_the_one_that_is_there(section, first, second, up, right):
+    members = overlapping(first, second, up, section, right)
+    apart = joined("welded end", members, right)
+    assert any("fill the same space" in f.text for f in apart.all_findings)
+    shop = joined("welded end", members, right, others=("web",))
+    if wrong(shop):
+        assert "does not reach" in wrong(shop)[0] and up == 80, wrong(shop)
+        return
+    sound(shop, root=1.6)
+    to = {w.joins[1] for w in shop.connections["c"].welds}
+    assert to == {"support", "web"} and len(shop.assemblies["beam"].main.part.notches) >= 2
+    assert len(shop.shipped) == 1, "chord and webs are one piece"
+
+
+def test_webs_that_cannot_be_notched_are_told():
+    for section, up, first, says in (("PIPE4STD", 60, 60, "only square tubes"), ("HSS4X4X1/4", 60, 90, "cut square")):
+        shop = joined("welded end", overlapping(first, 50, up, section), others=("web",))
+        assert any(says in text for text in wrong(shop)), wrong(shop)
+
+
 CROSSED = {"support": "through", "others": ("mate",)}
 
 

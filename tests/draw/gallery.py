@@ -2,7 +2,17 @@
 
 import msgspec
 from tests.connect.sound import LEVEL, beam, column, girder
-from tests.connect.test_kinds import BIG, BOX, BRACES, FLANGE, WEB, at_each_gusset, beside_web, brace, in_plan
+from tests.connect.test_kinds import (
+    BIG,
+    BOX,
+    BRACES,
+    FLANGE,
+    WEB,
+    at_each_gusset,
+    beside_web,
+    brace,
+    in_plan,
+)
 
 from uncus.job.job import Job
 from uncus.job.records import Attachment, Connection, Double, End, Leg, Line, Member, Project, Role

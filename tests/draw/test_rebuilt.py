@@ -171,6 +171,13 @@ HARD = {
         *pattern(Face.WEB, 1500, 0, 1, 1, 0, 17.46), *pattern(Face.WEB, 2150, 0, 1, 1, 0, 17.46),
         *pattern(Face.BACK, 2600, 30, 2, 2, 60),
     ),
+    "box notched to another web": length(
+        "HSS4X4X1/4",
+        1500.0,
+        *(Notch(f, ((20, -56), (84, 56), (-300, 56), (-300, -56))) for f in (Face.WEB, Face.BACK)),
+        Notch(Face.TOP, ((81, -56), (81, 56), (-300, 56), (-300, -56))),
+        left=(0, -0.577),
+    ),
     "box slotted": length(
         "HSS6X6X3/8",
         3000.0,

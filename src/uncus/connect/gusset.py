@@ -203,13 +203,14 @@ def arm(fit: Fitup, plane: Plane, brace: Body, end: End, sides: list[Side], p: P
     if brace.record.double is not None:
         lap = lap_of(brace)
         low, high = lap.low, lap.high
-    claws = None
+    claws: Claws | None = None
     if s.form is Form.I:
         if p.to_brace == "welded":
             return f"The {brace.words} is held by claw angles, which are bolted; choose bolts."
-        claws = claws_for(fit, brace, plane.thickness, p.bolt, p.claw)
-        if isinstance(claws, str):
-            return claws
+        found = claws_for(fit, brace, plane.thickness, p.bolt, p.claw)
+        if isinstance(found, str):
+            return found
+        claws = found
         low, high = -half - claws.reach, half + claws.reach
     clear = (25.4 if fit.inch else 25.0) if p.clear is None else p.clear
     starts = []
@@ -290,10 +291,10 @@ def outline(
     inside = [p for p in points if all(s.off(p) > -1e-6 for s in sides)]
     hull = MultiPoint([tuple(p) for p in inside]).convex_hull
     if back > CORNER:
-        a, b = corner_cut(*sides, back)
-        out = _meet(*sides) - (a + b) / 2
+        one, two = corner_cut(sides[0], sides[1], back)
+        out = _meet(sides[0], sides[1]) - (one + two) / 2
         hull = hull.difference(
-            Polygon([tuple(a), tuple(b), tuple(b + (b - a) + 9 * out), tuple(a + (a - b) + 9 * out)])
+            Polygon([tuple(q) for q in (one, two, 2 * two - one + 9 * out, 2 * one - two + 9 * out)])
         )
     for a in arms:
         if a.shut:

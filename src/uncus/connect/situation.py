@@ -140,8 +140,8 @@ class Surroundings:
         near = (distance < self.all.size / 2 + NEAR) & across & ~self.braces
         posts, beams = near & self.plumb, near & ~self.plumb
         if abs(float(away[2])) < _FLAT and (two := self._beside(beams, here, away)):
-            post = (self._id(posts, distance),) if posts.any() else ()
-            return Standing(Holding.PLAN, two[0], (two[1], *post))
+            corner = (self._id(posts, distance),) if posts.any() else ()
+            return Standing(Holding.PLAN, two[0], (two[1], *corner))
         if posts.any():
             post = self._id(posts, distance)
             if here[2] - self.low[self.all.index[post], 2] < _FOOT:

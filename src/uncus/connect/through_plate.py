@@ -215,6 +215,7 @@ KIND = Kind(
     build,
     "A plate through a tube, shared by the beams at both sides of it or for one beam alone.",
     others=1,
+    asks=0,
     serves="others",
     checks=shear.through_plate,
 )

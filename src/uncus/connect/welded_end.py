@@ -11,11 +11,13 @@ from uncus.connect import params as p_
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import meeting
+from uncus.connect.overlapping import GROWN, notch, overlap_of, runs
 from uncus.connect.section_weld import ring_of, weld_round
 from uncus.connect.strength import axial
 from uncus.job.forms import About, checked
 from uncus.steel.features import EndCut
 from uncus.steel.joint import Contribution
+from uncus.units import length_in_words
 
 _ROOT = 3.2  # mm of root opening that a fillet still bridges (AWS D1.1 5.21.1: 3/16 in. at most)
 
@@ -46,8 +48,14 @@ def build(joint: Joint) -> Contribution:
         return fit.refused(f"The {support.words} is round: a flat cut does not fit it; choose a gusset.")
     if body.record.double is not None:
         return fit.refused(f"The {body.words} is a pair, whose angles stand apart; choose a gusset.")
-    cut = EndCut(m.a + m.sign * p.gap * (1 + m.ky**2 + m.kz**2) ** 0.5, m.ky, m.kz)
-    spots = np.array([body.frame.to_model((cut.x(y, z), y, z)) for y, z in ring_of(body.section)])
+    cut = EndCut(m.side_x(0.0, 0.0, p.gap), m.ky, m.kz)
+    lap = overlap_of(m, joint.others[0], p.gap) if joint.others else None
+    if isinstance(lap, str):
+        return fit.refused(lap)
+    ring = [(y, z) for y, z in ring_of(body.section) if lap is None or lap.beyond(cut, y, z) <= 0.0]
+    if not ring:
+        return fit.refused(f"The {body.words} does not reach the {support.words} past the web it overlaps; weld it to that web.")  # fmt: skip
+    spots = np.array([body.frame.to_model((cut.x(y, z), y, z)) for y, z in ring])
     over = m.surface.over(spots, body.away(m.end))
     if over > 0.5 and m.surface.sunk:
         return fit.refused(f"The {body.words} does not go between the flanges of the {support.words} so; choose a narrower one, a tab or a gusset.")  # fmt: skip
@@ -60,8 +68,36 @@ def build(joint: Joint) -> Contribution:
     fit.cut(body.id, m.end, cut)
     field = p.where == "on site"
     leg = p.weld or max(fit.rules.tab_weld, up_to(body.section.tw, fit.inch, 1 / 16, 1))
-    weld_round(fit, "round", body, cut, leg, support.id, field)
+    if lap is None or not notch(fit, lap, cut):
+        weld_round(fit, "round", body, cut, leg, support.id, field)
+        return fit.done()
+    if lap.open > GROWN:
+        fit.find(f"The walls of the {body.words}, cut square, leave {length_in_words(lap.open, fit.units)} open at the web it overlaps; let that one overlap, or leave a gap.")  # fmt: skip
+    beside = [body.frame.to_model((lap.x(y, z), y, z)) for y, z in ring_of(body.section) if lap.beyond(cut, y, z) > 0.0]
+    if lap.side.over(np.array(beside), body.away(m.end)) > 0.5:
+        fit.look(f"The {body.words} reaches the rounded corners of the {lap.side.body.words}: flare bevel welds there.")
+    for n, (on_web, stretch) in enumerate(runs(lap, cut)):
+        end, to = (lap.plane, lap.side.body.id) if on_web else (cut, support.id)
+        path = [body.frame.to_model((end.x(y, z), y, z)) for y, z in stretch]
+        fit.weld(
+            f"{'over' if on_web else 'round'}{' ' + str(n) if n > 1 else ''}",
+            leg,
+            path,
+            (body.id, to),
+            1,
+            field,
+            root=lap.open if on_web and lap.open > 1.6 else 0.0,
+        )
     return fit.done()
 
 
-KIND = Kind("welded end", "Welded end", Params, build, "An end cut to fit and welded all round; in the shop it makes one piece of both.", checks=axial.welded_end)  # fmt: skip
+KIND = Kind(
+    "welded end",
+    "Welded end",
+    Params,
+    build,
+    "An end cut to fit and welded all round, and notched to a web it overlaps; in the shop it makes one piece of all.",
+    others=1,
+    asks=0,
+    checks=axial.welded_end,
+)

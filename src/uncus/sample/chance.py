@@ -255,7 +255,7 @@ class _Lot:
             one = msgspec.structs.replace(one, start=(-2000.0, 0.0, _LEVEL))
         shape, more = self._brace(("angle", "channel", "tube", "pipe", "pair", "I"))
         away = at(turn * self.lot.uniform(0.3, 0.7), 0.0)
-        line = {"line": Line.CENTRE, "role": Role.BRACE, "roll": 0.0 if section(shape).form in (Form.BOX, Form.TUBE) else 90.0}  # fmt: skip
+        line: dict[str, Any] = {"line": Line.CENTRE, "role": Role.BRACE, "roll": 0.0 if section(shape).form in (Form.BOX, Form.TUBE) else 90.0}  # fmt: skip
         brace = self._along("beam", shape, (0.0, 0.0, _LEVEL - self.lot.uniform(60, 200)), away, **line, **more)
         return [one, two, *post, brace], [], {"support": "one", "others": ("two", *(p.id for p in post))}
 

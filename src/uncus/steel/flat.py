@@ -145,6 +145,11 @@ def notch_range(part: Part, notch: Notch) -> tuple[float, float]:
         far = part.section.d / 2 + _OVER
         return (-far, 0.0) if notch.face in (Face.WEB, Face.BOTTOM) else (0.0, far)
     reach = 0.01 + (part.section.r if takes_fillets(part.section, notch) else 0.0)
+    if part.section.form is Form.BOX and wall.upright and max(abs(w) for _, w in notch.outline) > wall.hi:
+        # of an upright side that is cut as far as its corners: as deep as their inner curve
+        inner = max(0.0, part.section.r - wall.thickness)
+        low, high = wall.mid - wall.thickness / 2 - reach, wall.mid + wall.thickness / 2 + reach
+        return (low, high + inner) if wall.mid < 0 else (low - inner, high)
     return wall.mid - wall.thickness / 2 - reach, wall.mid + wall.thickness / 2 + reach
 
 

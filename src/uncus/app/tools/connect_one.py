@@ -64,7 +64,7 @@ class ConnectTool(Tool):
 
     @property
     def _optional(self) -> bool:
-        return self.kind == "through plate"
+        return KINDS[self.kind].asks == 0
 
     def picked(self, snap: Snap) -> Commit | None:
         found = self.job.get(snap.piece, Member)

@@ -69,7 +69,7 @@ class Blocks:
             if block.wall is not None:
                 strips[block.piece, block.wall].append(n)
         for each in strips.values():
-            found[:, each] = some[:, each].any(axis=1)[:, None]
+            found[:, each] = np.any(some[:, each], axis=1, keepdims=True)
         return found
 
     def hit(self, start: Vec, axis: Vec, length: Vec, radius: Vec) -> Flags:

@@ -405,7 +405,10 @@ def welded_end(case: Case) -> None:
     force, demand = abs(case.axial), resultant(case.axial, case.shear)
     lean = min(1.0, abs(float(joint.member.frame.x @ side.normal)))
     across = worked("N_t", "N * s + V * sqrt(1 - s ** 2)", "square to the side", N=force, s=lean, V=case.shear)
-    case.add(code.fillet("weld all round", demand, weld.size, weld.length, own))
+    lines = [case.weld(w.key) for w in case.made.welds]  # of an end that overlaps a web also those to it
+    case.add(code.fillet("weld all round", demand, min(w.size for w in lines), sum(w.length for w in lines), own))
+    if len(lines) > 1:
+        case.leave("the web that is overlapped, under this one's force (K3.2)")
     case.add(code.tension_yielding("the member", force, joint.member.section.area, own))
     spots = np.array(weld.path)
     long, wide = (float(np.ptp(spots @ way)) for way in (side.along, side.across))
