@@ -79,6 +79,9 @@ def cases():
     yield "flange plates", [FLANGE, beam(15, "W18X35", -8, start=(178.0, 0.0))], {}
     yield "welded moment", [WEB, beam(0, "W18X35")], {}
     yield "through plate", [BOX, beam(20, "W16X31")], {}
+    post, floor = column("W14X90", roll=90, id="col"), beam(0, "W16X31", id="floor")
+    one = brace("HSS4X4X1/4", (3500.0, 0.0, 5800.0), line=Line.CENTRE, aside=40.0)
+    yield "corner gusset", [post, floor, one], {"support": "col", "others": ("floor",)}
     yield "welded end", overlapping(60, 60, 40, "HSS3X3X1/4"), {"others": ("web",)}
     for name, params in (("L4X4X3/8", {}), ("HSS4X4X1/4", {"to_first": "welded"})):
         members, roles = in_plan(70, name)

@@ -184,6 +184,20 @@ BRACES = [
 ]
 
 
+@ENDS
+@pytest.mark.parametrize("post", ["W12X65", "W14X90"])
+@pytest.mark.parametrize(("section", "more"), [("L4X4X3/8", {}), ("C8X11.5", {}), ("HSS4X4X1/4", {"aside": 40.0}), ("HSS4X4X1/4", {"aside": -40.0})])  # fmt: skip
+def test_a_gusset_off_the_middle_of_a_column_is_held_by_the_clip_angles_that_clear_its_web(section, more, post, right):
+    floor, col = beam(0, "W16X31", id="floor"), column(post, roll=90, id="col")
+    one = brace(section, (3500.0, 0.0, 5800.0), right, **{"line": Line.CENTRE, **more})
+    tab = Connection(id="tab", kind="shear tab", member="floor", end=End.LEFT, support="col")
+    shop = joined("corner gusset", [col, floor, tab, one], right, support="col", others=("floor",))
+    sound(shop)
+    angles = [p for p in shop.connections["c"].parts if p.key.startswith("column")]
+    told = [f.text for f in shop.said("c") if "one clip angle" in f.text]
+    assert len(angles) == len(told) == 1
+
+
 I_BRACES = ("W8X31", "W8X18", "HEA200")
 
 

@@ -11,21 +11,17 @@ from uncus.connect.gusset import (
     CORNER,
     TUBES,
     Arm,
-    Clips,
     Plane,
     Side,
-    angle_side,
     arm,
-    clips,
     corner_cut,
     fasten,
-    in_way,
     outline,
-    past_clips,
     plane_of,
     thickness_for,
     weld_side,
 )
+from uncus.connect.gusset_clips import Clips, angle_side, clips, in_way, past_clips
 from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.strength import axial
 from uncus.connect.surface import Surface, facing

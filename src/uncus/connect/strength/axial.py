@@ -343,19 +343,25 @@ def _edge(case: Case, edge: _Edge, along: float, across: float, moment: float) -
 
 
 def _clips(case: Case, group: Fasteners, along: float, across: float) -> None:
+    """Two clip angles, or the one that a gusset off the column's middle has, which is pulled beside itself."""
     code = case.code
-    both = case.bolting(group, 2)
-    case.add(code.bolt_shear("bolts of the clip angles in the gusset", math.hypot(along, across), both))
-    near = case.group("column near bolts")
-    one, angle = case.bolting(near, 1), case.part("column near")
-    assert angle.section is not None
-    case.add(code.bolt_shear("bolts of the clip angles in the column, each", along / 2, one))
-    case.add(code.bolt_tension("bolts of the clip angles in the column, each", across / 2, one))
-    case.add(code.shear_yielding("each clip angle", along / 2, angle.length * angle.section.tw, case.steel(angle)))
-    net = (angle.length - len(near.points) * code.net_hole(one.hole)) * angle.section.tw
-    case.add(code.shear_rupture("each clip angle", along / 2, net, case.steel(angle)))
-    arm = usual_gage(max(angle.section.b, angle.section.d)) - angle.section.tw
-    case.add(code.bending("each clip angle, pulled off the column", across / 4 * arm, angle.section.tw, angle.length, case.steel(angle)))  # fmt: skip
+    angles = [p.key for p in case.made.parts if p.key in ("column near", "column far")]
+    n = len(angles)
+    each, one = case.group(f"{angles[0]} bolts"), case.part(angles[0])
+    bolts, legs = case.bolting(each, 1), one.section
+    assert legs is not None
+    case.add(
+        code.bolt_shear("bolts of the clip angles in the gusset", math.hypot(along, across), case.bolting(group, n))
+    )
+    case.add(code.bolt_shear("bolts of the clip angles in the column, each", along / n, bolts))
+    case.add(code.bolt_tension("bolts of the clip angles in the column, each", across / n, bolts))
+    case.add(code.shear_yielding("each clip angle", along / n, one.length * legs.tw, case.steel(one)))
+    net = (one.length - len(each.points) * code.net_hole(bolts.hole)) * legs.tw
+    case.add(code.shear_rupture("each clip angle", along / n, net, case.steel(one)))
+    arm = usual_gage(max(legs.b, legs.d)) - legs.tw
+    case.add(code.bending("each clip angle, pulled off the column", across / n / 2 * arm, legs.tw, one.length, case.steel(one)))  # fmt: skip
+    if n == 1:
+        case.leave("turning of the gusset about its one clip angle, and prying of that one's bolts")
 
 
 def brace_splice(case: Case) -> None:
