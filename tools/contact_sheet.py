@@ -17,7 +17,7 @@ from uncus.job.job import Job
 from uncus.sample.joints import joints
 
 OUT = Path(__file__).parent.parent / "docs" / "joints.png"
-WIDE, HIGH, ROW, WORDS = 300, 240, 5, 24
+WIDE, HIGH, ROW, WORDS = 300, 240, 7, 24
 
 
 def picture(records: list) -> QImage:

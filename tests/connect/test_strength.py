@@ -775,3 +775,45 @@ def test_an_end_tees_stem_is_what_is_bolted_to_its_plate():
 def test_stiffeners_welds_are_named_under_either_load_that_goes_through_them(loads):
     found = designed("moment end plate", [FLANGE, beam(0, "W18X35")], {"flange_weld": "fillet"}, loads)
     assert "welds of the continuity plates" in found.unchecked
+
+
+def figure(design, where, words) -> float:
+    return next(kips(x) for x in design.limits if x.where == where and x.words == words)
+
+
+def test_claw_angles_and_the_i_they_hold():
+    """W8X31 by three 3/4 A325-N in each line: 12 shear planes in the gusset and in the flanges; 0.9 50 9.13; the net section
+    9.13 - 4 (7/8) 0.435 = 7.61 in2 with U = 1 - 0.670 / 6 of the half I; each flange of the four holes taken off."""
+    kind, members, roles = next(c for c in CASES if c[0] == "side gusset" and c[1][1].section == "W8X31")
+    found = designed(kind, members, loads=Loads(axial=1000.0), **roles)
+    for where, words, figure_ in (
+        ("bolts in the gusset", "Shear of the bolts", 214.7),
+        ("bolts in the brace", "Shear of the bolts", 214.7),
+        ("brace", "Tension yielding", 410.9),
+        ("brace", "Tension rupture", 329.5),
+    ):
+        assert figure(found, where, words) == pytest.approx(figure_, rel=0.004), where
+
+
+def test_plates_between_a_columns_flanges():
+    """W18X35 on W14X90: M / (17.7 + 0.5) in. and half the pull; along both flanges 2 (7.03 - 1.35) in. of 1/2 in. A36."""
+    kind, members, roles = next(c for c in CASES if c[0] == "flange plates" and c[1][0].roll == 0.0)
+    found = designed(kind, members, loads=Loads(moment=40e6, axial=40_000.0), **roles)
+    assert figure(found, "plate along the column's flanges", "Shear yielding") == pytest.approx(122.7, rel=0.004)
+    held = next(x for x in found.limits if x.where == "plate along the column's flanges")
+    assert held.demand == pytest.approx(40e6 / (18.2 * INCH) + 20_000.0, rel=0.001)
+
+
+def test_a_fillet_grown_by_its_gap_is_no_stronger():
+    """A through plate aslant of its slots: drawn with a larger leg, designed with the one a square one has."""
+    turned = {}
+    for turn in (0, 20):
+        shop = joined("through plate", [column("HSS14X14X1/2"), beam(turn, "W16X31")], params={"rows": 4})
+        design = designed(
+            "through plate", [column("HSS14X14X1/2"), beam(turn, "W16X31")], {"rows": 4}, Loads(shear=1.0)
+        )
+        turned[turn] = (
+            figure(design, "weld to the support", "Fillet weld"),
+            max(w.size for w in shop.connections["c"].welds),
+        )
+    assert turned[0][0] == pytest.approx(turned[20][0]) and turned[20][1] > turned[0][1] + 2.0

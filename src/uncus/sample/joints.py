@@ -75,11 +75,15 @@ def _cases() -> Iterator[tuple[str, list[AnyRecord], Connection]]:
     other = Connection(id="other end", kind="double angle", member="other", end=End.LEFT, support="post")
     yield "Double angles sharing bolts", [*both, other], joint("double angle")
     yield "Double angle, welded", [_girder("W24X55"), _beam("W16X31")], joint("double angle", to_beam="welded")
+    yield "Double angle, skewed 30°", [_girder("W24X55"), _beam("W16X31", 30)], joint("double angle")
     yield "Shear end plate", [_girder("W24X55"), _beam("W16X31", 20)], joint("shear end plate")
     yield "Seat", [_column(w14), _beam("W14X30")], joint("seat")
+    yield "Seat on a slope", [_column(w14), _beam("W14X30", slope=12)], joint("seat")
     yield "Moment end plate", [_column(w14), _beam("W18X35")], joint("moment end plate")
     yield "Flange plates", [_column(w14), _beam("W18X35")], joint("flange plates", doubler="near side")
+    yield "Flange plates to a web", [_column(w14, 0.0), _beam("W18X35")], joint("flange plates")
     yield "Welded moment", [_column(w14), _beam("W18X35")], joint("welded moment")
+    yield "Welded moment to a web", [_column(w14, 0.0), _beam("W18X35")], joint("welded moment")
     yield "Knee with haunch", [_column("W14X53", top=_LEVEL), _beam("W14X22", slope=12)], joint("knee")
     yield "Apex", [_beam("W14X22", 180, -12, "post"), _beam("W14X22", slope=-12)], joint("apex", deep=150.0, long=600.0)
     yield "Column splice", [_column("W12X87", top=_LEVEL), _upper("W12X65")], joint("column splice")
@@ -107,10 +111,17 @@ def _cases() -> Iterator[tuple[str, list[AnyRecord], Connection]]:
         _brace(crossed, (900.0, 0.0, 3700.0), (-900.0, 0.0, 2500.0), "post"),
     ]
     yield "Braces that cross", lengths, msgspec.structs.replace(joint("crossing gusset", others=("mate",)), end=End.RIGHT)  # fmt: skip
+    heavy = msgspec.structs.replace(_brace("W8X31", (1500.0, 0.0, 4100.0), at), line=Line.CENTRE)
+    yield "I brace by claw angles", [_column("W10X49", top=4600.0), floor, _TAB, heavy], joint("corner gusset", others=("floor",))  # fmt: skip
+    level_tab = Connection(id="other tab", kind="shear tab", member="other", end=End.LEFT, support="post")
+    level_brace = msgspec.structs.replace(_brace("L4X4X3/8", (1300.0, 800.0, 2800.0), (0.0, 0.0, 2800.0)), line=Line.CENTRE, roll=90.0)  # fmt: skip
+    yield "Gusset in plan", [_column("W10X49", top=3600.0), floor, _TAB, _beam("W16X31", 70, id="other"), level_tab, level_brace], joint("plan gusset", "floor", others=("other", "post"))  # fmt: skip
     yield "Gusset at a base", [_column("W10X49", top=1500.0), _foot(), _brace("L4X4X3/8", (1300.0, 0.0, 1300.0), (0.0, 0.0, 0.0))], joint("base gusset")  # fmt: skip
     yield "Through plate", [_column("HSS10X10X3/8"), _beam("W16X31"), _beam("W14X22", 180, id="mate")], joint("through plate", others=("mate",))  # fmt: skip
     chord = _girder("HSS8X8X3/8", line=Line.CENTRE)
+    yield "Through plate, skewed", [_column("HSS10X10X3/8"), _beam("W16X31", 15)], joint("through plate")
     yield "Webs welded to a chord", [chord, *(_brace("HSS4X4X1/4", (0.0, way * 1100.0, 4100.0), (0.0, 0.0, _LEVEL), id=name) for name, way in (("beam", 1.0), ("web", -1.0))), Connection(id="web end", kind="welded end", member="web", end=End.LEFT, support="post")], joint("welded end")  # fmt: skip
+    yield "A web that overlaps another", [chord, *(_brace("HSS4X4X1/4", (0.0, way * 640.0, 4150.0), (0.0, 0.0, _LEVEL + 40.0), id=name) for name, way in (("beam", 1.0), ("web", -1.0))), Connection(id="web end", kind="welded end", member="web", end=End.LEFT, support="post")], joint("welded end", others=("web",))  # fmt: skip
     yield "End tee on a tube", [_column(w14), _beam("HSS6X4X1/4", 15, z=2800.0, line=Line.CENTRE)], joint("end tee")
 
 
