@@ -14,6 +14,7 @@ from uncus.connect.by_rule import DONE, FAILED, LOOK, SKIPPED, rules_of, setback
 from uncus.connect.situation import Holding
 from uncus.frame.numbers.bracing import BRACING
 from uncus.frame.numbers.kind import Placed
+from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Connection, Double, End, Fact, Line, Member, OfficeRule, Role, ShopRules
 from uncus.lens.office import connect
@@ -128,6 +129,25 @@ def test_a_bay_of_bracing_by_numbers_is_connected_whole(values, mirrored):
     assert kinds["crossing gusset"] == (0 if "HSS" in values.get("section", "") else 1)
     said = [f.text for f in Shop(job.records.values()).all_findings if "fill the same space" in f.text]
     assert not said
+
+
+@pytest.mark.parametrize("mirrored", [False, True])
+@pytest.mark.parametrize("name", ["L4X4X3/8", "C8X11.5"])
+def test_braces_set_off_to_either_side_pass_and_share_the_plane_of_their_gussets(name, mirrored):
+    posts = [column("W14X90", id=f"post{x:.0f}", roll=90, at=(x, 0.0), top=4500.0) for x in (0.0, 6000.0)]
+    floor = Member(id="floor", role=Role.BEAM, section="W16X31", start=(0, 0, 4000.0), end=(6000.0, 0, 4000.0))
+    corners = [(6000.0 * mirrored, 0.0, 0.0), (6000.0 * (not mirrored), 0.0, 4000.0)]
+    values = convert({"section": name, "crossing": "set off to either side"}, BRACING.params)
+    made = BRACING.build(values, Placed(tuple(np.array(c) for c in corners), Units.IMPERIAL))
+    job, report = run(*posts, floor, *(replace(m, id=f"brace{n}") for n, m in enumerate(made)))
+    put(job, report.made)
+    shop = Shop(job.records.values())
+    gussets = [p for p in shop.pieces() if p.words == "gusset plate"]
+    assert len(made) == 2 and len(gussets) == 4
+    assert not [f.text for f in shop.all_findings if "fill the same space" in f.text]
+    assert np.ptp([p.placement.origin[1] for p in gussets]) < 0.1, "all in one plane"
+    with pytest.raises(JobError, match="choose two lengths"):
+        BRACING.build(replace(values, section="HSS4X4X1/4"), Placed(tuple(map(np.array, corners)), Units.IMPERIAL))
 
 
 def test_what_is_left_says_why():

@@ -5,6 +5,7 @@ from typing import Annotated
 import msgspec
 import numpy as np
 
+from uncus.catalog.sections import Form, section
 from uncus.frame.axes import UP
 from uncus.frame.numbers.kind import ByNumbers, Placed, between
 from uncus.frame.placement import Vec, unit
@@ -13,9 +14,10 @@ from uncus.job.forms import About
 from uncus.job.records import Double, Layout, Leg, Member, Role
 from uncus.units import INCH
 
+_BACKED = (Form.ANGLE, Form.CHANNEL)
 _SHAPES = ("X", "rising left to right", "falling left to right", "K up", "K down")
 
-_CROSSINGS = ("the second in two lengths", "both in one length")
+_CROSSINGS = ("the second in two lengths", "both in one length", "set off to either side")
 
 
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -30,7 +32,7 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             "Where an X crosses",
             unit="choice",
             choices=_CROSSINGS,
-            help="In two lengths: held to a plate on the first brace.",
+            help="In two lengths: held to a plate on the first brace. Set off: each on its own side of the gussets, so that they pass.",
         ),
     ] = _CROSSINGS[0]
     pair: Annotated[
@@ -40,7 +42,14 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         str,
         About("Leg at the gusset", unit="choice", choices=tuple(str(x) for x in Leg), help="Of a pair back to back."),
     ] = "long"
-    gap: Annotated[float, About("Gap in the pair", high=150)] = 3 / 8 * INCH
+    gap: Annotated[
+        float,
+        About(
+            "Gap between backs",
+            high=150,
+            help="In a pair, or between braces set off to either side: their gussets fill it.",
+        ),
+    ] = 3 / 8 * INCH
     spacing: Annotated[
         float, About("Stitches at most apart", low=100, high=20_000, help="Stitch plates of a pair.")
     ] = 36 * INCH
@@ -75,8 +84,22 @@ def build(p: Params, placed: Placed) -> list[Member]:
         middle = (wide / 2, (low + top) / 2)
         first, (start, end) = shapes["X"]
         shapes["X"] = [first, (start, middle), (middle, end)]
+    if p.shape == "X" and p.crossing == _CROSSINGS[2]:
+        return _set_off(p, [(at(*s), at(*e)) for s, e in shapes["X"]])
     double = None if p.pair == "single" else Double(Layout(p.pair), Leg(p.leg), p.gap, None, p.spacing)
     return [between(Role.BRACE, p.section, at(*s), at(*e), double=double) for s, e in shapes[p.shape]]
+
+
+def _set_off(p: Params, lines: list[tuple[Vec, Vec]]) -> list[Member]:
+    """Two braces in one length each, at either side of the plane of their work points: the second runs the other way, so that
+    its back looks at the first's, and their gussets lie between them."""
+    s = section(p.section)
+    if p.pair != "single" or s.form not in _BACKED:
+        kind = "a pair" if p.pair != "single" else s.name
+        raise JobError(f"Only single angles and channels lie on one side of their gussets and can be set off; for {kind} choose two lengths.")  # fmt: skip
+    back = s.b / 2
+    (a, b), (c, d) = lines
+    return [between(Role.BRACE, p.section, start, end, aside=back + p.gap / 2) for start, end in ((a, b), (d, c))]
 
 
 def _bay(a: Vec, c: Vec) -> tuple[Vec, Vec, float, float]:
