@@ -181,18 +181,19 @@ def test_rules_of_joining_are_edited_ordered_and_taken_back(full):
     d, session = full, full.window.session
     session.go("Connect")
     session.asked.emit("joining rules")
+    last = USUAL[-1].id
     dialog = d.window.rules
     assert dialog.isVisible() and len(dialog.records) == len(USUAL) and not d.job.all(OfficeRule)
-    dialog.table.pick("rule 13")
+    dialog.table.pick(last)
     d.enter("Members of the rule", "section begins W16")
-    rule = d.job.get("rule 13", OfficeRule)
+    rule = d.job.get(last, OfficeRule)
     assert rule.members == Fact("section", "begins", "W16") and len(d.job.all(OfficeRule)) == len(USUAL)
     d.enter("Members of the rule", "secton is W16")
-    assert "secton" in dialog.said.text() and d.job.get("rule 13", OfficeRule).members == rule.members
-    dialog.table.pick("rule 13")
+    assert "secton" in dialog.said.text() and d.job.get(last, OfficeRule).members == rule.members
+    dialog.table.pick(last)
     d.choose("Kind of the rule", "shear end plate")
     d.enter("Gage", "5")
-    assert d.job.get("rule 13", OfficeRule).params == {"gage": 127.0}
+    assert d.job.get(last, OfficeRule).params == {"gage": 127.0}
     dialog.add()
     assert [r.name for r in dialog.records[-2:]] == ["Beams", "Beams, more"]
     dialog.step(-1)

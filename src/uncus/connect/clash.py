@@ -27,6 +27,7 @@ Flags = NDArray[np.bool_]
 Index = NDArray[np.intp]
 Bounds = tuple[tuple[float, float, float], tuple[float, float, float]]
 _ALONG = 0.9999  # cosine of axes that are one
+_FILM = 0.002  # mm that faces which meet may stand in one another by rounding alone
 _LEAST = 1.0  # mm3 that are a rounding of two faces that meet
 
 
@@ -113,7 +114,7 @@ def _shared(a: Part, b: Part, key: tuple[float, ...]) -> Overlap | None:
     if not near(one, i, two, j).any():
         return None
     common = plain_solid(a) ^ plain_solid(b).transform(place)
-    if common.volume() < _LEAST:
+    if common.volume() < _LEAST or not any(_is_deep(one) for one in common.decompose()):
         return None
     if a.holes or b.holes:  # what passes through a hole shares nothing
         common = solid(a) ^ solid(b).transform(place)
@@ -127,6 +128,11 @@ def _shared(a: Part, b: Part, key: tuple[float, ...]) -> Overlap | None:
         return None
     worst = max(deep, key=lambda one: one.depth)
     return Overlap(common.volume(), worst.depth, worst.at)
+
+
+def _is_deep(common: Manifold) -> bool:
+    """Whether what two pieces share is more than the rounding of two faces that lie on one another."""
+    return common.volume() >= _FILM / 2 * common.surface_area()
 
 
 def _axes(turn: Vec) -> list[Vec]:
