@@ -35,7 +35,7 @@ def table(*cases):
     )
 
 
-@pytest.mark.sampled(4)
+@pytest.mark.sampled(6)
 @ENDS
 @table(
     ("double angle", (FLANGE, WEB, girder("W21X44"), BOX), (0, 180), (0, 10, -10), ("W12X26", "C12X20.7"),
@@ -322,6 +322,7 @@ def crossed(section, right=False, turn=0.0, **more):
     ]
 
 
+@pytest.mark.sampled(3)
 @ENDS
 @pytest.mark.parametrize("turn", [0.0, 37.0, 180.0])
 @pytest.mark.parametrize("params", [{}, {"to_brace": "welded"}, {"rows": 2, "through": 4}])
@@ -381,6 +382,7 @@ def in_plan(turn, section, right=False, post=True, mate="W16X31", **more):
     return [first, beam(turn, mate, id="b"), *held, one], roles
 
 
+@pytest.mark.sampled(3)
 @ENDS
 @pytest.mark.parametrize("turn", [60, 90, 118, 135])
 @pytest.mark.parametrize("post", [False, True], ids=["beams alone", "at a column"])
