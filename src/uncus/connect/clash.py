@@ -132,7 +132,7 @@ def _shared(a: Part, b: Part, key: tuple[float, ...]) -> Overlap | None:
 
 def _is_deep(common: Manifold) -> bool:
     """Whether what two pieces share is more than the rounding of two faces that lie on one another."""
-    return common.volume() >= _FILM / 2 * common.surface_area()
+    return bool(common.volume() >= _FILM / 2 * common.surface_area())
 
 
 def _axes(turn: Vec) -> list[Vec]:

@@ -113,12 +113,18 @@ def _angle(fit: Fitup, m: Meeting, p: Params, s: Section, key: str, at: _Bearing
     middle = -beam.section.b / 2 + gage if beam.section.form is Form.CHANNEL else 0.0
     ys = [middle] if beam.section.form is Form.CHANNEL else [-gage / 2, gage / 2]
     fold, legs, t = None, (s.b, s.d), s.tw
+    rows = [usual_gage(s.d)] if s.d < 125 else [57.15, min(s.d - 31.75, 133.35)]
     line = usual_gage(s.b)
     if not at.square:
         t = fit.stocked(s.tw)
         fold = Fold(at.heel, at.out, at.stands, t, usual_radius(t))
         line = fold.gage(bolt, line, t + beam.section.tf, fit.inch)
-        legs = max(s.b, line + up_to(1.25 * bolt.edge, fit.inch, 0.125, 1)), s.d
+        edge = up_to(1.25 * bolt.edge, fit.inch, 0.125, 1)
+        legs = max(s.b, line + edge), s.d
+        if p.to_support == "bolted":  # the upright leg too is as long as its bolts want past the bend
+            back = max(0.0, fold.gage(bolt, rows[0], t + m.surface.thickness, fit.inch) - rows[0])
+            rows = [one + back for one in rows]
+            legs = legs[0], max(s.d, rows[-1] + edge)
     spots = [at.spot(line, y) for y in ys]
     steps = [float((spot - at.heel) @ at.along) for spot in spots] if m.skewed else [-gage / 2, gage / 2]
     spread = max(gage, held, up_to(3 * bolt.d, fit.inch))
@@ -140,10 +146,6 @@ def _angle(fit: Fitup, m: Meeting, p: Params, s: Section, key: str, at: _Bearing
         else:
             fit.weld(key, leg, [end + legs[1] * at.stands for end in ends], (support.id, id), 1, field=False)
     else:
-        rows = [usual_gage(legs[1])] if legs[1] < 125 else [57.15, min(legs[1] - 31.75, 133.35)]
-        if fold:
-            least = fold.gage(bolt, rows[0], t + m.surface.thickness, fit.inch)
-            rows = [one + least - rows[0] for one in rows if one + least - rows[0] < legs[1] - bolt.edge + 0.05]
         points = [at.heel + q * at.stands + x * at.along for q in rows for x in bolted]
         fit.bolts(f"{key} to support", bolt, points, -m.surface.normal, (id, support.id), field=False)
     corners = [float((end + q * at.stands - m.surface.at) @ m.surface.across) for end in ends for q in (0.0, legs[1])]
