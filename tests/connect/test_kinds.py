@@ -466,12 +466,6 @@ def test_a_brace_keeps_its_distance_from_steel():
         ("seat", [FLANGE, beam(0, slope=35)], {}, "up to 45° and 30°"),
         ("moment end plate", [WEB, beam(0)], {}, "needs a flange"),
         ("flange plates", [FLANGE, beam(0, slope=35)], {}, "can be joined up to"),
-        (
-            "seat",
-            [FLANGE, beam(0, slope=25, start=(178.0, 0.0))],
-            {"angle": "L3X3X1/4", "to_support": "bolted", "top": "none", "bolt": "1"},
-            "longer leg",
-        ),
         ("welded moment", [WEB, beam(0, slope=5)], {}, "square and level"),
         ("flange plates", [girder("W24X55"), beam(0)], {}, "between its flanges"),
         ("column splice", [column(), beam(0)], {}, "one line"),
