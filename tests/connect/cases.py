@@ -86,9 +86,6 @@ def cases():
     for name, params in (("L4X4X3/8", {}), ("HSS4X4X1/4", {"to_first": "welded"})):
         members, roles = in_plan(70, name)
         yield "plan gusset", members, {**roles, "params": params}
-    for kind, members, roles in at_each_gusset("W8X31", {"line": Line.CENTRE}, False, {}):
-        if kind != "corner gusset" or members[0].section == "W10X49":
-            yield kind, members, roles
 
 
 def one_each(cases):

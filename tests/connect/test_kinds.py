@@ -180,7 +180,6 @@ BRACES = [
     ("HSS8X4X1/4", {"roll": 90.0}),
     ("PIPE5STD", {}),
     ("W8X31", {}),
-    ("W8X18", {}),
     ("HEA200", {}),
 ]
 
@@ -199,7 +198,7 @@ def test_a_gusset_off_the_middle_of_a_column_is_held_by_the_clip_angles_that_cle
     assert len(angles) == len(told) == 1
 
 
-I_BRACES = ("W8X31", "W8X18", "HEA200")
+I_BRACES = ("W8X31", "HEA200")
 
 
 def brace(section, to, right=False, at=(0.0, 0.0, 2800.0), id="beam", **more) -> Member:
