@@ -50,6 +50,8 @@ def table(*cases):
     ("seat", (FLANGE,), (0, 180), (-29, 29), ("W16X31",), ({"to_support": "bolted", "angle": "L4X4X3/4"},)),
     ("moment end plate", (BIG,), (12, -25), (0, 15, -20), ("W12X26", "W18X35"), ({}, {"layout": "flush", "flange_weld": "fillet"})),
     ("flange plates", (BIG,), (0, 12, -25), (8, -10), ("W12X26", "W18X35"), ({}, {"doubler": "near side"})),
+    ("flange plates", (FLANGE,), (0, 180), (20, -25), ("W18X35",), ({},)),
+    ("moment end plate", (BIG,), (0, 180), (35, -35), ("W18X35",), ({}, {"layout": "flush", "continuity": "none"})),
     ("welded moment", (BIG,), (12, -25), (0, 15, -20), ("W12X26", "W18X35"), ({}, {"backing": "none"})),
     ("flange plates", (WEB,), (0, 180), (0,), ("W12X26", "W18X35"), ({}, {"continuity": "none", "rows": 5})),
     ("welded moment", (WEB,), (0, 180), (0,), ("W12X26", "W18X35"), ({}, {"backing": "none"})),
