@@ -116,7 +116,8 @@ def _plates(fit: Fitup, m: Meeting, p: Params, t: float, cut: EndCut, tab: float
         first = max(m.sign * (cut.x(y, face) - start) for y in (-gage / 2, gage / 2)) + fit.rules.edge
         if m.sloping:  # tools at one of its faces lean on the column
             side = max(m.sign * (m.side_x(y, z) - start) for z in (face, outer) for y in (-gage / 2, gage / 2))
-            first = max(first, side + room_beside(bolt, t + s.tf, abs(m.kz)))
+            room = room_beside(bolt, t + s.tf, abs(m.kz)) / math.cos(math.radians(m.skew))
+            first = max(first, side + room)
         far = first + (p.rows - 1) * pitch + edge
         frame = Placement(
             beam.frame.to_model((start, 0.0, middle)), axes_of(m.sign * beam.frame.x, -m.sign * beam.frame.y)
