@@ -200,6 +200,22 @@ def test_a_gusset_off_the_middle_of_a_column_is_held_by_the_clip_angles_that_cle
     assert len(angles) == len(told) == 1
 
 
+def test_clip_angles_and_claws_have_their_bolts_where_the_flanges_want_them():
+    """A narrow column's flange ends before the usual gage; an I brace is bolted at its own."""
+    for section, more, angles in (("C8X11.5", {}, 2), ("HSS4X4X1/4", {"aside": 40.0}, 1)):
+        floor, col = beam(0, "W16X31", id="floor"), column("W10X49", roll=90, id="col")
+        tab = Connection(id="tab", kind="shear tab", member="floor", end=End.LEFT, support="col")
+        one = brace(section, (3500.0, 0.0, 5800.0), line=Line.CENTRE, **more)
+        shop = joined("corner gusset", [col, floor, tab, one], support="col", others=("floor",))
+        sound(shop)
+        assert sum(p.key.startswith("column") for p in shop.connections["c"].parts) == angles
+    one = brace("W8X31", (0.0, 2500.0, 5000.0), at=(0.0, 0.0, LEVEL), line=Line.CENTRE)
+    shop = joined("side gusset", [girder(line=Line.CENTRE), one])
+    flange = next(g for g in shop.connections["c"].fasteners if g.key == "claw top far bolts")
+    aside = [abs(float(shop.body("beam").frame.to_local(p)[1])) for p in flange.points]
+    assert aside == pytest.approx([find("W8X31").gage / 2] * 3, abs=0.01)
+
+
 I_BRACES = ("W8X31", "HEA200")
 
 
@@ -299,7 +315,11 @@ def test_a_web_that_overlaps_is_notched_to_the_one_that_is_there(section, first,
     assert len(shop.shipped) == 1, "chord and webs are one piece"
 
 
-def test_webs_that_cannot_be_notched_are_told():
+def test_webs_that_are_apart_are_welded_as_ever_and_those_that_cannot_be_notched_are_told():
+    shop = joined("welded end", overlapping(45, 45, 0, "HSS3X3X1/4"), others=("web",))
+    sound(shop)
+    assert [w.joins[1] for w in shop.connections["c"].welds] == ["support"]
+    assert not shop.assemblies["beam"].main.part.notches
     for section, up, first, says in (("PIPE4STD", 60, 60, "only square tubes"), ("HSS4X4X1/4", 60, 90, "cut square")):
         shop = joined("welded end", overlapping(first, 50, up, section), others=("web",))
         assert any(says in text for text in wrong(shop)), wrong(shop)
