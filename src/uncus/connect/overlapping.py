@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from itertools import pairwise
 from typing import NamedTuple
@@ -10,7 +9,7 @@ from typing import NamedTuple
 from uncus.catalog.sections import Form
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Body
-from uncus.connect.meeting import Meeting
+from uncus.connect.meeting import Meeting, on_surface
 from uncus.connect.section_weld import ring_of
 from uncus.connect.surface import Surface, facing
 from uncus.steel import profile
@@ -50,13 +49,10 @@ def overlap_of(m: Meeting, other: Body, gap: float) -> Overlap | str:
     side = facing(other, body.end(m.end), body.away(m.end))
     if isinstance(side, str):
         return f"The {body.words} cannot overlap: {side}."
-    n = body.frame.axes.T @ side.normal
-    at = body.frame.to_local(side.at)
-    ky, kz = float(-n[1] / n[0]), float(-n[2] / n[0])
-    if abs(ky) > _LEAN:
+    there = on_surface(body, m.end, side)
+    if abs(there.ky) > _LEAN:
         return f"The {body.words} is rolled out of the plane of the {other.words}; a web that overlaps lies with two sides in it."
-    x0 = float(at[0] - ky * at[1] - kz * at[2]) + m.sign * gap * math.sqrt(1 + ky**2 + kz**2)
-    return Overlap(body, side, m.sign, EndCut(x0, ky, kz))
+    return Overlap(body, side, m.sign, EndCut(there.side_x(0.0, 0.0, gap), there.ky, there.kz))
 
 
 def notch(fit: Fitup, lap: Overlap, cut: EndCut) -> bool:

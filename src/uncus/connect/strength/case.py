@@ -37,27 +37,24 @@ class Grid(NamedTuple):
 
 
 class Legs(NamedTuple):
-    """An angle or a plate bent once, as strength sees it: its legs over their outer faces, longer first, their thickness,
-    its root's radius, its length; where a bent one's bend begins and ends across its flat."""
+    """An angle or a plate bent once, as strength sees it: its legs over their outer faces, longer first, and their
+    thickness."""
 
     long: float
     short: float
     t: float
-    root: float
-    run: float
-    bend: tuple[float, float] | None = None
 
 
 def legs_of(part: Part) -> Legs:
     s = part.section
     if s is not None:
-        return Legs(max(s.d, s.b), min(s.d, s.b), s.tw, s.r, part.length)
+        return Legs(max(s.d, s.b), min(s.d, s.b), s.tw)
     (bend,) = part.bends
     low, high = part.depth_range
     half = zone(bend, part.thickness) / 2
     set_back = (bend.radius + part.thickness) * math.tan(math.radians(abs(bend.angle)) / 2)
     one, other = bend.z1 - half - low + set_back, high - bend.z1 - half + set_back
-    return Legs(max(one, other), min(one, other), part.thickness, bend.radius, part.length, (bend.z1 - half, bend.z1 + half))  # fmt: skip
+    return Legs(max(one, other), min(one, other), part.thickness)
 
 
 class Case:
