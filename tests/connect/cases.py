@@ -86,6 +86,9 @@ def cases():
     for name, params in (("L4X4X3/8", {}), ("HSS4X4X1/4", {"to_first": "welded"})):
         members, roles = in_plan(70, name)
         yield "plan gusset", members, {**roles, "params": params}
+    chord = girder("PIPE8STD", line=Line.CENTRE)
+    for name in ("HSS4.000X0.250", "PIPE8STD"):
+        yield "welded end", [chord, beam(90, name, 45, line=Line.CENTRE)], {}
 
 
 def one_each(cases):

@@ -325,6 +325,26 @@ def test_webs_that_are_apart_are_welded_as_ever_and_those_that_cannot_be_notched
         assert any(says in text for text in wrong(shop)), wrong(shop)
 
 
+@pytest.mark.sampled(4)
+@ENDS
+@pytest.mark.parametrize(
+    "held", [girder("PIPE8STD", line=Line.CENTRE), column("HSS6.625X0.250", roll=20.0)], ids=["chord", "post"]
+)
+@pytest.mark.parametrize("section", ["PIPE2STD", "HSS4.000X0.250", "PIPE6STD"])
+@pytest.mark.parametrize(("turn", "slope"), [(0, 0), (0, 55), (30, -35), (60, 0), (60, 30)])
+@pytest.mark.parametrize("params", [{}, {"where": "on site", "gap": 2.0}])
+def test_a_round_tube_is_saddled_to_another(held, section, turn, slope, params, right):
+    one = beam(turn, section, slope, right=right, line=Line.CENTRE, roll=25.0)
+    shop = joined("welded end", [held, one], right, params)
+    sound(shop, film=0.4, root=2.5 if params else 1.6)
+    assert len(shop.shipped) == (2 if params else 1)
+    (weld,) = shop.connections["c"].welds
+    branch, chord = shop.joint("c").member, shop.joint("c").support
+    sine, beta = math.sqrt(1 - float(branch.frame.x @ chord.frame.x) ** 2), branch.section.d / chord.section.d
+    x, y = 1 / (2 * math.pi * sine), (3 - beta**2) / (2 - beta**2) / (3 * math.pi)  # AWS D1.1 9.5.4
+    assert weld.length == pytest.approx((x + y + 3 * math.hypot(x, y)) * math.pi * branch.section.d, rel=0.08)
+
+
 CROSSED = {"support": "through", "others": ("mate",)}
 
 

@@ -51,6 +51,14 @@ def test_clip_angles_turn_their_short_legs_to_a_narrow_web():
 BETWEEN = column("W14X90")  # whose web a beam along north goes to
 BETWEEN_FLANGES = [
     ("welded end", [BETWEEN, beam(40, "HSS6X6X1/4", line=Line.CENTRE)], {}, "does not go between the flanges"),
+    ("welded end", [column("PIPE8STD"), beam(0, "HSS4X4X1/4", line=Line.CENTRE)], {}, "only a round tube is saddled"),
+    ("welded end", [column("PIPE4STD"), beam(0, "PIPE6STD", line=Line.CENTRE)], {}, "let that one end on this"),
+    (
+        "welded end",
+        [column("PIPE8STD"), beam(0, "PIPE4STD", line=Line.CENTRE, aside=0.8)],
+        {},
+        "beside the middle of the round",
+    ),
     ("end tee", [column("W10X49"), beam(0, "HSS8X8X3/8", line=Line.CENTRE)], {}, "does not go between the flanges"),
     ("double angle", [column("W10X39"), beam(0, "W12X26")], {"angle": "L6X4X1/2"}, "do not stand on the flat"),
     ("end tee", [girder("W14X90"), beam(-12, "HSS6X6X3/8", -6)], {}, "does not go between the flanges"),

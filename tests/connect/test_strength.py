@@ -575,6 +575,14 @@ BY_HAND_EN = [
 ]
 
 
+CHORD = [girder("PIPE8STD", line=Line.CENTRE), beam(90, "HSS4.000X0.250", 45, line=Line.CENTRE)]
+# table K3.1 by hand: A53-B, t = 0.93 x 0.322, beta = 4 / 8.625, gamma = 14.4, 45 degrees; table 7.2: t = 8.179 mm, f_y = 241.3 MPa
+BY_HAND += [
+    ("welded end", CHORD, {}, PULL, "wall of what holds it", "Chord wall plastification", 31.1),
+    ("welded end", CHORD, {}, PULL, "wall of what holds it", "Chord wall shear yielding", 90.6),
+]
+
+
 @pytest.mark.parametrize(("kind", "members", "params", "loads", "where", "what", "figure"), BY_HAND)
 def test_joints_by_hand(kind, members, params, loads, where, what, figure):
     support = None if kind == "wall bearing" else "support"

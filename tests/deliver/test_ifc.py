@@ -14,12 +14,15 @@ import msgspec
 import numpy as np
 import pytest
 from ifcopenshell.util.pset import PsetQto
+from tests.conftest import marked
+from tests.draw.gallery import truss
 
 from uncus.deliver.ifc import global_id, ifc_text
 from uncus.deliver.nc import Heading, nc_text
 from uncus.deliver.step import guid
 from uncus.job.job import Job
-from uncus.job.records import Connection, Member
+from uncus.job.records import Connection, Member, Project
+from uncus.job.start import SERIES
 from uncus.lens.criteria import lens_named, passes
 from uncus.mark.marking import Marks
 from uncus.shop.shop import build
@@ -67,6 +70,20 @@ def test_three_ways_to_weigh_every_part_agree_and_holes_too(which, request, tmp_
             assert not products[global_id(piece)].HasOpenings
             continue
         _check_openings(products[global_id(piece)], part)
+
+
+def test_saddles_are_the_bodies_that_they_are(tmp_path):
+    job, shop = marked(
+        [Project(name="Truss"), *SERIES, *truss(2, 2000.0, name="t", chord="PIPE8STD", web="HSS4.000X0.250")]
+    )
+    model = written(job, shop, tmp_path)
+    pieces = {global_id(p): p for p in shop.pieces()}
+    measured = volumes(model, [model.by_guid(id) for id in pieces])
+    for id, piece in pieces.items():
+        assert measured[id] == pytest.approx(net_volume(piece.part), rel=0.003), piece.words
+    log = ifcopenshell.validate.json_logger()
+    ifcopenshell.validate.validate(model, log, express_rules=True)
+    assert not log.statements
 
 
 def _check_openings(product, part):

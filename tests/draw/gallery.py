@@ -83,13 +83,15 @@ def _situations():
     yield "gusset and tab", [post, floor, one], {"support": "col", "others": ("floor",)}, {"side": "near"}
 
 
-def truss(panels=4, panel=1500.0, deep=1500.0, y=0.0, post="", name="truss", z=3000.0) -> list:
+def truss(
+    panels=4, panel=1500.0, deep=1500.0, y=0.0, post="", name="truss", z=3000.0, chord="HSS8X8X3/8", web="HSS3X3X1/4"
+) -> list:
     """A Warren truss of tubes welded in the shop, with posts over the panel points of its lower chord where asked for."""
     low, high = (
         [(panel * n, y, z) for n in range(panels + 1)],
         [(panel * (n + 0.5), y, z + deep) for n in range(panels)],
     )
-    chord = {"role": Role.BEAM, "section": "HSS8X8X3/8"}
+    shape, chord = web, {"role": Role.BEAM, "section": chord}
     ends = (low[0], low[-1]), (high[0] if not post else (0.0, y, z + deep), high[-1])
     past = {"low": 250.0, "high": 180.0}  # chords run on past their last webs, each by its own
     found = [
@@ -100,7 +102,7 @@ def truss(panels=4, panel=1500.0, deep=1500.0, y=0.0, post="", name="truss", z=3
     webs += [(low[0], (0.0, y, z + deep))] if post else []
     for n, (a, b) in enumerate(webs):
         web = f"{name}-{n}"
-        found.append(Member(id=web, role=Role.BRACE, section=post or "HSS3X3X1/4", start=a, end=b))
+        found.append(Member(id=web, role=Role.BRACE, section=post or shape, start=a, end=b))
         for end, at in ((End.LEFT, a), (End.RIGHT, b)):
             support = f"{name}-{'low' if at[2] == z else 'high'}"
             found.append(Connection(id=f"{web}-{end}", kind="welded end", member=web, end=end, support=support))
@@ -132,7 +134,9 @@ def gallery(units: Units = Units.IMPERIAL) -> list:
     for number, kind in enumerate(posts):
         one = beam(0, "W16X31", id=f"at-{kind}", start=(0.0, -60_000.0 - number * _APART))
         found += [one, Attachment(id=f"on-{kind}", member=one.id, kind=kind, params={})]
-    return [*found, *truss(y=-50_000.0), *truss(5, 1800.0, 1300.0, -52_000.0, "HSS2-1/2X2-1/2X1/4", "other")]
+    round_ = truss(2, 2000.0, 1600.0, -54_000.0, name="round", chord="PIPE8STD", web="HSS4.000X0.250")
+    square = truss(5, 1800.0, 1300.0, -52_000.0, "HSS2-1/2X2-1/2X1/4", "other")
+    return [*found, *truss(y=-50_000.0), *square, *round_]
 
 
 def hard() -> list:

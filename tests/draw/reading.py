@@ -11,11 +11,12 @@ import re
 
 import numpy as np
 import shapely
+from msgspec import UNSET, UnsetType
 
 from uncus.catalog.sections import Form, Section, section
 from uncus.draw.sheet import Circle, Layer, Line, Polyline, Sheet, Spot
 from uncus.steel import profile
-from uncus.steel.features import Cope, EndCut, Face, Feature, Hole, Notch
+from uncus.steel.features import Cope, EndCut, Face, Feature, Hole, Notch, Saddle
 from uncus.steel.forming import Bend, Curve
 from uncus.steel.part import Part, plate, rolled
 from uncus.units import Units, parse_length
@@ -107,14 +108,24 @@ class Reader:
         low = min(cuts[0].x(y, z) for y, z in corners)
         high = max(cuts[1].x(y, z) for y, z in corners)
         assert abs(self.one("front|overall") - length) < 0.01 or self.spots("front|work points")
-        left = EndCut(-low, cuts[0].ky, cuts[0].kz)
-        right = EndCut(length - high, cuts[1].ky, cuts[1].kz)
+        left, right = cuts[0].moved(-low), cuts[1].moved(length - high)
+        for spot in self.spots("front|saddles apart"):
+            apart = parse_length(spot.texts[0][0].removeprefix("ON AXIS "), self.units)
+            assert abs(right.at - left.at - apart) < 4.0, "the length on the axis goes with that over all"
         features: list[Feature] = [*self._copes(), *self._notches(shape, length, (left, right)), *self._holes(shape)]
         made, _ = rolled(shape, grade, finish, left, right, features, self._curve())
         return made
 
     def _cuts(self) -> tuple[EndCut, EndCut]:
-        return EndCut(0, *self._lean("left")), EndCut(0, *self._lean("right"))
+        return tuple(EndCut(0, *self._lean(end), self._saddle(end)) for end in ("left", "right"))
+
+    def _saddle(self, end: str) -> Saddle | UnsetType:
+        for spot in self.spots(f"front|saddle {end}"):
+            match = re.match(r"SADDLE TO (.+?) O\.D\. TUBE, (UP AND DOWN|NEAR TO FAR|[0-9.]+)", spot.words)
+            assert match, spot.words
+            turn = {"UP AND DOWN": 0.0, "NEAR TO FAR": 90.0}.get(match[2])
+            return Saddle(self.mm(match[1]) / 2, float(match[2]) if turn is None else turn, end == "right")
+        return UNSET
 
     def _lean(self, end: str) -> tuple[float, float]:
         """An end's slopes in y and z: figures from its triangles, the way they lean from the picture."""

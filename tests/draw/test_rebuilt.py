@@ -1,5 +1,6 @@
 """Every piece set out again from its printed sheets alone, and found to be the piece: parts whole, assemblies' plates placed."""
 
+import math
 from collections import Counter
 
 import msgspec
@@ -18,7 +19,7 @@ from uncus.draw.piece_sheet import PieceJob
 from uncus.draw.piece_sheet import draw_all as piece_sheets
 from uncus.draw.subject import of_part
 from uncus.steel import profile
-from uncus.steel.features import Cope, EndCut, Face, Hole, Notch
+from uncus.steel.features import Cope, EndCut, Face, Hole, Notch, Saddle, saddle_at
 from uncus.steel.forming import Bend, Curve
 from uncus.steel.part import Part, plate, rolled
 from uncus.units import SIXTEENTH, Units
@@ -36,6 +37,7 @@ def same(got: Part, true: Part, units: Units) -> None:
             np.degrees(np.arctan([its.ky, its.kz])), abs=0.15
         )
         assert mine.at == pytest.approx(its.at, abs=3 * off)  # what the slopes' own rounding comes to over the depth
+        assert _close(_saddle(mine), _saddle(its), off / 2)
     middle = sum(true.depth_range) / 2 if true.is_plate else 0.0
     _paired(got.holes, true.holes, lambda a, b: _same_hole(a, b, middle, off))
     _paired(got.copes, true.copes, lambda a, b: (a.right, a.bottom) == (b.right, b.bottom) and _close((a.length, a.depth, a.radius), (b.length, b.depth, b.radius), off))  # fmt: skip
@@ -48,6 +50,11 @@ def same(got: Part, true: Part, units: Units) -> None:
     if true.curve:
         assert got.curve.radius == pytest.approx(true.curve.radius, abs=off)
         assert abs((got.curve.turn - true.curve.turn + 180) % 360 - 180) < 0.1
+
+
+def _saddle(cut: EndCut) -> tuple[float, ...]:
+    s = cut.saddle
+    return (s.radius, s.turn, s.right) if isinstance(s, Saddle) else ()
 
 
 def _paired(got, wanted, alike) -> None:
@@ -111,12 +118,24 @@ def length(name, long, *features, left=(0.0, 0.0), right=(0.0, 0.0), curve=None)
     return rolled(section(name), "A992", "shop primer", *cuts, features, curve)[0]
 
 
+def saddled(name, long, *ends, right=None):
+    """A round tube with saddles: of each the tube's slope, turn and radius; or cut flat at the right end."""
+    cuts = []
+    for n, (slope, turn, radius) in enumerate(ends):
+        along = (math.sin(math.radians(turn)), math.cos(math.radians(turn)))
+        cuts.append(EndCut(n * long, slope * along[0], slope * along[1], saddle_at(radius, along, n == 1)))
+    cuts += [EndCut(long, *right)] if right else []
+    return rolled(section(name), "A500-C", "shop primer", *cuts)[0]
+
+
 def pattern(face, x, w, columns, rows, gage, d=20.64, slot=0.0, angle=0.0):
     return [Hole(face, x + 75.0 * i, w - gage * j, d, slot, angle) for i in range(columns) for j in range(rows)]
 
 
 # fmt: off
 HARD = {
+    "saddles": saddled("HSS4.000X0.250", 3000.0, (0.5, 30.0, 84.14), (0.0, 120.0, 50.8)),
+    "a saddle and a slope": saddled("PIPE6STD", 2200.0, (-0.8, 90.0, 109.5), right=(0.3, -0.4)),
     "deep and sloping": length(
         "W36X150", 9000.0, *pattern(Face.WEB, 180, 300, 1, 8, 80), left=(0, -0.25), right=(0, 0.4)
     ),

@@ -5,7 +5,6 @@ Serves the joints of a job (`shop.clashes`); faces that meet within `TOLERANCE` 
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
 
@@ -20,7 +19,6 @@ from uncus.job.records import Point
 from uncus.steel import profile
 from uncus.steel.joint import point
 from uncus.steel.part import Part
-from uncus.steel.profile import TUBE_SIDES
 from uncus.steel.solid import TOLERANCE, mesh, plain_mesh, plain_solid, solid
 
 Flags = NDArray[np.bool_]
@@ -123,7 +121,7 @@ def _shared(a: Part, b: Part, key: tuple[float, ...]) -> Overlap | None:
     for axis in axes:  # what is left is deep along every axis; films of faces that touch are gone
         core = core ^ core.translate(tuple(TOLERANCE * axis))
     found = [_measured(one, axes) for one in core.decompose() if one.volume() > 0]
-    deep = [one for one in found if one.depth > TOLERANCE + _facets(a) + _facets(b)]
+    deep = [one for one in found if one.depth > TOLERANCE + profile.facets(a.section) + profile.facets(b.section)]
     if not deep:
         return None
     worst = max(deep, key=lambda one: one.depth)
@@ -145,12 +143,6 @@ def _measured(core: Manifold, axes: list[Vec]) -> Overlap:
     points = np.asarray(core.to_mesh64().vert_properties)[:, :3]
     depth = min(float(np.ptp(points @ axis)) for axis in axes) + TOLERANCE
     return Overlap(core.volume(), depth, point(points.mean(axis=0)))
-
-
-def _facets(part: Part) -> float:
-    """How far a round tube's flat facets may stand from its true face, inside and out."""
-    s = part.section
-    return s.d * (1 - math.cos(math.pi / TUBE_SIDES)) if s is not None and s.form is Form.TUBE else 0.0
 
 
 @lru_cache(maxsize=65536)

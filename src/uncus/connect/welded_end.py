@@ -1,6 +1,7 @@
-"""Welded end: an end cut to the side of what holds it and welded all round. Done in the shop it makes both one piece: the
-webs and chords of a truss, the posts and rails of a frame."""
+"""Welded end: an end cut to the side of what holds it, to a round tube as a saddle, and welded all round. Done in the shop it
+makes both one piece: the webs and chords of a truss, the posts and rails of a frame."""
 
+import math
 from typing import Annotated
 
 import msgspec
@@ -10,15 +11,17 @@ from uncus.catalog.sections import Form
 from uncus.connect import params as p_
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Joint, Kind, up_to
-from uncus.connect.meeting import meeting
+from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.overlapping import GROWN, notch, overlap_of, runs
 from uncus.connect.section_weld import ring_of, weld_round
 from uncus.connect.strength import axial
 from uncus.job.forms import About, checked
-from uncus.steel.features import EndCut
+from uncus.steel.features import EndCut, saddle_at
 from uncus.steel.joint import Contribution
+from uncus.steel.solid import TOLERANCE
 from uncus.units import length_in_words
 
+_ACUTE = 60.0  # degrees under which a fillet does not reach the root (AWS D1.1 figure 9.10)
 _ROOT = 3.2  # mm of root opening that a fillet still bridges (AWS D1.1 5.21.1: 3/16 in. at most)
 
 
@@ -44,10 +47,10 @@ def build(joint: Joint) -> Contribution:
     if isinstance(m, str):
         return fit.refused(m)
     support = m.surface.body
-    if support.section.form is Form.TUBE:
-        return fit.refused(f"The {support.words} is round: a flat cut does not fit it; choose a gusset.")
     if body.record.double is not None:
         return fit.refused(f"The {body.words} is a pair, whose angles stand apart; choose a gusset.")
+    if support.section.form is Form.TUBE:
+        return _saddled(fit, joint, m, p)
     cut = EndCut(m.side_x(0.0, 0.0, p.gap), m.ky, m.kz)
     lap = overlap_of(m, joint.others[0], p.gap) if joint.others else None
     if isinstance(lap, str):
@@ -69,7 +72,7 @@ def build(joint: Joint) -> Contribution:
     field = p.where == "on site"
     leg = p.weld or max(fit.rules.tab_weld, up_to(body.section.tw, fit.inch, 1 / 16, 1))
     if lap is None or not notch(fit, lap, cut):
-        weld_round(fit, "round", body, cut, leg, support.id, field)
+        weld_round(fit, "round", body, cut, leg, support.id, field, p.gap)
         return fit.done()
     if lap.open > GROWN:
         fit.find(f"The walls of the {body.words}, cut square, leave {length_in_words(lap.open, fit.units)} open at the web it overlaps; let that one overlap, or leave a gap.")  # fmt: skip
@@ -86,9 +89,49 @@ def build(joint: Joint) -> Contribution:
             (body.id, to),
             1,
             field,
-            root=lap.open if on_web and lap.open > 1.6 else 0.0,
+            root=root if (root := max(lap.open if on_web else 0.0, p.gap)) > 1.6 else 0.0,
         )
     return fit.done()
+
+
+def _saddled(fit: Fitup, joint: Joint, m: Meeting, p: Params) -> Contribution:
+    """A round tube's end cut to the side of another."""
+    body, tube = m.body, m.surface.body
+    if trouble := _no_saddle(joint, m):
+        return fit.refused(trouble)
+    run = body.frame.axes.T @ tube.frame.x
+    saddle = saddle_at(tube.section.d / 2 + p.gap, (float(run[1]), float(run[2])), m.right)
+    cut = EndCut(m.side_x(0.0, 0.0, p.gap), m.ky, m.kz, saddle)
+    fit.cut(body.id, m.end, cut)
+    lean = math.degrees(math.asin(min(1.0, abs(float(body.frame.x @ m.surface.normal)))))
+    if lean < _ACUTE:
+        fit.look(
+            f"The {body.words} meets the {tube.words} at {lean:.0f}°: no fillet fills its heel; have a groove weld there."
+        )
+    if body.section.d > tube.section.d / 2 + 0.1:
+        fit.look(f"Beside the {tube.words} the walls of the {body.words} meet it flatter than 120°: their edge is cut back there to keep the weld's throat.")  # fmt: skip
+    leg = p.weld or max(fit.rules.tab_weld, up_to(body.section.tw, fit.inch, 1 / 16, 1))
+    weld_round(fit, "round", body, cut, leg, tube.id, p.where == "on site", p.gap)
+    return fit.done()
+
+
+def _no_saddle(joint: Joint, m: Meeting) -> str | None:
+    """Why an end cannot be saddled to a round tube; None where it can."""
+    body, tube = m.body, m.surface.body
+    if body.section.form is not Form.TUBE:
+        return (
+            f"The {tube.words} is round, and only a round tube is saddled to it; choose a gusset for the {body.words}."
+        )
+    if body.section.d > tube.section.d + 0.1:
+        return f"The {body.words} is wider than the {tube.words} and cannot be saddled to it; let that one end on this."
+    if joint.others:
+        return f"The {body.words} does not overlap the {joint.others[0].words}: only square tubes are notched to one another; leave a gap between them."
+    if body.arc is not None or tube.arc is not None:
+        return f"The {body.words if body.arc else tube.words} is rolled to an arc, and no saddle is cut to or of one; choose a gusset."
+    away = body.end(m.end) - m.surface.at
+    if (aside := abs(float(away @ np.cross(body.frame.x, tube.frame.x)))) > TOLERANCE:
+        return f"The {body.words} passes {length_in_words(aside, joint.units)} beside the middle of the round {tube.words}; a saddle wants it there."
+    return None
 
 
 KIND = Kind(
@@ -96,7 +139,7 @@ KIND = Kind(
     "Welded end",
     Params,
     build,
-    "An end cut to fit and welded all round, and notched to a web it overlaps; in the shop it makes one piece of all.",
+    "An end cut to fit, to a round tube as a saddle, and welded all round, and notched to a web it overlaps; in the shop it makes one piece of all.",
     others=1,
     asks=0,
     checks=axial.welded_end,

@@ -1,4 +1,5 @@
-"""A plate laid flat as DXF, 1:1 in mm: what is cut, marked and bent, each on a layer of its own, and nothing else."""
+"""A plate laid flat as DXF, 1:1 in mm, or the pattern to wrap round a tube with saddles: what is cut, marked and bent, each on
+a layer of its own, and nothing else."""
 
 from __future__ import annotations
 
@@ -16,6 +17,7 @@ from uncus.deliver.nc import Scribe
 from uncus.steel.features import Face, Hole
 from uncus.steel.flat import face_outline
 from uncus.steel.part import Part
+from uncus.steel.wrapping import is_wrapped, wrapped
 
 CUT, MARK, BEND = LAYERS = ("CUT", "MARK", "BEND")
 _COLOURS = {CUT: 7, MARK: 3, BEND: 1}
@@ -33,9 +35,13 @@ def _template() -> str:
 
 
 def flat_document(part: Part, scribes: Iterable[Scribe] = ()) -> Drawing:
-    """A plate seen from its near side; its bends as the lines they turn about, what is scribed on the near side with it."""
+    """A plate seen from its near side; its bends as the lines they turn about, what is scribed on the near side with it. A
+    tube's pattern seen from outside, the middle of its top marked."""
     document = ezdxf.filemanagement.read(io.StringIO(_template()))
     space = document.modelspace()
+    if is_wrapped(part):
+        _wrap(space, part)
+        return document
     outline = shapely.simplify(face_outline(part, Face.WEB), 1e-4)
     for ring in (outline.exterior, *outline.interiors):
         space.add_lwpolyline(ring.coords[:-1], close=True, dxfattribs={"layer": CUT})
@@ -50,6 +56,15 @@ def flat_document(part: Part, scribes: Iterable[Scribe] = ()) -> Drawing:
         if scribe.face is Face.WEB:
             space.add_lwpolyline(scribe.points, dxfattribs={"layer": MARK})
     return document
+
+
+def _wrap(space: Modelspace, part: Part) -> None:
+    pattern = wrapped(part)
+    for ring in (pattern.exterior, *pattern.interiors):
+        space.add_lwpolyline(ring.coords[:-1], close=True, dxfattribs={"layer": CUT})
+    low, high = (cut.x(0.0, part.width / 2) for cut in (part.left, part.right))
+    over = math.pi * part.width / 2
+    space.add_line((low, over), (high, over), {"layer": MARK})
 
 
 def _hole(space: Modelspace, hole: Hole) -> None:

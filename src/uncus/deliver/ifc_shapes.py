@@ -15,7 +15,7 @@ from uncus.catalog.sections import Form, Section
 from uncus.deliver.step import StepFile, real, reals, refs, text
 from uncus.frame.placement import Placement
 from uncus.steel import profile
-from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch
+from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch, Saddle
 from uncus.steel.flat import cope_outline, notch_range
 from uncus.steel.joint import FastenerKind, Fasteners
 from uncus.steel.part import Part
@@ -141,10 +141,27 @@ class Shapes:
         solid = self._extruded(self.profile(section), self.axis3((0.0, 0.0, 0.0), _ALONG), part.length)
         kind = "SweptSolid"
         for cut, right in ((part.left, False), (part.right, True)):
-            if not cut.square:
+            if isinstance(cut.saddle, Saddle):
+                solid, kind = self._saddled(solid, cut, cut.saddle), "CSG"
+            elif not cut.square:
                 solid = self.file.put(f"IFCBOOLEANCLIPPINGRESULT(.DIFFERENCE.,{solid},{self._half_space(cut, right)})")
-                kind = "Clipping"
+                kind = kind if kind == "CSG" else "Clipping"
         return kind, solid
+
+    def _saddled(self, solid: str, cut: EndCut, saddle: Saddle) -> str:
+        """What lies beyond the axis of the tube that an end is saddled to is taken, and then what lies in the tube."""
+        ay, az = saddle.along
+        u = np.array([cut.ky * ay + cut.kz * az, ay, az])
+        way, long = 1.0 if saddle.right else -1.0, float(np.linalg.norm(u))
+        axis = cut.moved(way * saddle.radius * long)
+        u, aside, reach = u / long, np.array([0.0, az, -ay]), 4 * saddle.radius * long
+        start = np.array([axis.at, 0.0, 0.0]) - reach * u
+        place = self.axis3(start.tolist(), np.column_stack([np.cross(aside, u), aside, u]))
+        tube = self._extruded(self._circle(2 * saddle.radius), place, 2 * reach)
+        beyond = self._half_space(axis, saddle.right)
+        for taken in (beyond, tube):
+            solid = self.file.put(f"IFCBOOLEANRESULT(.DIFFERENCE.,{solid},{taken})")
+        return solid
 
     def _half_space(self, cut: EndCut, right: bool) -> str:
         normal = np.array([1.0, -cut.ky, -cut.kz]) / math.sqrt(1 + cut.ky**2 + cut.kz**2)

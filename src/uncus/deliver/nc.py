@@ -25,6 +25,7 @@ from uncus.steel.features import Face, Hole
 from uncus.steel.flat import face_reach, hole_outline, net_weight
 from uncus.steel.part import Part
 from uncus.steel.profile import outline
+from uncus.steel.wrapping import is_wrapped
 
 CODES = {Form.I: "I", Form.CHANNEL: "U", Form.ANGLE: "L", Form.TEE: "T", Form.BOX: "M", Form.TUBE: "RO"}
 LETTERS = {Face.WEB: "v", Face.TOP: "o", Face.BOTTOM: "u", Face.BACK: "h"}
@@ -119,7 +120,10 @@ def burst(part: Part) -> list[Hole]:
 
 
 def nc_text(part: Part, head: Heading, marking: Marking = Marking()) -> str:
-    """The NC file of a part. Raises JobError for one with a hole whose edge has burst: no drill would make it."""
+    """The NC file of a part. Raises JobError for one with a hole whose edge has burst: no drill would make it; and for a tube
+    with a saddle, which none of the faces that the format knows would show."""
+    if is_wrapped(part):
+        raise JobError("its end is a saddle, which the format has no face for; its pattern, to wrap round it, is among the flat files")  # fmt: skip
     for hole in burst(part):
         raise JobError(
             f"the hole of {hole.d:g} mm at x {hole.x:.0f} mm on its {hole.face} runs out over an edge; move it, or cut it as an outline"

@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 
 import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from uncus.catalog.sections import Form
 from uncus.deliver.nc_contours import Picture, picture_of
 from uncus.standin.bench import Program, rebuild
 from uncus.steel.flat import net_volume
 from uncus.steel.forming import laid_flat
 from uncus.steel.part import Part
-from uncus.steel.profile import TUBE_SIDES, faces
+from uncus.steel.profile import faces, facets
 from uncus.steel.solid import TOLERANCE, cut_across, solid
 
 _SHARE = 0.003  # of the volume that fillets and facets may make
@@ -28,12 +26,12 @@ def differs(part: Part, program: Program) -> str | None:
     """What of a part its program does not give, and where; None where it gives all of it."""
     model, picture = solid(laid_flat(part)), picture_of(part)
     made = rebuild(program).translate((picture.start, part.y_range[0], part.depth_range[0]))
-    facets = part.width * (1 - math.cos(math.pi / TUBE_SIDES)) if part.form is Form.TUBE else 0.0
+    round_ = facets(part.section)
     for upright, height, words in _planes(part):
         one, two = (cut_across(body, upright, height) for body in (model, made))
         beyond = _bevels(part, picture, upright, height)
         for off, what in ((two.difference(one), "leaves steel"), (one.difference(two), "takes steel away")):
-            deep = off.difference(beyond).buffer(-TOLERANCE / 2 - facets)
+            deep = off.difference(beyond).buffer(-TOLERANCE / 2 - round_)
             if not deep.is_empty:
                 x, w = deep.representative_point().coords[0]
                 return f"on the bench it {what} on its {words} at x {x:.1f}, {w:.1f} mm"

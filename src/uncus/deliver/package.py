@@ -35,6 +35,7 @@ from uncus.shop.shop import Shop, build
 from uncus.standin.bench import BenchError, read
 from uncus.steel.describe import forming_words
 from uncus.steel.flat import gross_weight, net_weight
+from uncus.steel.wrapping import is_wrapped
 
 KINDS = ("sheets", "nc", "flat", "dxf", "ifc", "bills")
 
@@ -226,7 +227,7 @@ class _Package:
                 self.packed[drawn.name] = drawn.packed
 
     def _worked(self, nc: bool, flat: bool) -> None:
-        """Each part's NC, proved on the bench before it is kept, and each plate laid flat."""
+        """Each part's NC, proved on the bench before it is kept, and each plate laid flat; of a tube with saddles the pattern."""
         rules = self.job.rules
         within = {p.id: a for line in self.lines for a in line.assemblies for p in a.pieces}
         for line in self.parts:
@@ -236,7 +237,7 @@ class _Package:
             scribes = scribes_of(line.pieces, within, self.marks.of_part) if rules.layout != "none" else []
             if nc:
                 self._nc(line, Marking(rules.stamps, "KO" if rules.layout == "punch" else "PU", scribes))
-            if flat and line.first.part.is_plate:
+            if flat and (line.first.part.is_plate or is_wrapped(line.first.part)):
                 self._put(("flat", line.mark, ".dxf"), "flat", line.mark, flat_dxf(line.first.part, scribes))
 
     def _nc(self, line: PartLine, marking: Marking) -> None:

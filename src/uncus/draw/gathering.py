@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from uncus.catalog.sections import Form
 from uncus.connect.kind import Body
 from uncus.connect.kinds import KINDS
 from uncus.connect.meeting import Meeting, meeting
@@ -97,7 +98,8 @@ def _meets(assembly: Assembly, shop: Shop, marks: Marks) -> list[Meets]:
 
 
 def _side(met: Meeting) -> str:
-    side = "FLANGE" if met.surface.flange else "WEB"
+    hollow = met.surface.body.section.form in (Form.BOX, Form.TUBE)
+    side = "WALL" if hollow else "FLANGE" if met.surface.flange else "WEB"
     n = met.surface.normal
     if abs(float(n[2])) > 0.9:
         return f"{side}, {'TOP' if n[2] > 0 else 'UNDERSIDE'}"

@@ -13,7 +13,7 @@ import numpy as np
 from uncus.catalog.sections import Form
 from uncus.mark.sameness import Matrix, lean, rotations, spun, turned_curve, turned_cut, turned_feature
 from uncus.shop.pieces import Assembly
-from uncus.steel.features import Cope, Feature, Hole
+from uncus.steel.features import Cope, Feature, Hole, Saddle
 from uncus.steel.forming import formed
 from uncus.steel.part import Part
 from uncus.steel.profile import hole_spot
@@ -56,6 +56,7 @@ def _rolled_form(part: Part, r: Matrix) -> Reading:
     if r[0, 0] < 0:
         cuts.reverse()
     slopes = [round(k * 500) + 0 for c in cuts for k in (c.ky, c.kz)]
+    slopes += [v for c in cuts if isinstance(c.saddle, Saddle) for v in _saddle(c.saddle)]
     arc: list[int] = []
     if part.curve is not None:
         out = turned_curve(part.curve, r).out * part.curve.rise(part.length)
@@ -67,6 +68,12 @@ def _rolled_form(part: Part, r: Matrix) -> Reading:
         arc,
         sorted(_feature(turned_feature(part, f, r)) for f in part.features),
     )
+
+
+def _saddle(s: Saddle) -> tuple[int, int, int]:
+    """A saddle so that a tube that runs the other way reads the same."""
+    twice = 2 * math.radians(s.turn)
+    return _read(s.radius), round(math.cos(twice) * 250) + 0, round(math.sin(twice) * 250) + 0
 
 
 def _feature(f: Feature) -> list[object]:

@@ -9,10 +9,21 @@ from typing import NamedTuple
 import msgspec
 import numpy as np
 
-from uncus.mark.sameness import DEGREES, MM, Alike, maps, near, rotations, turned_curve, turned_cut, turned_feature
+from uncus.mark.sameness import (
+    DEGREES,
+    MM,
+    Alike,
+    maps,
+    near,
+    near_cut,
+    turned_curve,
+    turned_cut,
+    turned_feature,
+    ways_onto,
+)
 from uncus.shop.pieces import Assembly
 from uncus.steel.describe import describe
-from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch
+from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch, Saddle
 from uncus.steel.flat import face_outline, hole_outline, part_faces
 from uncus.steel.part import Part
 from uncus.units import Units, counted, format_length
@@ -63,7 +74,7 @@ def reflected(part: Part) -> list[Part]:
     if part.section is None:
         other = tuple(msgspec.structs.replace(b, angle=-b.angle) for b in part.bends)
         return [msgspec.structs.replace(part, bends=other)] if other else []
-    cuts = [EndCut(part.length - c.at, -c.ky, -c.kz) for c in (part.right, part.left)]
+    cuts = [_mirrored(c, part.length) for c in (part.right, part.left)]
 
     def one(f: Feature) -> Feature:
         if isinstance(f, Hole):
@@ -73,6 +84,13 @@ def reflected(part: Part) -> list[Part]:
         return Notch(f.face, tuple((part.length - x, w) for x, w in f.outline))
 
     return [msgspec.structs.replace(part, left=cuts[0], right=cuts[1], features=tuple(one(f) for f in part.features))]
+
+
+def _mirrored(cut: EndCut, length: float) -> EndCut:
+    saddle = cut.saddle
+    if isinstance(saddle, Saddle):
+        saddle = msgspec.structs.replace(saddle, right=not saddle.right)
+    return EndCut(length - cut.at, -cut.ky, -cut.kz, saddle)
 
 
 # -- rolled ---------------------------------------------------------------------------------------------------
@@ -92,7 +110,7 @@ def nearest_way(a: Part, b: Part) -> Part:
     """`b` turned so that the least of it differs from `a`."""
     if b.section is None:
         return b
-    ways = [turned(b, r) for r in rotations(b)]
+    ways = [turned(b, r) for r in ways_onto(b, a)]
     return min(ways, key=lambda way: _unlike(a, way))
 
 
@@ -120,7 +138,13 @@ def _of_rolled(a: Part, b: Part, units: Units) -> list[str]:
         more = "longer" if a.length > b.length else "shorter"
         found.append(f"{format_length(abs(a.length - b.length), units)} {more}")
     for words, one, other in (("left", a.left, b.left), ("right", a.right, b.right)):
-        if abs(one.ky - other.ky) > 1e-3 or abs(one.kz - other.kz) > 1e-3:
+        if isinstance(one.saddle, Saddle) != isinstance(other.saddle, Saddle):
+            shapes = ["a saddle" if isinstance(c.saddle, Saddle) else "a flat cut" for c in (one, other)]
+            found.append(f"the {words} end is {shapes[0]} against {shapes[1]}")
+        elif isinstance(one.saddle, Saddle) and isinstance(other.saddle, Saddle) and abs(one.saddle.radius - other.saddle.radius) > MM:  # fmt: skip
+            sizes = [format_length(2 * c.radius, units) for c in (one.saddle, other.saddle)]
+            found.append(f"the {words} end is a saddle to a tube of {sizes[0]} against {sizes[1]}")
+        elif not near_cut(one, msgspec.structs.replace(other, at=one.at)):
             found.append(f"the {words} end is cut otherwise")
     if a.curve != b.curve:
         found += _of_arcs(a, b, units)

@@ -13,13 +13,14 @@ from functools import lru_cache
 
 import msgspec
 import numpy as np
+from msgspec import UNSET
 from numpy.typing import NDArray
 
 from uncus.catalog.sections import Form
 from uncus.frame.placement import Placement
 from uncus.shop.pieces import Assembly
 from uncus.steel import profile
-from uncus.steel.features import Cope, EndCut, Face, Feature, Hole, Notch
+from uncus.steel.features import Cope, EndCut, Face, Feature, Hole, Notch, Saddle, saddle_at
 from uncus.steel.forming import Curve, formed
 from uncus.steel.part import Part
 
@@ -77,7 +78,11 @@ def rotations(part: Part) -> list[Matrix]:
 # -- rolled parts -------------------------------------------------------------------------------------
 def turned_cut(cut: EndCut, r: Matrix, length: float) -> EndCut:
     k = r[1:, 1:] @ np.array([cut.ky, cut.kz]) * r[0, 0]
-    return EndCut(cut.at if r[0, 0] > 0 else length - cut.at, float(k[0]), float(k[1]))
+    saddle = cut.saddle
+    if isinstance(saddle, Saddle):
+        run = r[1:, 1:] @ np.array(saddle.along)
+        saddle = saddle_at(saddle.radius, (float(run[0]), float(run[1])), saddle.right == (r[0, 0] > 0))
+    return EndCut(cut.at if r[0, 0] > 0 else length - cut.at, float(k[0]), float(k[1]), saddle)
 
 
 def _turned_face(part: Part, face: Face, w: float, r: Matrix) -> tuple[Face, float, float]:
@@ -116,8 +121,12 @@ def turned_feature(part: Part, feature: Feature, r: Matrix) -> Feature:
     return Notch(placed[0][0][0], tuple((px, to[1]) for to, px in placed))
 
 
-def _near_cut(a: EndCut, b: EndCut, mm: float) -> bool:
-    return abs(a.at - b.at) <= mm and abs(a.ky - b.ky) <= _SLOPE and abs(a.kz - b.kz) <= _SLOPE
+def near_cut(a: EndCut, b: EndCut, mm: float = MM) -> bool:
+    plane = abs(a.at - b.at) <= mm and abs(a.ky - b.ky) <= _SLOPE and abs(a.kz - b.kz) <= _SLOPE
+    if isinstance(a.saddle, Saddle) and isinstance(b.saddle, Saddle):
+        apart = (a.saddle.turn - b.saddle.turn + 90) % 180 - 90
+        return plane and abs(a.saddle.radius - b.saddle.radius) <= mm and abs(apart) <= DEGREES
+    return plane and a.saddle is b.saddle
 
 
 def near(a: Feature, b: Feature, mm: float = MM) -> bool:
@@ -166,12 +175,17 @@ def _near_curve(a: Curve | None, b: Curve | None, length: float, mm: float) -> b
 
 
 def lean(part: Part, r: Matrix) -> float | None:
-    """Where, after a rotation, a part's arc stands out or else the first of its ends slopes to: radians from z towards y."""
+    """Where, after a rotation, a part's arc stands out, or else the first of its ends slopes to, or else the tube of its first
+    saddle runs to: radians from z towards y."""
     if part.curve is not None:
         return math.radians(turned_curve(part.curve, r).turn)
     cuts = [turned_cut(c, r, part.length) for c in (part.left, part.right)]
-    sloping = next((c for c in (cuts if r[0, 0] > 0 else cuts[::-1]) if not c.square), None)
-    return None if sloping is None else math.atan2(sloping.ky, sloping.kz)
+    cuts = cuts if r[0, 0] > 0 else cuts[::-1]
+    for cut in cuts:
+        if not msgspec.structs.replace(cut, saddle=UNSET).square:
+            return math.atan2(cut.ky, cut.kz)
+    # a tube runs both ways, and where no end slopes half a turn leaves every saddle as it is
+    return next((math.radians(c.saddle.turn) for c in cuts if isinstance(c.saddle, Saddle)), None)
 
 
 def spun(angle: float) -> Matrix:
@@ -204,7 +218,7 @@ def _rolled_maps(a: Part, b: Part, mm: float) -> list[Placement]:
         cuts = [turned_cut(c, r, a.length) for c in (a.left, a.right)]
         if r[0, 0] < 0:
             cuts.reverse()
-        if not (_near_cut(cuts[0], b.left, mm) and _near_cut(cuts[1], b.right, mm)):
+        if not (near_cut(cuts[0], b.left, mm) and near_cut(cuts[1], b.right, mm)):
             continue
         if _paired([turned_feature(a, f, r) for f in a.features], b.features, mm):
             found.append(Placement((a.length if r[0, 0] < 0 else 0.0, 0.0, 0.0), r))

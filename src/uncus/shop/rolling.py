@@ -47,7 +47,8 @@ def cut_on(arc: Arc, straight: Placement, cut: EndCut) -> EndCut:
         here = arc.at(at)
         at -= float((here.to_model((at, 0.0, 0.0)) - foot) @ normal) / float(here.x @ normal)
     n = arc.at(at).axes.T @ normal
-    return EndCut(at, *(round(float(-v / n[0]), 9) + 0.0 for v in n[1:]))
+    ky, kz = (round(float(-v / n[0]), 9) + 0.0 for v in n[1:])
+    return EndCut(at, ky, kz)
 
 
 def straight_at(body: Body, of: Body, end: End) -> Placement:

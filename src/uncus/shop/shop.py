@@ -447,7 +447,7 @@ class Shop:
             for owner, end, cut in made.cuts if made else ():
                 if owner == member.id:
                     back = member.left_back if end is End.LEFT else -member.right_back
-                    moved = EndCut(cut.at + back, cut.ky, cut.kz)
+                    moved = cut.moved(back)
                     cuts[end] = cut_on(body.arc, body.touching(body.end(end)).frame, moved) if body.arc else moved
         return cuts
 

@@ -11,6 +11,11 @@ from enum import StrEnum
 from typing import TypeVar
 
 import msgspec
+import numpy as np
+from msgspec import UNSET, UnsetType
+from numpy.typing import NDArray
+
+Lengths = TypeVar("Lengths", float, NDArray[np.float64])
 
 
 class Face(StrEnum):
@@ -25,19 +30,59 @@ class Face(StrEnum):
         return self in (Face.WEB, Face.BACK)
 
 
+class Saddle(msgspec.Struct, frozen=True):
+    """How an end goes on past the plane of its cut, up to the side of a round tube that touches that plane.
+
+    The tube's axis crosses the part's own; `turn` (0 up to 180) is the direction in the section, in degrees from z towards y,
+    to which it runs, and the only one in which the plane may slope. `right`: the tube is at the right end.
+    """
+
+    radius: float
+    turn: float
+    right: bool
+
+    @property
+    def along(self) -> tuple[float, float]:
+        """(y, z) of the direction in the section to which the tube runs."""
+        return math.sin(math.radians(self.turn)), math.cos(math.radians(self.turn))
+
+    def depth(self, y: Lengths, z: Lengths) -> Lengths:
+        """How far the tube's side is behind its tangent plane at (y, z), square to the plane."""
+        run_y, run_z = self.along
+        inside = self.radius**2 - (y * run_z - z * run_y) ** 2
+        reach: Lengths = ((inside + abs(inside)) / 2) ** 0.5  # beside the tube its axis
+        return self.radius - reach
+
+
+def saddle_at(radius: float, along: tuple[float, float], right: bool) -> Saddle:
+    """The saddle to a tube that runs to (y, z) in the section, either way."""
+    turn = round(math.degrees(math.atan2(*along)), 5) % 180.0
+    return Saddle(round(radius, 5), turn + 0.0, right)
+
+
 class EndCut(msgspec.Struct, frozen=True):
-    """A plane through an end: x = at + ky * y + kz * z. Square where both slopes are nothing."""
+    """A plane through an end: x = at + ky * y + kz * z, square where both slopes are nothing; or, with a saddle, the side of
+    the round tube that touches this plane. (A plain cut is written without the saddle, as it was before there were any.)"""
 
     at: float
     ky: float = 0.0
     kz: float = 0.0
+    saddle: Saddle | UnsetType = UNSET
 
-    def x(self, y: float, z: float) -> float:
-        return self.at + self.ky * y + self.kz * z
+    def x(self, y: Lengths, z: Lengths) -> Lengths:
+        plane = self.at + self.ky * y + self.kz * z
+        if not isinstance(self.saddle, Saddle):
+            return plane
+        past = self.saddle.depth(y, z) * math.sqrt(1 + self.ky**2 + self.kz**2)
+        return plane + past if self.saddle.right else plane - past
 
     @property
     def square(self) -> bool:
-        return abs(self.ky) < 1e-6 and abs(self.kz) < 1e-6
+        """Sawn square: neither sloping nor a saddle."""
+        return abs(self.ky) < 1e-6 and abs(self.kz) < 1e-6 and not isinstance(self.saddle, Saddle)
+
+    def moved(self, dx: float) -> EndCut:
+        return msgspec.structs.replace(self, at=self.at + dx)
 
 
 class Cope(msgspec.Struct, frozen=True, tag_field="kind", tag="cope"):

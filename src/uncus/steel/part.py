@@ -103,7 +103,7 @@ def rolled(
     x1 = max(right.x(y, z) for y, z in corners)
     if min(right.x(y, z) - left.x(y, z) for y, z in corners) < 1.0:
         raise ValueError("its ends meet: nothing is left between them")
-    cuts = [EndCut(round(c.at - x0, 5), round(c.ky, 7) + 0.0, round(c.kz, 7) + 0.0) for c in (left, right)]
+    cuts = [EndCut(round(c.at - x0, 5), round(c.ky, 7) + 0.0, round(c.kz, 7) + 0.0, c.saddle) for c in (left, right)]
     moved = _sorted(shifted(f, -x0) for f in features)
     made = Part(grade, finish, round(x1 - x0, 5), cuts[0], cuts[1], section=section, features=moved, curve=curve)
     return made, x0

@@ -19,6 +19,11 @@ _ARC = 6  # pieces of a quarter circle: 15 degrees each, smooth to the eye
 TUBE_SIDES = 48
 
 
+def facets(section: Section | None) -> float:
+    """How far a round tube's flat facets may stand from its true face, inside and out."""
+    return section.d * (1 - math.cos(math.pi / TUBE_SIDES)) if section and section.form is Form.TUBE else 0.0
+
+
 class Wall(msgspec.Struct, frozen=True):
     """A flat piece of a section: the face it shows, its mid-plane, thickness and range across.
 

@@ -14,10 +14,11 @@ from shapely.geometry.base import BaseGeometry
 
 from uncus.catalog.sections import Form, Section
 from uncus.steel import profile
-from uncus.steel.features import EndCut, Hole
+from uncus.steel.features import EndCut, Hole, Saddle
 from uncus.steel.flat import cope_outline, hole_outline, notch_range
 from uncus.steel.forming import formed, zone
 from uncus.steel.part import Part
+from uncus.steel.profile import TUBE_SIDES
 
 TOLERANCE = 0.2  # mm within which two faces that are meant to touch may stand in one another or apart
 _TO_X = np.array([[0.0, 0.0, 1.0, 0.0], [1.0, 0.0, 0.0, 0.0], [0.0, 1.0, 0.0, 0.0]])  # extrusion axis onto x
@@ -25,6 +26,7 @@ _OVER = 5.0
 _STEP = math.radians(0.9)  # of a rolled arc: facets so flat that their edges are not edges of the part
 _DUST = 1e-2  # mm3
 _FOLDS = 6  # flat strips in the arc of a bend
+_SADDLE_SIDES = 4 * TUBE_SIDES  # of the cutter of a saddle, so that its facets hardly count beside the tubes' own
 
 
 class Mesh(msgspec.Struct, frozen=True, eq=False):
@@ -72,7 +74,25 @@ def _trim(solid: Manifold, cut: EndCut, right: bool) -> Manifold:
     normal = np.array([1.0, -cut.ky, -cut.kz])
     length = float(np.linalg.norm(normal))
     sign = -1.0 if right else 1.0
-    return solid.trim_by_plane(tuple(sign * normal / length), sign * cut.at / length)
+    saddle = cut.saddle
+    if not isinstance(saddle, Saddle):
+        return solid.trim_by_plane(tuple(sign * normal / length), sign * cut.at / length)
+    axis = cut.at - sign * saddle.radius * length  # where the tube's axis crosses the part's own
+    kept = solid.trim_by_plane(tuple(sign * normal / length), sign * axis / length)
+    return kept - _tube(saddle, axis, cut)
+
+
+def _tube(saddle: Saddle, at: float, cut: EndCut) -> Manifold:
+    """The tube that an end is saddled to, as long as any section is wide, its axis through x = `at` of the part's own."""
+    ay, az = saddle.along
+    u = np.array([cut.ky * ay + cut.kz * az, ay, az])
+    u /= np.linalg.norm(u)
+    aside = np.array([0.0, az, -ay])
+    step = 2 * math.pi / _SADDLE_SIDES
+    radius, reach = saddle.radius * math.sqrt(step / math.sin(step)), 4 * saddle.radius * float(np.hypot(1.0, u[0]))
+    cylinder = Manifold.cylinder(2 * reach, radius, circular_segments=_SADDLE_SIDES, center=True)
+    axes = np.column_stack([np.cross(aside, u), aside, u])
+    return cylinder.transform(np.column_stack([axes, [at, 0.0, 0.0]]))
 
 
 def _hole_cutter(part: Part, hole: Hole, quarter: int) -> Manifold:

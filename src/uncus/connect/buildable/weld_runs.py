@@ -61,7 +61,7 @@ def _bridged(weld: Weld, part: Part) -> float:
     most = max(_FILLET, weld.root) if weld.form is WeldForm.FILLET else _GROOVE
     if part.section is not None and part.section.form is Form.BOX:
         most += part.section.r  # a flare groove beside the rounded corner
-    return most
+    return most + profile.facets(part.section)
 
 
 def off(part: Part, placement: Placement, points: Vec) -> NDArray[np.float64]:
@@ -72,8 +72,7 @@ def off(part: Part, placement: Placement, points: Vec) -> NDArray[np.float64]:
         beyond = np.maximum(np.abs(local[:, 1]) - part.thickness / 2, 0.0)
     else:
         flat = shapely.distance(profile.outline(part.section), shapely.points(local[:, 1:]))
-        low = part.left.at + part.left.ky * local[:, 1] + part.left.kz * local[:, 2]
-        high = part.right.at + part.right.ky * local[:, 1] + part.right.kz * local[:, 2]
+        low, high = (cut.x(local[:, 1], local[:, 2]) for cut in (part.left, part.right))
         beyond = np.maximum(np.maximum(low - local[:, 0], local[:, 0] - high), 0.0)
     return np.asarray(np.hypot(flat, beyond))
 

@@ -216,6 +216,19 @@ class Aisc:
         w.step("R_n", "5.5 * F_y * t ** 2 * (1 + 0.25 * l_b / D)", "Q_f taken as 1: no stress of the chord's own", F_y=steel.fy, t=t, l_b=long, D=d)  # fmt: skip
         return w.limit("Chord wall plastification", where, "K2.3; J10.10", demand, self._factor(0.9, 1.67))
 
+    def branch_bending(self, where: str, demand: float, t: float, d: float, branch: float, steel: Steel) -> Limit:
+        """A round tube's wall under the end of a round branch; the demand is square to the tube."""
+        w = Working()
+        gamma, beta = worked("gamma", "D / (2 * t)", D=d, t=t), worked("beta", "D_b / D", D_b=branch, D=d)
+        w.step("R_n", "F_y * t ** 2 * (3.1 + 15.6 * beta ** 2) * gamma ** 0.2", "Q_f taken as 1: no stress of the chord's own", F_y=steel.fy, t=t, beta=beta, gamma=gamma)  # fmt: skip
+        return w.limit("Chord wall plastification", where, "Table K3.1", demand, self._factor(0.9, 1.67))
+
+    def branch_punching(self, where: str, demand: float, t: float, branch: float, lean: float, steel: Steel) -> Limit:
+        """Shear through a round tube's wall round the end of a branch that leans at the sine `lean`; demand as above."""
+        w = Working()
+        w.step("R_n", "0.6 * F_y * t * pi * D_b * (1 + s) / (2 * s)", "s the sine of the angle between both", F_y=steel.fy, t=t, D_b=branch, s=lean)  # fmt: skip
+        return w.limit("Chord wall shear yielding", where, "Table K3.1", demand, self._factor(0.95, 1.58))
+
     def web_yielding(
         self, where: str, demand: float, tw: float, k: float, bearing: float, steel: Steel, near_end: bool = False
     ) -> Limit:

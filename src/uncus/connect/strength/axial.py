@@ -9,6 +9,7 @@ import numpy as np
 
 from uncus.catalog.sections import Form, Section, usual_gage
 from uncus.connect.claws import GAP
+from uncus.connect.kind import Body
 from uncus.connect.lapping import lap_of
 from uncus.connect.meeting import meeting
 from uncus.connect.strength.case import Case, plate_grid, resultant
@@ -418,7 +419,10 @@ def welded_end(case: Case) -> None:
     case.add(code.tension_yielding("the member", force, joint.member.section.area, own))
     spots = np.array(weld.path)
     long, wide = (float(np.ptp(spots @ way)) for way in (side.along, side.across))
-    tube = support.section.form in (Form.BOX, Form.TUBE)
+    if support.section.form is Form.TUBE:
+        _branch(case, support, across, lean)
+        return
+    tube = support.section.form is Form.BOX
     t, whole = case.wall(support) if tube else side.thickness, side.high - side.low
     if support.section.form is Form.BOX:
         whole += 2 * support.section.r
@@ -429,3 +433,17 @@ def welded_end(case: Case) -> None:
         k = s.tf + s.r  # as designed, not as detailed
         case.add(code.web_yielding("web of what holds it", across, s.tw, k, long, steel))
     case.add(code.shear_yielding("wall round the end", across, weld.length * t, steel))
+
+
+def _branch(case: Case, chord: Body, across: float, lean: float) -> None:
+    """The wall of a round tube under the end of another that leans at the sine `lean` to it."""
+    code, t, steel = case.code, case.wall(chord), case.body_steel(chord)
+    d, branch = chord.section.d, case.joint.member.section.d
+    words = "wall of what holds it"
+    case.add(code.branch_bending(words, across, t, d, branch, steel))
+    if branch < d - 2 * t:
+        case.add(code.branch_punching(words, across, t, branch, lean, steel))
+    if branch < 0.2 * d or d > 50 * t or lean < 0.5:
+        case.leave(
+            f"the {chord.words} outside the shapes that the formulas hold for (width from 0.2 of it, D/t to 50, angles from 30°)"
+        )

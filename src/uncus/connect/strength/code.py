@@ -96,6 +96,10 @@ class Code(Protocol):
 
     def ring_bending(self, where: str, demand: float, t: float, d: float, long: float, steel: Steel) -> Limit: ...
 
+    def branch_bending(self, where: str, demand: float, t: float, d: float, branch: float, steel: Steel) -> Limit: ...
+
+    def branch_punching(self, where: str, demand: float, t: float, branch: float, lean: float, steel: Steel) -> Limit: ...  # fmt: skip
+
     def web_yielding(self, where: str, demand: float, tw: float, k: float, bearing: float, steel: Steel, near_end: bool = False) -> Limit: ...  # fmt: skip
 
     def web_crippling(self, where: str, demand: float, tw: float, tf: float, d: float, bearing: float, steel: Steel, near_end: bool = False) -> Limit: ...  # fmt: skip

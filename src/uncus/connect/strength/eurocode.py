@@ -211,6 +211,19 @@ class Eurocode:
         w.step("N_Rd", "5 * f_y * t ** 2 * (1 + 0.25 * l_b / d) / gamma_M5", "k_p taken as 1: no stress of the chord's own", f_y=steel.fy, t=t, l_b=long, d=d, gamma_M5=1.0)  # fmt: skip
         return w.limit("Chord face failure", where, "7.4.2, table 7.3", demand)
 
+    def branch_bending(self, where: str, demand: float, t: float, d: float, branch: float, steel: Steel) -> Limit:
+        """A round tube's wall under the end of a round brace; the demand is square to the tube."""
+        w = Working()
+        gamma, beta = worked("gamma", "d_0 / (2 * t)", d_0=d, t=t), worked("beta", "d_1 / d_0", d_1=branch, d_0=d)
+        w.step("N_1_Rd", "gamma ** 0.2 * f_y * t ** 2 * (2.8 + 14.2 * beta ** 2) / gamma_M5", "k_p taken as 1: no stress of the chord's own", f_y=steel.fy, t=t, beta=beta, gamma=gamma, gamma_M5=1.0)  # fmt: skip
+        return w.limit("Chord face failure", where, "7.4.2, table 7.2", demand)
+
+    def branch_punching(self, where: str, demand: float, t: float, branch: float, lean: float, steel: Steel) -> Limit:
+        """Shear through a round tube's wall round the end of a brace that leans at the sine `lean`; demand as above."""
+        w = Working()
+        w.step("N_1_Rd", "f_y / sqrt(3) * t * pi * d_1 * (1 + s) / (2 * s) / gamma_M5", "s the sine of the angle between both", f_y=steel.fy, t=t, d_1=branch, s=lean, gamma_M5=1.0)  # fmt: skip
+        return w.limit("Punching shear", where, "7.4.2, table 7.2", demand)
+
     def web_yielding(
         self, where: str, demand: float, tw: float, k: float, bearing: float, steel: Steel, near_end: bool = False
     ) -> Limit:
