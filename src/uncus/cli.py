@@ -341,14 +341,15 @@ def connect(
             shop = build(opened)
             ids = chosen(lens_named(opened, lens).rule, opened, shop) if lens else list(shop.assemblies)
             report = run(opened, ids, shop, redo)
-            if report.made:
-                with opened.change(f"Connect {len(report.made)} ends by rule") as change:
-                    for record in report.made:
+            if report.records:
+                with opened.change(f"Connect {len(report.records)} ends by rule") as change:
+                    for record in report.records:
                         change.put(record)
             for line in report.lines:
                 member = opened.get(line.member, Member)
                 if line.state != DONE and member is not None:
-                    print(f"{line.state}: {line.end} end of {member.role} {member.section}: {line.why}")
+                    place = f"{line.end} end" if line.end else "crossing"
+                    print(f"{line.state}: {place} of {member.role} {member.section}: {line.why}")
             print(report.words)
 
 

@@ -22,6 +22,7 @@ from uncus.job.schema import VERSION, Head, head_of, sum_of, total_of
 from uncus.job.store import Store
 
 OLD = sorted((Path(__file__).parent / "files").glob("v*.uncus"))
+V6 = OLD[5]  # the last that kept a write-ahead log
 
 
 def level(n: int, name: str = "") -> Level:
@@ -165,8 +166,10 @@ def journal(before: bytes) -> bytes:
     return found
 
 
-def test_a_change_cut_off_after_any_of_its_pages_is_there_whole_or_not_at_all(tmp_path):
-    """The disk may take a change's pages in any order: every mixture of old and new pages is either state, its history too."""
+@pytest.mark.parametrize("version", [7, VERSION])
+def test_a_change_cut_off_after_any_of_its_pages_is_there_whole_or_not_at_all(tmp_path, version):
+    """The disk may take a change's pages in any order: every mixture of old and new pages is either state, its history too;
+    under an older version as well, which is then brought up to date."""
     path = tmp_path / "a.uncus"
     with Job.create(path, [level(n) for n in range(30)]) as job:
         grow(job, 40, 41, name="short")
@@ -175,6 +178,7 @@ def test_a_change_cut_off_after_any_of_its_pages_is_there_whole_or_not_at_all(tm
         grow(job, 3, name="another")
         is_now, after = levels(job), path.read_bytes()
     assert len(before) == len(after)
+    before, after = (data[:60] + struct.pack(">I", version) + data[64:] for data in (before, after))
     places = [at for at in range(0, len(after), PAGE) if before[at : at + PAGE] != after[at : at + PAGE]]
     assert len(places) >= 3, "the head, the records and the history"
     for written in range(2 ** len(places)):
@@ -185,7 +189,8 @@ def test_a_change_cut_off_after_any_of_its_pages_is_there_whole_or_not_at_all(tm
         path.write_bytes(torn)
         logs.beside(path, "-journal").write_bytes(journal(before))
         with Job.open(path) as job:
-            assert not job.notes and levels(job) in (was, is_now), written
+            assert levels(job) in (was, is_now), written
+            assert ["brought up to date" in note for note in job.notes] == [True] * (version < VERSION)
             new = levels(job) == is_now
             assert (job.can_undo, job.can_redo) == (("level 3", None) if new else ("level 40", "level 41"))
             assert job.undo() and levels(job) == (was if new else {k: v for k, v in was.items() if k != "level 40"})
@@ -206,7 +211,7 @@ def test_a_damaged_file_does_not_become_what_another_days_journal_holds(tmp_path
 def test_a_write_ahead_log_beside_a_file_of_today_is_never_its_own(tmp_path):
     path = tmp_path / "a.uncus"
     Job.create(path, [level(1)]).close()
-    shutil.copyfile(OLD[-1], tmp_path / "old.uncus")
+    shutil.copyfile(V6, tmp_path / "old.uncus")
     logged(tmp_path / "old.uncus", "stray", 1)
     shutil.copyfile(logs.beside(tmp_path / "old.uncus", "-wal"), logs.beside(path, "-wal"))
     with Job.open(path) as job:
@@ -457,7 +462,7 @@ def logged(path: Path, name: str, *numbers: int, whole: bool = True, every_page:
 
 def test_the_log_of_a_crash_under_version_6_is_taken_where_it_is_its_own(tmp_path):
     path, other = tmp_path / "a.uncus", tmp_path / "b.uncus"
-    shutil.copyfile(OLD[-1], path)
+    shutil.copyfile(V6, path)
     logged(path, "earlier" * 100, *range(2, 40))
     with closing(sqlite3.connect(path)) as db:
         db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
@@ -468,7 +473,7 @@ def test_the_log_of_a_crash_under_version_6_is_taken_where_it_is_its_own(tmp_pat
     assert [p.name for p in tmp_path.iterdir()] == ["a.uncus"]
     # the same log beside another job's file, and beside an earlier state of its own
     shutil.copyfile(OLD[3], other)
-    shutil.copyfile(OLD[-1], path)
+    shutil.copyfile(V6, path)
     for stray in (other, path):
         logs.beside(stray, "-wal").write_bytes(log)
         with Job.open(stray) as job:
@@ -483,15 +488,15 @@ def test_the_log_of_a_crash_under_version_6_is_taken_where_it_is_its_own(tmp_pat
 
 def test_the_log_of_another_job_of_version_6_is_told_by_what_nobody_changed(tmp_path):
     path, other = tmp_path / "a.uncus", tmp_path / "b.uncus"
-    shutil.copyfile(OLD[-1], path)
+    shutil.copyfile(V6, path)
     logged(path, "crashed", 1, every_page=True)  # the log alone is a whole job
-    shutil.copyfile(OLD[-2], other)
+    shutil.copyfile(OLD[4], other)
     spoil(other, "UPDATE records SET body = CAST(replace(body, 'Tern', 'Gull') AS BLOB) WHERE id = 'project'")
     shutil.copyfile(logs.beside(path, "-wal"), logs.beside(other, "-wal"))
     with Job.open(other) as job:
         assert "Gull" in job.project.name and "put aside" in job.notes[0]
     logs.beside(path, "-wal").unlink()
-    shutil.copyfile(OLD[-1], path)
+    shutil.copyfile(V6, path)
     logged(path, "half", 1, whole=False)  # the history says a change that the records do not show
     with Job.open(path) as job:
         assert job.can_undo == "Apply marks" and "put aside" in job.notes[0]

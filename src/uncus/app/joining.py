@@ -9,9 +9,12 @@ from typing import Any
 import msgspec
 
 from uncus.app.session import Session
+from uncus.connect.attachments.kind import AttachmentKind
 from uncus.connect.attachments.kinds import ATTACHMENTS
+from uncus.connect.kind import Body
 from uncus.connect.kinds import KINDS
 from uncus.connect.settings import Joined, free, like, other_side, params_of, swapped
+from uncus.connect.situation import near_pairs
 from uncus.connect.standards import from_json, of_job, taken_in, to_json
 from uncus.deliver.calculation import calculation_pdf, sheets_of
 from uncus.deliver.reactions import Taken, taken, to_csv
@@ -132,8 +135,11 @@ def use_preset(session: Session, records: Sequence[Joined], name: str) -> bool:
 
 
 def attach(session: Session, kind: str) -> bool:
-    """An attachment of a kind on each selected member that can take it; they become the selection."""
+    """An attachment of a kind on each selected member that can take it, or between each two that can; they become the
+    selection."""
     found = ATTACHMENTS[kind]
+    if found.crosses is not None:
+        return _attach_between(session, found, found.crosses)
     made = []
     for member in session.members:
         body = session.shop.body(member.id)
@@ -148,10 +154,30 @@ def attach(session: Session, kind: str) -> bool:
     return True
 
 
+def _attach_between(session: Session, found: AttachmentKind, crosses: Callable[[Body, Body], bool]) -> bool:
+    bodies = [b for m in session.members if (b := session.shop.body(m.id)) is not None]
+    held = {frozenset(a.members) for a in session.job.all(Attachment) if a.kind == found.name}
+    made = [
+        Attachment(kind=found.name, member=a.id, mate=b.id)
+        for a, b in near_pairs(bodies)
+        if frozenset((a.id, b.id)) not in held and crosses(a, b)
+    ]
+    if not made:
+        session.said.emit(f"{found.words} go between none of the selected members: pick two that pass back to back and have none yet.", True)  # fmt: skip
+        return False
+    if session.change(f"{found.words} at {counted(len(made), 'crossing')}", made):
+        session.select(a.id for a in made)
+        session.said.emit(f"{found.words} at {counted(len(made), 'crossing')}; their values are at the right.", False)
+    return True
+
+
 def fitting_kinds(session: Session) -> list[str]:
     """Kinds of attachment that go on every selected member."""
     bodies = [session.shop.body(m.id) for m in session.members]
-    return [k.name for k in ATTACHMENTS.values() if bodies and all(b is not None and k.fits(b) for b in bodies)]
+    there = [b for b in bodies if b is not None]
+    if not there or len(there) < len(bodies):
+        return []
+    return [k.name for k in ATTACHMENTS.values() if all(map(k.fits, there)) and (k.crosses is None or len(there) > 1)]
 
 
 # -- standards and calculations -----------------------------------------------------------------------------

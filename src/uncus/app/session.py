@@ -513,8 +513,8 @@ class Session(QObject):
         return [m.id for m in self.members] or list(self.shop.assemblies)
 
     def _reported(self, label: str, report: Report, how: str) -> None:
-        if report.made:
-            self.change(f"{label} {len(report.made)} ends {how}", report.made)
+        if report.records:
+            self.change(f"{label} {len(report.records)} ends {how}", report.records)
         self.report = report
         left = report.of(FAILED) or report.of(SKIPPED)
         words = report.words

@@ -7,11 +7,25 @@ from typing import Any
 
 import msgspec
 
-from uncus.connect.kind import Joint
+from uncus.connect.attachments.kinds import ATTACHMENTS
+from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS
-from uncus.connect.situation import Holding, Standing, Surroundings
+from uncus.connect.situation import Holding, Standing, Surroundings, near_pairs
 from uncus.job.job import Job
-from uncus.job.records import Both, Connection, Either, End, Fact, Member, Not, OfficeRule, Role, Rule, derived_id
+from uncus.job.records import (
+    Attachment,
+    Both,
+    Connection,
+    Either,
+    End,
+    Fact,
+    Member,
+    Not,
+    OfficeRule,
+    Role,
+    Rule,
+    derived_id,
+)
 from uncus.steel.joint import Contribution, Severity
 
 ENDS = ("both", "left", "right", "lower", "upper")
@@ -20,10 +34,11 @@ Meets = Callable[[Rule], Callable[[str], bool]]  # a lens's rule on members by i
 
 
 class Line(msgspec.Struct, frozen=True):
-    """One end in the report: what became of it and why. `id` is the connection's where there is one."""
+    """One end in the report, or a crossing along a member (`end` None): what became of it and why. `id` is the connection's
+    or attachment's where there is one."""
 
     member: str
-    end: End
+    end: End | None
     state: str
     why: str
     id: str = ""
@@ -37,6 +52,11 @@ class Report(msgspec.Struct, frozen=True):
 
     made: tuple[Connection, ...]
     lines: tuple[Line, ...]
+    fixed: tuple[Attachment, ...] = ()
+
+    @property
+    def records(self) -> tuple[Connection | Attachment, ...]:
+        return (*self.made, *self.fixed)
 
     def of(self, state: str) -> list[Line]:
         return [line for line in self.lines if line.state == state]
@@ -65,13 +85,14 @@ USUAL: tuple[OfficeRule, ...] = (
     _rule(5, "Braces at column bases", "base gusset", Holding.FOOT, _BRACES),
     _rule(6, "Pairs of braces at beams", "chevron gusset", Holding.MATE, _BRACES),
     _rule(7, "Braces that cross", "crossing gusset", Holding.CROSSING, _BRACES),
-    _rule(8, "Braces in plan", "plan gusset", Holding.PLAN, _BRACES),
-    _rule(9, "Braces in line", "brace splice", Holding.BRACE_ON, _BRACES),
-    _rule(10, "Other braces", "side gusset", "anything", _BRACES),
-    _rule(11, "Beams in line", "beam splice", Holding.BEAM_ON),
-    _rule(12, "Rafters at the ridge", "apex", Holding.RIDGE),
-    _rule(13, "Tubes", "end tee", "anything", _TUBES),
-    _rule(14, "Beams", "shear tab", "anything", Not(_UPRIGHT)),
+    _rule(8, "Braces back to back", "crossing bolts", Holding.PASSING, _BRACES),
+    _rule(9, "Braces in plan", "plan gusset", Holding.PLAN, _BRACES),
+    _rule(10, "Braces in line", "brace splice", Holding.BRACE_ON, _BRACES),
+    _rule(11, "Other braces", "side gusset", "anything", _BRACES),
+    _rule(12, "Beams in line", "beam splice", Holding.BEAM_ON),
+    _rule(13, "Rafters at the ridge", "apex", Holding.RIDGE),
+    _rule(14, "Tubes", "end tee", "anything", _TUBES),
+    _rule(15, "Beams", "shear tab", "anything", Not(_UPRIGHT)),
 )
 
 
@@ -89,14 +110,17 @@ class Run:
         joint_of: Callable[[Connection], Joint | None],
         build: Callable[[Joint], Contribution],
         meets: Meets,
+        body_of: Callable[[str], Body | None],
+        attach: Callable[[Attachment], Contribution],
     ) -> None:
-        self.job, self.joint_of, self.build = job, joint_of, build
+        self.job, self.joint_of, self.build, self.body_of, self.attach = job, joint_of, build, body_of, attach
         self.rules = [(rule, meets(rule.members)) for rule in rules_of(job)]
         self.around = Surroundings(job.all(Member))
         self.taken: dict[tuple[str, End], Connection] = {(c.member, c.end): c for c in job.all(Connection)}
         for c in job.all(Connection):
             self._take_served(c)
         self.made: list[Connection] = []
+        self.fixed: list[Attachment] = []
         self.lines: list[Line] = []
 
     def over(self, ids: Iterable[str], redo: bool) -> Report:
@@ -106,7 +130,32 @@ class Run:
             if member.id in wanted:
                 for end in End:
                     self._end(member, end, redo)
-        return Report(tuple(self.made), tuple(self.lines))
+        self._crossings(wanted, redo)
+        return Report(tuple(self.made), tuple(self.lines), tuple(self.fixed))
+
+    def _crossings(self, wanted: set[str], redo: bool) -> None:
+        """What members have between them where they pass back to back."""
+        rules = [(r, fits) for r, fits in self.rules if r.holding == Holding.PASSING and r.kind in ATTACHMENTS]
+        if not rules:
+            return
+        held = {frozenset(a.members): a for a in self.job.all(Attachment) if a.mate}
+        bodies = [b for m in self.job.all(Member) if any(f(m.id) for _, f in rules) and (b := self.body_of(m.id))]
+        for one, other in near_pairs(bodies):
+            before = held.get(frozenset((one.id, other.id)))
+            if not wanted.intersection((one.id, other.id)) or (before and (before.locked or not redo)):
+                continue
+            for rule, fits in rules:
+                crosses = ATTACHMENTS[rule.kind].crosses
+                if crosses and fits(one.id) and fits(other.id) and crosses(one, other):
+                    self._fix(one, other, rule, before)
+                    break
+
+    def _fix(self, one: Body, other: Body, rule: OfficeRule, before: Attachment | None) -> None:
+        id = before.id if before else derived_id("crossing", one.id, other.id)
+        record = Attachment(id=id, kind=rule.kind, member=one.id, mate=other.id, params=rule.params)
+        found = self.attach(record).findings
+        self.fixed.append(record)
+        self.lines.append(Line(one.id, None, LOOK if found else DONE, found[0].text if found else rule.name, record.id))
 
     def _say(self, member: Member, end: End, state: str, why: str, id: str = "") -> None:
         self.lines.append(Line(member.id, end, state, why, id))
@@ -130,7 +179,7 @@ class Run:
         self._make(member, end, standing, fitting, before)
 
     def _fits(self, rule: OfficeRule, member: Member, end: End, standing: Standing) -> bool:
-        if rule.holding not in ("anything", standing.holding):
+        if rule.holding not in ("anything", standing.holding) or rule.kind not in KINDS:
             return False
         here, there = (member.start, member.end) if end is End.LEFT else (member.end, member.start)
         return {

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from enum import StrEnum
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 
 from uncus.catalog.sections import Form
+from uncus.connect.kind import Body
 from uncus.frame.axes import is_vertical
 from uncus.frame.neighbours import NEAR, UPRIGHT, Segments
 from uncus.frame.placement import Vec, unit
@@ -36,8 +39,23 @@ class Holding(StrEnum):
     FOOT = "a column's foot"
     MATE = "a beam with another brace"
     CROSSING = "a brace that crosses"
+    PASSING = "a brace that passes back to back"
     BRACE_ON = "a brace in line"
     RIDGE = "another rafter"
+
+
+def near_pairs(bodies: Sequence[Body]) -> Iterator[tuple[Body, Body]]:
+    """Members whose reach along their axes overlaps, each two once, in the order given."""
+    if len(bodies) < 2:
+        return
+    ends = np.array([[b.end(End.LEFT), b.end(End.RIGHT)] for b in bodies])
+    room = np.array([max(b.section.d, b.section.b) for b in bodies])[:, None]
+    low, high = ends.min(axis=1) - room, ends.max(axis=1) + room
+    tree = shapely.STRtree(shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1]))
+    first, second = tree.query(tree.geometries)
+    one = (first < second) & (low[first, 2] <= high[second, 2]) & (low[second, 2] <= high[first, 2])
+    for i, j in sorted(zip(first[one].tolist(), second[one].tolist(), strict=True)):
+        yield bodies[i], bodies[j]
 
 
 class Standing(NamedTuple):

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any
 
 import msgspec
+import numpy as np
 
 from uncus.frame.moves import MOST, Motion, Turned, flipped, transformed, turned_by, turned_by_flip
+from uncus.frame.placement import Vec
 from uncus.job.errors import JobError
 from uncus.job.records import Attachment, Connection, Member, derived_id, new_id
 
@@ -24,7 +26,7 @@ def connections_among(members: Iterable[str], joined: Iterable[Joined]) -> list[
     """What belongs to members of a set alone: connections whose members are all in it (a base plate needs its column
     only), and attachments."""
     ids = set(members)
-    return [r for r in joined if (r.member in ids if isinstance(r, Attachment) else ids.issuperset(r.members))]
+    return [r for r in joined if ids.issuperset(r.members)]
 
 
 def copies(
@@ -49,7 +51,8 @@ def _copied(record: Joined, turned: Turned, ids: dict[str, str], restated: Resta
     params = restated(record, turned) if any(turned) else record.params
     member = ids[record.member]
     if isinstance(record, Attachment):
-        return replace(record, id=new_id(), member=member, params=params)
+        mate = ids[record.mate] if record.mate else None
+        return replace(record, id=new_id(), member=member, params=params, mate=mate)
     end = record.end.other if turned.ends else record.end
     return replace(
         record,
@@ -106,6 +109,33 @@ def flipped_with(
     own = [r for r in joined if r.member == member.id]
     there, drop = _changed_over(own, {member.id: turned_by_flip(member)}, restated)
     return [flipped(member), *there], drop
+
+
+def between(cut: Mapping[str, Sequence[Member]], there: Mapping[str, Member], joined: Iterable[Attachment]) -> list[Attachment]:  # fmt: skip
+    """What two members have between them, where one was split: on the pieces that pass one another now. `cut` are a member's
+    pieces by its id, `there` the members as they were."""
+    put = []
+    for a in joined:
+        first, second = there.get(a.member), there.get(a.mate or "")
+        if first is None or second is None or not set(cut).intersection(a.members):
+            continue
+        member, mate = (_nearest(cut.get(m.id, (m,)), _passed(m, o)) for m, o in ((first, second), (second, first)))
+        held = replace(a, member=member.id, mate=mate.id)
+        put += [held] if held != a else []
+    return put
+
+
+def _passed(one: Member, other: Member) -> Vec:
+    """Where on a member's work line another passes nearest to it."""
+    a, d, e = np.asarray(one.start), np.subtract(one.end, one.start), np.subtract(other.end, other.start)
+    t = np.linalg.lstsq(np.column_stack([d, -e]), np.asarray(other.start) - a, rcond=None)[0][0]
+    return np.asarray(a + t * d)
+
+
+def _nearest(pieces: Sequence[Member], spot: Vec) -> Member:
+    return min(
+        pieces, key=lambda m: float(np.linalg.norm((np.asarray(m.start) + m.end) / 2 - spot)) - m.work_length / 2
+    )
 
 
 def along(pieces: Iterable[tuple[str, Member]], attachments: Iterable[Attachment]) -> list[Attachment]:

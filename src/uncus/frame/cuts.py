@@ -295,7 +295,13 @@ def join(
             put += [rehung] if rehung != c else []
     known = [(held.kind, held.params) for held in attachments if held.member == first.id]
     for held in attachments:
-        if held.member in ids and held.member != first.id:
+        if held.mate is not None and ids.intersection(held.members):  # each has its own place along the whole
+            member, mate = (first.id if id in ids else id for id in held.members)
+            if member != mate:
+                put.append(replace(held, member=member, mate=mate))
+            else:
+                drop.append(held.id)
+        elif held.member in ids and held.member != first.id:
             if (held.kind, held.params) in known:
                 drop.append(held.id)
             else:

@@ -55,12 +55,22 @@ class Connection(Record, frozen=True, tag=True):
 
 
 class Attachment(Record, frozen=True, tag=True):
-    """Something fixed to or made in one member, such as stiffeners or nailer holes: a kind and its values."""
+    """Something fixed to or made in a member along its length, such as stiffeners or nailer holes: a kind and its values;
+    where it takes two members to have it, such as bolts where braces cross, `mate` is the other."""
 
     kind: str
     member: str
     params: dict[str, Any] = msgspec.field(default_factory=dict)
     locked: bool = False
+    mate: str | None = None
+
+    @property
+    def members(self) -> tuple[str, ...]:
+        """Every member that has it, its own first."""
+        return (self.member, self.mate) if self.mate else (self.member,)
+
+    def problem(self) -> str | None:
+        return "What two members have between them needs another one." if self.mate == self.member else None
 
 
 class ByDepth(msgspec.Struct, frozen=True, omit_defaults=True):

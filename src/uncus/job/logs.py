@@ -174,7 +174,7 @@ def _agrees(db: sqlite3.Connection, number: int) -> bool:
 
 @contextlib.contextmanager
 def older(path: Path) -> Iterator[tuple[Path, list[str]]]:
-    """A copy of an older file to read from, with its log applied where that can be its own; and what to say of it."""
+    """A copy of an older file to read from, with its log or journal applied where that can be its own; and what to say of it."""
     with tempfile.TemporaryDirectory(prefix="uncus-") as scratch:
         alone, logged = (Path(scratch) / name for name in ("alone", "logged"))
         for copy in (alone, logged):

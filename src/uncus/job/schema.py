@@ -19,7 +19,7 @@ import msgspec
 from uncus.job.errors import Damaged, JobError
 
 APPLICATION_ID = 0x554E4355  # "UNCU"
-VERSION = 7
+VERSION = 8
 MAGIC = b"SQLite format 3\0"
 UNREADABLE = (sqlite3.Error, UnicodeDecodeError)  # what SQLite raises, and Python on its words about a damaged file
 _ROOM = 2**63  # sums are kept as SQLite's signed integers, never below nothing
@@ -35,7 +35,7 @@ CREATE INDEX records_place ON records (place);
 CREATE TABLE steps (number INTEGER PRIMARY KEY, body BLOB NOT NULL);
 CREATE TABLE head (number INTEGER NOT NULL);
 """
-_SCHEMAS = {7: SCHEMA}
+JOURNALLED = 7  # the version since which a file has these tables, and a journal that names it
 
 
 def is_job(data: bytes) -> bool:
@@ -118,7 +118,7 @@ def _tables(schema: str) -> frozenset[tuple[str, str, str]]:
 def is_ours(db: sqlite3.Connection, version: int = VERSION) -> bool:
     """Whether a file holds our tables and nothing else: no view, trigger or column of anybody's making is ever read."""
     rows = db.execute("SELECT type, name, sql FROM sqlite_schema WHERE sql IS NOT NULL LIMIT 9").fetchall()
-    return frozenset(rows) == _tables(_SCHEMAS.get(version, _TO_6))
+    return frozenset(rows) == _tables(SCHEMA if version >= JOURNALLED else _TO_6)
 
 
 def total_of(db: sqlite3.Connection) -> int:

@@ -294,7 +294,8 @@ def _settled(path: Path) -> list[str]:
             version = schema.version_of(source.read(100), path)
         if version == schema.VERSION:
             return logs.settle(path)
+        found = logs.settle(path) if version >= schema.JOURNALLED else []
         with logs.older(path) as (copy, notes), _spoken(path):
             with written_beside(path, own_logs=True) as new:
                 migrations.bring_up(copy, version, new, path)
-            return [*notes, f"{path.name} was brought up to date from file version {version}."]
+            return [*found, *notes, f"{path.name} was brought up to date from file version {version}."]

@@ -6,9 +6,10 @@ from collections.abc import Callable, Iterable
 
 from uncus.connect.by_rule import Report, Run
 from uncus.job.job import Job
-from uncus.job.records import Rule
+from uncus.job.records import Attachment, Rule
 from uncus.lens.criteria import passes
-from uncus.shop.shop import Shop, build, contribution
+from uncus.shop.shop import Shop, attached, build, contribution
+from uncus.steel.joint import Contribution
 
 
 def connect(job: Job, ids: Iterable[str], shop: Shop | None = None, redo: bool = False) -> Report:
@@ -25,4 +26,8 @@ def connect(job: Job, ids: Iterable[str], shop: Shop | None = None, redo: bool =
 
         return holds
 
-    return Run(job, steel.joint_for, contribution, meets).over(ids, redo)
+    def attach(record: Attachment) -> Contribution:
+        fitting = steel.fitting(record)
+        return attached(fitting) if fitting else Contribution()
+
+    return Run(job, steel.joint_for, contribution, meets, steel.body, attach).over(ids, redo)

@@ -6,9 +6,12 @@ import math
 from collections.abc import Iterator
 
 import msgspec
+import numpy as np
 
 from uncus.connect.attachments.kinds import ATTACHMENTS
-from uncus.job.forms import fields
+from uncus.frame.numbers.bracing import BRACING
+from uncus.frame.numbers.kind import made as by_numbers
+from uncus.job.forms import checked, fields
 from uncus.job.records import (
     AnyRecord,
     Attachment,
@@ -23,6 +26,7 @@ from uncus.job.records import (
     ShopRules,
     derived_id,
 )
+from uncus.units import Units
 
 _LEVEL = 3000.0
 
@@ -122,6 +126,8 @@ def _cases() -> Iterator[tuple[str, list[AnyRecord], Connection]]:
     yield "Through plate, skewed", [_column("HSS10X10X3/8"), _beam("W16X31", 15)], joint("through plate")
     yield "Webs welded to a chord", [chord, *(_brace("HSS4X4X1/4", (0.0, way * 1100.0, 4100.0), (0.0, 0.0, _LEVEL), id=name) for name, way in (("beam", 1.0), ("web", -1.0))), Connection(id="web end", kind="welded end", member="web", end=End.LEFT, support="post")], joint("welded end")  # fmt: skip
     yield "A web that overlaps another", [chord, *(_brace("HSS4X4X1/4", (0.0, way * 640.0, 4150.0), (0.0, 0.0, _LEVEL + 40.0), id=name) for name, way in (("beam", 1.0), ("web", -1.0))), Connection(id="web end", kind="welded end", member="web", end=End.LEFT, support="post")], joint("welded end", others=("web",))  # fmt: skip
+    pipe = _girder("PIPE8STD", line=Line.CENTRE)
+    yield "A round web saddled to a round chord", [pipe, msgspec.structs.replace(_brace("HSS4.000X0.250", (0.0, 1100.0, 4100.0), (0.0, 0.0, _LEVEL)), line=Line.CENTRE)], joint("welded end")  # fmt: skip
     yield "End tee on a tube", [_column(w14), _beam("HSS6X4X1/4", 15, z=2800.0, line=Line.CENTRE)], joint("end tee")
 
 
@@ -149,4 +155,9 @@ def joints() -> list[tuple[str, list[AnyRecord]]]:
     """What each is called, and its records; the joint's or attachment's id is `joint`."""
     usual: list[AnyRecord] = [Project(name="Joints", number="-"), ShopRules()]
     made = [(words, [*usual, *members, joint]) for words, members, joint in _cases()]
-    return [*made, *((words, [*usual, member, fixed]) for words, member, fixed in _fixed())]
+    made += [(words, [*usual, member, fixed]) for words, member, fixed in _fixed()]
+    bay = {"section": "L4X4X3/8", "crossing": "set off to either side"}
+    corners = [np.array([-900.0, 0.0, 0.0]), np.array([900.0, 0.0, 1300.0])]
+    one, two = by_numbers(BRACING, checked(BRACING.params, bay), corners, Units.IMPERIAL)
+    bolts = Attachment(id="joint", kind="crossing bolts", member=one.id, mate=two.id)
+    return [*made, ("Braces bolted back to back", [*usual, one, two, bolts])]

@@ -231,7 +231,8 @@ class Shop:
         left = max(cuts[End.LEFT].x(*c) for c in corners)
         right = min(cuts[End.RIGHT].x(*c) for c in corners)
         at, ends, units = tuple(sorted(set(loads))), tuple(sorted(joined)), self._project.units
-        return Fitting(record, body, self._rules, left, right, at, ends, units)
+        mate = self._bodies.get(record.mate) if record.mate else None
+        return Fitting(record, body, self._rules, left, right, at, ends, units, mate)
 
     def made_by(self, id: str) -> tuple[list[Piece], list[Point]]:
         """The pieces a connection or attachment made, and where its bolts and its holes in members are; of a joint that is
@@ -319,7 +320,7 @@ class Shop:
             elif isinstance(record, Attachment):
                 for side in (edit.before, edit.after):
                     if isinstance(side, Attachment):
-                        members.add(side.member)
+                        members.update(side.members)
             elif isinstance(record, ShopRules):
                 joints |= set(self._connections)
                 members |= {m for m, ids in self._fixed.items() if ids}
@@ -344,7 +345,8 @@ class Shop:
                 self._at[id].add(record.id)
         elif isinstance(record, Attachment):
             self._attachments[record.id] = record
-            self._fixed[record.member].add(record.id)
+            for id in record.members:
+                self._fixed[id].add(record.id)
         elif isinstance(record, ShopRules):
             self._rules = record
         elif isinstance(record, Project):
@@ -360,7 +362,8 @@ class Shop:
         elif isinstance(record, Attachment):
             self._attachments.pop(record.id, None)
             self._contributions.pop(record.id, None)
-            self._fixed[record.member].discard(record.id)
+            for id in record.members:
+                self._fixed[id].discard(record.id)
         elif isinstance(record, ShopRules):
             self._rules = ShopRules()
         elif isinstance(record, Project):
@@ -390,6 +393,8 @@ class Shop:
                 members |= _touches(self._contributions.get(id)) | _touches(made)
                 self._contributions[id] = made
                 self._bind(id, made)
+        # what two members have between them changes both
+        members |= {m for id in members for a in self._fixed.get(id, ()) for m in self._attachments[a].members}
         for id in members:
             self._refit(id)
             anew |= self._fixed.get(id, set())

@@ -58,7 +58,10 @@ def show_attachments(page: Page, attachments: list[Attachment]) -> None:
     kinds = {a.kind for a in attachments}
     found = ATTACHMENTS.get(attachments[0].kind) if len(kinds) == 1 else None
     member = page.session.job.get(attachments[0].member, Member)
-    on = f"on {member.role} {member.section}" if member and len(attachments) == 1 else f"on {counted(len(attachments), 'member')}"  # fmt: skip
+    on = f"on {member.role} {member.section}" if member and len(attachments) == 1 else f"on {counted(len({a.member for a in attachments}), 'member')}"  # fmt: skip
+    mate = page.session.job.get(attachments[0].mate or "", Member)
+    if member and mate and len(attachments) == 1:
+        on = f"between {member.role} {member.section} and {mate.role} {mate.section}"
     page.title(found.words if found else "Attachments", on)
     _findings(page, attachments)
     if found is None:
@@ -73,7 +76,7 @@ def show_attachments(page: Page, attachments: list[Attachment]) -> None:
         if read and read[0]:
             page.words(f"Read as: {read[0]}")
     _buttons(page, attachments)
-    members = {a.member for a in attachments}
+    members = {id for a in attachments for id in a.members}
     page.button("Back to the member", "Select the members these are on", lambda: page.session.select(members))
 
 

@@ -12,8 +12,10 @@ from uncus.app.facts.connection_facts import value_row
 from uncus.app.facts.fields import ChoiceField, TextField
 from uncus.app.facts.page import Page
 from uncus.app.stages.ordered import Ordered, OrderedDialog
+from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.by_rule import ENDS, HOLDING, rules_of
 from uncus.connect.kinds import KINDS
+from uncus.connect.settings import params_of
 from uncus.job.errors import JobError
 from uncus.job.forms import checked, fields
 from uncus.job.records import Fact, OfficeRule, Preset, new_id
@@ -40,7 +42,8 @@ class RulesDialog(OrderedDialog):
 
     def cells(self, records: Sequence[Ordered]) -> list[tuple[str, ...]]:
         rules = cast("Sequence[OfficeRule]", records)
-        kinds = [KINDS[r.kind].words if r.kind in KINDS else r.kind for r in rules]
+        said = {k.name: k.words for k in KINDS.values()} | {k.name: k.words for k in ATTACHMENTS.values()}
+        kinds = [said.get(r.kind, r.kind) for r in rules]
         return [
             (r.name, write(r.members) or "anything", r.ends, r.holding, k) for r, k in zip(rules, kinds, strict=True)
         ]
@@ -82,15 +85,15 @@ class RulesDialog(OrderedDialog):
         holding = ChoiceField("Held by", str(rule.holding), [str(h) for h in HOLDING], lambda t: self.put(rule, "holding", lambda: t))  # fmt: skip
         page.row("Held by", holding, "What the end stands at.")
         page.heading("Then")
-        kinds = [k for k in KINDS if k not in _NEVER]
+        kinds = [*(k for k in KINDS if k not in _NEVER), *(k.name for k in ATTACHMENTS.values() if k.crosses)]
         page.row("Kind", ChoiceField("Kind of the rule", rule.kind, kinds, lambda t: self._set_kind(rule, t)))
         presets = [p.name for p in self.session.job.all(Preset) if p.kind == rule.kind]
         picked = any(c.kind == rule.kind for c in self.session.connections)
         offers = ["choose", *presets, *(["the picked joint"] if picked else []), "the kind's own"]
         values = ChoiceField("Values from", "choose", offers, lambda t: self._values_from(rule, t), does=True)
         page.row("Values from", values, "A preset, a joint picked in the model, or none but the kind's own.")
-        if rule.kind in KINDS:
-            for name, about in fields(KINDS[rule.kind].params).items():
+        if rule.kind in {**KINDS, **ATTACHMENTS}:
+            for name, about in fields(params_of(rule.kind)).items():
                 value_row(page, name, about, [rule], lambda n, v: self._set_value(rule, n, v))
 
     def _reach(self, rule: OfficeRule) -> str:
@@ -100,12 +103,12 @@ class RulesDialog(OrderedDialog):
             return str(error)
 
     def _set_kind(self, rule: OfficeRule, kind: str) -> bool:
-        known = fields(KINDS[kind].params)
+        known = fields(params_of(kind))
         params = {}
         for name, value in rule.params.items():
             if name in known:
                 try:
-                    checked(KINDS[kind].params, {name: value})
+                    checked(params_of(kind), {name: value})
                 except JobError:
                     continue
                 params[name] = value
@@ -116,7 +119,7 @@ class RulesDialog(OrderedDialog):
         if value is not None:
             params[name] = value
         try:
-            checked(KINDS[rule.kind].params, params)
+            checked(params_of(rule.kind), params)
         except JobError as error:
             self.session.said.emit(str(error), True)
             return False

@@ -46,7 +46,7 @@ class ReportPanel(QWidget):
             piece = self.session.marks.of_assembly(line.member) or (
                 f"{member.role} {member.section}" if member else "?"
             )
-            rows.append((_SIGNS[line.state], piece, str(line.end), line.why))
+            rows.append((_SIGNS[line.state], piece, str(line.end or "crossing"), line.why))
             keys.append((line.member, line.id))
         self.table.fill(rows, keys)
         self.table.setColumnWidth(0, 110)

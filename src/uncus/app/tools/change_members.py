@@ -115,7 +115,7 @@ class ChangeTool(PointTool):
         )
         drop: list[str] = []
         if self.options.connections == "without":
-            drop = [r.id for r in joints if mine.intersection(r.members if isinstance(r, Connection) else (r.member,))]
+            drop = [r.id for r in joints if mine.intersection(r.members)]
             put = [r for r in put if isinstance(r, Member)]
         words = f"{counted(len(self.chosen), 'member')} moved" + (
             f", {counted(len(drop), 'joint')} taken off" if drop else ""

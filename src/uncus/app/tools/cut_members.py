@@ -10,7 +10,7 @@ import numpy as np
 
 from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site, Tool
 from uncus.connect.attachments.kinds import ATTACHMENTS
-from uncus.frame.carrying import along
+from uncus.frame.carrying import along, between
 from uncus.frame.cuts import Done, share_at_line, share_at_plane, split, to_member, to_plane
 from uncus.frame.snaps import Snap
 from uncus.job.errors import JobError
@@ -71,7 +71,12 @@ class SplitTool(PointTool):
         there = {m.id: m for m in self.site.job.all(Member)}
         whole = split(self.chosen, shares, self.site.job.all(Connection), there)
         repeated = [a for a in self.site.job.all(Attachment) if (k := ATTACHMENTS.get(a.kind)) and k.repeats]
-        done = self._kept(msgspec.structs.replace(whole, put=(*whole.put, *along(whole.pieces, repeated))))
+        pieces = {m.id: [r for r in whole.put if isinstance(r, Member) and r.id == m.id] for m in self.chosen}
+        for id, piece in whole.pieces:
+            pieces[id].append(piece)
+        cut = {id: parts for id, parts in pieces.items() if parts}
+        shared = between(cut, there, self.site.job.all(Attachment))
+        done = self._kept(msgspec.structs.replace(whole, put=(*whole.put, *along(whole.pieces, repeated), *shared)))
         self.picks.clear()
         self.chosen_ids = [r.id for r in done.put if isinstance(r, Member)]
         return Commit("Split", done.put, done.drop, done.words)
@@ -93,11 +98,10 @@ class SplitTool(PointTool):
             r
             for r in done.put
             if not (isinstance(r, Member) and r.id in lost)
-            and not (isinstance(r, Attachment) and r.member in lost)
-            and not (isinstance(r, Connection) and set(lost).intersection(r.members))
+            and not (isinstance(r, (Attachment, Connection)) and set(lost).intersection(r.members))
         )
         gone = [c.id for c in self.site.job.all(Connection) if set(lost).intersection(c.members)]
-        gone += [a.id for a in self.site.job.all(Attachment) if a.member in lost]
+        gone += [a.id for a in self.site.job.all(Attachment) if set(lost).intersection(a.members)]
         return Done(put, (*done.drop, *lost, *gone), f"{done.words[:-1]}; kept {self.options.keep}.")
 
     def preview(self) -> Preview:

@@ -18,7 +18,7 @@ from uncus.units import UnitError, Units, format_length, parse_lengths
 
 class Fitting(msgspec.Struct, frozen=True, eq=False):
     """What `build` is given: the record, its member, the shop's rules; where the member's steel begins and ends along its
-    x, where others load it, and which of its ends have joints."""
+    x, where others load it, which of its ends have joints, and the other member, for a kind that takes two."""
 
     record: Attachment
     member: Body
@@ -28,10 +28,11 @@ class Fitting(msgspec.Struct, frozen=True, eq=False):
     loads: tuple[float, ...] = ()
     joined: tuple[End, ...] = ()
     units: Units = Units.IMPERIAL
+    mate: Body | None = None
 
     @property
     def bodies(self) -> tuple[Body, ...]:
-        return (self.member,)
+        return (self.member, self.mate) if self.mate else (self.member,)
 
     @property
     def length(self) -> float:
@@ -41,7 +42,7 @@ class Fitting(msgspec.Struct, frozen=True, eq=False):
 class AttachmentKind(msgspec.Struct, frozen=True):
     """A kind of attachment; `fits` says whether it goes on a member's section, `reading` tells in words what its values
     come to, where they can be misread. `places`: it sets things beside the member along its length, not only holes in
-    it or plates at its ends."""
+    it or plates at its ends. `crosses`, of a kind that takes two members, says whether two of them can have it."""
 
     name: str
     words: str
@@ -51,6 +52,7 @@ class AttachmentKind(msgspec.Struct, frozen=True):
     help: str
     reading: Callable[[object, Units], str] = lambda params, units: ""
     places: bool = True
+    crosses: Callable[[Body, Body], bool] | None = None
 
     @property
     def repeats(self) -> bool:

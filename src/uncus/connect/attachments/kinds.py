@@ -3,6 +3,7 @@
 from uncus.connect.attachments import (
     bearing_plates,
     bought_items,
+    crossing_bolts,
     edge_plates,
     end_plates,
     lifting_lugs,
@@ -29,5 +30,6 @@ _MODULES = (
     edge_plates,
     bought_items,
     vent_holes,
+    crossing_bolts,
 )
 ATTACHMENTS: dict[str, AttachmentKind] = {module.KIND.name: module.KIND for module in _MODULES}
