@@ -29,7 +29,7 @@ def fitted(kind, member, params=None, *more) -> Shop:
     return Shop([ShopRules(), member, Attachment(id="c", kind=kind, member=member.id, params=params or {}), *more])
 
 
-SECTIONS = ("W12X26", "W16X31", "C12X20.7", "HSS8X4X1/4", "WT6X20", "L4X4X3/8", "IPE300")
+SECTIONS = ("W12X26", "W16X31", "C12X20.7", "HSS8X4X1/4", "WT6X20", "L4X4X3/8", "IPE300", "PL3/4X12")
 ALONE = [k.name for k in ATTACHMENTS.values() if k.crosses is None]  # those that one member has by itself
 VALUES = {
     "stiffeners": (
@@ -50,6 +50,7 @@ VALUES = {
         {"by": "count", "count": 3, "holes": 14.0, "aside": 3.0, "wide": 40.0},
         {"by": "places", "places": "2', 3'"},
     ),
+    "concrete anchors": ({}, {"anchors": "straps", "side": "near"}, {"rows": 1, "columns": 1}),
     "vent holes": ({}, {"ends": "left", "across": "in the middle"}, {"sides": "top and bottom", "diameter": 16.0}),
     "safety holes": ({"by": "count"}, {"by": "places", "places": "42, 21"}),
 }

@@ -134,6 +134,9 @@ def gallery(units: Units = Units.IMPERIAL) -> list:
     for number, kind in enumerate(posts):
         one = beam(0, "W16X31", id=f"at-{kind}", start=(0.0, -60_000.0 - number * _APART))
         found += [one, Attachment(id=f"on-{kind}", member=one.id, kind=kind, params={})]
+    for n, values in enumerate(({}, {"anchors": "straps"}, {"rows": 3, "columns": 1, "gage": 60.0, "side": "near"})):
+        wall = Member(id=f"wall{n}", role=Role.EMBED, section="PL3/4X12", start=(0.0, -70_000.0 - n * _APART, 0.0), end=(0.0, -70_000.0 - n * _APART, 400.0), aside=9.525)  # fmt: skip
+        found += [wall, Attachment(id=f"anchors{n}", member=wall.id, kind="concrete anchors", params=values)]
     round_ = truss(2, 2000.0, 1600.0, -54_000.0, name="round", chord="PIPE8STD", web="HSS4.000X0.250")
     square = truss(5, 1800.0, 1300.0, -52_000.0, "HSS2-1/2X2-1/2X1/4", "other")
     return [*found, *truss(y=-50_000.0), *square, *round_]

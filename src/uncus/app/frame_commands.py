@@ -92,7 +92,7 @@ STEEL = (
     ),
     *(
         _frame(f"draw {role}", f"Draw a {role}", "", "", "beam", f"Pick both ends of a {role}.", partial(framing.beam, role=role))
-        for role in Role if role not in (Role.COLUMN, Role.BEAM)
+        for role in Role if role not in (Role.COLUMN, Role.BEAM, Role.EMBED)
     ),
 )  # fmt: skip
 

@@ -46,7 +46,13 @@ class Preferences(msgspec.Struct, frozen=True):
 
     def offset(self, role: Role) -> tuple[Line, float]:
         """Which line of the section lies on a role's work line, and how far above."""
-        usual = {Role.COLUMN: Line.CENTRE, Role.POST: Line.CENTRE, Role.BRACE: Line.CENTRE, Role.HANGER: Line.CENTRE}
+        usual = {
+            Role.COLUMN: Line.CENTRE,
+            Role.POST: Line.CENTRE,
+            Role.BRACE: Line.CENTRE,
+            Role.HANGER: Line.CENTRE,
+            Role.EMBED: Line.CENTRE,
+        }
         line, rise = self.offsets.get(str(role), (str(usual.get(role, Line.TOP)), 0.0))
         return Line(line), rise
 

@@ -54,8 +54,9 @@ _USUAL = {
     Form.TEE: "A992",
     Form.BOX: "A500-C",
     Form.TUBE: "A500-C",
+    Form.FLAT: "A36",
 }
-_EUROPEAN = ("IPE", "HEA", "HEB", "HEM", "UPN")
+_EUROPEAN = ("IPE", "HEA", "HEB", "HEM", "UPN", "FL")
 
 
 def usual_grade(section: Section) -> str:

@@ -11,6 +11,7 @@ from importlib.resources import files
 
 import msgspec
 
+from uncus.units import STEEL_DENSITY
 from uncus.words import Unknown
 
 
@@ -23,6 +24,7 @@ class Form(StrEnum):
     TEE = "T"
     BOX = "BOX"
     TUBE = "TUBE"
+    FLAT = "FLAT"
 
 
 class Section(msgspec.Struct, frozen=True):
@@ -150,9 +152,41 @@ def _index() -> dict[Key, Section]:
     return index
 
 
+_FLATS = {
+    "PL": 25.4,
+    "FL": 1.0,
+}  # how long a unit of their names is: inches, thickness first; mm, width first (EN 10058)
+_WIDEST, _THICKEST, _THINNEST = 2500.0, 160.0, 3.0
+
+
+def _flat(key: Key) -> Section | None:
+    """A flat bar or a strip of plate of any size, `PL3/4X14` or `FL200X20`: its width upright, its thickness across."""
+    family, sizes, suffix = key
+    if family not in _FLATS or len(sizes) != 2 or suffix:
+        return None
+    width, thickness = (size * _FLATS[family] for size in (reversed(sizes) if family == "PL" else sizes))
+    if not _THINNEST <= thickness <= _THICKEST or not thickness <= width <= _WIDEST:
+        return None
+    name = f"{family}{'X'.join(map(_spelled if family == 'PL' else _plain, sizes))}"
+    area, zero = width * thickness, 0.0
+    return Section(name, family, Form.FLAT, area * STEEL_DENSITY * 1000, area, width, thickness, thickness, zero, zero, zero, thickness / 2, width, zero, thickness * width**2 / 6)  # fmt: skip
+
+
+def _spelled(inches: float) -> str:
+    whole, rest = divmod(round(inches * 16), 16)
+    if abs(inches * 16 - round(inches * 16)) > 0.02:  # sizes are read to a thousandth
+        return _plain(inches)
+    part = str(Fraction(rest, 16)) if rest else ""
+    return f"{whole}-{part}" if whole and part else part or str(whole)
+
+
+def _plain(value: float) -> str:
+    return f"{value:.3f}".rstrip("0").rstrip(".")
+
+
 @cache
 def section(name: str) -> Section:
-    """The section of a name in any usual spelling.
+    """The section of a name in any usual spelling; a flat of any size.
 
     Raises UnknownSection with the nearest names.
     """
@@ -160,7 +194,7 @@ def section(name: str) -> Section:
     if exact is not None:
         return exact
     key = _key(name) if len(name) <= _LONGEST else None
-    found = _index().get(key) if key else None
+    found = (_index().get(key) or _flat(key)) if key else None
     if found is None:
         near = nearest(name) if len(name) <= _LONGEST else []
         hint = f" Nearest: {', '.join(near)}." if near else " Type one like W12X26, HSS6X6X1/4 or IPE200."

@@ -89,10 +89,19 @@ USUAL: tuple[OfficeRule, ...] = (
     _rule(9, "Braces in plan", "plan gusset", Holding.PLAN, _BRACES),
     _rule(10, "Braces in line", "brace splice", Holding.BRACE_ON, _BRACES),
     _rule(11, "Other braces", "side gusset", "anything", _BRACES),
-    _rule(12, "Beams in line", "beam splice", Holding.BEAM_ON),
-    _rule(13, "Rafters at the ridge", "apex", Holding.RIDGE),
-    _rule(14, "Tubes", "end tee", "anything", _TUBES),
-    _rule(15, "Beams", "shear tab", "anything", Not(_UPRIGHT)),
+    _rule(
+        12,
+        "Beams at plates in walls",
+        "double angle",
+        Holding.EMBED,
+        Not(_BRACES),
+        to_beam="welded",
+        to_support="welded",
+    ),
+    _rule(13, "Beams in line", "beam splice", Holding.BEAM_ON),
+    _rule(14, "Rafters at the ridge", "apex", Holding.RIDGE),
+    _rule(15, "Tubes", "end tee", "anything", _TUBES),
+    _rule(16, "Beams", "shear tab", "anything", Not(_UPRIGHT)),
 )
 
 

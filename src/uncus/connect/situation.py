@@ -42,6 +42,7 @@ class Holding(StrEnum):
     PASSING = "a brace that passes back to back"
     BRACE_ON = "a brace in line"
     RIDGE = "another rafter"
+    EMBED = "a plate in a wall"
 
 
 def near_pairs(bodies: Sequence[Body]) -> Iterator[tuple[Body, Body]]:
@@ -74,6 +75,8 @@ class Surroundings:
         s = self.all
         direction = s.d / s.length[:, None] if len(s.members) else s.d
         self.plumb = np.array([abs(float(d[2])) > 0.99996 or m.role in UPRIGHT for d, m in zip(direction, s.members, strict=True)], dtype=bool)  # fmt: skip
+        self.embeds = np.array([m.role is Role.EMBED for m in s.members], dtype=bool)
+        self.plumb &= ~self.embeds
         self.braces = np.array([m.role is Role.BRACE for m in s.members], dtype=bool)
         self.low = np.where((s.a[:, 2] < s.b[:, 2])[:, None], s.a, s.b) if len(s.members) else s.a
         self.high = np.where((s.a[:, 2] < s.b[:, 2])[:, None], s.b, s.a) if len(s.members) else s.a
@@ -83,13 +86,25 @@ class Surroundings:
         index = self.all.index.get(member.id)
         if index is None:
             return f"its section {member.section} is not in the catalogue"
+        if member.role is Role.EMBED:
+            return None
         here = np.asarray(member.start if end is End.LEFT else member.end)
         there = np.asarray(member.end if end is End.LEFT else member.start)
+        if (plate := self._embed(here)) is not None:
+            return Standing(Holding.EMBED, plate)
         if is_vertical(unit(there - here)):
             return self._plumb(index, here, there[2] < here[2])
         if member.role is Role.BRACE:
             return self._brace(index, end, here, there)
         return self._beam(index, here, there)
+
+    def _embed(self, here: Vec) -> str | None:
+        """A plate in a wall at a point."""
+        if not self.embeds.any():
+            return None
+        distance, _ = self.all.at(here)
+        near = self.embeds & (distance < self.all.size / 2 + NEAR)
+        return self._id(near, distance) if near.any() else None
 
     # -- columns ------------------------------------------------------------------------------------
     def _plumb(self, index: int, here: Vec, top: bool) -> Standing | str | None:

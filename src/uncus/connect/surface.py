@@ -36,7 +36,7 @@ class Surface(NamedTuple):
     @property
     def flange(self) -> bool:
         """A side that stands free at its edges, or a wall of a tube."""
-        return self.face in (Face.TOP, Face.BOTTOM) or self.body.section.form in (Form.BOX, Form.TUBE)
+        return self.face in (Face.TOP, Face.BOTTOM) or self.body.section.form in (Form.BOX, Form.TUBE, Form.FLAT)
 
     @property
     def clear(self) -> tuple[float, float]:

@@ -15,7 +15,7 @@ from ezdxf.layouts.layout import Modelspace
 
 from uncus.deliver.nc import Scribe
 from uncus.steel.features import Face, Hole
-from uncus.steel.flat import face_outline
+from uncus.steel.flat import as_plate, face_outline
 from uncus.steel.part import Part
 from uncus.steel.wrapping import is_wrapped, wrapped
 
@@ -39,6 +39,7 @@ def flat_document(part: Part, scribes: Iterable[Scribe] = ()) -> Drawing:
     tube's pattern seen from outside, the middle of its top marked."""
     document = ezdxf.filemanagement.read(io.StringIO(_template()))
     space = document.modelspace()
+    part = as_plate(part)
     if is_wrapped(part):
         _wrap(space, part)
         return document

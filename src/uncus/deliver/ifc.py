@@ -50,6 +50,7 @@ _CLASS = {
     Role.PURLIN: "MEMBER",
     Role.GIRT: "MEMBER",
     Role.HANGER: "MEMBER",
+    Role.EMBED: "PLATE",
 }
 _TYPE = {"COLUMN": "COLUMN", "BEAM": "BEAM", "MEMBER": "MEMBER", "PLATE": "SHEET", "DISCRETEACCESSORY": "BRACKET"}
 _SETS = {"COLUMN": "Column", "BEAM": "Beam", "MEMBER": "Member", "PLATE": "Plate"}

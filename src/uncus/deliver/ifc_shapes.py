@@ -110,6 +110,8 @@ class Shapes:
             case Form.BOX:
                 inner = real(s.r - s.tw) if s.r > s.tw else "$"
                 made = f"IFCRECTANGLEHOLLOWPROFILEDEF(.AREA.,{name},$,{b},{d},{tw},{inner},{r})"
+            case Form.FLAT:
+                made = f"IFCRECTANGLEPROFILEDEF(.AREA.,{name},$,{b},{d})"
             case Form.TUBE:
                 made = f"IFCCIRCLEHOLLOWPROFILEDEF(.AREA.,{name},$,{real(s.d / 2)},{tw})"
         return self.file.once(made)

@@ -22,12 +22,12 @@ from uncus.catalog.sections import Form
 from uncus.deliver.nc_contours import Contour, Picture, contours, picture_of
 from uncus.job.errors import JobError
 from uncus.steel.features import Face, Hole
-from uncus.steel.flat import face_reach, hole_outline, net_weight
+from uncus.steel.flat import as_plate, face_reach, hole_outline, net_weight
 from uncus.steel.part import Part
 from uncus.steel.profile import outline
 from uncus.steel.wrapping import is_wrapped
 
-CODES = {Form.I: "I", Form.CHANNEL: "U", Form.ANGLE: "L", Form.TEE: "T", Form.BOX: "M", Form.TUBE: "RO"}
+CODES = {Form.I: "I", Form.CHANNEL: "U", Form.ANGLE: "L", Form.TEE: "T", Form.BOX: "M", Form.TUBE: "RO", Form.FLAT: "B"}
 LETTERS = {Face.WEB: "v", Face.TOP: "o", Face.BOTTOM: "u", Face.BACK: "h"}
 _BURST = 0.05  # mm by which a hole may stand over an edge: what rounding leaves
 
@@ -124,6 +124,7 @@ def nc_text(part: Part, head: Heading, marking: Marking = Marking()) -> str:
     with a saddle, which none of the faces that the format knows would show."""
     if is_wrapped(part):
         raise JobError("its end is a saddle, which the format has no face for; its pattern, to wrap round it, is among the flat files")  # fmt: skip
+    part = as_plate(part)
     for hole in burst(part):
         raise JobError(
             f"the hole of {hole.d:g} mm at x {hole.x:.0f} mm on its {hole.face} runs out over an edge; move it, or cut it as an outline"

@@ -10,7 +10,7 @@ from shapely.geometry.base import BaseGeometry
 
 from uncus.deliver.nc_contours import Picture, picture_of
 from uncus.standin.bench import Program, rebuild
-from uncus.steel.flat import net_volume
+from uncus.steel.flat import as_plate, net_volume
 from uncus.steel.forming import laid_flat
 from uncus.steel.part import Part
 from uncus.steel.profile import faces, facets
@@ -24,6 +24,7 @@ _BEND = 0.05  # mm and degrees
 
 def differs(part: Part, program: Program) -> str | None:
     """What of a part its program does not give, and where; None where it gives all of it."""
+    part = as_plate(part)
     model, picture = solid(laid_flat(part)), picture_of(part)
     made = rebuild(program).translate((picture.start, part.y_range[0], part.depth_range[0]))
     round_ = facets(part.section)

@@ -34,7 +34,7 @@ from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop, build
 from uncus.standin.bench import BenchError, read
 from uncus.steel.describe import forming_words
-from uncus.steel.flat import gross_weight, net_weight
+from uncus.steel.flat import as_plate, gross_weight, net_weight
 from uncus.steel.wrapping import is_wrapped
 
 KINDS = ("sheets", "nc", "flat", "dxf", "ifc", "bills")
@@ -237,7 +237,7 @@ class _Package:
             scribes = scribes_of(line.pieces, within, self.marks.of_part) if rules.layout != "none" else []
             if nc:
                 self._nc(line, Marking(rules.stamps, "KO" if rules.layout == "punch" else "PU", scribes))
-            if flat and (line.first.part.is_plate or is_wrapped(line.first.part)):
+            if flat and (as_plate(line.first.part).is_plate or is_wrapped(line.first.part)):
                 self._put(("flat", line.mark, ".dxf"), "flat", line.mark, flat_dxf(line.first.part, scribes))
 
     def _nc(self, line: PartLine, marking: Marking) -> None:

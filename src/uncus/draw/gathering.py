@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 import numpy as np
 
+from uncus.catalog.bolts import stud_diameter
 from uncus.catalog.sections import Form
 from uncus.connect.kind import Body
 from uncus.connect.kinds import KINDS
 from uncus.connect.meeting import Meeting, meeting
+from uncus.draw.studs import Stud
 from uncus.draw.subject import Fixed, Meets, Subject, hole_key, normal_of
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement
@@ -21,6 +24,7 @@ from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.forming import laid_flat, unrolled
+from uncus.steel.joint import FastenerKind, point
 from uncus.steel.part import rolled
 from uncus.units import format_elevation
 
@@ -52,7 +56,23 @@ def of_assembly(assembly: Assembly, marks: Marks, shop: Shop, job: Job) -> Subje
         _levels(assembly, job),
         _faces(assembly),
         main.part if main.part.is_formed else None,
+        tuple(_studs(assembly)),
     )
+
+
+def _studs(assembly: Assembly) -> Iterator[Stud]:
+    """The studs that are welded on in the shop."""
+    part, inverse = assembly.main.part, assembly.main.placement.inverse
+    for group in assembly.holds:
+        if group.kind is not FastenerKind.STUD or group.field:
+            continue
+        out = -np.array(group.axis)
+        for head in group.points:
+            axes = np.column_stack([out, *np.linalg.svd(out[None])[2][1:]])
+            place = unrolled(part, inverse @ Placement(np.asarray(head) - group.length * out, axes))
+            yield Stud(
+                point(place.origin), point(place.axes[:, 0]), stud_diameter(group.size), group.length, group.size
+            )
 
 
 def _sources(assembly: Assembly, shop: Shop) -> tuple[str, ...]:

@@ -26,7 +26,7 @@ from uncus.job.drawings import Drawing, SheetPreset
 from uncus.steel.describe import billed_length, describe, forming_words
 from uncus.steel.features import Hole
 from uncus.steel.flat import gross_weight, net_weight
-from uncus.steel.joint import Fasteners, Weld
+from uncus.steel.joint import FastenerKind, Fasteners, Weld
 from uncus.steel.part import Part
 from uncus.units import Units, format_length, format_weight
 
@@ -183,7 +183,7 @@ def _shortened(job: PieceJob, scale: float, room: float) -> Shortening | None:
     for f in subject.fixed:
         near, far = f.box()
         events += [float(near[0]), float(far[0])]
-    events += [x for x, _ in subject.levels]
+    events += [x for x, _ in subject.levels] + [s.foot[0] for s in subject.studs]
     for x0, x1 in _slanting(subject):
         events += np.arange(x0, x1, _WHOLE).tolist()
     low, high = subject.main.depth_range
@@ -397,7 +397,7 @@ def note_lines(job: PieceJob) -> list[str]:
         lines.append(f"WELDS {electrode_words(job.electrode)} FILLET, AS SYMBOLS.")
     bolts: Counter[tuple[str, str]] = Counter()
     for group in job.holds:
-        words = f"{group.kind.upper()}S" if group.kind == "bolt" else "ANCHOR RODS"
+        words = {FastenerKind.BOLT: "BOLTS", FastenerKind.STUD: "STUDS"}.get(group.kind, "ANCHOR RODS")
         where = "SITE" if group.field else "SHOP"
         size = f"{group.size} {group.grade} x {format_length(group.length, units)}"
         bolts[(where, f"{words} {size}")] += len(group.points)

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from uncus.catalog.sections import Form
 from uncus.draw.projection import View, far_holes, project
+from uncus.draw.studs import with_studs
 from uncus.draw.subject import Subject
 from uncus.job.drawings import SheetPreset
 from uncus.units import Units, format_length
@@ -34,7 +35,7 @@ class Seen:
     def __init__(self, subject: Subject, name: str, units: Units, preset: SheetPreset, done: set[object]) -> None:
         self.subject, self.name, self.units, self.preset, self.done = subject, name, units, preset, done
         self.main = subject.main
-        self.view: View = project(subject.bodies, name)
+        self.view: View = with_studs(project(subject.bodies, name), subject.studs)
         self.left, self.low, self.right, self.high = self.view.box
         self.holes = self._holes()
 
@@ -81,8 +82,8 @@ class Seen:
             groups[group].append(ring)
         found = []
         for group, rings in groups.items():
-            us = _steps([r.u for r in rings])
-            vs = _steps([-r.v for r in rings])
+            us = steps([r.u for r in rings])
+            vs = steps([-r.v for r in rings])
             right = sum(r.u for r in rings) / len(rings) > self.length / 2
             for r in rings:
                 column, row = _index(us, r.u), _index(vs, -r.v)
@@ -93,7 +94,8 @@ class Seen:
         return found
 
 
-def _steps(values: list[float], apart: float = 0.5) -> list[float]:
+def steps(values: list[float], apart: float = 0.5) -> list[float]:
+    """Values in order, one for all that are within a distance."""
     out: list[float] = []
     for value in sorted(values):
         if not out or value - out[-1] > apart:

@@ -6,6 +6,7 @@ import msgspec
 import numpy as np
 
 from uncus.catalog.sections import Form
+from uncus.draw.studs import Stud
 from uncus.frame.placement import Placement
 from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.forming import formed, laid_flat
@@ -145,6 +146,7 @@ class Subject(msgspec.Struct, frozen=True):
     levels: tuple[tuple[float, str], ...] = ()
     faces: tuple[tuple[str, str], ...] = ()
     rolled_as: Part | None = None  # the main part as it is once it is rolled or bent
+    studs: tuple[Stud, ...] = ()
 
     @property
     def bodies(self) -> list[tuple[Part, Placement]]:
@@ -171,7 +173,8 @@ class Subject(msgspec.Struct, frozen=True):
             f.normal == "" and abs(float(f.place.y[1])) > 0.01 and not f.on_cut(self.main) for f in self.fixed
         )
         skewed |= any(abs(m.skew) > 0.5 for m in self.meets)
-        if Face.TOP in faces or any(f.normal == "z" for f in self.fixed) or skewed:
+        # and studs on the front, or on the top, how they stand and where
+        if Face.TOP in faces or any(f.normal == "z" for f in self.fixed) or skewed or self.studs:
             names.insert(0, "top")
         if Face.BOTTOM in faces:
             names.append("bottom")

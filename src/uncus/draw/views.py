@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import msgspec
 
@@ -17,7 +17,7 @@ from uncus.draw.projection import Ring, View, axes_of, project
 from uncus.draw.rules import RULES
 from uncus.draw.rules.marks import FACE_ON
 from uncus.draw.rules.plates import foot_of
-from uncus.draw.rules.rule import LEAST
+from uncus.draw.rules.rule import LEAST, TOUCHING
 from uncus.draw.rules.webs import axis, axis_lines, work_points
 from uncus.draw.seen import LONG, Seen
 from uncus.draw.sheet import Frame, Layer, Text
@@ -219,9 +219,32 @@ def _across(subject: Subject, section: Section, view: View, key: str, vs: Sequen
             if ends[1].at - ends[0].at > 0.5:
                 yield Chain(f"{key}|column {n}", "below", tuple(ends), rank=n)
     axes = axes_of(view.name)
+    yield from _down(subject, section, view, key)
     for f in section.fixed:
         c = axes @ f.centre
         yield Note(f"{key}|mark {f.id}", (float(c[0]), float(c[1])), f.mark)
+
+
+def _down(subject: Subject, section: Section, view: View, key: str) -> Iterator[Chain]:
+    """How far down from the top those begin that have no holes to set them out, touch nothing and are not about the middle."""
+    low, top = subject.main.depth_range
+    walls = _levels(subject)
+    found: dict[int, Stop] = {}
+    for f in section.fixed:
+        near, far = f.box()
+        v0, v1 = float(near[2]), float(far[2])
+        held = any(abs(v - wall) < TOUCHING for v in (v0, v1) for wall in walls) or abs(v0 + v1) / 2 < LEAST
+        within = low + LEAST < v0 and v1 < top - LEAST
+        if within and not held and not f.part.holes and f.normal in ("x", "y") and not subject.is_bolted(f):
+            found.setdefault(round(v1), Stop(f"{f.id}|edge", v1))
+    if found:
+        yield Chain(f"{key}|down", "left", (Stop("top", top), *(found[v] for v in sorted(found, reverse=True))), rank=1)
+
+
+def _levels(subject: Subject) -> tuple[float, ...]:
+    """Heights of the main part's own upper and lower surfaces."""
+    s = subject.main.section
+    return (s.d / 2, s.d / 2 - s.tf, s.tf - s.d / 2, -s.d / 2) if s else subject.main.depth_range
 
 
 def distinct(rings: Sequence[Ring], down: bool, apart: float = 0.05) -> list[Ring]:

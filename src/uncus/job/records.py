@@ -51,6 +51,7 @@ class Role(StrEnum):
     POST = "post"
     STRUT = "strut"
     HANGER = "hanger"
+    EMBED = "plate in a wall"
 
 
 class Line(StrEnum):

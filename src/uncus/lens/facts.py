@@ -90,6 +90,7 @@ _FAMILY = {
     Form.TEE: "tee",
     Form.BOX: "tube",
     Form.TUBE: "round tube",
+    Form.FLAT: "flat",
 }
 
 

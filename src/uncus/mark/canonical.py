@@ -119,6 +119,7 @@ def assembly_form(assembly: Assembly) -> str:
         return _digest([part_form(p.part) for p in assembly.pieces])
     inverse = assembly.main.placement.inverse
     others = [(_head(p.part), (inverse @ p.placement).to_model(_marked_points(p.part))) for p in assembly.pieces[1:]]
+    others += [(("stud", words), np.array([place.origin])) for words, place in assembly.studs]
     forms = []
     for r in _ways(main):
         origin = np.array([main.length if r[0, 0] < 0 else 0.0, 0.0, 0.0])

@@ -35,6 +35,9 @@ def assembly_content(assembly: Assembly) -> str:
             )
         )
     items.sort()
+    studs = sorted((words, [round(v, 2) + 0.0 for v in place.origin.tolist()]) for words, place in assembly.studs)
+    if studs:
+        return hashlib.sha256(msgspec.json.encode((assembly.member.camber, items, studs))).hexdigest()[:16]
     return hashlib.sha256(msgspec.json.encode((assembly.member.camber, items))).hexdigest()[:16]
 
 

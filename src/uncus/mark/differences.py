@@ -286,6 +286,8 @@ def between(a: Assembly, b: Assembly, units: Units, alike: Alike = Alike()) -> l
             rest.remove(other)
             found += [f"{piece.words}: {words}" for words in differences(piece.part, other.part, units, alike)]
     found += [f"1 {piece.words} fewer" for piece in rest]
+    more = len(a.studs) - len(b.studs)
+    found += [f"{counted(abs(more), 'stud')} {'more' if more > 0 else 'fewer'}"] if more else []
     return found or ["parts stand at other places, or are welded or bolted otherwise"]
 
 

@@ -61,7 +61,7 @@ def rotations(part: Part) -> list[Matrix]:
     assert part.section is not None
     square = abs(part.section.d - part.section.b) < 0.01
     match part.section.form:
-        case Form.I:
+        case Form.I | Form.FLAT:
             return list(_FLIPS.values())
         case Form.CHANNEL | Form.TUBE:
             return [_FLIPS["same"], _FLIPS["end for end, web kept"]]
@@ -388,8 +388,11 @@ class PartGroups:
         return len(self.first) - 1, Placement.identity()
 
 
+_STUD = -1  # the group of what is no part
+
+
 class _Item:
-    """An attached part as its group's first part, placed in the main part's group's frame, with its shop welds and bolts."""
+    """An attached part, or a stud, as its group's first part, placed in the main part's group's frame, with its shop welds and bolts."""
 
     __slots__ = ("group", "label", "place")
 
@@ -414,6 +417,7 @@ class AssemblyGroups:
         main, to_first = self._parts.of(assembly.main.part)
         base = to_first @ assembly.main.placement.inverse
         items = [self._item(assembly, piece, base) for piece in assembly.pieces[1:]]
+        items += [_Item(_STUD, words, to_first @ place) for words, place in assembly.studs]
         alike, member = self._parts.alike, assembly.member
         camber = round(member.camber, 3) if alike.camber else 0.0
         named = (
@@ -452,6 +456,12 @@ class AssemblyGroups:
         left = list(b)
         for item in a:
             place = turn @ item.place
+            if item.group == _STUD:
+                hit = next((i for i, o in enumerate(left) if o.label == item.label and _same_stud(place, o.place, self._parts.alike.mm)), None)  # fmt: skip
+                if hit is None:
+                    return False
+                del left[hit]
+                continue
             part = self._parts.first[item.group]
             turns = [place @ own for own in maps(part, part, _whole(self._parts.alike))]
             hit = next(
@@ -480,6 +490,11 @@ def _same_place(a: Placement, b: Placement, part: Part, mm: float) -> bool:
     y0, y1 = part.y_range
     corners = np.array([(x, y, z) for x in (0, part.length) for y in (y0, y1) for z in (low, high)])
     return bool(np.abs(a.to_model(corners) - b.to_model(corners)).max() <= mm)
+
+
+def _same_stud(a: Placement, b: Placement, mm: float) -> bool:
+    """Two studs whose heads are within the tolerance of one another and which stand the same way."""
+    return bool(np.abs(a.origin - b.origin).max() <= mm and float(a.x @ b.x) > math.cos(math.radians(DEGREES)))
 
 
 def _digits(place: Placement) -> tuple[float, ...]:

@@ -128,12 +128,18 @@ def _cases() -> Iterator[tuple[str, list[AnyRecord], Connection]]:
     yield "A web that overlaps another", [chord, *(_brace("HSS4X4X1/4", (0.0, way * 640.0, 4150.0), (0.0, 0.0, _LEVEL + 40.0), id=name) for name, way in (("beam", 1.0), ("web", -1.0))), Connection(id="web end", kind="welded end", member="web", end=End.LEFT, support="post")], joint("welded end", others=("web",))  # fmt: skip
     pipe = _girder("PIPE8STD", line=Line.CENTRE)
     yield "A round web saddled to a round chord", [pipe, msgspec.structs.replace(_brace("HSS4.000X0.250", (0.0, 1100.0, 4100.0), (0.0, 0.0, _LEVEL)), line=Line.CENTRE)], joint("welded end")  # fmt: skip
+    wall = Member(id="post", role=Role.EMBED, section="PL3/4X14", start=(0.0, 0.0, 2550.0), end=(0.0, 0.0, 3050.0), roll=180.0, aside=9.525)  # fmt: skip
+    held = Attachment(id="anchors", kind="concrete anchors", member="post", params={"rows": 3})
+    yield "A beam at a plate in a wall", [wall, held, _beam("W16X31")], joint("double angle", to_beam="welded", to_support="welded")  # fmt: skip
     yield "End tee on a tube", [_column(w14), _beam("HSS6X4X1/4", 15, z=2800.0, line=Line.CENTRE)], joint("end tee")
 
 
 def _fixed() -> Iterator[tuple[str, Member, Attachment]]:
     """Each kind of attachment on a short member."""
     beam, tube = _beam("W16X31"), msgspec.structs.replace(_column("HSS8X8X3/8", top=1200.0), id="beam")
+    wall = Member(
+        id="beam", role=Role.EMBED, section="PL3/4X14", start=(0.0, 0.0, 0.0), end=(0.0, 0.0, 400.0), roll=180.0
+    )
     row = {"by": "count", "count": 3, "first": 250.0, "last": 250.0}
     for kind, words, member, params in (
         ("stiffeners", "Stiffeners", beam, row),
@@ -145,6 +151,7 @@ def _fixed() -> Iterator[tuple[str, Member, Attachment]]:
         ("lifting lugs", "Lifting lugs", beam, row | {"count": 2}),
         ("end plates", "End plates", tube, {}),
         ("vent holes", "Vent and drain holes", tube, {}),
+        ("concrete anchors", "Plate in a wall with straps", wall, {"anchors": "straps"}),
         ("safety holes", "Safety holes", _column("W10X49", top=2200.0, id="beam"), {"by": "spacing"}),
     ):
         known = fields(ATTACHMENTS[kind].params)

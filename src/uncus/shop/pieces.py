@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import msgspec
+import numpy as np
 
 from uncus.frame.placement import Placement
 from uncus.job.records import Member
 from uncus.steel.flat import gross_weight, net_weight
-from uncus.steel.joint import Fasteners, Finding, Weld
+from uncus.steel.joint import FastenerKind, Fasteners, Finding, Weld
 from uncus.steel.part import Part
 
 
@@ -62,6 +63,19 @@ class Assembly(msgspec.Struct, frozen=True):
         """Size, grade, length and number of the bolts that hold a piece to this assembly in the shop."""
         own = (g for g in self.holds if not g.field and piece in g.joins)
         return sorted((g.size, g.grade, round(g.length, 1), len(g.points)) for g in own)
+
+    @property
+    def studs(self) -> list[tuple[str, Placement]]:
+        """Studs that are welded on in the shop: what each is, and its head, with x to its foot, in the main part's frame."""
+        inverse, found = self.main.placement.inverse, []
+        for group in self.holds:
+            if group.kind is FastenerKind.STUD and not group.field:
+                axis = np.asarray(group.axis)
+                axes = np.column_stack([axis, *np.linalg.svd(axis[None])[2][1:]])
+                axes[:, 2] = np.cross(axes[:, 0], axes[:, 1])
+                words = f"{group.size} {group.grade} {group.length:.1f}"
+                found += [(words, inverse @ Placement(np.asarray(head), axes)) for head in group.points]
+        return found
 
     @property
     def words(self) -> str:

@@ -114,6 +114,15 @@ def _largest(shape: BaseGeometry) -> Polygon:
     return max(pieces, key=lambda g: g.area)
 
 
+def as_plate(part: Part) -> Part:
+    """A length of flat as the plate that is cut for it; any other part as it is."""
+    if part.section is None or part.section.form is not Form.FLAT or part.curve is not None:
+        return part
+    outline = tuple((float(x), float(z)) for x, z in face_outline(part, Face.WEB).exterior.coords[:-1])
+    holes = tuple(f for f in part.features if isinstance(f, Hole))
+    return msgspec.structs.replace(part, section=None, outline=outline, thickness=part.section.tw, features=holes)
+
+
 def part_faces(part: Part) -> tuple[Face, ...]:
     """The faces a part has; a round tube is worked from its web side only."""
     if part.section is None:

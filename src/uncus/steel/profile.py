@@ -75,6 +75,8 @@ def walls(section: Section) -> tuple[Wall, ...]:
                 Wall(Face.TOP, d / 2 - tf / 2, tf, -b / 2 + r, b / 2 - r),
                 Wall(Face.BOTTOM, -d / 2 + tf / 2, tf, -b / 2 + r, b / 2 - r),
             )
+        case Form.FLAT:
+            return (Wall(Face.WEB, 0, tw, -d / 2, d / 2),)
         case Form.TUBE:
             return ()
 
@@ -115,6 +117,8 @@ def filaments(section: Section) -> tuple[Filament, ...]:
             area = math.pi / 4 * (r * r - inner * inner)
             middle = 4 / (3 * math.pi) * (r**3 - inner**3) / max(r * r - inner * inner, 1e-9)
             corners = [(sy * (b / 2 - r + middle), sz * (d / 2 - r + middle)) for sy in (-1, 1) for sz in (-1, 1)]
+        case Form.FLAT:
+            return ()
         case Form.TUBE:
             ring = ring_area(section) / TUBE_SIDES
             radius = d / 2 - tw / 2

@@ -3,6 +3,7 @@
 from uncus.connect.attachments import (
     bearing_plates,
     bought_items,
+    concrete_anchors,
     crossing_bolts,
     edge_plates,
     end_plates,
@@ -31,5 +32,6 @@ _MODULES = (
     bought_items,
     vent_holes,
     crossing_bolts,
+    concrete_anchors,
 )
 ATTACHMENTS: dict[str, AttachmentKind] = {module.KIND.name: module.KIND for module in _MODULES}

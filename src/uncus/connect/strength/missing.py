@@ -9,6 +9,7 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from uncus.connect.strength.case import Case
+from uncus.job.records import Role
 from uncus.steel.features import Hole
 
 _SHEAR = ("shear tab", "double angle", "shear end plate", "through plate", "end tee", "gusset and tab")
@@ -92,5 +93,8 @@ ROWS = (
 
 
 def missing(kind: str, case: Case) -> list[str]:
-    """What a joint of a kind would also need under its loads."""
-    return [row.words for row in ROWS if kind in row.kinds and row.when(case)]
+    """What a joint of a kind would also need under its loads; at a plate in a wall, whatever the kind, what holds that."""
+    held = case.joint.support
+    wall = held is not None and held.record.role is Role.EMBED and bool(case.shear or case.axial or case.moment)
+    found = ["bending of the plate in the wall, and its anchors in the concrete"] if wall else []
+    return found + [row.words for row in ROWS if kind in row.kinds and row.when(case)]

@@ -15,6 +15,7 @@ from uncus.draw.rules import (
     plates,
     saddles,
     skewed,
+    studs,
     webs,
     welds,
 )
@@ -35,6 +36,7 @@ _MODULES = (
     forming,
     notches,
     holes,
+    studs,
     marks,
     welds,
 )
