@@ -136,7 +136,7 @@ def test_studs_tell_pieces_apart_and_stand_on_the_sheet(units):
         records += [embed, anchors(embed.id, f"c{n}", **values)]
     job, shop = marked(records)
     marks = [Marks(job).of_assembly(f"e{n}") for n in range(len(given))]
-    assert marks[0] == marks[1] and len(set(marks)) == len(given) - 1 and all(m.startswith("E") for m in marks)
+    assert marks[0] == marks[1] and len(set(marks)) == len(given) - 1 and all(m.startswith("EP") for m in marks)
     off = 0.9 if units is Units.IMPERIAL else 0.6
     for entry in register(job, shop):
         if entry.kind != "assembly":

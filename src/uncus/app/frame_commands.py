@@ -68,12 +68,14 @@ _NUMBER_KEYS = {
     "bay of bracing": "Shift+B",
     "run of purlins or girts": "Shift+P",
     "flat truss": "Shift+T",
+    "plate in a wall": "Shift+E",
 }
 _NUMBER_ICONS = {
     "portal frame": "portal",
     "bay of bracing": "bracing",
     "run of purlins or girts": "runs",
     "flat truss": "truss",
+    "plate in a wall": "embed",
 }
 
 LAY_OUT = (
@@ -87,7 +89,7 @@ STEEL = (
     _frame("beam", "Beam", "B", "Steel", "beam", "Pick the left end, then the far end or type a length.", framing.beam),
     _frame("polyline", "Along a path", "Y", "Steel", "path", "Pick point after point; Enter makes a member of each side.", framing.polyline),
     *(
-        _frame(name, kind.words, _NUMBER_KEYS[name], "Steel", _NUMBER_ICONS[name], f"By numbers: {kind.help}", partial(framing.by_numbers, name=name))
+        _frame(name, kind.words, _NUMBER_KEYS.get(name, ""), "Steel", _NUMBER_ICONS.get(name, "frame"), f"By numbers: {kind.help}", partial(framing.by_numbers, name=name))
         for name, kind in BY_NUMBERS.items()
     ),
     *(

@@ -10,7 +10,7 @@ SERIES = (
     Series(id="series beams", prefix="B", roles=(Role.BEAM, Role.EAVES, Role.PURLIN, Role.GIRT, Role.STRUT)),
     Series(id="series rafters", prefix="R", roles=(Role.RAFTER,)),
     Series(id="series braces", prefix="V", roles=(Role.BRACE, Role.HANGER)),
-    Series(id="series embeds", prefix="E", roles=(Role.EMBED,)),
+    Series(id="series embeds", prefix="EP", roles=(Role.EMBED,)),
     Series(id="series plates", prefix="p", roles=("plate",), parts=True),
     Series(id="series rolled", prefix="m", roles=("rolled",), parts=True),
     Series(id="series bought", prefix="q", roles=("bought",), parts=True),
