@@ -533,8 +533,13 @@ class Session(QObject):
         members = job.all(Member)
         marks = self.marks
         framed = len(shop.assemblies) / max(1, len(members))
-        ends = sum(1 if m.role in (Role.COLUMN, Role.POST) else 2 for m in members)
-        connected = min(1.0, len(shop.connections) / max(1, ends))
+        own = {
+            Role.COLUMN: 1,
+            Role.POST: 1,
+            Role.EMBED: 0,
+        }  # of a member's ends those that ask for a joint of their own
+        ends = sum(own.get(m.role, 2) for m in members)
+        connected = min(1.0, sum(c.id in shop.connections for c in job.all(Connection)) / max(1, ends))
         wrong = {f.about for f in shop.known_findings}
         clean = 1 - len(wrong) / max(1, len(shop.assemblies) + len(shop.connections))
         marked = sum(1 for id in shop.shipped if marks.content_of(id) == self.content(id)) / len(shop.shipped)

@@ -106,7 +106,7 @@ def _saddled(fit: Fitup, joint: Joint, m: Meeting, p: Params) -> Contribution:
     lean = math.degrees(math.asin(min(1.0, abs(float(body.frame.x @ m.surface.normal)))))
     if lean < _ACUTE:
         fit.look(
-            f"The {body.words} meets the {tube.words} at {lean:.0f}°: no fillet fills its heel; have a groove weld there."
+            f"The {body.words} meets the {tube.words} at {lean:.0f}°: no fillet reaches the root at its heel; have a groove weld there."
         )
     if body.section.d > tube.section.d / 2 + 0.1:
         fit.look(f"Beside the {tube.words} the walls of the {body.words} meet it flatter than 120°: their edge is cut back there to keep the weld's throat.")  # fmt: skip

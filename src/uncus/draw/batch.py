@@ -7,7 +7,7 @@ from concurrent.futures import FIRST_COMPLETED, Executor, Future, wait
 
 import msgspec
 
-from uncus.draw.issue import SheetJob
+from uncus.draw.inputs import SheetJob
 from uncus.draw.register import draw_all
 from uncus.draw.sheet import Sheet
 

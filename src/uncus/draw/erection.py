@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import math
 from collections.abc import Iterable, Iterator
 
@@ -79,20 +78,6 @@ def _beyond(p: tuple[float, float], q: tuple[float, float], by: float) -> tuple[
     """The point `by` mm past q on the way from p."""
     size = math.dist(p, q) or 1.0
     return q[0] + (q[0] - p[0]) / size * by, q[1] + (q[1] - p[1]) / size * by
-
-
-def content_of(job: PlanJob) -> str:
-    plain = (
-        job.level,
-        job.grid,
-        job.members,
-        job.through,
-        [(r.size, r.points) for r in job.rods],
-        job.project,
-        job.number,
-        job.units,
-    )
-    return hashlib.sha256(msgspec.json.encode(plain)).hexdigest()[:16]
 
 
 def _bounds(job: PlanJob) -> tuple[float, float, float, float]:

@@ -13,19 +13,20 @@ from typing import Any
 
 import msgspec
 
+from uncus.catalog.grades import electrode_words
 from uncus.draw.board import overlap, united
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
+from uncus.draw.inputs import SheetJob, encoded, printed
 from uncus.draw.piece_sheet import PieceJob
 from uncus.draw.rules.rule import LEAST
 from uncus.draw.sheet import Box, Layer, Polyline, Sheet
-from uncus.draw.subject import Fixed
+from uncus.draw.subject import Fixed, Subject
 from uncus.frame.placement import Placement
 from uncus.job.errors import JobError
 from uncus.mark.differences import differences
 from uncus.units import Units, format_length
 
-SheetJob = PieceJob | PlanJob | GatheredJob
 _MOST = 40_000_000  # bytes that a copy may come to
 
 
@@ -80,7 +81,15 @@ def opened(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
 
 # -- why ----------------------------------------------------------------------------------------------
 def reasons(old: SheetJob, new: SheetJob) -> list[str]:
-    """What changed between two inputs, in words; none where they draw the same sheet."""
+    """What changed between two inputs, in words; none where they draw the same sheet, and one at least where their fingerprints
+    differ."""
+    old, new = printed(old), printed(new)
+    if old.content == new.content:
+        return []
+    return _known(old, new) or _unnamed(old, new)
+
+
+def _known(old: SheetJob, new: SheetJob) -> list[str]:
     if isinstance(old, PlanJob) and isinstance(new, PlanJob):
         return _of_plans(old, new)
     if isinstance(old, GatheredJob) and isinstance(new, GatheredJob):
@@ -95,7 +104,10 @@ def reasons(old: SheetJob, new: SheetJob) -> list[str]:
     if old.name != new.name:
         found.append(f"marked {new.name}, was {old.name}")
     found += _of_marks(old, new)
-    for words, a, b in (("paint", old.finish, new.finish), ("camber", old.camber, new.camber), ("places", old.places, new.places), ("project", (old.project, old.number), (new.project, new.number)), ("role", old.role, new.role)):  # fmt: skip
+    found += _of_meets(old.subject, new.subject)
+    if old.electrode != new.electrode:
+        found.append(f"electrode {_electrode(new)} against {_electrode(old)}")
+    for words, a, b in (("paint", old.finish, new.finish), ("levels", old.subject.levels, new.subject.levels), ("work points", old.subject.works, new.subject.works), ("letters of its faces", old.subject.faces, new.subject.faces), ("studs", old.subject.studs, new.subject.studs), ("camber", old.camber, new.camber), ("places", old.places, new.places), ("project", (old.project, old.number), (new.project, new.number)), ("role", old.role, new.role)):  # fmt: skip
         if a != b:
             found.append(f"{words} changed")
     if _held(old) != _held(new):
@@ -105,6 +117,43 @@ def reasons(old: SheetJob, new: SheetJob) -> list[str]:
     if _by_hand(old) != _by_hand(new):
         found.append("edited by hand")
     return found
+
+
+def _electrode(job: PieceJob) -> str:
+    return electrode_words(job.electrode) if job.electrode else "none"
+
+
+def _of_meets(old: Subject, new: Subject) -> list[str]:
+    """Ends that frame to something of another name, at another place or angle."""
+    before = {m.right: m for m in old.meets}
+    found = []
+    for now in new.meets:
+        was = before.pop(now.right, None)
+        end = "right" if now.right else "left"
+        if was is None or was.words != now.words:
+            found.append(
+                f"the {end} end frames to {now.words.lower()}" + (f", not to {was.words.lower()}" if was else "")
+            )
+        elif was != now:
+            found.append(f"the {end} end meets its support otherwise")
+    return found + [f"the {'right' if right else 'left'} end does not frame on a skew any more" for right in before]
+
+
+def _unnamed(old: SheetJob, new: SheetJob) -> list[str]:
+    """Of two inputs that differ in nothing that has words of its own: in which part of them they do."""
+    pairs: list[tuple[msgspec.Struct, msgspec.Struct]] = [(old, new)]
+    if isinstance(old, PieceJob) and isinstance(new, PieceJob):
+        pairs.append((old.subject, new.subject))
+    names = [
+        name
+        for a, b in pairs
+        for name in a.__struct_fields__
+        if name not in ("content", "since", "hand", "subject")
+        and encoded(getattr(a, name)) != encoded(getattr(b, name))
+    ]
+    if set(names) <= {"main", "fixed", "bill", "works"}:
+        return ["sizes or places changed by less than half a millimetre"]
+    return [f"its {', '.join(name.replace('_', ' ') for name in names)} changed"]
 
 
 def _held(job: PieceJob) -> tuple[object, ...]:

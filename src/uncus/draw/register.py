@@ -14,7 +14,8 @@ from uncus.draw import erection, gathered, piece_sheet
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.gathering import of_assembly
-from uncus.draw.issue import SheetJob, clouded, opened, reasons
+from uncus.draw.inputs import SheetJob, printed
+from uncus.draw.issue import clouded, opened, reasons
 from uncus.draw.piece_sheet import PieceJob
 from uncus.draw.preset import preset_for
 from uncus.draw.sheet import Sheet
@@ -23,7 +24,6 @@ from uncus.draw.template import SMALL, template
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Drawing, Grid, Issue, Level, Role, Sent, SheetPreset
-from uncus.mark.content import assembly_content, part_content
 from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
@@ -168,11 +168,10 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         waiting.clear()
         jobs = tuple(one.job for one in plates if isinstance(one.job, PieceJob))
         name = f"{jobs[0].name}-{jobs[-1].name}" if len(jobs) > 1 else jobs[0].name
-        content = _fingerprint([j.content for j in jobs])
         own = tuple(one.piece for one in plates)
         issue = kept.issue("plates", own, name)
         _, hand = kept.drawing("plates", own, name)
-        together = GatheredJob(name, jobs, content, hand, kept.since(issue, hand))
+        together = printed(GatheredJob(name, jobs, "", hand, kept.since(issue, hand)))
         pieces = tuple(dict.fromkeys(p for one in plates for p in one.pieces))
         enter(together, f"{len(jobs)} plates", "plates", pieces, own, plates)
 
@@ -194,10 +193,9 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
     for plan in _plans(job, shop, marks, [a for line in lines for a in line.assemblies]):
         level = (plan.level.id,)
         _, hand = kept.drawing("erection", level, plan.name)
-        content = _fingerprint(plan.content, _look(hand)) if _look(hand) else plan.content
-        plan = msgspec.structs.replace(plan, hand=hand, content=content)
-        plan = msgspec.structs.replace(plan, since=kept.since(kept.issue("erection", level, plan.name), hand))
-        enter(plan, f"plan: {plan.level.name}", "erection", tuple(m.id for _, m in plan.members), level)
+        since = kept.since(kept.issue("erection", level, plan.name), hand)
+        made = printed(msgspec.structs.replace(plan, hand=hand, since=since))
+        enter(made, f"plan: {plan.level.name}", "erection", tuple(m.id for _, m in plan.members), level)
     presets = job.all(SheetPreset)
     for line in lines:
         own = tuple(a.id for a in line.assemblies)
@@ -205,7 +203,7 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         one = _assembly_job(job, shop, line.mark, line.assemblies, marks, drawn_from, hand, presets)
         one = msgspec.structs.replace(one, since=kept.since(kept.issue("assembly", own, line.mark), hand))
         members = tuple(m for id in own for m in shop.in_piece(id))
-        enter(one, f"{one.role} {line.first.member.section}", "assembly", members, own)
+        enter(printed(one), f"{one.role} {line.first.member.section}", "assembly", members, own)
     for part_line in part_lines([a for line in lines for a in line.assemblies], marks):
         piece = part_line.first
         if piece.part.item is not None:
@@ -214,9 +212,6 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         own = tuple(p.id for p in part_line.pieces)
         _, hand = kept.drawing("part", own, part_line.mark)
         preset = preset_for(presets, "part", piece.words, hand.preset if hand else "")
-        content = _fingerprint(
-            part_content(piece.part), part_line.mark, len(part_line.pieces), project, preset, _look(hand)
-        )
         one = PieceJob(
             part_line.mark,
             "part",
@@ -232,24 +227,19 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
             piece.part.finish,
             job.rules.electrode,
             project.units,
-            content,
+            "",
             hand=hand,
             preset=preset,
             since=kept.since(kept.issue("part", own, part_line.mark), hand),
         )
         pieces = tuple(dict.fromkeys(p.owner for p in part_line.pieces))
         if preset.several > 1 and piece.part.is_plate and max(piece.part.length, piece.part.width) <= _SMALL:
-            waiting.append(entry(one, piece.words, "part", pieces, own))
+            waiting.append(entry(printed(one), piece.words, "part", pieces, own))
             gather(preset.several)
             continue
-        enter(one, piece.words, "part", pieces, own)
+        enter(printed(one), piece.words, "part", pieces, own)
     gather(1)
     return entries
-
-
-def _look(hand: Drawing | None) -> object:
-    """What was done by hand, as far as it changes the drawing and not only its title."""
-    return (hand.edits, hand.scale, hand.sections) if hand and (hand.edits or hand.scale or hand.sections) else ()
 
 
 class _Kept:
@@ -286,8 +276,29 @@ class _Kept:
 
     def state(self, one: SheetJob, issue: Issue | None) -> State:
         before = self.sent.get(one.name)
-        content = issue.content if issue else before.content if before else None
-        return State.NEW if content is None else State.CURRENT if content == one.content else State.STALE
+        if issue is None and before is None:
+            return State.NEW
+        if one.content == (issue.content if issue else before.content if before else ""):
+            return State.CURRENT
+        return State.CURRENT if issue is not None and _sent_as(issue) == one.content else State.STALE
+
+
+_SENT: OrderedDict[str, str] = OrderedDict()
+
+
+def _sent_as(issue: Issue) -> str:
+    """The fingerprint of a copy as it would be taken today, which one of an older version may have taken otherwise; none for a
+    copy that cannot be read."""
+    found = _SENT.get(issue.id)
+    if found is None:
+        try:
+            found = printed(opened(issue.packed)[0]).content
+        except JobError:
+            found = ""
+        _SENT[issue.id] = found
+        while len(_SENT) > _REASONS:
+            _SENT.popitem(last=False)
+    return found
 
 
 def _on(pieces: tuple, marks: Marks) -> tuple[str, ...]:  # type: ignore[type-arg]
@@ -315,18 +326,6 @@ def _assembly_job(
         row[1] += 1
     rows = tuple((m, part, n) for m, (part, n) in counted.items())
     places = tuple(dict.fromkeys(whereabouts(grid, a) for a in assemblies))
-    content = _fingerprint(
-        assembly_content(first),
-        mark,
-        [m for m, _, _ in rows],
-        len(assemblies),
-        places,
-        project,
-        [(h.size, h.length, len(h.points), h.field) for h in first.holds],
-        [(w.size, w.sides) for w in first.site_welds],
-        preset,
-        _look(hand),
-    )
     return PieceJob(
         mark,
         "assembly",
@@ -342,7 +341,7 @@ def _assembly_job(
         first.main.part.finish,
         job.rules.electrode,
         project.units,
-        content,
+        "",
         first.member.camber,
         hand,
         preset,
@@ -378,5 +377,5 @@ def _plans(job: Job, shop: Shop, marks: Marks, assemblies: list[Assembly]) -> li
             job.project.units,
             "",
         )
-        plans.append(msgspec.structs.replace(plan, content=erection.content_of(plan)))
+        plans.append(plan)
     return plans

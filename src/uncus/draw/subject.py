@@ -16,6 +16,7 @@ from uncus.steel.profile import hole_spot
 
 _PLIES = 80.0  # mm between the middles of two plies that one bolt goes through
 _ON = 1.0  # mm within which a plate stands on a surface
+SQUARE = 0.5  # degrees of skew or slope under which an end meets its support square
 _APART = 60.0  # mm along the piece within which plates stand at one station
 
 
@@ -172,7 +173,7 @@ class Subject(msgspec.Struct, frozen=True):
         skewed |= any(
             f.normal == "" and abs(float(f.place.y[1])) > 0.01 and not f.on_cut(self.main) for f in self.fixed
         )
-        skewed |= any(abs(m.skew) > 0.5 for m in self.meets)
+        skewed |= any(abs(m.skew) > SQUARE for m in self.meets)
         # and studs on the front, or on the top, how they stand and where
         if Face.TOP in faces or any(f.normal == "z" for f in self.fixed) or skewed or self.studs:
             names.insert(0, "top")

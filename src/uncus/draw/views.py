@@ -21,7 +21,7 @@ from uncus.draw.rules.rule import LEAST, TOUCHING
 from uncus.draw.rules.webs import axis, axis_lines, work_points
 from uncus.draw.seen import LONG, Seen
 from uncus.draw.sheet import Frame, Layer, Text
-from uncus.draw.subject import Fixed, Section, Subject
+from uncus.draw.subject import SQUARE, Fixed, Section, Subject
 from uncus.job.drawings import Edit, Recut, Scaled, SheetPreset
 from uncus.units import Units
 
@@ -96,7 +96,7 @@ def _reference(canvas: Canvas, seen: Seen) -> None:
     """What the ends meet, for reference; the axes of a truss; bend lines."""
     subject = seen.subject
     for met in subject.meets:
-        skewed = abs(met.skew) > 0.5 or abs(met.slope) > 0.5
+        skewed = max(abs(met.skew), abs(met.slope)) >= SQUARE
         if met.stub is not None and (seen.preset.neighbours or skewed):
             canvas.reference(project([met.stub], seen.name).seen)
     members = [f for f in subject.fixed if f.is_member and seen.name == "front"]

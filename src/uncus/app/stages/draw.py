@@ -28,7 +28,8 @@ from uncus.app.stages.presets import PresetsDialog
 from uncus.app.stages.revise import ReviseDialog
 from uncus.app.stages.table import Table
 from uncus.draw.batch import Done, drawn
-from uncus.draw.issue import SheetJob, laid_over, opened
+from uncus.draw.inputs import SheetJob
+from uncus.draw.issue import laid_over, opened
 from uncus.draw.keeping import WORKLIST, by_marks, drawing_of, flagged, issues_of, revised
 from uncus.draw.register import Entry, State, keep_drawn, paper_and_pages, register, sheets, why
 from uncus.job.errors import JobError

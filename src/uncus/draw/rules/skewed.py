@@ -6,9 +6,7 @@ from collections.abc import Iterator
 from uncus.draw.annotation import Aligned, Annotation, Bevel, Chain, Note, Stop
 from uncus.draw.rules.rule import LEAST, Rule
 from uncus.draw.seen import Seen
-from uncus.draw.subject import Meets
-
-_SQUARE = 0.5  # degrees
+from uncus.draw.subject import SQUARE, Meets
 
 
 def make(seen: Seen) -> Iterator[Annotation]:
@@ -16,7 +14,7 @@ def make(seen: Seen) -> Iterator[Annotation]:
     for met in seen.subject.meets:
         end = "right" if met.right else "left"
         angle, k = (met.slope, met.kz) if seen.name == "front" else (met.skew, met.ky)
-        if abs(angle) < _SQUARE:
+        if abs(angle) < SQUARE:
             continue
         cut = main.right if met.right else main.left
         if abs(cut.kz if seen.name == "front" else cut.ky) < 1e-4:  # cut square: the support's own lean is said
