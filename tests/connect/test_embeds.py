@@ -13,7 +13,9 @@ from uncus.catalog.sections import Form, UnknownSection, section
 from uncus.deliver.flat_dxf import flat_document
 from uncus.deliver.nc import Heading, nc_text
 from uncus.deliver.nc_proof import differs
+from uncus.draw.projection import project
 from uncus.draw.register import draw_all, register
+from uncus.draw.studs import with_studs
 from uncus.frame.numbers.embed import EMBED
 from uncus.frame.numbers.kind import made
 from uncus.job.forms import checked
@@ -108,6 +110,23 @@ def test_a_beam_is_held_by_a_plate_in_a_wall_by_rule(values, turn, units, name, 
     assert any("anchors in the concrete" in words for words in shop.design(joint.id).unchecked)
 
 
+@pytest.mark.parametrize("hook", [0.0, 50.8, 90.0])
+def test_a_strap_is_as_long_as_typed_and_turned_up_by_its_hook(hook):
+    shop = Shop(
+        [
+            Project(),
+            usual_rules(Units.IMPERIAL),
+            plate_in_wall(),
+            anchors(**STRAPS, hook=hook, long=160.0, rows=1, columns=1),
+        ]
+    )
+    (strap,) = (p for p in shop.pieces() if "strap" in p.words)
+    low, high = np.array(placed(strap).bounding_box()).reshape(2, 3)
+    t = section("PL3/4X12").tw
+    assert low[0] == pytest.approx(-t - 160.0, abs=0.1) and high[0] == pytest.approx(-t, abs=0.1)
+    assert high[2] - low[2] == pytest.approx(max(hook, 6.35), abs=0.1) and high[1] - low[1] == pytest.approx(38.1)
+
+
 def test_anchors_that_do_not_fit_are_told_and_no_rod_is_set():
     for values, says in (({"rows": 9, "pitch": 80.0}, "edge distance"), ({"columns": 5, "gage": 90.0}, "edge distance"), ({**STRAPS, "hook": 12.0}, "shorter than their bend")):  # fmt: skip
         shop = Shop([Project(), usual_rules(Units.IMPERIAL), plate_in_wall(), anchors(**values)])
@@ -150,5 +169,12 @@ def test_studs_tell_pieces_apart_and_stand_on_the_sheet(units):
         assert len(said) == len(studs)
         for stud in studs:
             assert min(math.hypot(stud.foot[0] - x, stud.foot[2] - z) for x, z in said) < 2 * off
+        side = with_studs(project(entry.job.subject.bodies, "top"), studs)
+        drawn = np.ptp(side.seen.reshape(-1, 2)[:, 1])
+        assert drawn == pytest.approx(entry.job.subject.main.section.tw + studs[0].long), (
+            "from the side as long as they are"
+        )
+        widest = np.unique(np.round(np.abs(side.seen[:, 0] - side.seen[:, 2]), 2))
+        assert round(1.6 * studs[0].d, 2) in widest, "and headed"
         (note,) = reader.spots("front|studs note")
         assert note.words.startswith(f"{len(studs)} STUDS 3/4 x") and note.words.endswith((" FS", ""))

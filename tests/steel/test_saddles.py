@@ -5,6 +5,7 @@ import math
 import numpy as np
 import pytest
 from manifold3d import Manifold
+from msgspec.structs import replace
 
 from uncus.catalog.sections import section
 from uncus.deliver.flat_dxf import flat_document
@@ -131,5 +132,7 @@ def test_where_a_hole_lies_on_the_pattern():
 def test_no_nc_is_written_of_a_saddle():
     part = saddled(*ENDS[0])
     assert is_wrapped(part)
+    for left, right in ((part.left, EndCut(part.length)), (EndCut(0.0), part.right)):
+        assert is_wrapped(replace(part, left=left, right=right)), "at one end alone"
     with pytest.raises(JobError, match="wrap round it"):
         nc_text(part, Heading("1", "1", "m", 1))
