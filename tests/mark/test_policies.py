@@ -4,11 +4,26 @@ import random
 
 import msgspec
 import pytest
-from tests.connect.sound import beam
+from tests.connect.sound import beam, column, girder
 
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Fact, IssuedMark, Mark, MarkRules, Member, Role, Series, ShopRules, StandardPart
+from uncus.job.records import (
+    Connection,
+    End,
+    Fact,
+    Grid,
+    GridLine,
+    IssuedMark,
+    Level,
+    Mark,
+    MarkRules,
+    Member,
+    Role,
+    Series,
+    ShopRules,
+    StandardPart,
+)
 from uncus.mark.content import mark_id
 from uncus.mark.marker import Marker
 from uncus.mark.proposal import Choices, State, apply
@@ -264,18 +279,34 @@ def test_a_run_over_some_pieces_leaves_the_rest():
 @pytest.mark.parametrize("seed", [1, 2])
 def test_following_edits_gives_what_sorting_anew_gives(policy, seed):
     rng = random.Random(seed)
-    yard = Yard(B, P, *beams(6, 5, 4, 5, 6), policy=policy)
+    # series that ask for a level, a place by the grid and the joints at a piece, which may change while the piece does not
+    lensed = [changed(B, id=f"by {fact.fact}", prefix=prefix, members=fact, order=-1) for prefix, fact in (("L", Fact("level", "is", "Upper")), ("G", Fact("place", "has", "B")), ("J", Fact("joint", "is", "shear tab")))]  # fmt: skip
+    levels = [Level(id="low", name="Lower", elevation=0.0), Level(id="high", name="Upper", elevation=6000.0)]
+    grid = Grid(id="grid", numbers=(GridLine("1", 0.0),), letters=(GridLine("A", 0.0), GridLine("B", 40_000.0)))
+    posts = [column("W14X90", id="post", roll=90), girder("W24X55", id="over", z=9000.0)]
+    yard = Yard(B, P, *lensed, *levels, grid, *posts, *beams(6, 5, 4, 5, 6), policy=policy)
 
     def rows(marker):
         return sorted(
             (r.mark, r.state, r.part, tuple(sorted(r.pieces)), r.before, r.why) for r in marker.proposal().rows
         )
 
-    for step in range(25):
-        members = yard.job.all(Member)
+    for step in range(40):
+        members = [m for m in yard.job.all(Member) if m.id not in ("post", "over")]
         one = rng.choice(members)
-        how = rng.randrange(6)
-        if how == 0 and len(members) > 2:
+        how = rng.randrange(9)
+        if how == 6:
+            yard.put(changed(yard.job.get("high", Level), elevation=rng.choice([2900.0, 6000.0, 9000.0])))
+        elif how == 7:
+            at = rng.choice([900.0, 1800.0, 40_000.0])
+            yard.put(changed(grid, letters=(GridLine("A", 0.0), GridLine("B", at))))
+        elif how == 8:
+            id = "joint"
+            joint = Connection(
+                id=id, kind=rng.choice(["shear tab", "double angle"]), member="b0", end=End.LEFT, support="post"
+            )
+            yard.put(joint) if id not in yard.job.records else yard.put(drop=[id])
+        elif how == 0 and len(members) > 2:
             yard.put(drop=[one.id])
         elif how == 1:
             yard.put(

@@ -11,7 +11,7 @@ from uncus.job.errors import JobError
 from uncus.job.files import json_of
 from uncus.job.job import Job
 from uncus.job.records import Both, Either, Fact, Lens, Not, Rule
-from uncus.lens.facts import Known, meets
+from uncus.lens.facts import FACTS, Known, meets
 from uncus.lens.grammar import read
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
@@ -37,6 +37,18 @@ def passes(rule: Rule, job: Job, shop: Shop) -> Callable[[Assembly], bool]:
     test = _test(rule, job.project.units, _DEEPEST)
     known = Known.of(job, shop)
     return lambda assembly: test(known, assembly)
+
+
+def reads(rule: Rule) -> frozenset[type]:
+    """The kinds of record, beside the pieces themselves, that decide whether a piece meets a rule."""
+    match rule:
+        case Fact(fact=name):
+            return frozenset(FACTS[name].reads if name in FACTS else ())
+        case Not(of):
+            return reads(of)
+        case Both(of) | Either(of):
+            return frozenset().union(*map(reads, of))
+    raise TypeError(rule)
 
 
 def named(name: str | None, job: Job, shop: Shop) -> Callable[[Assembly], bool]:

@@ -14,7 +14,21 @@ from uncus.frame.axes import is_vertical
 from uncus.frame.placement import unit
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Drawing, Fact, Grid, Issue, Level, Mark, Role, Sent
+from uncus.job.records import (
+    Attachment,
+    Connection,
+    Drawing,
+    Fact,
+    Grid,
+    Issue,
+    Level,
+    Mark,
+    Member,
+    Project,
+    Role,
+    Sent,
+    ShopRules,
+)
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.shop.whereabouts import whereabouts
@@ -74,13 +88,15 @@ class Measure(StrEnum):
 
 
 class Asked(msgspec.Struct, frozen=True):
-    """A fact: `read` gives the words a piece has for it (any of them may meet a lens), or one number (mm, kg)."""
+    """A fact: `read` gives the words a piece has for it (any of them may meet a lens), or one number (mm, kg). `reads` are the
+    records it is read from beside the piece itself: when one of them changes, so may the fact of a piece that did not."""
 
     words: str
     read: Callable[[Known, Assembly], Iterable[str] | float]
     measure: Measure | None = None
     choices: tuple[str, ...] = ()
     help: str = ""
+    reads: tuple[type, ...] = ()
 
 
 _FAMILY = {
@@ -154,6 +170,7 @@ def _grid(known: Known, a: Assembly) -> Iterable[str]:
     return [whereabouts(next(iter(known.job.all(Grid)), None), a)]
 
 
+_JOINTS = (Connection, Attachment, Member, ShopRules, Project)  # what joints at a piece may hang on
 FACTS: dict[str, Asked] = {
     "role": Asked("Role", lambda _, a: (str(a.member.role),), choices=tuple(str(r) for r in Role)),
     "section": Asked("Section", lambda _, a: (a.member.section,), help="W12X26, or begins with W12"),
@@ -161,16 +178,20 @@ FACTS: dict[str, Asked] = {
     "grade": Asked("Grade", lambda _, a: (a.main.part.grade,)),
     "lot": Asked("Lot", lambda _, a: (a.member.lot,)),
     "finish": Asked("Finish", lambda _, a: (a.main.part.finish,)),
-    "level": Asked("Level", _level, help="The level a piece is on; a column is on each it passes"),
-    "place": Asked("Place", _grid, help="By the grid: 2/B, or has A"),
-    "mark": Asked("Mark", lambda k, a: (k.mark(a),)),
-    "joint": Asked("Connection", lambda k, a: {c.kind for c, _ in k.contributions(a)} or {"none"}),
-    "bolts": Asked("Bolts", _bolts, choices=("site", "shop", "anchor rod", "none")),
-    "state": Asked("State", _state, choices=("marked", "unmarked")),
-    "findings": Asked("Findings", _findings, choices=("some", "none")),
-    "strength": Asked("Strength", _strength, choices=("fails", "not checked", "nearly used", "holds", "no loads")),
-    "sheet": Asked("Sheet", _sheet, choices=("sent", "not sent")),
-    "worklist": Asked("Worklist", lambda k, a: ("on" if a.id in k.listed else "off",), choices=("on", "off")),
+    "level": Asked("Level", _level, help="The level a piece is on; a column is on each it passes", reads=(Level,)),
+    "place": Asked("Place", _grid, help="By the grid: 2/B, or has A", reads=(Grid,)),
+    "mark": Asked("Mark", lambda k, a: (k.mark(a),), reads=(Mark,)),
+    "joint": Asked("Connection", lambda k, a: {c.kind for c, _ in k.contributions(a)} or {"none"}, reads=_JOINTS),
+    "bolts": Asked("Bolts", _bolts, choices=("site", "shop", "anchor rod", "none"), reads=_JOINTS),
+    "state": Asked("State", _state, choices=("marked", "unmarked"), reads=(Mark,)),
+    "findings": Asked("Findings", _findings, choices=("some", "none"), reads=_JOINTS),
+    "strength": Asked(
+        "Strength", _strength, choices=("fails", "not checked", "nearly used", "holds", "no loads"), reads=_JOINTS
+    ),
+    "sheet": Asked("Sheet", _sheet, choices=("sent", "not sent"), reads=(Mark, Issue, Sent)),
+    "worklist": Asked(
+        "Worklist", lambda k, a: ("on" if a.id in k.listed else "off",), choices=("on", "off"), reads=(Mark, Drawing)
+    ),
     "length": Asked("Cut length", lambda _, a: a.main.part.length, Measure.LENGTH),
     "weight": Asked("Weight", lambda _, a: a.gross, Measure.WEIGHT),
     "roll": Asked("Roll", lambda _, a: a.member.roll, Measure.COUNT),

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from uncus.job.job import Delta, Job
 from uncus.job.records import Both, IssuedMark, Lens, Mark, MarkRules, Project, Series, StandardPart
-from uncus.lens.criteria import passes
+from uncus.lens.criteria import passes, reads
 from uncus.mark.content import natural
 from uncus.mark.groups import Groups
 from uncus.mark.proposal import Choices, Proposal, Row
@@ -18,7 +18,12 @@ from uncus.mark.standards import readable
 from uncus.shop.pieces import Assembly, Touched
 from uncus.shop.shop import Shop
 
-_ANEW = (Series, MarkRules, Lens, Project)  # records whose change sorts everything again
+_ANEW = (
+    Series,
+    MarkRules,
+    Lens,
+    Project,
+)  # records whose change sorts everything again, and those that series' lenses read
 
 
 class Marker:
@@ -29,7 +34,9 @@ class Marker:
         self._sort()
 
     def _sort(self) -> None:
-        self._lensed = any(s.members != Both() for s in self.job.all(Series))
+        asked = [s.members for s in self.job.all(Series) if s.members != Both()]
+        self._lensed = bool(asked)
+        self._anew = (*_ANEW, *frozenset().union(*map(reads, asked)))
         self._standard: dict[object, str] = {}
         self.groups = Groups(self.job.mark_rules, self.job.all(Series), self._lets(), self.job.all(Mark))
         for assembly in self.shop.shipped.values():
@@ -52,7 +59,7 @@ class Marker:
     def follow(self, delta: Delta, touched: Touched) -> None:
         """Take a change in."""
         records = [r for e in delta.edits for r in (e.before, e.after) if r is not None]
-        if any(isinstance(r, _ANEW) for r in records):
+        if any(isinstance(r, self._anew) for r in records):
             self._sort()
             return
         if self._lensed:
