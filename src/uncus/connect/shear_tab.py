@@ -31,7 +31,7 @@ _STEEP = (
 
 SIDE = Annotated[
     str | None,
-    About("Side of the web", unit="choice", choices=("near", "far"), help="By the shop's alignment side where empty."),
+    About("Side of the web", unit="choice", choices=("near", "far"), help="By the shop's usual side where empty."),
 ]
 
 

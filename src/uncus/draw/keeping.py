@@ -21,8 +21,8 @@ WORKLIST = "worklist"  # the flag of sheets to go through
 
 def drawing_of(entry: Entry) -> Drawing:
     """What is kept of a sheet; a new record where nothing is yet."""
-    hand = entry.hand or Drawing(id=f"drawing:{entry.kind}:{entry.piece}", piece=entry.piece, kind=entry.kind)
-    return hand if hand.sheet == entry.name else replace(hand, sheet=entry.name)
+    hand = entry.hand or Drawing(id=f"drawing:{entry.kind}:{entry.keeper}", piece=entry.keeper, kind=entry.kind)
+    return replace(hand, sheet=entry.name, pieces=entry.own)
 
 
 def edited(entry: Entry, *edits: Edit) -> Drawing:
@@ -97,8 +97,8 @@ def issue_of(entry: Entry, on: str, copy: str = "", before: int = 0) -> Issue:
     """The copy of a sheet that goes out now."""
     number = (entry.issue.number if entry.issue else before) + 1
     return Issue(
-        id=derived_id("issue", entry.kind, entry.piece, str(number)),
-        piece=entry.piece,
+        id=derived_id("issue", entry.kind, entry.keeper, str(number)),
+        piece=entry.keeper,
         kind=entry.kind,
         sheet=entry.name,
         revision=entry.revision,
@@ -106,6 +106,7 @@ def issue_of(entry: Entry, on: str, copy: str = "", before: int = 0) -> Issue:
         content=entry.job.content,
         packed=copy or packed(entry.job, sheets(entry)),
         number=number,
+        pieces=entry.own,
     )
 
 

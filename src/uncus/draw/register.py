@@ -14,6 +14,7 @@ from uncus.draw import erection, gathered, piece_sheet
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.gathering import of_assembly
+from uncus.draw.histories import History, Place, heirs, kept, matched
 from uncus.draw.inputs import SheetJob, printed
 from uncus.draw.issue import clouded, opened, reasons
 from uncus.draw.piece_sheet import PieceJob
@@ -36,11 +37,17 @@ class State(StrEnum):
     NEW = "not sent"
     CURRENT = "current"
     STALE = "stale"
+    SUPERSEDED = "superseded"
+    GONE = "gone"
+
+
+PAST = (State.SUPERSEDED, State.GONE)
 
 
 class Entry(msgspec.Struct, frozen=True):
     """A line of the register; `pieces` are the assemblies (or the owners of the parts) it shows, `piece` the one that it is
-    drawn from and kept by; `issue` the copy that went out last; `plates` what a sheet of several shows, each kept by itself."""
+    drawn from, `keeper` that by which what is kept of it is kept, `own` all that it shows; `issue` the copy that went out last; `plates` what a sheet of several shows,
+    each kept by itself; `heirs` the sheets that took the place of one that is superseded."""
 
     job: SheetJob
     title: str
@@ -51,6 +58,9 @@ class Entry(msgspec.Struct, frozen=True):
     hand: Drawing | None = None
     issue: Issue | None = None
     plates: tuple[Entry, ...] = ()
+    own: tuple[str, ...] = ()
+    heirs: tuple[str, ...] = ()
+    keeper: str = ""
 
     @property
     def name(self) -> str:
@@ -66,7 +76,11 @@ _REASONS = 5000  # sheets whose reasons are kept at hand
 
 
 def why(entry: Entry) -> list[str]:
-    """Why a sheet is stale, in words; a copy that cannot be compared says so."""
+    """Why a sheet is stale, superseded or gone, in words; a copy that cannot be compared says so."""
+    if entry.state is State.SUPERSEDED:
+        return [f"its pieces are on {' and '.join(entry.heirs)} now"]
+    if entry.state is State.GONE:
+        return ["all of its pieces are gone"]
     if entry.state is not State.STALE:
         return []
     if entry.issue is None:
@@ -114,6 +128,8 @@ def _printed(entry: Entry) -> str:
 
 def sheets(entry: Entry) -> tuple[Sheet, ...]:
     """An entry's sheets, drawn once for as long as their input stays the same."""
+    if entry.issue is not None and entry.state in PAST:
+        return opened(entry.issue.packed)[1]
     key = _printed(entry)
     found = _DRAWN.get(key)
     if found is None:
@@ -154,9 +170,7 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
     """Every sheet of a marked job: plans, then assemblies, then parts, in the order people read them."""
     marks = Marks(job, shop.carried)
     lines = assembly_lines(shop, marks, wanted)
-    kept = _Kept(
-        job, {p.id for a in shop.assemblies.values() for p in a.pieces} | {level.id for level in job.all(Level)}
-    )
+    known = _Kept(job, _places(job, shop, marks))
     entries: list[Entry] = []
     waiting: list[Entry] = []  # plates that go several to a sheet
 
@@ -169,9 +183,9 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         jobs = tuple(one.job for one in plates if isinstance(one.job, PieceJob))
         name = f"{jobs[0].name}-{jobs[-1].name}" if len(jobs) > 1 else jobs[0].name
         own = tuple(one.piece for one in plates)
-        issue = kept.issue("plates", own, name)
-        _, hand = kept.drawing("plates", own, name)
-        together = printed(GatheredJob(name, jobs, "", hand, kept.since(issue, hand)))
+        issue = known.issue("plates", own, name)
+        _, hand = known.drawing("plates", own, name)
+        together = printed(GatheredJob(name, jobs, "", hand, known.since(issue, hand)))
         pieces = tuple(dict.fromkeys(p for one in plates for p in one.pieces))
         enter(together, f"{len(jobs)} plates", "plates", pieces, own, plates)
 
@@ -183,25 +197,38 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         own: tuple[str, ...],
         plates: tuple[Entry, ...] = (),
     ) -> Entry:
-        piece, hand = kept.drawing(kind, own, one.name)
-        issue = kept.issue(kind, own, one.name)
-        return Entry(one, title, kind, pieces, kept.state(one, issue), piece, hand, issue, plates)
+        piece, hand = known.drawing(kind, own, one.name)
+        issue = known.issue(kind, own, one.name)
+        return Entry(
+            one,
+            title,
+            kind,
+            pieces,
+            known.state(one, issue),
+            piece,
+            hand,
+            issue,
+            plates,
+            own,
+            (),
+            known.keeper(kind, own, one.name),
+        )
 
     def enter(*what: Any) -> None:
         entries.append(entry(*what))
 
     for plan in _plans(job, shop, marks, [a for line in lines for a in line.assemblies]):
         level = (plan.level.id,)
-        _, hand = kept.drawing("erection", level, plan.name)
-        since = kept.since(kept.issue("erection", level, plan.name), hand)
+        _, hand = known.drawing("erection", level, plan.name)
+        since = known.since(known.issue("erection", level, plan.name), hand)
         made = printed(msgspec.structs.replace(plan, hand=hand, since=since))
         enter(made, f"plan: {plan.level.name}", "erection", tuple(m.id for _, m in plan.members), level)
     presets = job.all(SheetPreset)
     for line in lines:
         own = tuple(a.id for a in line.assemblies)
-        drawn_from, hand = kept.drawing("assembly", own, line.mark)
+        drawn_from, hand = known.drawing("assembly", own, line.mark)
         one = _assembly_job(job, shop, line.mark, line.assemblies, marks, drawn_from, hand, presets)
-        one = msgspec.structs.replace(one, since=kept.since(kept.issue("assembly", own, line.mark), hand))
+        one = msgspec.structs.replace(one, since=known.since(known.issue("assembly", own, line.mark), hand))
         members = tuple(m for id in own for m in shop.in_piece(id))
         enter(printed(one), f"{one.role} {line.first.member.section}", "assembly", members, own)
     for part_line in part_lines([a for line in lines for a in line.assemblies], marks):
@@ -210,7 +237,7 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
             continue  # bought as it is: nobody makes it from a sheet
         project = job.project
         own = tuple(p.id for p in part_line.pieces)
-        _, hand = kept.drawing("part", own, part_line.mark)
+        _, hand = known.drawing("part", own, part_line.mark)
         preset = preset_for(presets, "part", piece.words, hand.preset if hand else "")
         one = PieceJob(
             part_line.mark,
@@ -230,7 +257,7 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
             "",
             hand=hand,
             preset=preset,
-            since=kept.since(kept.issue("part", own, part_line.mark), hand),
+            since=known.since(known.issue("part", own, part_line.mark), hand),
         )
         pieces = tuple(dict.fromkeys(p.owner for p in part_line.pieces))
         if preset.several > 1 and piece.part.is_plate and max(piece.part.length, piece.part.width) <= _SMALL:
@@ -242,30 +269,68 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
     return entries
 
 
-class _Kept:
-    """What is kept of sheets, by the pieces they show; where the piece it was kept by is gone, by the sheet's name."""
+def _places(job: Job, shop: Shop, marks: Marks) -> list[Place]:
+    """Every sheet of assemblies and of parts that the whole job has now; none where nothing is kept that could be matched."""
+    if next(iter(job.all(Issue)), None) is None and next(iter(job.all(Drawing)), None) is None:
+        return []
+    lines = assembly_lines(shop, marks)
+    found = [Place("assembly", line.mark, tuple(a.id for a in line.assemblies)) for line in lines]
+    parts = part_lines([a for line in lines for a in line.assemblies], marks)
+    return found + [Place("part", line.mark, tuple(p.id for p in line.pieces)) for line in parts]
 
-    def __init__(self, job: Job, alive: set[str]) -> None:
+
+def past(job: Job, shop: Shop) -> list[Entry]:
+    """Sheets that went out and are no more: superseded, with those that have their pieces now, or gone."""
+    marks = Marks(job, shop.carried)
+    places = _places(job, shop, marks)
+    followed = {(h.kind, h.piece) for h in matched(kept(job), places).values()}
+    found = []
+    for h in kept(job):
+        if h.issue is None or h.kind not in ("assembly", "part") or (h.kind, h.piece) in followed:
+            continue
+        try:
+            old, _ = opened(h.issue.packed)
+        except JobError:
+            continue  # its record says so where it is looked at
+        names = heirs(h, places)
+        state = State.SUPERSEDED if names else State.GONE
+        title = f"sent {h.issue.on}"
+        found.append(
+            Entry(
+                old, title, h.kind, (), state, h.piece, h.drawing, h.issue, (), tuple(sorted(h.pieces)), names, h.piece
+            )
+        )
+    return found
+
+
+class _Kept:
+    """What is kept of sheets, by their histories."""
+
+    def __init__(self, job: Job, places: list[Place]) -> None:
         self.sent = {s.sheet: s for s in job.all(Sent)}
-        self.drawings = {(d.kind, d.piece): d for d in job.all(Drawing)}
-        self.left = {(d.kind, d.sheet): d for d in self.drawings.values() if d.piece not in alive}
-        self.issues: dict[tuple[str, str], Issue] = {}
-        self.left_issues: dict[tuple[str, str], Issue] = {}
-        for one in sorted(job.all(Issue), key=lambda i: (i.on, i.number)):
-            self.issues[(one.kind, one.piece)] = one
-            if one.piece not in alive:
-                self.left_issues[(one.kind, one.sheet)] = one
+        self.histories = kept(job)
+        self.of = matched(self.histories, places)
+
+    def _history(self, kind: str, own: tuple[str, ...], name: str) -> History | None:
+        """Assemblies' and parts' by all places at once; a plan's by its level, a sheet of several plates' by any of them."""
+        if kind in ("assembly", "part"):
+            return self.of.get((kind, name))
+        one = [h for h in self.histories if h.kind == kind]
+        return matched(one, [Place(kind, name, own)]).get((kind, name)) if one else None
+
+    def keeper(self, kind: str, own: tuple[str, ...], name: str) -> str:
+        found = self._history(kind, own, name)
+        return found.piece if found else own[0] if own else ""
 
     def drawing(self, kind: str, own: tuple[str, ...], name: str) -> tuple[str, Drawing | None]:
         """The piece a sheet is drawn from, and what was done to it by hand."""
-        found = next((d for id in own if (d := self.drawings.get((kind, id)))), None)
-        if found is not None:
-            return found.piece, found
-        return (own[0] if own else ""), self.left.get((kind, name))
+        found = self._history(kind, own, name)
+        hand = found.drawing if found else None
+        return (hand.piece if hand and hand.piece in own else own[0] if own else ""), hand
 
     def issue(self, kind: str, own: tuple[str, ...], name: str) -> Issue | None:
-        found = [i for id in own if (i := self.issues.get((kind, id)))]
-        return max(found, key=lambda i: (i.on, i.number), default=self.left_issues.get((kind, name)))
+        found = self._history(kind, own, name)
+        return found.issue if found else None
 
     def since(self, issue: Issue | None, hand: Drawing | None) -> str:
         """The copy that a sheet under revision is clouded against; none where its last revision went out already."""

@@ -117,7 +117,7 @@ class Drawing(Record, frozen=True, tag=True):
     """What people did to a sheet. Its id is `drawing:` and what it shows: a piece, whose fellows of one mark share the sheet.
 
     `scale` 0 and `preset` "" leave the choice to the program; `sections` are added at these distances from the left end. `sheet` is
-    what it was called last, by which it is found again where the piece is gone.
+    what it was called last and `pieces` what it showed, by which it is found again (`draw/histories.py`).
     """
 
     piece: str
@@ -131,6 +131,7 @@ class Drawing(Record, frozen=True, tag=True):
     drawn: str = ""
     checked: str = ""
     sheet: str = ""
+    pieces: tuple[str, ...] = ()
 
     def problem(self) -> str | None:
         scales = [self.scale or 1.0, *(e.scale for e in self.edits if isinstance(e, Scaled))]
@@ -142,8 +143,8 @@ class Drawing(Record, frozen=True, tag=True):
 
 
 class Issue(Record, frozen=True, tag=True):
-    """A sheet as it went out, the `number`th of its piece: its name then, what it was made from and its lines, packed (see
-    `uncus.draw.issue`)."""
+    """A sheet as it went out, the `number`th of its piece: its name and `pieces` then, what it was made from and its lines,
+    packed (see `uncus.draw.issue`)."""
 
     piece: str
     kind: str
@@ -153,6 +154,7 @@ class Issue(Record, frozen=True, tag=True):
     content: str
     packed: str
     number: int = 1
+    pieces: tuple[str, ...] = ()
 
 
 def drawing_id(kind: str, piece: str) -> str:

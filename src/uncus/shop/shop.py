@@ -96,6 +96,7 @@ class Shop:
         self.assemblies: dict[str, Assembly] = {}
         self.findings: dict[str, tuple[Finding, ...]] = {}
         self._bodies: dict[str, Body] = {}
+        self._place: dict[str, int] = {}  # of each record in the order of making, by which everything is gone through
         self._connections: dict[str, Connection] = {}
         self._attachments: dict[str, Attachment] = {}
         self._fixed: dict[str, set[str]] = defaultdict(set)
@@ -324,6 +325,9 @@ class Shop:
             elif isinstance(record, ShopRules):
                 joints |= set(self._connections)
                 members |= {m for m, ids in self._fixed.items() if ids}
+                members |= {
+                    id for id, body in self._bodies.items() if body.record.double is not None
+                }  # their stitch plates
             elif isinstance(record, Project):
                 members |= set(self._bodies)
         for id in members:
@@ -332,7 +336,12 @@ class Shop:
             joints |= {n for n in self._at[member] if self._connections[n].member == member}  # each knows its mate
         return self._rework(joints, members | beside, gone)
 
+    def _in_order(self, ids: Iterable[str]) -> list[str]:
+        """Ids in the order in which their records were made, so that nothing hangs on how a set happens to lie in memory."""
+        return sorted(ids, key=lambda id: (self._place.get(id, -1), id))
+
     def _take(self, record: AnyRecord) -> None:
+        self._place.setdefault(record.id, len(self._place))
         if isinstance(record, Member):
             body = _body(record)
             if isinstance(body, str):
@@ -371,7 +380,7 @@ class Shop:
 
     def _rework(self, joints: set[str], members: set[str], gone: frozenset[str] | set[str] = frozenset()) -> Touched:
         members = set(members)
-        for id in joints:
+        for id in self._in_order(joints):
             joint = self.joint(id)
             if joint is None:
                 self._alone.pop(id, None)
@@ -386,7 +395,7 @@ class Shop:
         for id in joints | beside:  # a joint's strength may hang on the loads of one that shares its bolts
             self._designs.pop(id, None)
         anew: set[str] = set()
-        for id in (joints | beside) & self._alone.keys():
+        for id in self._in_order((joints | beside) & self._alone.keys()):
             made = self._settled(id)
             if made is not self._contributions.get(id):
                 anew.add(id)
@@ -395,11 +404,12 @@ class Shop:
                 self._bind(id, made)
         # what two members have between them changes both
         members |= {m for id in members for a in self._fixed.get(id, ()) for m in self._attachments[a].members}
-        for id in members:
+        ordered = self._in_order(members)
+        for id in ordered:
             self._refit(id)
             anew |= self._fixed.get(id, set())
         rebuilt = set()
-        for id in members:
+        for id in ordered:
             body = self._bodies.get(id)
             if body is None:
                 self.assemblies.pop(id, None)
@@ -431,7 +441,7 @@ class Shop:
 
     def _refit(self, member: str) -> None:
         """A member's attachments made anew, now that its joints are."""
-        for id in self._fixed.get(member, ()):
+        for id in sorted(self._fixed.get(member, ())):
             fitting = self.fitting(self._attachments[id])
             if fitting is None:
                 self._contributions.pop(id, None)

@@ -31,14 +31,15 @@ from uncus.draw.batch import Done, drawn
 from uncus.draw.inputs import SheetJob
 from uncus.draw.issue import laid_over, opened
 from uncus.draw.keeping import WORKLIST, by_marks, drawing_of, flagged, issues_of, revised
-from uncus.draw.register import Entry, State, keep_drawn, paper_and_pages, register, sheets, why
+from uncus.draw.register import Entry, State, keep_drawn, paper_and_pages, past, register, sheets, why
 from uncus.job.errors import JobError
 from uncus.job.records import Drawing, Lens
 from uncus.lens.criteria import named
 from uncus.shop.batch import worker_pool
 from uncus.units import counted
 
-SIGNS = {State.NEW: "○", State.CURRENT: "●", State.STALE: "▲"}
+SIGNS = {State.NEW: "○", State.CURRENT: "●", State.STALE: "▲", State.SUPERSEDED: "◇", State.GONE: "□"}
+_PAST = "past "  # begins the key of a row of what was sent and is no more
 _HEADS = ("", "Sheet", "What", "State", "Why", "Rev", "List", "Paper", "Pages", "Kind", "Sent", "Revised", "Drawn", "Checked", "Flags", "Number")  # fmt: skip
 _HIDDEN = ("Pages", "Kind", "Sent", "Revised", "Drawn", "Checked", "Flags", "Number")
 _CLEANING = ("omit", "merge", "part chain", "reach", "from", "note")
@@ -69,6 +70,7 @@ class DrawPanel(QWidget):
         self.session = session
         self.setObjectName("panel")
         self.entries: list[Entry] = []
+        self.past: list[Entry] = []  # of sheets that went out and are no more
         self.failures: dict[str, str] = {}
         self.batch: Batch | None = None
         self._came = 0
@@ -161,14 +163,17 @@ class DrawPanel(QWidget):
         try:
             wanted = named(self.lens.currentData() or None, session.job, session.shop)
             self.entries = register(session.job, session.shop, wanted) if session.shop.assemblies else []
+            self.past = past(session.job, session.shop) if not self.lens.currentData() else []
         except JobError as error:
             session.said.emit(str(error), True)
-            self.entries = []
+            self.entries, self.past = [], []
         self.table.rows.colours = {"●": "#2C7A70", "▲": "#8A5E0A", "○": "#5A6B74", "✕": "#B23A22"}
-        self.table.fill([self._row(e) for e in self.entries], [e.name for e in self.entries])
+        keys = [*(e.name for e in self.entries), *(f"{_PAST}{n}" for n in range(len(self.past)))]
+        self.table.fill([self._row(e) for e in (*self.entries, *self.past)], keys)
         self.table.setColumnWidth(_HEADS.index("Why"), min(160, self.table.columnWidth(_HEADS.index("Why"))))
         stale = sum(e.state is State.STALE for e in self.entries)
-        self.title.setText(f"Register: {len(self.entries)}" + (f", {stale} stale" if stale else ""))
+        told = [words for n, words in ((stale, f"{stale} stale"), (len(self.past), f"{len(self.past)} superseded or gone")) if n]  # fmt: skip
+        self.title.setText(", ".join([f"Register: {len(self.entries)}", *told]))
         if not self.entries:
             self.view.show_sheets(
                 (), "No sheets yet: sheets are made of marked pieces.\nOpen Mark (Ctrl+4) and apply the marks first."
@@ -201,7 +206,7 @@ class DrawPanel(QWidget):
             e.name,
             e.title,
             state,
-            failed or ("; ".join(why(e)) if e.state is State.STALE else ""),
+            failed or "; ".join(why(e)),
             e.revision,
             "●" if WORKLIST in hand.flags else "",
             *paper_and_pages(e),
@@ -256,6 +261,9 @@ class DrawPanel(QWidget):
         self.open(names[at % len(names)])
 
     def _chosen(self, keys: list) -> None:  # type: ignore[type-arg]
+        if len(keys) == 1 and str(keys[0]).startswith(_PAST):
+            self._show_past(self.past[int(str(keys[0]).removeprefix(_PAST))])
+            return
         entry = self.current
         if entry is None:
             return
@@ -273,6 +281,13 @@ class DrawPanel(QWidget):
         self.state.setToolTip(words)
         if shown is not None and len(keys) == 1:
             self.session.select(set(entry.pieces) if entry.kind != "erection" else ())
+
+    def _show_past(self, entry: Entry) -> None:
+        """A sheet as it went out, of pieces that are on others now, or gone."""
+        self.view.show_sheets(sheets(entry))
+        words = f"{SIGNS[entry.state]} {entry.name}, {entry.title}, is {entry.state}: {'; '.join(why(entry))}"
+        self.state.setText(words)
+        self.state.setToolTip(words)
 
     def back(self) -> None:
         """Esc on the sheet: one step of cleaning up back, then the old issue off it."""
