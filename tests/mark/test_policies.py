@@ -172,6 +172,22 @@ def test_an_issued_mark_never_goes_to_another_piece(policy):
     )
 
 
+@pytest.mark.parametrize("policy", ["loose", "firm", "frozen"])
+def test_a_frozen_mark_that_is_typed_on_another_piece_stays_and_is_asked_about(policy):
+    yard = Yard(B, P, *beams(6, 5, 4), policy=policy)
+    yard.run()
+    was = yard.marks()
+    yard.put(changed(yard.job.get(mark_id("b2", False), Mark), mark=was["b0"], how="typed"))
+    frozen = policy == "frozen"
+    assert yard.row("b0").mark == was["b0"] if frozen else yard.row("b0").mark != was["b0"]
+    assert (yard.row("b2").state is State.CONFLICT) == frozen
+    if frozen:
+        assert "is the mark of 1 other piece" in yard.row("b2").why
+        _, swap = yard.row("b2").options
+        yard.run(swap.choices)
+        assert yard.mark("b2") == was["b0"] != yard.mark("b0")
+
+
 def test_a_mark_typed_by_hand_is_kept_and_a_clash_is_settled():
     yard = Yard(B, P, *beams(6, 5, 4))
     yard.run()

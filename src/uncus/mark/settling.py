@@ -107,6 +107,8 @@ class Settling:
                 if len(typed) > 1:
                     options = [self._keeping(group, f"all {name}", name) for name in typed]
                     self._ask(group, f"typed {' and '.join(typed)} on pieces that are the same", *options)
+                if (holder := self._frozen_on(group, typed[0])) is not None:
+                    self._take(holder, typed[0])
                 if not self._take(group, typed[0]):
                     self._clash(group, typed[0])
         for group in self.groups:
@@ -116,6 +118,13 @@ class Settling:
             name = self.given.standard.get(group.key, "") if group.is_part else ""
             if name and id(group) not in self.names and id(group) not in self.asked and not self._take(group, name):
                 self._clash(group, name)
+
+    def _frozen_on(self, group: Group, name: str) -> Group | None:
+        """Others that have a mark, as they were when they got it, where marks do not change hands; None where none has."""
+        if self.policy != "frozen":
+            return None
+        there = (g for g in self.groups if g is not group and g.held[name] >= SAME and name not in g.typed)
+        return next(there, None)
 
     def _clash(self, group: Group, name: str) -> None:
         other = self.owner[name]
