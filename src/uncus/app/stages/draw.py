@@ -172,8 +172,11 @@ class DrawPanel(QWidget):
         self.table.fill([self._row(e) for e in (*self.entries, *self.past)], keys)
         self.table.setColumnWidth(_HEADS.index("Why"), min(160, self.table.columnWidth(_HEADS.index("Why"))))
         stale = sum(e.state is State.STALE for e in self.entries)
-        told = [words for n, words in ((stale, f"{stale} stale"), (len(self.past), f"{len(self.past)} superseded or gone")) if n]  # fmt: skip
+        told = [words for n, words in ((stale, f"{stale} stale"), (len(self.past), f"{len(self.past)} past")) if n]  # fmt: skip
         self.title.setText(", ".join([f"Register: {len(self.entries)}", *told]))
+        self.title.setToolTip(
+            "Past: sheets that went out and are superseded or gone, at the foot of the list" if self.past else ""
+        )
         if not self.entries:
             self.view.show_sheets(
                 (), "No sheets yet: sheets are made of marked pieces.\nOpen Mark (Ctrl+4) and apply the marks first."
@@ -325,6 +328,8 @@ class DrawPanel(QWidget):
 
     def one(self) -> Entry:
         entry = self.current
+        if entry is None and any(str(key).startswith(_PAST) for key in self.table.picked()):
+            raise JobError("That sheet is kept as it went out; pick one that there is now.")
         if entry is None:
             raise JobError("Pick a sheet in the register first.")
         return entry
