@@ -71,6 +71,19 @@ def test_what_was_sent_stays_with_the_mark_when_the_piece_it_was_kept_by_goes_an
     left, new = yard.entry(others[0]), yard.entry(keeper)
     assert left.name == name and sent(left) == ("1", "1") and left.state is State.STALE and why(left)
     assert new.name != name and sent(new) == ("", None) and new.state is State.NEW
+    for _ in range(
+        2
+    ):  # what is done to the new one and sent of it is its own, and takes nothing of the old one's place
+        yard.put(*revised([yard.entry(keeper)], "2026-01-10", "OWN"))
+        yard.put(issue_of(yard.entry(keeper), "2026-01-11"))
+    assert sent(yard.entry(keeper)) == ("2", "2") and sent(yard.entry(others[0])) == ("1", "1")
+    assert yard.entry(keeper).keeper != left.keeper
+    kept_of_it = {(i.sheet, i.number) for i in yard.job.all(type(left.issue)) if i.kind == "assembly"}
+    assert {(name, 1), (new.name, 1), (new.name, 2)} <= kept_of_it
+    with yard.job.change("back") as change:
+        change.drop(yard.entry(keeper).hand.id)
+        for one in [i for i in yard.job.all(type(left.issue)) if i.sheet == new.name]:
+            change.drop(one.id)
     yard.put(drop=[keeper])  # and deleted: nothing changes for the mark
     assert sent(yard.entry(others[0])) == ("1", "1") and not yard.past()
     again = revised([yard.entry(others[0])], "2026-02-01", "ONE LESS")

@@ -46,8 +46,8 @@ PAST = (State.SUPERSEDED, State.GONE)
 
 class Entry(msgspec.Struct, frozen=True):
     """A line of the register; `pieces` are the assemblies (or the owners of the parts) it shows, `piece` the one that it is
-    drawn from, `keeper` that by which what is kept of it is kept, `own` all that it shows; `issue` the copy that went out last; `plates` what a sheet of several shows,
-    each kept by itself; `heirs` the sheets that took the place of one that is superseded."""
+    drawn from, `keeper` that by which what is kept of it is kept, `own` all that it shows; `issue` the copy that went out
+    last; `plates` what a sheet of several shows, each kept by itself; `heirs` the sheets that took the place of one that is superseded."""
 
     job: SheetJob
     title: str
@@ -170,7 +170,8 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
     """Every sheet of a marked job: plans, then assemblies, then parts, in the order people read them."""
     marks = Marks(job, shop.carried)
     lines = assembly_lines(shop, marks, wanted)
-    known = _Kept(job, _places(job, shop, marks))
+    alive = {p.id for a in shop.assemblies.values() for p in a.pieces} | {level.id for level in job.all(Level)}
+    known = _Kept(job, _places(job, shop, marks), alive)
     entries: list[Entry] = []
     waiting: list[Entry] = []  # plates that go several to a sheet
 
@@ -283,9 +284,10 @@ def past(job: Job, shop: Shop) -> list[Entry]:
     """Sheets that went out and are no more: superseded, with those that have their pieces now, or gone."""
     marks = Marks(job, shop.carried)
     places = _places(job, shop, marks)
-    followed = {(h.kind, h.piece) for h in matched(kept(job), places).values()}
+    histories = kept(job)
+    followed = {(h.kind, h.piece) for h in matched(histories, places).values()}
     found = []
-    for h in kept(job):
+    for h in histories:
         if h.issue is None or h.kind not in ("assembly", "part") or (h.kind, h.piece) in followed:
             continue
         try:
@@ -306,21 +308,31 @@ def past(job: Job, shop: Shop) -> list[Entry]:
 class _Kept:
     """What is kept of sheets, by their histories."""
 
-    def __init__(self, job: Job, places: list[Place]) -> None:
+    def __init__(self, job: Job, places: list[Place], alive: set[str]) -> None:
         self.sent = {s.sheet: s for s in job.all(Sent)}
         self.histories = kept(job)
         self.of = matched(self.histories, places)
+        self.alive = alive
+        self.taken = {(h.kind, h.piece) for h in self.histories}
 
     def _history(self, kind: str, own: tuple[str, ...], name: str) -> History | None:
-        """Assemblies' and parts' by all places at once; a plan's by its level, a sheet of several plates' by any of them."""
+        """Assemblies' and parts' by all places at once; a plan's by its level, a sheet of several plates' by any of them, by its
+        name only where they are gone."""
         if kind in ("assembly", "part"):
             return self.of.get((kind, name))
-        one = [h for h in self.histories if h.kind == kind]
+        one = [
+            h
+            for h in self.histories
+            if h.kind == kind and (h.pieces.intersection(own) or h.pieces.isdisjoint(self.alive))
+        ]
         return matched(one, [Place(kind, name, own)]).get((kind, name)) if one else None
 
     def keeper(self, kind: str, own: tuple[str, ...], name: str) -> str:
+        """By what a sheet's history is kept; of a new one by a piece that no other history is kept by, or by its name too."""
         found = self._history(kind, own, name)
-        return found.piece if found else own[0] if own else ""
+        if found is not None or not own:
+            return found.piece if found else ""
+        return next((id for id in own if (kind, id) not in self.taken), f"{own[0]} as {name}")
 
     def drawing(self, kind: str, own: tuple[str, ...], name: str) -> tuple[str, Drawing | None]:
         """The piece a sheet is drawn from, and what was done to it by hand."""

@@ -63,8 +63,9 @@ class Known(msgspec.Struct, frozen=True, eq=False):
         levels = tuple(sorted(job.all(Level), key=lambda level: level.elevation))
         marks = {m.piece: m.mark for m in job.all(Mark) if not m.part}
         marks |= {id: marks[root] for id, root in shop.carried.items() if root in marks}
-        flagged = {d.piece for d in job.all(Drawing) if d.kind == "assembly" and "worklist" in d.flags}
-        names = {marks.get(piece, "") for piece in flagged} - {""}
+        flagged = [d for d in job.all(Drawing) if d.kind == "assembly" and "worklist" in d.flags]
+        called = set(marks.values())
+        names = {d.sheet if d.sheet in called else marks.get(d.piece, "") for d in flagged} - {""}
         listed = frozenset(piece for piece, mark in marks.items() if mark in names)
         sent = frozenset(s.sheet for s in job.all(Sent)) | {i.sheet for i in job.all(Issue)}
         return cls(job, shop, sent, levels, marks, listed)
