@@ -4,15 +4,16 @@ import msgspec
 import numpy as np
 import pytest
 from tests.conftest import how_many
-from tests.mark.test_sameness import TAB, assembly, jittered, tab_at
+from tests.mark.test_sameness import TAB, assembly, clustered, jittered, tab_at
 
 from uncus.catalog.sections import section
 from uncus.frame.carrying import flipped_with
 from uncus.frame.placement import Placement
 from uncus.job.job import Job
 from uncus.mark.canonical import assembly_form, part_form
+from uncus.mark.clusters import PartClusters
 from uncus.mark.differences import reflected, turned
-from uncus.mark.sameness import AssemblyGroups, PartGroups, maps, rotations, spun
+from uncus.mark.sameness import maps, rotations, spun
 from uncus.sample.boathouse import boathouse
 from uncus.shop.shop import Shop, build
 from uncus.steel.features import Cope, EndCut, Face, Hole
@@ -87,7 +88,7 @@ def another_way(part: Part, rng: np.random.Generator, jitter: float = 0.2) -> Pa
         if part.section.form == "TUBE":
             way = spun(rng.uniform(0, 2 * np.pi)) @ way
         return jittered(turned(part, way), rng, jitter)
-    angle, flip = rng.uniform(0, 2 * np.pi), rng.choice([-1.0, 1.0])
+    angle, flip = rng.uniform(0, 2 * np.pi), float(rng.choice([-1.0, 1.0]))
     c, s = np.cos(angle), np.sin(angle)
 
     def lay(points):
@@ -107,7 +108,7 @@ def another_way(part: Part, rng: np.random.Generator, jitter: float = 0.2) -> Pa
 def out_of_tolerance(part: Part, rng: np.random.Generator) -> Part:
     """One hole moved by more than the tolerance."""
     i = next(i for i, f in enumerate(part.features) if isinstance(f, Hole))
-    step = rng.choice([-1.0, 1.0]) * rng.uniform(1.3, 4.0)
+    step = float(rng.choice([-1.0, 1.0])) * rng.uniform(1.3, 4.0)
     hole = msgspec.structs.replace(part.features[i], x=part.features[i].x + step)
     return msgspec.structs.replace(part, features=(*part.features[:i], hole, *part.features[i + 1 :]))
 
@@ -122,11 +123,14 @@ def test_thousands_of_parts_fall_into_their_own_groups():
     everything += [(-1 - i, another_way(q, rng)) for i, (_, q) in enumerate(hands)]
     assert len(everything) > 13 * kinds
     rng.shuffle(everything)
-    groups = PartGroups()
-    labels: dict[int, set[int]] = {}
-    members: dict[int, set[int]] = {}
+    clusters = PartClusters()
+    for _, part in everything:
+        clusters.add(part)
+    clusters.settle()
+    labels: dict[int, set[str]] = {}
+    members: dict[str, set[int]] = {}
     for label, part in everything:
-        number, turn = groups.of(part)
+        number, turn = clusters.of(part)
         assert np.linalg.det(turn.axes) == pytest.approx(1.0)
         labels.setdefault(label, set()).add(number)
         members.setdefault(number, set()).add(label)
@@ -160,9 +164,8 @@ def test_a_form_is_read_alike_whichever_way_the_piece_is_described():
 
 def test_two_thousand_assemblies_fall_into_their_own_groups():
     rng = np.random.default_rng(7)
-    groups = AssemblyGroups(PartGroups())
-    seen: dict[int, int] = {}
-    number_of: dict[int, int] = {}
+    made: list[tuple[object, str]] = []
+    labels: list[int] = []
     symmetries = maps(TAB, TAB)
     for label in range(200):
         main = random_rolled(rng)
@@ -181,11 +184,16 @@ def test_two_thousand_assemblies_fall_into_their_own_groups():
             order = rng.permutation(len(again))
             q, _ = np.linalg.qr(rng.normal(size=(3, 3)))
             at = Placement(rng.uniform(-2e4, 2e4, 3), q if np.linalg.det(q) > 0 else -q)
-            number = groups.of(assembly(turned(main, r), [again[i] for i in order], at), "B")
-            assert number_of.setdefault(label, number) == number, "no assembly is split"
-            assert seen.setdefault(number, label) == label, "no two share a number"
+            made.append((assembly(turned(main, r), [again[i] for i in order], at), "B"))
+            labels.append(label)
         moved = [*placed[:-1], (TAB, placed[-1][1].moved((0.0, 0.0, 1.5)))]
-        assert groups.of(assembly(main, moved, Placement.identity()), "B") != number_of[label]
+        made.append((assembly(main, moved, Placement.identity()), "B"))
+        labels.append(-1 - label)
+    of_cluster: dict[str, set[int]] = {}
+    for label, cluster in zip(labels, clustered(*made), strict=True):
+        of_cluster.setdefault(cluster, set()).add(label)
+    assert all(len(found) == 1 for found in of_cluster.values()), "no two share a number"
+    assert len(of_cluster) == 400, "no assembly is split"
 
 
 def test_a_map_takes_the_steel_of_a_formed_part_onto_that_of_the_other():

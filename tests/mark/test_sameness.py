@@ -9,8 +9,9 @@ from tests.conftest import how_many
 from tests.steel.test_parts import rolled_parts
 
 from uncus.frame.placement import Placement
+from uncus.mark.clusters import AssemblyClusters
 from uncus.mark.differences import between, reflected, turned
-from uncus.mark.sameness import MM, AssemblyGroups, PartGroups, maps, rotations
+from uncus.mark.sameness import MM, maps, rotations
 from uncus.shop.pieces import Assembly, Piece
 from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.part import Part, plate
@@ -117,6 +118,15 @@ def assembly(main: Part, plates: list[tuple[Part, Placement]], at: Placement) ->
     return Assembly(m, tuple(pieces), (), (), (), ())
 
 
+def clustered(*pieces: tuple[Assembly, str]) -> list[str]:
+    """The cluster of each assembly of a series, as if each were another piece."""
+    clusters = AssemblyClusters()
+    for n, (one, series) in enumerate(pieces):
+        clusters.put(msgspec.structs.replace(one, member=msgspec.structs.replace(one.member, id=f"m{n}")), series)
+    clusters.settle()
+    return [clusters.of(f"m{n}") for n in range(len(pieces))]
+
+
 TAB = plate(
     [(0, -100), (90, -100), (90, 100), (0, 100)], 10, "A36", "", [Hole(Face.WEB, 50, w, 20) for w in (-60, 0, 60)]
 )
@@ -143,13 +153,15 @@ def test_assemblies_turned_are_the_same_and_mirrored_are_not_unless_turning_give
     symmetric = [Placement.identity(), *maps(TAB, TAB)]
     again = [(TAB, turn @ place @ symmetric[rng.integers(len(symmetric))]) for _, place in placed]
     rng.shuffle(again)
-    groups = AssemblyGroups(PartGroups())
     somewhere = Placement(rng.uniform(-1e4, 1e4, 3), np.column_stack([(0, 1, 0), (0, 0, 1), (1, 0, 0)]))
-    first = groups.of(assembly(main, placed, Placement.identity()), "C")
-    assert groups.of(assembly(turned(main, r), again, somewhere), "C") == first
     moved = [(TAB, again[0][1].moved((3.0, 0.0, 0.0))), *again[1:]]
-    assert groups.of(assembly(turned(main, r), moved, somewhere), "C") != first
-    assert groups.of(assembly(main, placed, Placement.identity()), "B") != first
+    first, same, other, in_series = clustered(
+        (assembly(main, placed, Placement.identity()), "C"),
+        (assembly(turned(main, r), again, somewhere), "C"),
+        (assembly(turned(main, r), moved, somewhere), "C"),
+        (assembly(main, placed, Placement.identity()), "B"),
+    )
+    assert first == same and len({first, other, in_series}) == 3
 
 
 @pytest.mark.parametrize(("off", "same"), [(0.12, True), (0.45, True), (0.6, False)])
@@ -159,6 +171,6 @@ def test_cambers_are_the_same_within_the_tolerance(off, same):
     one, two = (
         msgspec.structs.replace(a, member=msgspec.structs.replace(a.member, camber=6.35 + more)) for more in (0.0, off)
     )
-    groups = AssemblyGroups(PartGroups())
-    assert (groups.of(one, "C") == groups.of(two, "C")) == same
+    first, second = clustered((one, "C"), (two, "C"))
+    assert (first == second) == same
     assert bool([text for text in between(one, two, Units.METRIC) if "camber" in text]) != same

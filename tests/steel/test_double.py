@@ -1,12 +1,13 @@
 import math
 
+import msgspec
 import numpy as np
 import pytest
 
 from uncus.catalog.sections import section
 from uncus.job.job import Job
 from uncus.job.records import Double, Layout, Leg, Line, Member, Role
-from uncus.mark.sameness import AssemblyGroups, PartGroups
+from uncus.mark.clusters import AssemblyClusters
 from uncus.shop.shop import build
 from uncus.steel.double import stitch_positions
 from uncus.steel.solid import solid
@@ -86,9 +87,12 @@ def test_both_angles_of_a_pair_are_one_part_and_weights_add_up():
 
 
 def test_pairs_are_the_same_where_they_are_and_differ_by_layout():
-    groups = AssemblyGroups(PartGroups())
+    clusters = AssemblyClusters()
     pieces = {k: steel(m) for k, m in {"a": pair(), "b": pair(), "star": pair(layout=Layout.STAR), "gap": pair(gap=12.7)}.items()}  # fmt: skip
-    keys = {k: groups.of(a, "V") for k, a in pieces.items()}
+    for key, piece in pieces.items():
+        clusters.put(msgspec.structs.replace(piece, member=msgspec.structs.replace(piece.member, id=key)), "V")
+    clusters.settle()
+    keys = {k: clusters.of(k) for k in pieces}
     assert keys["a"] == keys["b"] and len(set(keys.values())) == 3
 
 

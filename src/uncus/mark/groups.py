@@ -7,9 +7,10 @@ from collections.abc import Iterable
 
 from uncus.job.records import Mark, MarkRules, Series
 from uncus.mark.canonical import assembly_form, part_form
+from uncus.mark.clusters import AssemblyClusters
 from uncus.mark.content import assembly_content, part_content, part_order
 from uncus.mark.proposal import Row
-from uncus.mark.sameness import Alike, AssemblyGroups, PartGroups
+from uncus.mark.sameness import Alike
 from uncus.mark.series import Lets, series_for
 from uncus.shop.pieces import Assembly
 from uncus.steel.features import Hole
@@ -30,9 +31,10 @@ class Group:
 
     What the pieces' marks say is counted as they come and go: marks `held` and how strongly, marks `typed`, pieces left
     `out`, `fresh` ones without a mark, those `changed` since they were marked. `rows` are kept by the settling until then.
+    `wide`: two of them are further apart than twice the tolerance, by steps of less.
     """
 
-    __slots__ = ("_form", "_order", "assembly", "changed", "family", "fresh", "held", "is_part", "key", "out", "part", "pieces", "rows", "series", "typed")  # fmt: skip
+    __slots__ = ("_form", "_order", "assemblies", "changed", "family", "fresh", "held", "is_part", "key", "out", "part", "pieces", "rows", "series", "typed", "wide")  # fmt: skip
 
     def __init__(self, key: Key, series: Series, part: Part, is_part: bool, families: str) -> None:
         self.key, self.series, self.part, self.is_part = key, series, part, is_part
@@ -45,17 +47,19 @@ class Group:
         self.family: tuple[object, ...] = family_of(part, families) if families != "none" else (key,)
         self._order: tuple[object, ...] | None = None
         self._form = ""
-        self.assembly: Assembly | None = None  # one of them, where they are assemblies
+        self.assemblies: dict[str, Assembly] = {}
+        self.wide = False
         self.rows: tuple[tuple[object, ...], list[Row]] | None = None
 
     def join(self, piece: str, content: str, mark: Mark | None) -> None:
-        self.pieces[piece], self._order = content, None
+        self.pieces[piece], self._order, self._form = content, None, ""
         self._count(piece, mark, 1)
 
     def leave(self, piece: str, mark: Mark | None) -> None:
         self._count(piece, mark, -1)
         del self.pieces[piece]
-        self._order = None
+        self.assemblies.pop(piece, None)
+        self._order, self._form = None, ""
 
     def remark(self, piece: str, before: Mark | None, after: Mark | None) -> None:
         self._count(piece, before, -1)
@@ -78,14 +82,15 @@ class Group:
     def form(self) -> str:
         """The fingerprint of their common form, whichever way each was drawn."""
         if not self._form:
-            self._form = assembly_form(self.assembly) if self.assembly is not None else part_form(self.part)
+            first = min(self.assemblies, key=lambda id: (self.pieces[id], id), default="")
+            self._form = assembly_form(self.assemblies[first]) if first else part_form(self.part)
         return self._form
 
     @property
     def order(self) -> tuple[object, ...]:
         """Where its number comes: by the steel alone, whenever it was drawn."""
         if self._order is None:
-            self._order = (*part_order(self.part), min(self.pieces.values()))
+            self._order = (*part_order(self.part), min(self.pieces.values()), str(self.key))
         return self._order
 
 
@@ -105,24 +110,28 @@ def family_of(part: Part, families: str) -> tuple[object, ...]:
 
 
 class Groups:
-    """All pieces in groups, assemblies and parts apart. Feed `put` every assembly that was built anew, `drop` those gone."""
+    """All pieces in groups, assemblies and parts apart. Feed `put` every assembly that was built anew, `drop` those gone, and
+    `settle` before the groups are read."""
 
     def __init__(self, rules: MarkRules, series: Iterable[Series], lets: Lets, marks: Iterable[Mark]) -> None:
         self.rules, self.lets = rules, lets
         self.marks = {(m.part, m.piece): m for m in marks}
         self.series = sorted(series, key=lambda s: (s.order, s.start))
         self.alike = alike_by(rules)
-        self._parts = PartGroups(self.alike)
-        self._assemblies = AssemblyGroups(self._parts)
+        self._clusters = AssemblyClusters(self.alike)
         self.all: dict[Key, Group] = {}
         self.of: dict[tuple[bool, str], Group] = {}
-        self._pieces: dict[str, tuple[str, ...]] = {}
+        self._pieces: dict[str, Assembly] = {}
         self.owner: dict[str, str] = {}  # the assembly of each part
 
     def drop(self, id: str) -> None:
-        for piece in self._pieces.pop(id, ()):
-            self._leave((True, piece))
-            self.owner.pop(piece, None)
+        assembly = self._pieces.pop(id, None)
+        if assembly is None:
+            return
+        self._clusters.drop(id)
+        for piece in assembly.pieces:
+            self._leave((True, piece.id))
+            self.owner.pop(piece.id, None)
         self._leave((False, id))
 
     def _leave(self, at: tuple[bool, str]) -> None:
@@ -135,20 +144,29 @@ class Groups:
 
     def put(self, assembly: Assembly) -> None:
         self.drop(assembly.id)
-        own = series_for(self.series, assembly, None, self.lets)
-        number = self._assemblies.of(assembly, own.id)
-        group = self._join((False, number, own.id), own, assembly.main.part, assembly.id, assembly_content(assembly))
-        group.assembly = group.assembly or assembly
+        self._clusters.put(assembly, series_for(self.series, assembly, None, self.lets).id)
+        self._pieces[assembly.id] = assembly
+        self.owner |= {p.id: assembly.id for p in assembly.pieces}
+
+    def settle(self) -> None:
+        """Put every piece that was built, or whose cluster is another now, into its group."""
+        for id in sorted(self._clusters.settle()):
+            self._enter(self._pieces[id])
+
+    def _enter(self, assembly: Assembly) -> None:
+        own, clusters = series_for(self.series, assembly, None, self.lets), self._clusters
+        key: Key = (False, clusters.of(assembly.id), own.id)
+        self._join(key, own, clusters.main(assembly.id), assembly.id, assembly_content(assembly))
+        self.of[(False, assembly.id)].assemblies[assembly.id] = assembly
         for piece in assembly.pieces:
             of_part = series_for(self.series, assembly, piece, self.lets)
-            first, _ = self._parts.of(piece.part)
-            key: Key = (True, first, of_part.id, assembly.member.lot if self.rules.lot else "", piece.words if self.rules.names else "")  # fmt: skip
-            self._join(key, of_part, self._parts.first[first], piece.id, part_content(piece.part))
-        self._pieces[assembly.id] = tuple(p.id for p in assembly.pieces)
-        self.owner |= dict.fromkeys(self._pieces[assembly.id], assembly.id)
+            lead, _ = clusters.parts.of(piece.part)
+            lot, words = assembly.member.lot if self.rules.lot else "", piece.words if self.rules.names else ""
+            self._join((True, lead, of_part.id, lot, words), of_part, clusters.parts.lead(lead), piece.id, part_content(piece.part))  # fmt: skip
 
-    def _join(self, key: Key, series: Series, part: Part, piece: str, content: str) -> Group:
+    def _join(self, key: Key, series: Series, part: Part, piece: str, content: str) -> None:
         at = (bool(key[0]), piece)
+        self._leave(at)
         mark = self.marks.get(at)
         if mark is not None and mark.how == "unique":
             key = (*key, piece)
@@ -157,7 +175,6 @@ class Groups:
             group = self.all[key] = Group(key, series, part, at[0], self.rules.families)
         group.join(piece, content, mark)
         self.of[at] = group
-        return group
 
     def remark(self, at: tuple[bool, str], after: Mark | None) -> str | None:
         """A piece's mark is another; the assembly to put again, where the piece became unique or is so no more."""
@@ -177,4 +194,9 @@ class Groups:
 
     def kinds(self, part: bool) -> list[Group]:
         """Groups of parts or of assemblies in the order in which they are numbered."""
-        return sorted((g for g in self.all.values() if g.is_part == part), key=lambda g: g.order)
+        found = [g for g in self.all.values() if g.is_part == part]
+        for group in found:
+            wide = (self._clusters.parts if part else self._clusters).wide(str(group.key[1]))
+            if wide != group.wide:
+                group.wide, group.rows = wide, None
+        return sorted(found, key=lambda g: g.order)

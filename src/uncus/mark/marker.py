@@ -41,6 +41,7 @@ class Marker:
         self.groups = Groups(self.job.mark_rules, self.job.all(Series), self._lets(), self.job.all(Mark))
         for assembly in self.shop.shipped.values():
             self.groups.put(assembly)
+        self.groups.settle()
         self._match_standards()
 
     def _lets(self) -> Lets:
@@ -78,6 +79,7 @@ class Marker:
         for again_id in filter(None, again):
             if again_id in self.shop.shipped:
                 self.groups.put(self.shop.shipped[again_id])
+        self.groups.settle()
         if any(isinstance(r, StandardPart) for r in records) or touched.any:
             self._match_standards()
 

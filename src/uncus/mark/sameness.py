@@ -7,7 +7,6 @@ A map from one piece onto another is a Placement: its `to_model` takes points of
 from __future__ import annotations
 
 import math
-from collections import Counter
 from collections.abc import Sequence
 from functools import lru_cache
 
@@ -18,7 +17,6 @@ from numpy.typing import NDArray
 
 from uncus.catalog.sections import Form
 from uncus.frame.placement import Placement
-from uncus.shop.pieces import Assembly
 from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Face, Feature, Hole, Notch, Saddle, saddle_at
 from uncus.steel.forming import Curve, formed
@@ -105,13 +103,13 @@ def _turned_face(part: Part, face: Face, w: float, r: Matrix) -> tuple[Face, flo
 
 
 def turned_feature(part: Part, feature: Feature, r: Matrix) -> Feature:
-    flip = r[0, 0] < 0
+    flip = bool(r[0, 0] < 0)
 
     def x(value: float) -> float:
         return part.length - value if flip else value
 
     if isinstance(feature, Cope):
-        upside = r[2, 2] < 0
+        upside = bool(r[2, 2] < 0)
         return Cope(feature.right != flip, feature.bottom != upside, feature.length, feature.depth, feature.radius)
     if isinstance(feature, Hole):
         face, w, sign = _turned_face(part, feature.face, feature.w, r)
@@ -344,161 +342,3 @@ def maps(a: Part, b: Part, alike: Alike = USUAL) -> tuple[Placement, ...]:
 
 def _without_holes(part: Part) -> Part:
     return msgspec.structs.replace(part, features=tuple(f for f in part.features if not isinstance(f, Hole)))
-
-
-# -- grouping -----------------------------------------------------------------------------------------
-class PartGroups:
-    """Parts sorted into groups of same ones, each with the map onto its group's first part."""
-
-    def __init__(self, alike: Alike = USUAL) -> None:
-        self.alike = alike
-        self._known: dict[Part, tuple[int, Placement]] = {}
-        self._buckets: dict[tuple[object, ...], list[int]] = {}
-        self.first: list[Part] = []
-
-    def of(self, part: Part) -> tuple[int, Placement]:
-        """The group's number and the map from the part onto the group's first."""
-        known = self._known.get(part)
-        if known is None:
-            known = self._known[part] = self._find(part)
-        return known
-
-    def _find(self, part: Part) -> tuple[int, Placement]:
-        a = self.alike
-        kinds = tuple(
-            sorted(Counter(type(f).__name__ for f in part.features if a.holes or not isinstance(f, Hole)).items())
-        )
-        name = part.section.name if part.section else len(part.outline)
-        head = (
-            name,
-            part.curve is None,
-            len(part.bends),
-            part.item,
-            part.grade if a.grade else "",
-            part.finish if a.finish else "",
-            kinds,
-        )
-        bucket = self._buckets.setdefault(head, [])
-        for number in bucket:
-            found = maps(part, self.first[number], a)
-            if found:
-                return number, found[0]
-        self.first.append(part)
-        bucket.append(len(self.first) - 1)
-        return len(self.first) - 1, Placement.identity()
-
-
-_STUD = -1  # the group of what is no part
-
-
-class _Item:
-    """An attached part, or a stud, as its group's first part, placed in the main part's group's frame, with its shop welds and bolts."""
-
-    __slots__ = ("group", "label", "place")
-
-    def __init__(self, group: int, held: object, place: Placement) -> None:
-        self.group = group
-        self.label = (group, str(held))
-        self.place = place
-
-
-class AssemblyGroups:
-    """Assemblies sorted into groups of same ones."""
-
-    def __init__(self, parts: PartGroups) -> None:
-        self._parts = parts
-        self._exact: dict[tuple[object, ...], int] = {}
-        self._buckets: dict[tuple[object, ...], list[int]] = {}
-        self._items: list[list[_Item]] = []
-        self._cambers: list[float] = []
-
-    def of(self, assembly: Assembly, series: str) -> int:
-        """The group's number; assemblies of different series never share one."""
-        main, to_first = self._parts.of(assembly.main.part)
-        base = to_first @ assembly.main.placement.inverse
-        items = [self._item(assembly, piece, base) for piece in assembly.pieces[1:]]
-        items += [_Item(_STUD, words, to_first @ place) for words, place in assembly.studs]
-        alike, member = self._parts.alike, assembly.member
-        camber = round(member.camber, 3) if alike.camber else 0.0
-        named = (
-            member.lot if alike.lot else "",
-            str(member.role) if alike.names else "",
-            tuple(sorted(p.words for p in assembly.pieces)) if alike.names else (),
-        )
-        head = (series, main, *named, tuple(sorted(str(i.label) for i in items)))
-        exact = (camber, *head, *sorted((str(i.label), _digits(i.place)) for i in items))
-        number = self._exact.get(exact)
-        if number is None:
-            number = self._exact[exact] = self._find(head, main, items, camber)
-        return number
-
-    def _item(self, assembly: Assembly, piece, base: Placement) -> _Item:  # type: ignore[no-untyped-def]
-        group, to_first = self._parts.of(piece.part)
-        welds = sorted((w.size, w.sides, w.around) for w in assembly.welds if piece.id in w.joins)
-        return _Item(group, (welds, assembly.shop_bolts(piece.id)), base @ piece.placement @ to_first.inverse)
-
-    def _find(self, head: tuple[object, ...], main: int, items: list[_Item], camber: float) -> int:
-        bucket = self._buckets.setdefault(head, [])
-        first = self._parts.first
-        for number in bucket:
-            if abs(self._cambers[number] - camber) <= self._parts.alike.mm and any(
-                self._placed(turn, items, self._items[number])
-                for turn in maps(first[main], first[main], self._parts.alike)
-            ):
-                return number
-        self._items.append(items)
-        self._cambers.append(camber)
-        bucket.append(len(self._items) - 1)
-        return len(self._items) - 1
-
-    def _placed(self, turn: Placement, a: list[_Item], b: list[_Item]) -> bool:
-        """Each item of `a`, turned, lies where one of `b` does, up to the item's own symmetries."""
-        left = list(b)
-        for item in a:
-            place = turn @ item.place
-            if item.group == _STUD:
-                hit = next((i for i, o in enumerate(left) if o.label == item.label and _same_stud(place, o.place, self._parts.alike.mm)), None)  # fmt: skip
-                if hit is None:
-                    return False
-                del left[hit]
-                continue
-            part = self._parts.first[item.group]
-            turns = [place @ own for own in maps(part, part, _whole(self._parts.alike))]
-            hit = next(
-                (
-                    i
-                    for i, other in enumerate(left)
-                    if other.label == item.label
-                    and any(_same_place(t, other.place, part, self._parts.alike.mm) for t in turns)
-                ),
-                None,
-            )
-            if hit is None:
-                return False
-            del left[hit]
-        return not left
-
-
-def _whole(alike: Alike) -> Alike:
-    """The same question of an attached part, whose own turning is no turning of the piece."""
-    return msgspec.structs.replace(alike, as_erected=False)
-
-
-def _same_place(a: Placement, b: Placement, part: Part, mm: float) -> bool:
-    """Every corner of the part's box is within the tolerance in both places."""
-    low, high = part.depth_range
-    y0, y1 = part.y_range
-    corners = np.array([(x, y, z) for x in (0, part.length) for y in (y0, y1) for z in (low, high)])
-    return bool(np.abs(a.to_model(corners) - b.to_model(corners)).max() <= mm)
-
-
-def _same_stud(a: Placement, b: Placement, mm: float) -> bool:
-    """Two studs whose heads are within the tolerance of one another and which stand the same way."""
-    return bool(np.abs(a.origin - b.origin).max() <= mm and float(a.x @ b.x) > math.cos(math.radians(DEGREES)))
-
-
-def _digits(place: Placement) -> tuple[float, ...]:
-    return (
-        *(round(v, 1) + 0.0 for v in place.origin.tolist()),
-        *(round(v, 4) + 0.0 for v in place.axes.ravel().tolist()),
-    )

@@ -286,6 +286,9 @@ class Settling:
             state, why = State.MOVED, f"{counted(changed, 'piece')} changed" if changed else "numbered anew"
         else:
             state, why = State.NEW, f"{fresh} more of it" if fresh < len(pieces) else f"{fresh} not marked yet"
+        if group.wide:
+            far = f"two of them are more than {2 * self.given.rules.tolerance:g} mm apart, by steps of less"
+            why = f"{why}; {far}" if why else far
         return [*rows, self._row(group, name, state, pieces, before, why)]
 
     def _row(self, group: Group, name: str, state: State, pieces: Sequence[str], before: tuple[str, ...], why: str, options: tuple[Option, ...] = ()) -> Row:  # fmt: skip

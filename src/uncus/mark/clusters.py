@@ -1,0 +1,381 @@
+"""Same pieces gathered: each is within the tolerance of another of its cluster (single linkage), however long the chain. What
+there is decides, not the order in which it came nor what was there before: "within half a mm" alone is no equivalence, and a
+first piece to compare with would leave its trace after it is gone."""
+
+from __future__ import annotations
+
+import bisect
+import hashlib
+import math
+from collections import Counter, defaultdict
+from collections.abc import Callable, Hashable, Iterable
+from typing import Generic, NamedTuple, TypeVar
+
+import msgspec
+import numpy as np
+
+from uncus.frame.placement import Placement
+from uncus.mark.content import part_content
+from uncus.mark.sameness import DEGREES, USUAL, Alike, Matrix, maps
+from uncus.shop.pieces import Assembly, Piece
+from uncus.steel.features import Hole
+from uncus.steel.part import Part
+
+T = TypeVar("T")
+Link = Callable[[T, T, float], Placement | None]
+
+
+class Clusters(Generic[T]):
+    """Things that `link` ties to one another at a tolerance, giving how the first comes to lie on the second. Only things of
+    one head, whose `reading`s are no further apart than their slack, are held against one another."""
+
+    def __init__(self, link: Link[T], reading: Callable[[T], tuple[float, float]], mm: float) -> None:
+        self._link, self._reading, self._mm = link, reading, mm
+        self._things: dict[str, T] = {}
+        self._spot: dict[str, tuple[Hashable, float]] = {}  # head and reading
+        self._rows: dict[Hashable, list[tuple[float, str]]] = {}  # of each head, by reading
+        self._ways: dict[str, dict[str, Placement]] = {}
+        self._lead: dict[str, tuple[str, Placement]] = {}
+        self._members: dict[str, tuple[str, ...]] = {}
+        self._wide: dict[str, bool] = {}
+        self._stale: set[Hashable] = set()
+
+    def add(self, head: Hashable, key: str, thing: T) -> None:
+        row = self._rows.setdefault(head, [])
+        at, slack = self._reading(thing)
+        ways: dict[str, Placement] = {}
+        for _, other in row[
+            bisect.bisect_left(row, (at - slack, "")) : bisect.bisect_right(row, (at + slack, "\uffff"))
+        ]:
+            there = self._things[other]
+            # always from the lesser key: near the tolerance a comparison may come out otherwise the other way round
+            way = self._link(thing, there, self._mm) if key < other else self._link(there, thing, self._mm)
+            if way is not None:
+                ways[other], self._ways[other][key] = (way, way.inverse) if key < other else (way.inverse, way)
+        bisect.insort(row, (at, key))
+        self._things[key], self._spot[key], self._ways[key] = thing, (head, at), ways
+        self._stale.add(head)
+
+    def drop(self, key: str) -> None:
+        head, at = self._spot.pop(key)
+        row = self._rows[head]
+        row.remove((at, key))
+        del self._things[key]
+        for other in self._ways.pop(key):
+            del self._ways[other][key]
+        if not row:
+            del self._rows[head]
+        self._lead.pop(key, None)
+        self._members.pop(key, None)
+        self._wide.pop(key, None)
+        self._stale.add(head)
+
+    def settle(self) -> set[str]:
+        """Gather anew where something came or went; the keys of those whose lead is another, or how they lie on it."""
+        changed: set[str] = set()
+        for head in self._stale:
+            left = {key for _, key in self._rows.get(head, ())}
+            for first in sorted(left):
+                if first in left:
+                    changed |= self._gather(first, left)
+        self._stale.clear()
+        return changed
+
+    def _gather(self, lead: str, left: set[str]) -> set[str]:
+        """All that hang together with the least of them, which leads."""
+        found = {lead: Placement.identity()}
+        queue = [lead]
+        for key in queue:
+            for other in sorted(self._ways[key]):
+                if other not in found:
+                    found[other] = found[key] @ self._ways[other][key]
+                    queue.append(other)
+        left -= found.keys()
+        members = tuple(sorted(found))
+        if self._members.get(lead) == members and all(self._lead.get(k, ("",))[0] == lead for k in members):
+            return set()
+        self._members[lead] = members
+        self._wide.pop(lead, None)
+        for key, way in found.items():
+            self._lead[key] = lead, way
+        return set(members)
+
+    def of(self, key: str) -> tuple[str, Placement]:
+        """The key of the thing that leads, and how this one comes to lie on it."""
+        return self._lead[key]
+
+    def __getitem__(self, key: str) -> T:
+        return self._things[key]
+
+    def wide(self, lead: str) -> bool:
+        """Whether two of a cluster are further apart than twice the tolerance."""
+        found = self._wide.get(lead)
+        if found is None:
+            keys = self._members[lead]
+            pairs = ((a, b) for i, a in enumerate(keys) for b in keys[i + 1 :] if b not in self._ways[a])
+            far = (self._link(self._things[a], self._things[b], 2 * self._mm) is None for a, b in pairs)
+            found = self._wide[lead] = any(far)
+        return found
+
+
+# -- parts --------------------------------------------------------------------------------------------
+class PartClusters:
+    """Parts in clusters of same ones, each as long as it is used."""
+
+    def __init__(self, alike: Alike = USUAL) -> None:
+        self.alike = alike
+        self._used: Counter[Part] = Counter()
+        self._clusters: Clusters[Part] = Clusters(self._link, self._reading, alike.mm)
+
+    def add(self, part: Part) -> None:
+        self._used[part] += 1
+        if self._used[part] == 1:
+            self._clusters.add(self._head(part), part_content(part), part)
+
+    def drop(self, part: Part) -> None:
+        self._used[part] -= 1
+        if not self._used[part]:
+            del self._used[part]
+            self._clusters.drop(part_content(part))
+
+    def settle(self) -> set[str]:
+        """The fingerprints of parts that lie in another cluster now, or otherwise in it."""
+        return self._clusters.settle()
+
+    def of(self, part: Part) -> tuple[str, Placement]:
+        """The fingerprint of the part that leads a part's cluster, and the map onto it."""
+        return self._clusters.of(part_content(part))
+
+    def lead(self, key: str) -> Part:
+        return self._clusters[key]
+
+    def wide(self, key: str) -> bool:
+        return self._clusters.wide(key)
+
+    def _head(self, part: Part) -> Hashable:
+        a = self.alike
+        kinds = Counter(type(f).__name__ for f in part.features if a.holes or not isinstance(f, Hole))
+        name = part.section.name if part.section else len(part.outline)
+        grade, finish = part.grade if a.grade else "", part.finish if a.finish else ""
+        return name, part.curve is None, len(part.bends), part.item, grade, finish, tuple(sorted(kinds.items()))
+
+    def _reading(self, part: Part) -> tuple[float, float]:
+        return (part.length if part.section else part.thickness), self.alike.mm
+
+    def _link(self, a: Part, b: Part, mm: float) -> Placement | None:
+        asked = self.alike if mm == self.alike.mm else msgspec.structs.replace(self.alike, mm=mm)
+        if self.alike.holes and abs(_off_middle(a) - _off_middle(b)) > 3 * mm * (len(a.holes) + 1):
+            return None
+        found = maps(a, b, asked)
+        return found[0] if found else None
+
+
+def _off_middle(part: Part) -> float:
+    """How far a part's holes are from its middle, all together: the same whichever way it lies, and soon compared."""
+    if part.section is not None:
+        return sum(abs(h.x - part.length / 2) for h in part.holes)
+    if not part.holes:
+        return 0.0
+    x, z = np.mean(part.outline, axis=0)
+    return sum(math.hypot(h.x - x, h.w - z) for h in part.holes)
+
+
+# -- assemblies ---------------------------------------------------------------------------------------
+_STUD = ""  # the lead of what is no part
+
+
+class _Item(NamedTuple):
+    """An attached part, or a stud, as the part that leads its cluster, placed in the frame of the main part's lead; `label`
+    has its shop welds and bolts."""
+
+    lead: str
+    label: str
+    place: Placement
+
+
+class _Made(NamedTuple):
+    """An assembly to be held against others."""
+
+    main: str
+    camber: float
+    items: tuple[_Item, ...]
+
+
+class AssemblyClusters:
+    """Assemblies and their parts in clusters of same ones, kept up to date: `put` those that were built, `drop` those gone."""
+
+    def __init__(self, alike: Alike = USUAL) -> None:
+        self.parts = PartClusters(alike)
+        self.alike = alike
+        self._all: dict[str, tuple[Assembly, str]] = {}
+        self._users: dict[str, set[str]] = defaultdict(set)  # the assemblies that use a part
+        self._key: dict[str, str] = {}
+        self._ids: dict[str, set[str]] = {}  # the assemblies that are the same to the last digit
+        self._clusters: Clusters[_Made] = Clusters(self._link, self._reading, alike.mm)
+        self._new: set[str] = set()
+
+    def put(self, assembly: Assembly, series: str) -> None:
+        """Take an assembly in; those of different series never share a cluster."""
+        self.drop(assembly.id)
+        self._all[assembly.id] = assembly, series
+        self._new.add(assembly.id)
+        for piece in assembly.pieces:
+            self.parts.add(piece.part)
+            self._users[part_content(piece.part)].add(assembly.id)
+
+    def drop(self, id: str) -> None:
+        if id not in self._all:
+            return
+        assembly, _ = self._all.pop(id)
+        self._new.discard(id)
+        self._forget(id)
+        for piece in assembly.pieces:
+            self.parts.drop(piece.part)
+            self._users[part_content(piece.part)].discard(id)
+
+    def _forget(self, id: str) -> None:
+        key = self._key.pop(id, None)
+        if key is None:
+            return
+        self._ids[key].discard(id)
+        if not self._ids[key]:
+            del self._ids[key]
+            self._clusters.drop(key)
+
+    def settle(self) -> set[str]:
+        """Gather anew; the assemblies that were put, and those which, or parts of which, are in another cluster now."""
+        moved = set(self._new)
+        for key in self.parts.settle():
+            moved |= self._users[key]
+        for id in sorted(moved):
+            self._enter(id)
+        for key in self._clusters.settle():
+            moved |= self._ids[key]
+        self._new.clear()
+        return moved
+
+    def _enter(self, id: str) -> None:
+        assembly, series = self._all[id]
+        head, made = self._made(assembly, series)
+        digits = sorted((i.label, *_digits(i.place)) for i in made.items)
+        key = hashlib.sha256(repr((made.camber, head, digits)).encode()).hexdigest()[:16]
+        if self._key.get(id) == key:
+            return
+        self._forget(id)
+        self._key[id] = key
+        if key not in self._ids:
+            self._ids[key] = set()
+            self._clusters.add(head, key, made)
+        self._ids[key].add(id)
+
+    def of(self, id: str) -> str:
+        """The cluster of an assembly."""
+        return self._clusters.of(self._key[id])[0]
+
+    def wide(self, key: str) -> bool:
+        """Whether two of a cluster are further apart than twice the tolerance, in a part or in where it is fixed."""
+        made = self._clusters[key]
+        leads = {made.main, *(i.lead for i in made.items)} - {_STUD}
+        return self._clusters.wide(key) or any(self.parts.wide(lead) for lead in leads)
+
+    def main(self, id: str) -> Part:
+        """The part that leads the cluster of an assembly's main one."""
+        return self.parts.lead(self._clusters[self._key[id]].main)
+
+    # -- one against another --------------------------------------------------------------------------
+    def _made(self, assembly: Assembly, series: str) -> tuple[Hashable, _Made]:
+        main, to_lead = self.parts.of(assembly.main.part)
+        base = to_lead @ assembly.main.placement.inverse
+        items = [self._item(assembly, piece, base) for piece in assembly.pieces[1:]]
+        items += [_Item(_STUD, f"stud {words}", _rounded(to_lead @ place)) for words, place in assembly.studs]
+        alike, member = self.alike, assembly.member
+        named = (
+            member.lot if alike.lot else "",
+            str(member.role) if alike.names else "",
+            tuple(sorted(p.words for p in assembly.pieces)) if alike.names else (),
+        )
+        camber = round(member.camber, 3) if alike.camber else 0.0
+        return (series, main, *named, tuple(sorted(i.label for i in items))), _Made(main, camber, tuple(items))
+
+    def _item(self, assembly: Assembly, piece: Piece, base: Placement) -> _Item:
+        lead, to_lead = self.parts.of(piece.part)
+        welds = sorted((w.size, w.sides, w.around) for w in assembly.welds if piece.id in w.joins)
+        label = f"{lead} {welds} {assembly.shop_bolts(piece.id)}"
+        return _Item(lead, label, _rounded(base @ piece.placement @ to_lead.inverse))
+
+    def _reading(self, made: _Made) -> tuple[float, float]:
+        """How far what is fixed to a rolled part is from its middle, all together: the same whichever way it lies."""
+        main = self.parts.lead(made.main)
+        if main.section is None:
+            return 0.0, 0.0
+        off = 0.0
+        for item in made.items:
+            centre = np.zeros(3) if item.lead == _STUD else _middle(self.parts.lead(item.lead))
+            off += abs(float(item.place.to_model(centre)[0]) - main.length / 2)
+        return off, 2 * self.alike.mm * (len(made.items) + 1)
+
+    def _link(self, a: _Made, b: _Made, mm: float) -> Placement | None:
+        asked = self.alike if mm == self.alike.mm else msgspec.structs.replace(self.alike, mm=mm)
+        if abs(a.camber - b.camber) > mm:
+            return None
+        main = self.parts.lead(a.main)
+        return next((turn for turn in maps(main, main, asked) if self._lie_alike(turn, a.items, b.items, asked)), None)
+
+    def _lie_alike(self, turn: Placement, a: tuple[_Item, ...], b: tuple[_Item, ...], alike: Alike) -> bool:
+        """Each item of `a`, turned, lies where one of `b` does, up to the item's own symmetries."""
+        left = [(o, self._corners(o)) for o in b]
+        own = msgspec.structs.replace(alike, as_erected=False)  # its turning is no turning of the piece
+        for item in a:
+            place = turn @ item.place
+            near: Iterable[int]
+            if item.lead == _STUD:
+                near = (
+                    i for i, (o, _) in enumerate(left) if o.label == item.label and _same_stud(place, o.place, alike.mm)
+                )
+            else:
+                lead = self.parts.lead(item.lead)
+                lain = np.array([(place @ way).to_model(_box(lead)) for way in maps(lead, lead, own)])
+                near = (i for i, (o, at) in enumerate(left) if o.label == item.label and _near(lain, at, alike.mm))
+            hit = next(iter(near), None)
+            if hit is None:
+                return False
+            del left[hit]
+        return not left
+
+    def _corners(self, item: _Item) -> Matrix:
+        """The corners of an item's box (8, 3), in the frame of the main part's lead."""
+        return item.place.to_model(np.zeros(3) if item.lead == _STUD else _box(self.parts.lead(item.lead)))
+
+
+def _middle(part: Part) -> Matrix:
+    """The middle of a part's box, which every turn of the part onto itself leaves where it is."""
+    if part.section is not None:
+        return np.array([part.length / 2, 0.0, 0.0])
+    x, z = np.mean(part.outline, axis=0)
+    return np.array([x, 0.0, z])
+
+
+def _box(part: Part) -> Matrix:
+    """The corners (8, 3) of a part's box."""
+    low, high = part.depth_range
+    y0, y1 = part.y_range
+    return np.array([(x, y, z) for x in (0, part.length) for y in (y0, y1) for z in (low, high)])
+
+
+def _near(ways: Matrix, there: Matrix, mm: float) -> bool:
+    """Whether all corners (n, 3) are within the tolerance of where one of several ways (m, n, 3) puts them."""
+    return bool(np.abs(ways - there).max(axis=(1, 2)).min() <= mm)
+
+
+def _same_stud(a: Placement, b: Placement, mm: float) -> bool:
+    """Two studs whose heads are within the tolerance of one another and which stand the same way."""
+    return bool(np.abs(a.origin - b.origin).max() <= mm and float(a.x @ b.x) > math.cos(math.radians(DEGREES)))
+
+
+def _rounded(place: Placement) -> Placement:
+    """A place without the last bits of its reckoning: equal ones are compared once."""
+    return Placement(np.round(place.origin, 2) + 0.0, np.round(place.axes, 5) + 0.0)
+
+
+def _digits(place: Placement) -> tuple[float, ...]:
+    return *place.origin.tolist(), *place.axes.ravel().tolist()
