@@ -12,9 +12,11 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
 
 from uncus.app import framing
+from uncus.app.commands import BY_ID
 from uncus.app.main import application
 from uncus.app.sheet.sheet_view import paint
 from uncus.app.stages.grid import GridDialog
+from uncus.app.stages.lens import LensDialog
 from uncus.app.window import Window
 from uncus.draw.register import register, sheets
 from uncus.job.job import Job
@@ -81,7 +83,7 @@ class Camera:
         self.move(22 * FOOT, 40 * FOOT, z)
         self.shot("frame")
         self.plane("Eaves")
-        session.asked.emit("view plan")
+        self.window.do(BY_ID["view plan"])
         session.change("a guide", [Guide(id="guide", a=(0, 5 * FOOT, 21 * FOOT), b=(9, 5 * FOOT, 21 * FOOT))])
         framing.beam(session, Role.PURLIN)
         self.click(22 * FOOT, 5 * FOOT, 0)
@@ -89,7 +91,7 @@ class Camera:
         self.shot("frame-lifted")
         session.undo()
         self.plane("grid 1")
-        session.asked.emit("view elevation")
+        self.window.do(BY_ID["view elevation"])
         framing.by_numbers(session, "bay of bracing")
         session.set_option("pair", "back to back")
         self.click(0, 0, 0)
@@ -97,9 +99,9 @@ class Camera:
         self.shot("frame-wall")
         session.use(None)
         self.plane("Slab")
-        session.asked.emit("view free")
-        session.asked.emit("lens")
-        dialog = self.window.lens
+        self.window.do(BY_ID["view free"])
+        self.window.do(BY_ID["lens"])
+        dialog = self.window.keep_open(LensDialog)
         assert dialog is not None
         dialog.text.setText("role is rafter or (lot is 3 and not section begins W8)")
         dialog.text.textEdited.emit(dialog.text.text())
@@ -165,7 +167,7 @@ class Camera:
         self.window.deliver.words.setText(self.window.deliver.words.text().replace(self.folder.name + "/", ""))
         self.shot("deliver")
         session.go("Frame")
-        session.asked.emit("dark")
+        self.window.do(BY_ID["dark"])
         self.window.split.setSizes([214, 730, 262])
         QTest.qWait(200)
         self.window.model.frame()

@@ -7,6 +7,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 from tests.app.conftest import BUTTON, KEY, Driver
 
+from uncus.app.commands import BY_ID
 from uncus.draw.keeping import issue_of
 from uncus.job.drawings import Hidden, Merged, Moved, Reached, Recut, Scaled, Spanned, Split, Written
 from uncus.job.records import Drawing, Member, SheetPreset
@@ -145,15 +146,15 @@ def test_a_section_is_dragged_along_and_a_view_has_its_own_scale(d, monkeypatch)
     assert isinstance(paper.edits[-1], Recut) and paper.edits[-1].key == view
     cut = next(e.at for e in paper.edits if isinstance(e, Recut))
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("3'-6", True))
-    d.window.draw.ask("recut")  # the letter is still picked
+    d.window.do(BY_ID["recut"])  # the letter is still picked
     assert paper.edits[0].at == pytest.approx(42 * 25.4) != cut and len(paper.edits) == 1
     frame = next(f for f in paper.view.sheet.frames if f.name == view)
     paper.click((frame.box[0] + frame.box[2]) / 2, (frame.box[1] + frame.box[3]) / 2)
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("16", True))
-    d.window.draw.ask("view scale")
+    d.window.do(BY_ID["view scale"])
     assert paper.edits[-1] == Scaled(view, 16.0)
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("", True))
-    d.window.draw.ask("view scale")
+    d.window.do(BY_ID["view scale"])
     assert [type(e) for e in paper.edits] == [Recut]
 
 
@@ -193,7 +194,7 @@ def test_a_worklist_is_gone_through_and_shows_in_the_model(d, monkeypatch):
     paper.key(KEY.Key_W, SHIFT)
     assert paper.panel.current.name == "C1" and [e.name for e in paper.panel._listed()] == ["C1"]
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("B4-B6", True))
-    d.window.draw.ask("list by marks")
+    d.window.do(BY_ID["list by marks"])
     assert {e.name for e in paper.panel._listed()} == {"C1", "B4", "B5", "B6"}
 
 
@@ -237,7 +238,7 @@ def test_sheets_are_drawn_in_the_background_and_a_failing_one_is_named(d, monkey
     d.enter("Filter Sheet", "B2")
     assert len(panel._listed()) < 9
     panel.view.setFocus()
-    panel.ask("draw listed")
+    panel.start()
     d.bot.waitUntil(lambda: panel.batch is None, timeout=20_000)
     assert "B2" in panel.failures and "1 sheet failed" in d.said
     assert any(row[1] == "B2" and row[0] == "✕" for row in panel.table.rows.rows)
@@ -253,7 +254,7 @@ def test_presets_leave_rules_off_for_some_pieces(d):
         dialog.accept()
 
     d.modal(work)
-    paper.panel.ask("presets")
+    paper.panel.edit_presets()
     assert d.job.all(SheetPreset)[0].off == ("gages",)
     assert not [s for s in paper.view.sheet.spots if s.key.startswith("front|gage")]
 
@@ -263,10 +264,10 @@ def test_the_dimensions_of_a_sheet_stand_on_the_piece(d):
     entry = next(e for e in d.window.draw.entries if e.name == "B3")
     session.go("Frame")
     session.select([entry.piece])
-    session.asked.emit("dimensions")
+    d.window.do(BY_ID["dimensions"])
     marks = d.window.model.dimensions.of(entry.piece)
     printed = {w for s in Paper(d, "B3").view.sheet.spots for w, _ in s.texts}
     assert len(marks) > 5 and sum(m.words in printed for m in marks) > len(marks) / 2
     assert "Dimensions of the selected" in d.said
-    session.asked.emit("dimensions")
+    d.window.do(BY_ID["dimensions"])
     assert not d.window.model.dimensions.on

@@ -8,6 +8,9 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QLineEdit, QTableWidget
 
+from uncus.app.commands import BY_ID
+from uncus.app.frame_commands import keep_view
+from uncus.app.stages.lens import LensDialog
 from uncus.catalog.sections import section
 from uncus.frame.axes import member_frame
 from uncus.frame.roll import toes_of
@@ -252,8 +255,7 @@ def test_bad_input_says_one_sentence_and_changes_nothing(full):
     d.click(X[0], Y[0], FLOOR), d.click(X[1], Y[0], FLOOR)
     assert "more than the 20,000" in d.said
     session.use(None)
-    session.asked.emit("frame")
-    from uncus.app.commands import BY_ID
+    d.window.do(BY_ID["frame"])
 
     d.window.do(BY_ID["three points"])
     for x in X[:3]:
@@ -390,13 +392,13 @@ def test_seeing_less_and_views_that_are_kept(full):
     d.click(11 * FOOT, Y[0], FLOOR)
     assert not session.selection, "what is hidden is not picked"
     d.key(KEY.Key_F6, on=d.model)
-    d.window.keep_view("south columns")
+    keep_view(d.window, "south columns")
     d.key(KEY.Key_A, SHIFT, on=d.model)
     assert not session.seeing.hidden
     d.key(KEY.Key_F5, on=d.model)
     view = d.job.all(View)[0]
     assert view.kind is ViewKind.ELEVATION and len(view.hidden) == 72
-    session.asked.emit(f"show {view.id}")
+    session.looked_at.emit(view)
     assert session.seeing.kind is ViewKind.ELEVATION and d.model.camera.pitch == pytest.approx(0)
     assert len(session.seeing.hidden) == 72
     d.key(KEY.Key_A, SHIFT, on=d.model)
@@ -421,10 +423,9 @@ def test_seeing_less_and_views_that_are_kept(full):
     d.key(KEY.Key_H, CTRL, on=d.model)
     assert session.seeing.ghosted.isdisjoint(columns)
     session.select([m.id for m in d.members(Role.BEAM)][:4])
-    from uncus.app.commands import BY_ID
 
     for style in ("outline", "stick", "solid"):
-        BY_ID[f"style {style}"].do(session)
+        d.window.do(BY_ID[f"style {style}"])
         QTest.qWait(60)
     assert session.seeing.styles == {}
 
@@ -451,7 +452,7 @@ def test_a_view_frame_is_placed_stretched_and_looked_through(full):
     assert wider.width == pytest.approx(22 * FOOT + 3000, abs=60) and wider.height == frame.height
     d.enter("View frame name", "south-west")
     assert d.job.get(frame.id, ViewFrame).name == "south-west"
-    session.asked.emit("through frame")
+    d.window.do(BY_ID["through frame"])
     assert session.seeing.behind == frame.behind and np.allclose(d.model.camera.target, wider.origin)
 
 
@@ -471,7 +472,6 @@ def test_work_planes_are_chosen_named_and_kept(full):
     assert "beside 2" in [p.name for p in framing.planes(session)]
     session.undo()
     assert d.job.all(WorkPlane) == [] and session.plane.name == "Slab", "a plane that is gone is not worked on"
-    from uncus.app.commands import BY_ID
 
     d.window.do(BY_ID["face plane"])
     column = d.members(Role.COLUMN)[0]
@@ -539,7 +539,7 @@ def test_measures_stay_are_kept_and_cleared(full):
 def test_a_lens_by_text_and_rows(full, tmp_path):
     d, session = full, full.window.session
     d.key(KEY.Key_L, CTRL)
-    dialog = d.window.lens
+    dialog = d.window.keep_open(LensDialog)
     assert dialog.isVisible() and dialog.text.text() == "role is beam" and dialog.count.text() == "26 of 84 pieces"
     field = d.named("Lens as text", QLineEdit, dialog)
     field.setFocus()
@@ -587,7 +587,7 @@ def test_preferences_are_kept_and_carried(full, tmp_path):
 
     d, session = full, full.window.session
     session._keep = tmp_path / "sub" / "preferences.json"
-    dialog = PreferencesDialog(session, d.window._prefer, d.window)
+    dialog = PreferencesDialog(session, d.window.follow_preferences, d.window)
     dialog.show()
     for name, text in (("Snap distance, pixels", "20"), ("beam above it", "-1 1/2")):
         field = d.named(name, QLineEdit, dialog)
@@ -595,7 +595,7 @@ def test_preferences_are_kept_and_carried(full, tmp_path):
         field.selectAll()
         d.type(text, field)
         QTest.keyClick(field, KEY.Key_Return)
-    session.asked.emit("dark")
+    d.window.do(BY_ID["dark"])
     kept = settings.read(session._keep)
     assert (kept.snap, kept.theme, kept.offset(Role.BEAM)[1]) == (20, "dark", pytest.approx(-1.5 * INCH))
     d.key(KEY.Key_B, on=d.model)

@@ -11,6 +11,7 @@ from tests.app.conftest import Driver
 
 from uncus.app import joining
 from uncus.app.commands import BY_ID
+from uncus.app.stages.joining_rules import RulesDialog
 from uncus.app.stages.told import ToldDialog
 from uncus.connect.by_rule import DONE, USUAL
 from uncus.job.records import Attachment, Connection, Fact, Member, OfficeRule, Preset
@@ -31,7 +32,7 @@ def test_a_bolt_or_a_plate_leads_to_the_joint_that_made_it(full):
     session.go("Connect")
     mine = tabs(session)[0]
     session.select([mine.id])
-    session.asked.emit("frame")
+    d.window.do(BY_ID["frame"])
     made = session.shop.connections[mine.id]
     (group,) = made.fasteners
     tail = np.array(group.points[0]) + np.array(group.axis) * group.length
@@ -43,7 +44,7 @@ def test_a_bolt_or_a_plate_leads_to_the_joint_that_made_it(full):
             found |= {c.id for c in session.connections}
         d.model.camera.yaw += 90.0
         session.select([mine.id])
-        session.asked.emit("frame")
+        d.window.do(BY_ID["frame"])
     assert mine.id in found
     plate = next(p for p in session.shop.pieces() if p.maker == mine.id)
     assert session.shop.made_by(mine.id)[0] == [plate]
@@ -180,9 +181,9 @@ def test_a_calculation_sheet_is_written(full, tmp_path):
 def test_rules_of_joining_are_edited_ordered_and_taken_back(full):
     d, session = full, full.window.session
     session.go("Connect")
-    session.asked.emit("joining rules")
+    d.window.do(BY_ID["joining rules"])
     last = USUAL[-1].id
-    dialog = d.window.rules
+    dialog = d.window.keep_open(RulesDialog)
     assert dialog.isVisible() and len(dialog.records) == len(USUAL) and not d.job.all(OfficeRule)
     dialog.table.pick(last)
     d.enter("Members of the rule", "section begins W16")
@@ -220,7 +221,7 @@ def test_attachments_go_along_with_a_copy(full):
     session.select([beam.id])
     joining.attach(session, "stiffeners")
     session.select([beam.id])
-    BY_ID["copy"].do(session)
+    d.window.do(BY_ID["copy"])
     for text in ("0, 0, 0", "0, 0, 40'"):
         d.window.prompt.entry.setText(text)
         d.key(KEY.Key_Return, on=d.window.prompt.entry)
@@ -233,10 +234,10 @@ def test_the_engineers_loads_come_in_as_one_step_and_what_did_not_match_is_liste
     session = d.window.session
     monkeypatch.setattr("uncus.app.window.QFileDialog.getSaveFileName", lambda *_: (str(path), ""))
     monkeypatch.setattr("uncus.app.window.QFileDialog.getOpenFileName", lambda *_: (str(path), ""))
-    session.asked.emit("export loads")
+    d.window.do(BY_ID["export loads"])
     head, first, *_ = csv.reader(path.read_text().splitlines())
     path.write_text(f"Mark,End,Shear (kips)\n{first[0]},{first[head.index('End')]},12\nQ99,left,5\n")
-    session.asked.emit("import loads")
+    d.window.do(BY_ID["import loads"])
     loaded = [c for c in job.all(Connection) if c.loads]
     assert head[:2] == ["Mark", "Place"] and loaded and "1 row did not match" in d.said
     shown = d.window.findChild(ToldDialog)

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QLabel, QPushButton
 from uncus.app import marking
 from uncus.app.commands import BY_ID
 from uncus.app.stages.laid import LaidView
+from uncus.app.stages.series import SeriesDialog
 from uncus.job.records import AdvanceMark, Mark, Member, Series, StandardPart
 from uncus.job.start import SERIES
 from uncus.mark.content import mark_id
@@ -117,9 +118,9 @@ def test_marks_typed_unique_left_out_ordered_and_standard(full):
     assert "is no mark" in d.said
     other = next(m for m in d.job.all(Member) if m.section == "W12X26")
     session.select([other.id])
-    BY_ID["unique"].do(session)
+    d.window.do(BY_ID["unique"])
     assert row_of(d, other.id).pieces == (other.id,)
-    BY_ID["leave out"].do(session)
+    d.window.do(BY_ID["leave out"])
     assert row_of(d, other.id).state is State.LEFT_OUT
     session.select([beam.id])
     assert marking.keep_advance(session, "AB-1") and not marking.keep_advance(session, "AB-2"), "ordered once, for good"
@@ -136,8 +137,8 @@ def test_marks_typed_unique_left_out_ordered_and_standard(full):
 def test_series_are_edited_and_a_run_over_some_leaves_the_rest(full):
     d, session = full, full.window.session
     session.go("Mark")
-    session.asked.emit("series")
-    dialog = d.window.series
+    d.window.do(BY_ID["series"])
+    dialog = d.window.keep_open(SeriesDialog)
     dialog.table.pick("series columns")
     d.enter("Series first", "101")
     assert d.job.get("series columns", Series).start == 101

@@ -5,6 +5,7 @@ from PySide6.QtWidgets import QFileDialog, QPlainTextEdit, QPushButton
 from tests.app.conftest import Driver
 from tests.job.test_file import forge
 
+from uncus.app.commands import BY_ID
 from uncus.job.job import Job
 from uncus.job.records import Level, Mark, Member
 from uncus.shop.shop import Shop, build
@@ -61,13 +62,13 @@ def test_a_copy_is_saved_and_gone_back_to(empty, monkeypatch, tmp_path):
     d, copy = empty, tmp_path / "copy.uncus"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(copy), ""))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(copy), ""))
-    d.window.session.asked.emit("save copy")
+    d.window.do(BY_ID["save copy"])
     assert "is a copy" in d.said
     before = dict(d.job.records)
-    d.window.session.asked.emit("go back")
+    d.window.do(BY_ID["go back"])
     assert "nothing to go back to" in d.said
     d.window.session.change("more", [Level(id="more", name="More", elevation=1.0)])
-    d.window.session.asked.emit("go back")
+    d.window.do(BY_ID["go back"])
     assert dict(d.job.records) == before and "Ctrl+Z takes it back" in d.said
     d.window.session.undo()
     assert "more" in d.job.records
@@ -89,7 +90,7 @@ def test_what_was_set_aside_on_opening_is_said_listed_and_cleared(qtbot, tmp_pat
         rows = [f.text for f in d.window.session.shop.all_findings]
         assert any("has no length" in text for text in rows)
         assert mark.piece in d.window.check.owners(), "a mark's finding leads to its piece"
-        d.window.session.asked.emit("clear aside")
+        d.window.do(BY_ID["clear aside"])
         assert not job.aside and not any("set aside" in f.text for f in d.window.session.shop.all_findings)
         d.window.close()
     with Job.open(path) as job:

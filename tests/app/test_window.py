@@ -8,7 +8,7 @@ from PySide6.QtGui import QAccessible
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QDialog, QLineEdit, QWidget
 
-from uncus.app.commands import COMMANDS, on_shelf
+from uncus.app.commands import BY_ID, COMMANDS, on_shelf
 from uncus.app.session import STAGES
 from uncus.draw.register import State
 from uncus.job.records import Connection, Grid, Level, Loads, Mark, Member, Role
@@ -385,7 +385,7 @@ def test_light_and_dark_both_read_well(full):
                 a, b = sorted((luminance(words), luminance(ground)))
                 assert (b + 0.05) / (a + 0.05) >= 4.5, (words, ground)
     before = full.window.theme
-    full.window.session.asked.emit("dark")
+    full.window.do(BY_ID["dark"])
     assert full.window.theme is not before
 
 

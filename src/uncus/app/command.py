@@ -6,11 +6,13 @@ from collections.abc import Callable
 
 import msgspec
 
+from uncus.app.desk import Desk
 from uncus.app.session import Session
 
 
 class Command(msgspec.Struct, frozen=True):
-    """`stage` "" means everywhere; `group` is its heading on the shelf ("" keeps it off the shelf)."""
+    """`stage` "" means everywhere, `stays` that it works from any and leaves it open; `group` is its heading on the shelf (""
+    keeps it off the shelf)."""
 
     id: str
     words: str
@@ -19,8 +21,9 @@ class Command(msgspec.Struct, frozen=True):
     group: str
     icon: str
     help: str
-    do: Callable[[Session], object]
+    do: Callable[[Desk], object]
     when: Callable[[Session], bool] = lambda _: True
+    stays: bool = False
 
 
 def some_steel(session: Session) -> bool:
@@ -35,10 +38,10 @@ def some_members(session: Session) -> bool:
     return bool(session.members)
 
 
-def ask(what: str) -> Callable[[Session], None]:
-    """A command that the window carries out."""
-    return lambda session: session.asked.emit(what)
+def by(do: Callable[[Session], object]) -> Callable[[Desk], object]:
+    """A command that needs nothing but the session."""
+    return lambda desk: do(desk.session)
 
 
-def go(stage: str) -> Callable[[Session], None]:
-    return lambda session: session.go(stage)
+def go(stage: str) -> Callable[[Desk], object]:
+    return lambda desk: desk.session.go(stage)

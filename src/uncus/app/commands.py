@@ -2,13 +2,22 @@
 
 from __future__ import annotations
 
-from uncus.app.command import Command, ask, go, some_steel
+from uncus.app.command import Command, by, go, some_steel
 from uncus.app.connect_commands import CONNECT
+from uncus.app.desk import Desk
 from uncus.app.draw_commands import DRAW
 from uncus.app.frame_commands import FRAME
 from uncus.app.job_commands import JOB
 from uncus.app.mark_commands import MARK
 from uncus.app.session import STAGES, Session
+
+
+def _other_look(desk: Desk) -> None:
+    session = desk.session
+    other = "light" if session.preferences.theme == "dark" else "dark"
+    session.attempt(lambda: session.prefer(theme=other))
+    desk.follow_preferences()
+
 
 COMMANDS: tuple[Command, ...] = (
     *FRAME,
@@ -21,7 +30,7 @@ COMMANDS: tuple[Command, ...] = (
         "Findings",
         "look",
         "List what does not fit, with the piece and what to do.",
-        ask("findings"),
+        lambda desk: desk.refresh_stage(),
     ),
     Command(
         "propose",
@@ -31,7 +40,7 @@ COMMANDS: tuple[Command, ...] = (
         "Marks",
         "mark",
         "See every mark before it is applied.",
-        ask("propose"),
+        by(Session.settle),
         some_steel,
     ),
     Command(
@@ -42,7 +51,7 @@ COMMANDS: tuple[Command, ...] = (
         "Marks",
         "rule",
         "Write the proposed marks as one step.",
-        ask("apply"),
+        lambda desk: desk.mark.apply(),
         some_steel,
     ),
     *MARK,
@@ -55,7 +64,7 @@ COMMANDS: tuple[Command, ...] = (
         "Package",
         "package",
         "Write sheets, NC, DXF, IFC and bills into one folder.",
-        ask("produce"),
+        lambda desk: desk.deliver.start(),
         some_steel,
     ),
     Command(
@@ -66,12 +75,12 @@ COMMANDS: tuple[Command, ...] = (
         "View",
         "frame",
         "Show all of the selection, or of everything.",
-        ask("frame"),
+        lambda desk: desk.model.frame(),
     ),
-    Command("all", "Select all", "Ctrl+A", "", "", "select", "Select every piece.", Session.select_all, some_steel),
-    Command("undo", "Undo", "Ctrl+Z", "", "", "undo", "Take the last change back, however long ago.", Session.undo),
-    Command("redo", "Redo", "Ctrl+Shift+Z", "", "", "redo", "Do again what was taken back.", Session.redo),
-    Command("repeat", "Last tool again", "Space", "", "", "redo", "Take up the last tool again.", Session.repeat),
+    Command("all", "Select all", "Ctrl+A", "", "", "select", "Select every piece.", by(Session.select_all), some_steel),
+    Command("undo", "Undo", "Ctrl+Z", "", "", "undo", "Take the last change back, however long ago.", by(Session.undo)),
+    Command("redo", "Redo", "Ctrl+Shift+Z", "", "", "redo", "Do again what was taken back.", by(Session.redo)),
+    Command("repeat", "Last tool again", "Space", "", "", "redo", "Take up the last tool again.", by(Session.repeat)),
     Command(
         "find",
         "Do anything",
@@ -80,10 +89,10 @@ COMMANDS: tuple[Command, ...] = (
         "",
         "find",
         "Type a few letters of a command, a mark or a piece.",
-        ask("find"),
+        lambda desk: desk.palette_field.open(),
     ),
     *JOB,
-    Command("dark", "Light or dark", "", "", "", "look", "Change between the light and the dark look.", ask("dark")),
+    Command("dark", "Light or dark", "", "", "", "look", "Change between the light and the dark look.", _other_look),
     *(
         Command(f"stage {s.lower()}", f"Go to {s}", f"Ctrl+{n}", "", "", "frame", f"Open the stage {s}.", go(s))
         for n, s in enumerate(STAGES, 1)

@@ -6,14 +6,20 @@ from collections.abc import Callable
 from functools import partial
 
 from uncus.app import framing
-from uncus.app.command import Command, ask, some_members, some_selected, some_steel
+from uncus.app.command import Command, by, some_members, some_selected, some_steel
+from uncus.app.desk import Desk
 from uncus.app.framing import take_up
 from uncus.app.seeing import Style
 from uncus.app.session import Session
+from uncus.app.stages.grid import GridDialog
+from uncus.app.stages.lens import LensDialog
+from uncus.app.stages.preferences import PreferencesDialog
+from uncus.app.tools.lay_out import FacePlaneTool
 from uncus.frame.numbers.kinds import BY_NUMBERS
+from uncus.frame.planes import view_plane
 from uncus.frame.roll import RollBy, Toes
 from uncus.frame.snaps import SnapKind
-from uncus.job.records import Role
+from uncus.job.records import Role, View, ViewFrame, ViewKind, new_id
 
 Do = Callable[[Session], object]
 
@@ -28,13 +34,68 @@ def _frame(
     do: Do,
     when: Callable[[Session], bool] = lambda _: True,
 ) -> Command:
-    return Command(id, words, key, "Frame", group, icon, help, do, when)
+    return Command(id, words, key, "Frame", group, icon, help, by(do), when)
 
 
 def _anywhere(
     id: str, words: str, key: str, help: str, do: Do, when: Callable[[Session], bool] = lambda _: True
 ) -> Command:
-    return Command(id, words, key, "", "", "frame", help, do, when)
+    return Command(id, words, key, "", "", "frame", help, by(do), when)
+
+
+def _window(id: str, words: str, key: str, help: str, do: Callable[[Desk], object]) -> Command:
+    """One that needs more than the session, from any stage."""
+    return Command(id, words, key, "", "", "frame", help, do)
+
+
+def _plane(
+    id: str, words: str, help: str, do: Callable[[Desk], object], when: Callable[[Session], bool] = lambda _: True
+) -> Command:
+    return Command(id, words, "", "Frame", "", "plane", help, do, when)
+
+
+def _face_plane(desk: Desk) -> None:
+    desk.session.use(lambda: FacePlaneTool(desk.session, desk.model.pointer.normal))
+
+
+def _view_plane(desk: Desk) -> None:
+    session, camera = desk.session, desk.model.camera
+    session.set_plane(view_plane(session.plane.onto(camera.target), camera.axes[0], camera.axes[1]))
+
+
+def _keep_plane(desk: Desk) -> None:
+    session = desk.session
+    if name := desk.ask_name("Keep the work plane", session.plane.name):
+        session.attempt(lambda: framing.keep_plane(session, name))
+
+
+def _through_frame(desk: Desk) -> None:
+    session = desk.session
+    frames = [r for id in session.selection if (r := session.job.get(id, ViewFrame))]
+    if frames:
+        desk.model.show_frame(frames[0])
+    else:
+        session.said.emit("Select a view frame first: pick its edge.", True)
+
+
+def _keep_view(desk: Desk) -> None:
+    session = desk.session
+    name = desk.ask_name("Keep this view", f"{session.seeing.kind} {len(session.job.all(View)) + 1}")
+    if name:
+        keep_view(desk, name)
+
+
+def keep_view(desk: Desk, name: str) -> None:
+    """Keep the view as it is; one of the same name is replaced."""
+    session = desk.session
+    old = next((v for v in session.job.all(View) if v.name == name), None)
+    view = desk.model.view(old.id if old else new_id(), name)
+    if session.change(f"Keep view {name}", (view,)):
+        session.said.emit(f"View “{name}” is kept; find it under views.", False)
+
+
+def _look(kind: ViewKind) -> Callable[[Desk], object]:
+    return lambda desk: desk.model.look(kind)
 
 
 SNAP_KEYS = {
@@ -79,8 +140,8 @@ _NUMBER_ICONS = {
 }
 
 LAY_OUT = (
-    _frame("grid", "Grid and levels", "G", "Lay out", "grid", "Type the spacings of the grid and the heights of the levels; move and skew lines.", ask("grid")),
-    _frame("plane", "Work plane", "W", "Lay out", "plane", "Choose what picks lie on: a level, a grid wall, a face, a member, three points, the view.", ask("plane")),
+    Command("grid", "Grid and levels", "G", "Frame", "Lay out", "grid", "Type the spacings of the grid and the heights of the levels; move and skew lines.", lambda desk: desk.hold(GridDialog)),
+    Command("plane", "Work plane", "W", "Frame", "Lay out", "plane", "Choose what picks lie on: a level, a grid wall, a face, a member, three points, the view.", lambda desk: desk.prompt.choose_plane()),
     _frame("guide", "Guide", "U", "Lay out", "guide", "Throw-away lines for picking: parallel, square, round a plate, along bolts.", take_up("guide")),
 )  # fmt: skip
 
@@ -109,7 +170,7 @@ CHANGE = (
     _frame("join", "Join in line", "J", "Change", "join", "Make members in line and end to end one.", framing.join_members, some_members),
     _frame("work point", "Move work point", "Q", "Change", "point", "Move a point that members share; what stands on it follows.", take_up("work point"), some_steel),
     _frame("flip", "Flip ends", "X", "", "copy", "Exchange which end is the left one; the steel stays.", framing.flip, some_members),
-    _frame("delete", "Delete", "Del", "Change", "delete", "Delete what is selected: members with their connections, guides, view frames.", Session.delete, some_selected),
+    Command("delete", "Delete", "Del", "Frame", "Change", "delete", "Delete what is selected: members with their connections, guides, view frames.", by(Session.delete), some_selected, stays=True),
     *(
         _frame(f"roll {by.name}", f"Roll: {by}", "", "", "rotate", "Worked out from what the member rests on.", partial(framing.roll_by, by=by), some_members)
         for by in RollBy
@@ -135,9 +196,9 @@ PLANES = (
     _frame("three points", "Plane by three points", "", "", "plane", "Origin, the way of x, the side of y.", take_up("three points")),
     _frame("web plane", "Plane of a member's web", "", "", "plane", "Through its work line.", take_up("web plane"), some_steel),
     _frame("flange plane", "Plane of a member's flange", "", "", "plane", "Through its work line.", take_up("flange plane"), some_steel),
-    _frame("face plane", "Plane of a face", "", "", "plane", "The face of a piece that you pick.", ask("face plane"), some_steel),
-    _frame("view plane", "Plane of the view", "", "", "plane", "Square to the line of sight.", ask("view plane")),
-    _frame("keep plane", "Keep the work plane", "", "", "plane", "Give the plane in use a name.", ask("keep plane")),
+    _plane("face plane", "Plane of a face", "The face of a piece that you pick.", _face_plane, some_steel),
+    _plane("view plane", "Plane of the view", "Square to the line of sight.", _view_plane),
+    _plane("keep plane", "Keep the work plane", "Give the plane in use a name.", _keep_plane),
     _frame("forget plane", "Forget the work plane", "", "", "plane", "Take the kept plane in use away.", lambda s: s.attempt(lambda: framing.forget_plane(s))),
 )  # fmt: skip
 
@@ -184,15 +245,15 @@ VIEW = (
     _anywhere("show all", "Show all", "Shift+A", "Nothing hidden, ghosted or clipped.", _all),
     *(_anywhere(f"style {s}", f"Draw as {s}", "", "What is selected, or everything.", _style(s), some_steel) for s in Style),
     _anywhere("left ends", "Show left ends", "Shift+L", "Mark the left end of every member.", _left_ends, some_steel),
-    _anywhere("view plan", "View: plan", "F5", "From above.", ask("view plan")),
-    _anywhere("view elevation", "View: elevation", "F6", "Square to an upright work plane, else from the south.", ask("view elevation")),
-    _anywhere("view section", "View: section", "F7", "Cut at the work plane, with a little depth.", ask("view section")),
-    _anywhere("view free", "View: free", "F8", "From a corner; middle drag turns.", ask("view free")),
-    _anywhere("through frame", "Look through the view frame", "", "The selected frame's own view.", ask("through frame")),
-    _anywhere("keep view", "Keep this view", "", "Give the view a name, with what is hidden and clipped.", ask("keep view")),
-    _anywhere("lens", "Lens", "Ctrl+L", "Pick out pieces by what is known of them: select, colour, show only.", ask("lens")),
-    _anywhere("preferences", "Preferences", "Ctrl+,", "Look, snap distance, mouse, usual offsets.", ask("preferences")),
-    _anywhere("type", "Type a value", "F2", "Put the keys into the prompt.", ask("type")),
+    _window("view plan", "View: plan", "F5", "From above.", _look(ViewKind.PLAN)),
+    _window("view elevation", "View: elevation", "F6", "Square to an upright work plane, else from the south.", _look(ViewKind.ELEVATION)),
+    _window("view section", "View: section", "F7", "Cut at the work plane, with a little depth.", _look(ViewKind.SECTION)),
+    _window("view free", "View: free", "F8", "From a corner; middle drag turns.", _look(ViewKind.FREE)),
+    _window("through frame", "Look through the view frame", "", "The selected frame's own view.", _through_frame),
+    _window("keep view", "Keep this view", "", "Give the view a name, with what is hidden and clipped.", _keep_view),
+    _window("lens", "Lens", "Ctrl+L", "Pick out pieces by what is known of them: select, colour, show only.", lambda desk: desk.keep_open(LensDialog)),
+    _window("preferences", "Preferences", "Ctrl+,", "Look, snap distance, mouse, usual offsets.", lambda desk: desk.hold(lambda s, parent: PreferencesDialog(s, desk.follow_preferences, parent))),
+    _window("type", "Type a value", "F2", "Put the keys into the prompt.", lambda desk: desk.prompt.entry.setFocus()),
 )  # fmt: skip
 
 SNAPS = (

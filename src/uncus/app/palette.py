@@ -46,7 +46,7 @@ class Palette(QLineEdit):
     def open(self) -> None:
         """Gather what there is and take the keys."""
         entries = [
-            Entry(c.words + (f"    {c.key}" if c.key else ""), lambda c=c: c.do(self.session))  # type: ignore[misc]
+            Entry(c.words + (f"    {c.key}" if c.key else ""), lambda c=c: self.session.wanted.emit(c))  # type: ignore[misc]
             for c in COMMANDS
             if c.id != "find" and c.when(self.session)
         ]
@@ -79,7 +79,7 @@ class Palette(QLineEdit):
 
     def _show(self, ids: list[str]) -> None:
         self.session.select(ids)
-        self.session.asked.emit("frame")
+        self.session.framed.emit()
 
     def focusInEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().focusInEvent(event)
@@ -93,7 +93,7 @@ class Palette(QLineEdit):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
             self.clear()
-            self.session.asked.emit("canvas")
+            self.session.to_canvas.emit()
         else:
             super().keyPressEvent(event)
 
@@ -116,5 +116,5 @@ class Palette(QLineEdit):
             return
         self._popup.hide()
         self.clear()
-        self.session.asked.emit("canvas")
+        self.session.to_canvas.emit()
         entry.do()

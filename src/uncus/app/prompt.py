@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton
 from uncus.app import framing
 from uncus.app.command import Command
 from uncus.app.frame_commands import PLANES, SNAPS
+from uncus.app.job_commands import FAULT
 from uncus.app.session import Session
 from uncus.frame.snaps import Snap
 
@@ -42,7 +43,7 @@ class Prompt(QWidget):
         self.words.setAccessibleName("What comes next")
         self.words.setWordWrap(True)  # a long sentence takes a second line
         self.words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
-        self.entry = Entry()
+        self.entry: Entry = Entry()
         self.entry.setFixedWidth(140)
         self.entry.setAccessibleName("Typed value")
         self.entry.setToolTip(
@@ -59,7 +60,7 @@ class Prompt(QWidget):
         self.report.setToolTip("What is known of the fault; it holds nothing of the job but ids")
         self.report.setProperty("chip", True)
         self.report.setVisible(False)
-        self.report.clicked.connect(lambda: session.asked.emit("fault report"))
+        self.report.clicked.connect(lambda: session.wanted.emit(FAULT))
         session.faulted.connect(lambda: self.report.setVisible(True))
         self.snap, self.plane, self.held = QPushButton(), QPushButton(), QLabel("▰ held to the plane")
         for chip, name, help in (
@@ -148,7 +149,7 @@ class Prompt(QWidget):
         if command.when(self.session):
             action = menu.addAction(command.words + (f"\t{command.key}" if command.key else ""))
             action.setToolTip(command.help)
-            action.triggered.connect(lambda: command.do(self.session))
+            action.triggered.connect(lambda: self.session.wanted.emit(command))
 
     def choose_snap(self) -> None:
         """The kinds of snap with their keys."""

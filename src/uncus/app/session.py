@@ -61,7 +61,12 @@ class Session(QObject):
     view_changed = Signal()
     said = Signal(str, bool)
     reported = Signal()
-    asked = Signal(str)  # a command for the window: frame, find ...
+    wanted = Signal(object)  # a Command that a button or a menu asks for
+    framed = Signal()  # the view goes to the selection
+    looked_at = Signal(object)  # a kept View or a ViewFrame
+    coloured = Signal()  # what colours the model has changed
+    to_canvas = Signal()  # the keys go back to the model, or to the sheet
+    to_facts = Signal()
     faulted = Signal()  # a fault of the program is reported
 
     def __init__(
@@ -138,7 +143,7 @@ class Session(QObject):
         """Another answer to the proposal; None drops all of them."""
         self.choices = self.choices.with_(choices) if choices is not None else Choices()
         self.mark_only, self._proposal = only, None
-        self.asked.emit("colours")
+        self.coloured.emit()
 
     def content(self, id: str) -> str:
         """An assembly's fingerprint, worked out once for as long as it stays the same."""

@@ -51,7 +51,7 @@ class ToolButton(QPushButton):
 
     def _do(self, session: Session) -> None:
         self.setChecked(session.tool.words == self.command.words)
-        self.command.do(session)
+        session.wanted.emit(self.command)
 
 
 class Shelf(QScrollArea):

@@ -46,7 +46,7 @@ class ViewStrip(QWidget):
         self.partly = QPushButton()
         self.partly.setProperty("strip", True)
         self.partly.setAccessibleName("Not all is shown")
-        self.partly.clicked.connect(lambda: self.commands["show all"].do(session))
+        self.partly.clicked.connect(lambda: session.wanted.emit(self.commands["show all"]))
         row.addWidget(self.partly)
         session.view_changed.connect(self.refresh)
         session.steel.connect(lambda _: self.refresh())
@@ -58,7 +58,7 @@ class ViewStrip(QWidget):
         chip.setAccessibleName(command.words)
         chip.setToolTip(f"{command.help}  ({command.key})")
         chip.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        chip.clicked.connect(lambda: command.do(self.session))
+        chip.clicked.connect(lambda: self.session.wanted.emit(command))
         return chip
 
     def _menu_chip(self, words: str, help: str, fill) -> QPushButton:  # type: ignore[no-untyped-def]
@@ -90,14 +90,14 @@ class ViewStrip(QWidget):
     def _add(self, menu: QMenu, command: Command) -> None:
         action = menu.addAction(command.words + (f"\t{command.key}" if command.key else ""))
         action.setEnabled(command.when(self.session))
-        action.triggered.connect(lambda: command.do(self.session))
+        action.triggered.connect(lambda: self.session.wanted.emit(command))
 
     def _fill_views(self, menu: QMenu) -> None:
         session = self.session
         kept: list[View | ViewFrame] = [*session.job.all(View), *session.job.all(ViewFrame)]
         for record in kept:
             words = record.name + ("  (view frame)" if isinstance(record, ViewFrame) else "")
-            menu.addAction(words).triggered.connect(lambda _=False, r=record: session.asked.emit(f"show {r.id}"))
+            menu.addAction(words).triggered.connect(lambda _=False, r=record: session.looked_at.emit(r))
         if menu.isEmpty():
             menu.addAction("No view is kept yet").setEnabled(False)
         menu.addSeparator()
@@ -125,7 +125,7 @@ class ViewStrip(QWidget):
 
     def _colour(self, name: str) -> None:
         self.session.seeing.lens = name
-        self.session.asked.emit("colours")
+        self.session.coloured.emit()
 
     # -- following ------------------------------------------------------------------------------------
     def _clip(self) -> None:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from datetime import date
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
+    QDialog,
     QFileDialog,
     QHBoxLayout,
     QInputDialog,
@@ -21,7 +22,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from uncus.app import framing, joining, marking
 from uncus.app.canvas.model_view import ModelView
 from uncus.app.command import Command
 from uncus.app.commands import COMMANDS
@@ -35,27 +35,15 @@ from uncus.app.shelf import Shelf, icon
 from uncus.app.stages.check import CheckPanel
 from uncus.app.stages.deliver import DeliverPanel
 from uncus.app.stages.draw import DrawPanel
-from uncus.app.stages.fault import FaultDialog
-from uncus.app.stages.grid import GridDialog
-from uncus.app.stages.joining_rules import RulesDialog
-from uncus.app.stages.lens import LensDialog
 from uncus.app.stages.mark import MarkPanel
-from uncus.app.stages.preferences import PreferencesDialog
 from uncus.app.stages.report import ReportPanel
-from uncus.app.stages.series import SeriesDialog
-from uncus.app.stages.told import ToldDialog
 from uncus.app.theme import DARK, LIGHT, Theme, style
-from uncus.app.tools.lay_out import FacePlaneTool
 from uncus.app.view_strip import ViewStrip
-from uncus.frame.planes import view_plane
 from uncus.job.errors import JobError
-from uncus.job.files import file_name
-from uncus.job.going_back import go_back
 from uncus.job.job import Job
 from uncus.job.mounts import mount_of
-from uncus.job.records import View, ViewFrame, ViewKind, new_id
+from uncus.job.records import View, ViewFrame
 from uncus.lens.criteria import chosen, lens_named
-from uncus.units import format_typed, parse_length
 
 _CANVAS_ONLY = {
     "Tab",
@@ -78,9 +66,7 @@ class Window(QMainWindow):
         super().__init__()
         self.session = Session(job, preferences, keep, state)
         self.theme: Theme = DARK if self.session.preferences.theme == "dark" else LIGHT
-        self.lens: LensDialog | None = None
-        self.rules: RulesDialog | None = None
-        self.series: SeriesDialog | None = None
+        self._open: dict[object, QDialog] = {}
         self.setMinimumSize(960, 600)
         self._build()
         self._shortcuts()
@@ -214,20 +200,25 @@ class Window(QMainWindow):
         if not command.when(self.session):
             self.session.said.emit(f"{command.words} has nothing to work on yet.", True)
             return
-        if command.stage and command.stage != self.session.stage and command.id not in ("sheet", "delete", "uncouple"):
+        if command.stage and command.stage != self.session.stage and not command.stays:
             self.session.go(command.stage)
-        command.do(self.session)
+        command.do(self)
 
     def _connect(self) -> None:
         session = self.session
         self.rail.chosen.connect(session.go)
         session.stage_changed.connect(self._show_stage)
-        session.asked.connect(self._asked)
+        session.wanted.connect(self.do)
+        session.framed.connect(self.model.frame)
+        session.looked_at.connect(self._look_at)
+        session.coloured.connect(self._colour)
+        session.to_canvas.connect(lambda: (self.draw.view if session.stage == "Draw" else self.model).setFocus())
+        session.to_facts.connect(lambda: self.facts.setVisible(True))
         session.reported.connect(lambda: self._show_stage(session.stage))
         session.steel.connect(self._steel_changed)
         self.model.typed.connect(self.prompt.take)
         self.model.snapped.connect(self.prompt.show_snap)
-        self.model.opened.connect(self._open_sheet)
+        self.model.opened.connect(self.open_sheet)
         self.prompt.left.connect(self.model.setFocus)
         self._progress_timer = QTimer(self, singleShot=True, interval=250)
         self._progress_timer.timeout.connect(self._measure_progress)
@@ -235,7 +226,7 @@ class Window(QMainWindow):
     # -- following --------------------------------------------------------------------------------
     def _steel_changed(self, _touched: object) -> None:
         self._progress_timer.start()
-        self._refresh_stage()
+        self.refresh_stage()
 
     def _measure_progress(self) -> None:
         project = self.session.job.project
@@ -251,10 +242,10 @@ class Window(QMainWindow):
         self.below.setVisible(stage in ("Check", "Mark") or reported)
         self.below.setCurrentWidget({"Mark": self.mark, "Connect": self.report}.get(stage, self.check))
         self.facts.setVisible(stage not in ("Draw", "Deliver", "Mark"))
-        self._refresh_stage()
+        self.refresh_stage()
         {"Draw": self.draw.view, "Deliver": self.deliver.go}.get(stage, self.model).setFocus()
 
-    def _refresh_stage(self) -> None:
+    def refresh_stage(self) -> None:
         """What the open stage shows of the job, and how it colours the model."""
         stage, colours, key = self.session.stage, {}, []
         if stage == "Check":
@@ -288,185 +279,52 @@ class Window(QMainWindow):
         words = f"{lens if len(lens) < 56 else lens[:54] + '…'}: {len(found)}"
         return dict.fromkeys(found, self.theme.moved), [("●", words, self.theme.moved)]
 
-    def _asked(self, what: str) -> None:
-        match what:
-            case "frame":
-                self.model.frame()
-            case "find":
-                self.palette_field.open()
-            case "canvas":
-                (self.draw.view if self.session.stage == "Draw" else self.model).setFocus()
-            case "grid":
-                GridDialog(self.session, self).exec()
-            case "findings":
-                self._refresh_stage()
-            case "propose":
-                self.session.settle()
-            case "apply":
-                self.mark.apply()
-            case "fit sheet":
-                self.draw.view.fit()
-            case "sheet":
-                self._to_sheet_or_back()
-            case "dimensions":
-                self.model.show_dimensions()
-            case "produce":
-                self.deliver.start()
-            case "dark":
-                dark = self.session.preferences.theme == "dark"
-                self.session.attempt(lambda: self.session.prefer(theme="light" if dark else "dark"))
-                self._prefer()
-            case "type":
-                self.prompt.entry.setFocus()
-            case "lens":
-                self._open_lens()
-            case "colours":
-                self._refresh_stage()
-                self.session.view_changed.emit()
-            case "set back":
-                gap = format_typed(self.session.job.rules.gap, self.session.units)
-                text, taken = QInputDialog.getText(self, "Set back ends", "Gap from what holds each end", text=gap)
-                if taken:
-                    self.session.attempt(lambda: self.session.set_back(parse_length(text, self.session.units)))
-            case "joining rules":
-                if self.rules is None or not self.rules.isVisible():
-                    self.rules = RulesDialog(self.session, self)
-                self.rules.show()
-                self.rules.raise_()
-            case "facts":
-                self.facts.setVisible(True)
-            case "series":
-                if self.series is None or not self.series.isVisible():
-                    self.series = SeriesDialog(self.session, self)
-                self.series.show()
-                self.series.raise_()
-            case "advance marks":
-                if name := self._name("Keep as ordered", "AB-1"):
-                    marking.keep_advance(self.session, name)
-            case "export standard parts":
-                if path := self._file("Export standard parts", "standard-parts.json", "Standard parts (*.json)"):
-                    marking.export_standard_parts(self.session, path)
-            case "import standard parts":
-                found, _ = QFileDialog.getOpenFileName(self, "Import standard parts", "", "Standard parts (*.json)")
-                if found:
-                    marking.import_standard_parts(self.session, Path(found))
-            case "calculate":
-                if path := self._file("Calculation sheet", "calculations.pdf", "PDF (*.pdf)"):
-                    joining.write_calculations(self.session, path)
-            case "export loads":
-                if path := self._file("Export loads", "loads.csv", "Tables (*.csv)"):
-                    joining.export_loads(self.session, path)
-            case "import loads":
-                found, _ = QFileDialog.getOpenFileName(self, "Import loads", "", "Tables (*.csv)")
-                if found and (read := joining.import_loads(self.session, Path(found))) and read.told:
-                    ToldDialog("Loads that did not match", read.words, read.told, self).open()
-            case "export standards":
-                if path := self._file("Export standards", "standards.json", "Standards (*.json)"):
-                    joining.export_standards(self.session, path)
-            case "import standards":
-                found, _ = QFileDialog.getOpenFileName(self, "Import standards", "", "Standards (*.json)")
-                if found:
-                    joining.import_standards(self.session, Path(found))
-            case "save copy":
-                self._save_copy()
-            case "go back":
-                found, _ = QFileDialog.getOpenFileName(self, "Go back to a copy", "", "Jobs (*.uncus)")
-                if found:
-                    session = self.session
-                    session.attempt(lambda: session.said.emit(go_back(session.job, Path(found)) + "; Ctrl+Z takes it back.", False))  # fmt: skip
-            case "clear aside":
-                self.session.clear_aside()
-            case "fault report":
-                FaultDialog(self.session, self).exec()
-            case "preferences":
-                PreferencesDialog(self.session, self._prefer, self).exec()
-            case _ if what.startswith("draw "):
-                self.draw.ask(what.removeprefix("draw "))
-            case _:
-                self._asked_of_view(what)
+    # -- what commands ask for ----------------------------------------------------------------------
+    def keep_open(self, dialog: Callable[[Session, QWidget], QDialog]) -> QDialog:
+        """A dialog that stays beside the window, low at the left where the model stays in sight."""
+        there = self._open.get(dialog)
+        if there is None or not there.isVisible():
+            there = dialog(self.session, self)
+            self._open = {made: one for made, one in self._open.items() if one.isVisible()} | {dialog: there}
+            corner = self.model.mapToGlobal(self.model.rect().bottomLeft())
+            floor = self.mapToGlobal(self.rect().bottomLeft()).y()
+            there.move(corner.x() + 12, min(corner.y(), floor) - there.height() - 12)
+        there.show()
+        there.raise_()
+        there.activateWindow()
+        return there
 
-    def _asked_of_view(self, what: str) -> None:
-        """Work planes and views."""
-        session, camera = self.session, self.model.camera
-        match what.split(" ", 1):
-            case ["plane"]:
-                self.prompt.choose_plane()
-            case ["face", "plane"]:
-                session.use(lambda: FacePlaneTool(session, self.model.pointer.normal))
-            case ["view", "plane"]:
-                session.set_plane(view_plane(session.plane.onto(camera.target), camera.axes[0], camera.axes[1]))
-            case ["view", kind]:
-                self.model.look(ViewKind(kind))
-            case ["keep", "plane"]:
-                if name := self._name("Keep the work plane", session.plane.name):
-                    session.attempt(lambda: framing.keep_plane(session, name))
-            case ["keep", "view"]:
-                if name := self._name("Keep this view", f"{session.seeing.kind} {len(session.job.all(View)) + 1}"):
-                    self.keep_view(name)
-            case ["through", "frame"]:
-                frames = [r for id in session.selection if (r := session.job.get(id, ViewFrame))]
-                if frames:
-                    self.model.show_frame(frames[0])
-                else:
-                    session.said.emit("Select a view frame first: pick its edge.", True)
-            case ["show", id]:
-                record = session.job.records.get(id)
-                if isinstance(record, View):
-                    self.model.show_view(record)
-                elif isinstance(record, ViewFrame):
-                    self.model.show_frame(record)
+    def hold(self, dialog: Callable[[Session, QWidget], QDialog]) -> None:
+        dialog(self.session, self).exec()
 
-    def keep_view(self, name: str) -> None:
-        """Keep the view as it is; one of the same name is replaced."""
-        session = self.session
-        old = next((v for v in session.job.all(View) if v.name == name), None)
-        view = self.model.view(old.id if old else new_id(), name)
-        if session.change(f"Keep view {name}", (view,)):
-            session.said.emit(f"View “{name}” is kept; find it under views.", False)
+    def ask_name(self, title: str, offer: str, words: str = "Name") -> str:
+        text, taken = QInputDialog.getText(self, title, words, text=offer)
+        return text.strip() if taken else ""
 
-    def _file(self, title: str, offer: str, kinds: str) -> Path | None:
+    def file_to(self, title: str, offer: str, kinds: str) -> Path | None:
         found, _ = QFileDialog.getSaveFileName(self, title, offer, kinds)
         return Path(found) if found else None
 
-    def _save_copy(self) -> None:
-        session, project = self.session, self.session.job.project
-        name = file_name(f"{project.number} {project.name} {date.today().isoformat()}".strip())
-        folder = session.job.path.parent if session.job.path else Path.home()
-        path = self._file("Save a copy", str(folder / f"{name}.uncus"), "Jobs (*.uncus)")
-        if path is not None and session.attempt(lambda: session.job.save_copy(path, replace=True)):
-            session.said.emit(f"{path.name} is a copy of the job as it stands.", False)
+    def file_from(self, title: str, kinds: str) -> Path | None:
+        found, _ = QFileDialog.getOpenFileName(self, title, "", kinds)
+        return Path(found) if found else None
 
-    def _name(self, title: str, offer: str) -> str:
-        name, taken = QInputDialog.getText(self, title, "Name", text=offer)
-        return name.strip() if taken else ""
+    def _look_at(self, record: View | ViewFrame) -> None:
+        if isinstance(record, View):
+            self.model.show_view(record)
+        else:
+            self.model.show_frame(record)
 
-    def _open_lens(self) -> None:
-        if self.lens is None or not self.lens.isVisible():
-            self.lens = LensDialog(self.session, self)
-            corner = self.model.mapToGlobal(self.model.rect().bottomLeft())
-            self.lens.move(corner.x() + 12, corner.y() - self.lens.height() - 12)  # the model stays in sight
-        self.lens.show()
-        self.lens.raise_()
-        self.lens.activateWindow()
+    def _colour(self) -> None:
+        self.refresh_stage()
+        self.session.view_changed.emit()
 
-    def _prefer(self) -> None:
+    def follow_preferences(self) -> None:
         """Follow the preferences."""
         self.theme = DARK if self.session.preferences.theme == "dark" else LIGHT
         self.apply_theme()
 
-    def _to_sheet_or_back(self) -> None:
-        if self.session.stage == "Draw":
-            entry = self.draw.current
-            self.session.go("Frame")
-            if entry is not None and entry.kind != "erection":
-                self.session.select(set(entry.pieces))
-                self.model.frame()
-        elif self.session.members:
-            self._open_sheet(self.session.members[0].id)
-        else:
-            self.session.said.emit("Pick a piece first; Tab then opens its sheet.", True)
-
-    def _open_sheet(self, id: str) -> None:
+    def open_sheet(self, id: str) -> None:
         self.session.go("Draw")
         if not self.draw.open_piece(id):
             self.session.said.emit("This piece has no sheet yet: apply the marks first (Ctrl+4).", True)
@@ -477,7 +335,7 @@ class Window(QMainWindow):
         if isinstance(app, QApplication) and app.styleSheet() != wanted:  # setting it polishes every widget anew
             app.setStyleSheet(wanted)
         self.model.set_theme(self.theme)
-        self._refresh_stage()
+        self.refresh_stage()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.deliver.wind_up()

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import Any
+from collections.abc import Sequence
 
-from PySide6.QtWidgets import QInputDialog, QWidget
+from PySide6.QtWidgets import QInputDialog
 
 from uncus.app import joining
-from uncus.app.facts.fields import BY_RULE, ChoiceField, TextField, shared
+from uncus.app.connect_commands import CALCULATE
+from uncus.app.facts.fields import ChoiceField, TextField, shared
 from uncus.app.facts.page import Page
-from uncus.catalog.sections import sections
+from uncus.app.facts.value_row import value_row
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.kinds import KINDS
 from uncus.connect.settings import Joined, params_of, suiting
@@ -19,7 +19,7 @@ from uncus.connect.strength.limit import shown
 from uncus.deliver.calculation import says
 from uncus.job.errors import JobError
 from uncus.job.forms import About, checked, fields, shown_value, typed_value
-from uncus.job.records import Attachment, Connection, Loads, Member, OfficeRule, Preset
+from uncus.job.records import Attachment, Connection, Loads, Member, Preset
 from uncus.units import counted
 
 
@@ -44,7 +44,7 @@ def show_connections(page: Page, connections: list[Connection]) -> None:
         for name, about in fields(KINDS[connections[0].kind].params).items():
             _param(page, name, about, connections)
     _buttons(page, connections)
-    page.button("Calculation sheet", "Every limit state with its formula and numbers, as a PDF", lambda: page.session.asked.emit("calculate"))  # fmt: skip
+    page.command(CALCULATE)
     if all("side" in fields(params_of(c.kind)) for c in connections if c.kind in KINDS):
         page.button(
             "Other side", "Its plate to the other side of the web (Shift+S)", lambda: joining.flip_side(page.session)
@@ -93,44 +93,8 @@ def _findings(page: Page, records: Sequence[Joined]) -> None:
             page.finding(f.text)
 
 
-def value_row(
-    page: Page, name: str, about: About, records: Sequence[Joined | OfficeRule], give: Callable[[str, Any], bool]
-) -> None:
-    """A row for one value of a kind, shared by several records or mixed; `give` takes its name and new value (None: by
-    rule) and says whether it was taken."""
-    units = page.session.units
-    usual = params_of(records[0].kind)()
-
-    def enter(text: str) -> bool:
-        def work() -> None:
-            value = None if text in ("", BY_RULE) else typed_value(about, text, units)
-            if not give(name, value):
-                raise _Said
-
-        try:
-            return page.session.attempt(work)
-        except _Said:
-            return False
-
-    values = [shown_value(about, r.params.get(name, getattr(usual, name)), units) for r in records]
-    if about.choices:
-        optional = getattr(usual, name) is None
-        choices = ([BY_RULE] if optional else []) + list(about.choices)
-        value = shared(values)
-        field: QWidget = ChoiceField(about.words, BY_RULE if value == "" else value, choices, enter)
-    else:
-        offers = list(sections()) if about.unit == "section" else ()
-        placeholder = BY_RULE if getattr(usual, name) is None else ""
-        field = TextField(about.words, shared(values), enter, placeholder=placeholder, offers=offers)
-    page.row(about.words, field, about.help)
-
-
 def _param(page: Page, name: str, about: About, records: Sequence[Joined]) -> None:
     value_row(page, name, about, records, lambda n, v: joining.set_value(page.session, records, n, v))
-
-
-class _Said(Exception):
-    """A refusal that was said already."""
 
 
 def _presets(page: Page, records: Sequence[Joined]) -> None:

@@ -6,6 +6,7 @@ from functools import partial
 
 import msgspec
 
+from uncus.app.connect_commands import EXPORT_STANDARDS, IMPORT_STANDARDS
 from uncus.app.facts.fields import ChoiceField, TextField
 from uncus.app.facts.form import struct_form
 from uncus.app.facts.mark_facts import show_rules
@@ -63,10 +64,8 @@ def _shop_rules(page: Page) -> None:
     _by_depth(page)
     page.heading("Standards")
     page.words("Shop rules, presets and rules of joining, shared as one file.")
-    page.button(
-        "Export standards", "Write them to a file for other jobs", lambda: session.asked.emit("export standards")
-    )
-    page.button("Import standards", "Take in an office's file; joints follow at once", lambda: session.asked.emit("import standards"))  # fmt: skip
+    page.command(EXPORT_STANDARDS)
+    page.command(IMPORT_STANDARDS)
 
 
 def _by_depth(page: Page) -> None:

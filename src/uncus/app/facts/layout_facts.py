@@ -30,9 +30,7 @@ def show_frame(page: Page, frame: ViewFrame) -> None:
             return session.attempt(lambda: _length(page, frame, name, text))
 
         page.row(words, TextField(words, format_typed(getattr(frame, name), session.units), enter))
-    page.button(
-        "Look through it", "Turn the view square to it, with its depth", lambda: session.asked.emit("through frame")
-    )
+    page.button("Look through it", "Turn the view square to it, with its depth", lambda: session.looked_at.emit(frame))
 
 
 def _length(page: Page, frame: ViewFrame, name: str, text: str) -> None:

@@ -8,6 +8,7 @@ from uncus.app import marking
 from uncus.app.facts.fields import ChoiceField, TextField, shared
 from uncus.app.facts.form import struct_form
 from uncus.app.facts.page import Page
+from uncus.app.mark_commands import EXPORT_PARTS, IMPORT_PARTS, KEEP_ORDERED, SERIES
 from uncus.job.records import Mark, Member, Series, StandardPart
 from uncus.mark.content import mark_id
 from uncus.mark.kept import since_ordered
@@ -24,14 +25,12 @@ def show_rules(page: Page) -> None:
         what = ", ".join(one.roles) or "everything"
         ends = f" to {one.last}" if one.last is not None else ""
         page.fact(f"{one.prefix}{one.start:0{one.pad}d}{ends}", f"{'parts: ' if one.parts else ''}{what}")
-    page.button("Edit series", "Prefix, numbers and which pieces, in order", lambda: session.asked.emit("series"))
+    page.command(SERIES, "Edit series")
     page.heading("Standard parts")
     parts = session.job.all(StandardPart)
     page.words(f"{counted(len(parts), 'standard part')}: they have the same mark in every job." if parts else "None: pick pieces and make their parts standard, or take in an office's file.")  # fmt: skip
-    page.button("Export standard parts", "Write them to a file for other jobs", lambda: session.asked.emit("export standard parts"))  # fmt: skip
-    page.button(
-        "Import standard parts", "Take in an office's file", lambda: session.asked.emit("import standard parts")
-    )
+    page.command(EXPORT_PARTS)
+    page.command(IMPORT_PARTS)
 
 
 def show_marks(page: Page, members: Sequence[Member]) -> None:
@@ -51,5 +50,5 @@ def show_marks(page: Page, members: Sequence[Member]) -> None:
     said = [since_ordered(session.job, session.shop, id, False, session.marks.of_assembly(id)) for id in ids[:1]]
     if said and said[0]:
         page.fact("Ordered as", said[0])
-    page.button("Keep as ordered", "Keep today's marks of these for good, with date and package", lambda: session.asked.emit("advance marks"))  # fmt: skip
+    page.command(KEEP_ORDERED)
     page.button("Make parts standard", "Their parts keep their marks in every job", lambda: marking.make_standard(session))  # fmt: skip

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFormLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from uncus.app.command import Command
 from uncus.app.facts.form import add_row, new_form
 from uncus.app.session import Session
 
@@ -59,6 +60,10 @@ class Page(QWidget):
         label.setProperty("error", True)
         label.setAccessibleName("Finding")
         self.column.addWidget(label)
+
+    def command(self, command: Command, words: str = "") -> None:
+        """A button for a command of the table."""
+        self.button(words or command.words, command.help, lambda: self.session.wanted.emit(command))
 
     def button(self, words: str, help: str, do: Callable[[], object], name: str = "") -> None:
         button = QPushButton(words)

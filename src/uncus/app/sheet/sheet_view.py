@@ -3,7 +3,7 @@ what is written."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import msgspec
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -154,16 +154,21 @@ class SheetView(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def ask(self, what: str) -> None:
-        """A command of cleaning up."""
+    def leave_out(self) -> None:
+        self._clean(lambda: self.hand.left_out() or "Pick what should be left out first.")
+
+    def split(self) -> None:
+        self._clean(self.hand.split)
+
+    def enter(self, tool: str) -> None:
+        """Take up a tool of cleaning up: merge, reach, from or note."""
+        self._clean(lambda: self.hand.enter(tool) or None)
+
+    def _clean(self, work: Callable[[], Edit | str | None]) -> None:
         if self.sheet is None:
             self.said.emit("Pick a sheet first.")
-        elif what == "omit":
-            self._give(self.hand.left_out() or "Pick what should be left out first.")
-        elif what == "part chain":
-            self._give(self.hand.split())
         else:
-            self._give(self.hand.enter(what) or None)
+            self._give(work())
         self.update()
 
     def back(self) -> bool:

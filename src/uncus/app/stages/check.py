@@ -50,7 +50,7 @@ class CheckPanel(QWidget):
         self._designing.stop()
         if self.isVisible():
             self._show()
-            self.session.asked.emit("colours")
+            self.session.coloured.emit()
 
     def _show(self) -> None:
         session = self.session
@@ -83,4 +83,4 @@ class CheckPanel(QWidget):
     def _chosen(self, keys: list) -> None:  # type: ignore[type-arg]
         if keys:
             self.session.select(set(keys))
-            self.session.asked.emit("frame")
+            self.session.framed.emit()

@@ -27,14 +27,6 @@ class Cleaning:
         self.view = panel.view
         self.view.edited.connect(self.edit)
         self.view.wrote.connect(self.write)
-        self.do = {
-            "section": self.section,
-            "scale": self.scale,
-            "view scale": self.view_scale,
-            "recut": self.recut,
-            "reset": self.reset_one,
-            "reset all": self.reset_all,
-        }
 
     def _piece(self) -> Entry:
         """The sheet of one piece, which has sections and a scale to choose."""

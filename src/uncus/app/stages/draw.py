@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from uncus.app.draw_commands import SHEET
 from uncus.app.session import Session
 from uncus.app.sheet.sheet_view import SheetView
 from uncus.app.stages.cleaning import Cleaning
@@ -42,7 +43,6 @@ SIGNS = {State.NEW: "○", State.CURRENT: "●", State.STALE: "▲", State.SUPER
 _PAST = "past "  # begins the key of a row of what was sent and is no more
 _HEADS = ("", "Sheet", "What", "State", "Why", "Rev", "List", "Paper", "Pages", "Kind", "Sent", "Revised", "Drawn", "Checked", "Flags", "Number")  # fmt: skip
 _HIDDEN = ("Pages", "Kind", "Sent", "Revised", "Drawn", "Checked", "Flags", "Number")
-_CLEANING = ("omit", "merge", "part chain", "reach", "from", "note")
 
 
 class Batch(QThread):
@@ -95,8 +95,8 @@ class DrawPanel(QWidget):
         self.stop = QPushButton("Stop")
         self.stop.setAccessibleName("Stop drawing")
         self.stop.clicked.connect(lambda: self.batch and self.batch.requestInterruption())
-        self.view = SheetView()
-        self.cleaning = Cleaning(self)
+        self.view: SheetView = SheetView()
+        self.cleaning: Cleaning = Cleaning(self)
         self.view.said.connect(lambda words: self.hint.setText(words))
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(self._left())
@@ -139,11 +139,11 @@ class DrawPanel(QWidget):
         box.addWidget(self.hint)
         bar = QHBoxLayout()
         bar.setContentsMargins(8, 0, 8, 6)
-        bar.addWidget(self._button("← Previous", "Previous sheet", lambda: self._step(-1)))
-        bar.addWidget(self._button("Next →", "Next sheet", lambda: self._step(1)))
+        bar.addWidget(self._button("← Previous", "Previous sheet", lambda: self.step(-1)))
+        bar.addWidget(self._button("Next →", "Next sheet", lambda: self.step(1)))
         bar.addSpacing(10)
         bar.addWidget(self.state, 1)
-        bar.addWidget(self._button("Show in the model   Tab", "Show in the model", lambda: self.session.asked.emit("sheet")))  # fmt: skip
+        bar.addWidget(self._button("Show in the model   Tab", "Show in the model", lambda: self.session.wanted.emit(SHEET)))  # fmt: skip
         box.addLayout(bar)
         return right
 
@@ -253,7 +253,7 @@ class DrawPanel(QWidget):
         shown = set(self.table.shown())
         return [e for e in self.entries if e.name in shown]
 
-    def _step(self, by: int) -> None:
+    def step(self, by: int) -> None:
         if self.view.turn(by):
             return
         listed, current = self._listed(), self.current
@@ -295,32 +295,13 @@ class DrawPanel(QWidget):
     def back(self) -> None:
         """Esc on the sheet: one step of cleaning up back, then the old issue off it."""
         if self.view.over is not None:
-            self._compare()
+            self.compare()
         else:
             self.view.back()
 
     # -- commands -----------------------------------------------------------------------------------
-    def ask(self, what: str) -> None:
-        """Carry out one of the stage's commands."""
-        if what in _CLEANING:
-            self.view.ask(what)
-            return
-        own = {
-            "next sheet": lambda: self._step(1),
-            "previous sheet": lambda: self._step(-1),
-            "flag": self._flag,
-            "flag pieces": self._flag_pieces,
-            "done": self._done,
-            "list by marks": self._by_marks,
-            "list by lens": self._by_lens,
-            "draw listed": self.start,
-            "revise": self._revise,
-            "checked": self._checked,
-            "compare": self._compare,
-            "issues": self._issues,
-            "presets": lambda: PresetsDialog(self.session, self).exec(),
-        }
-        self.session.attempt((self.cleaning.do | own)[what])
+    def edit_presets(self) -> None:
+        PresetsDialog(self.session, self).exec()
 
     def put(self, label: str, records: Sequence[Drawing]) -> None:
         if records:
@@ -335,7 +316,7 @@ class DrawPanel(QWidget):
         return entry
 
     # -- worklist -------------------------------------------------------------------------------------
-    def _flag_pieces(self) -> None:
+    def flag_pieces(self) -> None:
         """The sheets of pieces selected in the model on or off the worklist."""
         session = self.session
         found = [e for e in register(session.job, session.shop) if e.kind == "assembly" and session.selection & set(e.pieces)]  # fmt: skip
@@ -344,14 +325,14 @@ class DrawPanel(QWidget):
         self._toggle(found)
         session.said.emit(f"{counted(len(found), 'sheet')} on or off the worklist: {', '.join(e.name for e in found[:6])}.", False)  # fmt: skip
 
-    def _flag(self) -> None:
+    def flag(self) -> None:
         self._toggle(self.picked)
 
     def _toggle(self, entries: Sequence[Entry]) -> None:
         on = any(not (e.hand and WORKLIST in e.hand.flags) for e in entries)
         self.put("Worklist", flagged(entries, WORKLIST, on))
 
-    def _done(self) -> None:
+    def done(self) -> None:
         entry = self.current
         listed = self._listed()
         if entry is None or entry.name not in [e.name for e in listed]:
@@ -360,12 +341,12 @@ class DrawPanel(QWidget):
         self.put("Done with the sheet", flagged([entry], WORKLIST, False))
         self.open(after)
 
-    def _by_marks(self) -> None:
+    def list_by_marks(self) -> None:
         text, taken = QInputDialog.getText(self, "Worklist", "Marks, such as B1-B7, C2")
         if taken:
             self.put("Worklist", flagged(by_marks(self.entries, text), WORKLIST, True))
 
-    def _by_lens(self) -> None:
+    def list_by_lens(self) -> None:
         names = sorted(lens.name for lens in self.session.job.all(Lens))
         if not names:
             raise JobError("The job has no lens yet; name one first (lens, over the model).")
@@ -420,7 +401,7 @@ class DrawPanel(QWidget):
             self.batch.wait()
 
     # -- revisions ------------------------------------------------------------------------------------
-    def _revise(self) -> None:
+    def revise(self) -> None:
         entries = self.picked
         if not entries:
             raise JobError("Pick the sheets to revise in the register first.")
@@ -430,13 +411,13 @@ class DrawPanel(QWidget):
             made = revised(entries, today, dialog.words.text(), dialog.mark.text().strip(), dialog.drawn.text().strip(), dialog.checked.text().strip())  # fmt: skip
             self.put(f"Revise {counted(len(made), 'sheet')}", made)
 
-    def _checked(self) -> None:
+    def check(self) -> None:
         who, taken = QInputDialog.getText(self, "Checked", "By whom")
         if taken:
             hands = [drawing_of(e) for e in self.picked]
             self.put("Checked", [msgspec.structs.replace(h, checked=who.strip()) for h in hands])
 
-    def _compare(self) -> None:
+    def compare(self) -> None:
         if self.view.over is not None:
             self.view.over = None
             self.hint.setText(self.view.hand.prompt)
@@ -451,7 +432,7 @@ class DrawPanel(QWidget):
         self.hint.setText(f"Grey: both. - red: only as sent on {entry.issue.on}. + green: only now. O goes back.")
         self.view.update()
 
-    def _issues(self) -> None:
+    def issued_copies(self) -> None:
         entry = self.one()
         kept = issues_of(self.session.job, entry)
         if not kept:

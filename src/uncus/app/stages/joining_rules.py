@@ -8,9 +8,9 @@ from typing import cast
 import msgspec
 
 from uncus.app import joining
-from uncus.app.facts.connection_facts import value_row
 from uncus.app.facts.fields import ChoiceField, TextField
 from uncus.app.facts.page import Page
+from uncus.app.facts.value_row import value_row
 from uncus.app.stages.ordered import Ordered, OrderedDialog
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.by_rule import ENDS, HOLDING, rules_of

@@ -286,7 +286,7 @@ class LensDialog(QDialog):
     def colour(self) -> None:
         def work(ids: list[str]) -> None:
             self.session.seeing.lens = write(self.rule)
-            self.session.asked.emit("colours")
+            self.session.coloured.emit()
 
         self._use(work)
 
@@ -294,7 +294,7 @@ class LensDialog(QDialog):
         self.session.seeing.lens = ""
         self.session.seeing.show_all()
         self.session.view_changed.emit()
-        self.session.asked.emit("colours")
+        self.session.coloured.emit()
 
     # -- keeping ------------------------------------------------------------------------------------------
     def _list(self) -> None:

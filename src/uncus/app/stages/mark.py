@@ -140,7 +140,7 @@ class MarkPanel(QWidget):
 
     def _rules(self) -> None:
         self.session.select(())
-        self.session.asked.emit("facts")
+        self.session.to_facts.emit()
 
     def _only(self) -> None:
         ids = frozenset(m.id for m in self.session.members)
@@ -228,7 +228,7 @@ class MarkPanel(QWidget):
 
     def _go(self, owner: str) -> None:
         self.session.select([owner])
-        self.session.asked.emit("frame")
+        self.session.framed.emit()
 
 
 def _words(text: str, error: bool = False) -> QLabel:

@@ -57,7 +57,7 @@ class ReportPanel(QWidget):
             return
         joints = {joint for _, joint in keys if joint in self.session.job.records}
         self.session.select(joints or {member for member, _ in keys})
-        self.session.asked.emit("frame")
+        self.session.framed.emit()
 
     def _close(self) -> None:
         self.session.report = None
