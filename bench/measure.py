@@ -22,8 +22,9 @@ import msgspec
 from uncus.deliver.ifc import ifc_text
 from uncus.deliver.nc import Heading, nc_text
 from uncus.deliver.package import _draw_many
+from uncus.draw.drawn import draw_all
 from uncus.draw.legibility import legibility
-from uncus.draw.register import draw_all, register
+from uncus.draw.register import register
 from uncus.job.job import Job
 from uncus.job.records import Connection, Member, Role
 from uncus.mark.lines import part_lines

@@ -13,7 +13,9 @@ import pytest
 from hypothesis import settings
 
 from tests.draw.gallery import gallery, hard
-from uncus.draw.register import Entry, draw_all, register
+from uncus.draw.drawn import draw_all
+from uncus.draw.entry import Entry
+from uncus.draw.register import register
 from uncus.draw.sheet import Sheet
 from uncus.job.job import Job
 from uncus.mark.marking import apply, propose

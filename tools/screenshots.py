@@ -18,7 +18,8 @@ from uncus.app.sheet.sheet_view import paint
 from uncus.app.stages.grid import GridDialog
 from uncus.app.stages.lens import LensDialog
 from uncus.app.window import Window
-from uncus.draw.register import register, sheets
+from uncus.draw.drawn import sheets
+from uncus.draw.register import register
 from uncus.job.job import Job
 from uncus.job.records import Connection, Guide, Member, Role
 from uncus.mark.marking import apply, propose

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QDialog,
 
 from uncus.app.commands import BY_ID, COMMANDS, on_shelf
 from uncus.app.session import STAGES
-from uncus.draw.register import State
+from uncus.draw.entry import State
 from uncus.job.records import Connection, Grid, Level, Loads, Mark, Member, Role
 
 KEY, BUTTON = Qt.Key, Qt.MouseButton

@@ -17,7 +17,8 @@ from scipy.ndimage import binary_dilation
 from uncus.app.sheet.sheet_view import paint
 from uncus.deliver.dxf import dxf_document
 from uncus.deliver.pdf import pdf_bytes
-from uncus.draw.register import draw, register
+from uncus.draw.drawn import draw
+from uncus.draw.register import register
 from uncus.draw.sheet import UNPRINTED, Sheet, Text
 
 FINE = 4  # pixels a mm

@@ -13,8 +13,9 @@ from uncus.catalog.sections import Form, UnknownSection, section
 from uncus.deliver.flat_dxf import flat_document
 from uncus.deliver.nc import Heading, nc_text
 from uncus.deliver.nc_proof import differs
+from uncus.draw.drawn import draw_all
 from uncus.draw.projection import project
-from uncus.draw.register import draw_all, register
+from uncus.draw.register import register
 from uncus.draw.studs import with_studs
 from uncus.frame.numbers.embed import EMBED
 from uncus.frame.numbers.kind import made

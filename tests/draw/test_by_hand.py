@@ -9,10 +9,13 @@ import pytest
 from uncus.draw.annotation import Chain, Stop
 from uncus.draw.board import overlap, through
 from uncus.draw.by_hand import applied
+from uncus.draw.drawn import draw_all, sheets
+from uncus.draw.entry import State
 from uncus.draw.issue import changed_boxes, opened, packed, reasons
 from uncus.draw.keeping import by_marks, edited, flagged, issue_of, next_mark, of_plate, reset, revised, sent
-from uncus.draw.register import State, draw_all, register, sheets, why
+from uncus.draw.register import register
 from uncus.draw.sheet import Layer, Polyline
+from uncus.draw.states import why
 from uncus.job.drawings import Hidden, Merged, Moved, Reached, Recut, Scaled, Spanned, Split, Written
 from uncus.job.errors import JobError
 from uncus.job.job import Job

@@ -6,10 +6,13 @@ import pytest
 from msgspec.structs import replace
 from tests.connect.sound import beam
 
+from uncus.draw.drawn import sheets
+from uncus.draw.entry import State
 from uncus.draw.histories import History, Place, matched
 from uncus.draw.issue import opened
 from uncus.draw.keeping import issue_of, revised
-from uncus.draw.register import State, past, register, sheets, why
+from uncus.draw.register import past, register
+from uncus.draw.states import why
 from uncus.job.job import Job
 from uncus.job.records import Mark, MarkRules, Project, Series, ShopRules
 from uncus.job.start import SERIES

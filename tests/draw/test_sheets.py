@@ -5,10 +5,12 @@ from tests.conftest import marked
 from uncus.deliver.dxf import dxf_document
 from uncus.draw.board import Board, overlap, spread
 from uncus.draw.dimension import gathered
+from uncus.draw.drawn import draw, draw_all
+from uncus.draw.entry import State
 from uncus.draw.issue import opened, packed, reasons
 from uncus.draw.lettering import box_of, clean, width
 from uncus.draw.preset import from_json, preset_for, to_json
-from uncus.draw.register import State, draw, draw_all, register
+from uncus.draw.register import register
 from uncus.draw.sheet import Text
 from uncus.draw.template import read, shipped
 from uncus.frame.grids import follow_grid, make_grid
@@ -19,12 +21,12 @@ from uncus.job.records import (
     Connection,
     Grid,
     GridLine,
+    Issue,
     Level,
     Line,
     Member,
     Project,
     Role,
-    Sent,
     SheetPreset,
 )
 from uncus.job.start import SERIES, usual_rules
@@ -185,7 +187,7 @@ def test_states_follow_what_was_sent(sample):
     assert {e.state for e in first} == {State.NEW}
     with job.change("sent") as change:
         for e in first:
-            change.put(Sent(id=f"sent:{e.name}", sheet=e.name, content=e.job.content, on="2026-01-01"))
+            change.put(Issue("", "", e.name, "", "2026-01-01", e.job.content, "", id=f"sent:{e.name}"))
     assert {e.state for e in register(job, shop)} == {State.CURRENT}
     tab = next(c for c in job.all(Connection) if c.kind == "shear tab")
     with job.change("thicker") as change:

@@ -9,10 +9,13 @@ from msgspec.structs import replace
 from tests.conftest import how_many
 from tests.draw.gallery import hard
 
+from uncus.draw.drawn import draw_all
+from uncus.draw.entry import State
 from uncus.draw.inputs import printed
 from uncus.draw.issue import packed
 from uncus.draw.keeping import issue_of
-from uncus.draw.register import State, draw_all, register, why
+from uncus.draw.register import register
+from uncus.draw.states import why
 from uncus.job.job import Job
 from uncus.job.records import Connection, Grid, Level, Member, Role, Series
 from uncus.mark.marking import apply, propose
@@ -119,3 +122,17 @@ def test_nothing_is_current_that_prints_otherwise_and_nothing_stale_that_prints_
 def test_what_is_printed_of_a_job_is_printed_of_itself(drawn):
     for entry, _ in drawn("sample"):
         assert printed(entry.job) == entry.job
+
+
+def test_a_sheet_is_the_same_whoever_it_goes_to(sample):
+    """A lens picks sheets; what a sheet shows, and its number, do not hang on who gets it."""
+    job, shop = sample
+    whole = {e.name: e for e in register(job, shop)}
+    few = set(sorted(shop.shipped)[::5])
+    some = register(job, shop, lambda a: a.id in few)
+    assert 5 < len(some) < len(whole)
+    for entry in some:
+        assert entry == whole[entry.name]
+    assert {e.name for e in whole.values() if e.kind == "assembly" and few & set(e.own)} == {
+        e.name for e in some if e.kind == "assembly"
+    }

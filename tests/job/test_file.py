@@ -13,13 +13,20 @@ from pathlib import Path
 import msgspec
 import pytest
 
+from uncus.draw.drawn import draw_all
+from uncus.draw.entry import State
+from uncus.draw.issue import packed
+from uncus.draw.keeping import issue_of
+from uncus.draw.register import past, register
+from uncus.draw.states import why
 from uncus.job import logs
 from uncus.job.errors import Damaged, JobError
 from uncus.job.job import Job
 from uncus.job.mounts import mount_of
-from uncus.job.records import Level, Mark, Member, Project, Role
+from uncus.job.records import Issue, Level, Mark, Member, Project, Role
 from uncus.job.schema import VERSION, Head, head_of, sum_of, total_of
 from uncus.job.store import Store
+from uncus.shop.shop import build
 
 OLD = sorted((Path(__file__).parent / "files").glob("v*.uncus"))
 V6 = OLD[5]  # the last that kept a write-ahead log
@@ -543,3 +550,19 @@ def test_a_server_without_locks_is_refused_and_no_log_ever_needs_sharing(tmp_pat
     monkeypatch.setattr("uncus.job.store.mount_of", lambda p: mount_of(Path("/srv/loose") / p.name, TABLE))
     with pytest.raises(JobError, match=r"file server \(nfs\)"):
         Job.open(path)
+
+
+def test_sheets_sent_before_copies_were_kept_are_still_known_as_sent(tmp_path):
+    path = tmp_path / "a.uncus"
+    shutil.copyfile(OLD[7], path)
+    with Job.open(path) as job:
+        shop = build(job)
+        states = {e.name: (e.state, why(e)) for e in register(job, shop)}
+        assert {name for name, (state, _) in states.items() if state is not State.NEW} == {"E1", "B1", "p1"}
+        assert states["B1"] == (State.STALE, ["sent before copies were kept; what changed is not known"])
+        assert {i.sheet for i in job.all(Issue)} == {"E1", "B1", "p1", "B99"} and not past(job, shop)
+        entry = next(e for e in register(job, shop) if e.name == "B1")
+        issue = issue_of(entry, "2026-02-01", packed(entry.job, draw_all(entry.job)))
+        with job.change("sent") as change:
+            change.put(issue)
+        assert next(e for e in register(job, shop) if e.name == "B1").state is State.CURRENT

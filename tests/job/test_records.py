@@ -25,7 +25,6 @@ from uncus.job.records import (
     Not,
     Project,
     Role,
-    Sent,
     Series,
     ShopRules,
     View,
@@ -76,7 +75,6 @@ RECORDS = [
     Measured(id="me", kind="chain", points=((0, 0, 0), (1, 2, 3)), words="to the eaves"),
     View(id="v", name="south", kind=ViewKind.ELEVATION, target=(1, 2, 3), yaw=1.5, pitch=0, scale=20, behind=900.0),
     ViewFrame(id="vf", name="grid 2", origin=(0, 0, 0), x=(0, 1, 0), y=(0, 0, 1), width=5000, height=4000),
-    Sent(id="sent:B1", sheet="B1", content="abc", on="2026-01-01"),
 ]
 
 

@@ -10,7 +10,8 @@ from tests.draw.gallery import truss
 
 from uncus.bill.lists import all_lists
 from uncus.deliver.ifc import ifc_text
-from uncus.draw.register import draw_all, register
+from uncus.draw.drawn import draw_all
+from uncus.draw.register import register
 from uncus.job.job import Job
 from uncus.job.records import Connection, Double, Line, Member, Project
 from uncus.job.start import SERIES, usual_rules

@@ -35,7 +35,6 @@ from uncus.job.records import (
     Member,
     Point,
     Role,
-    Sent,
     WorkPlane,
 )
 from uncus.lens.office import connect
@@ -548,7 +547,7 @@ class Session(QObject):
         wrong = {f.about for f in shop.known_findings}
         clean = 1 - len(wrong) / max(1, len(shop.assemblies) + len(shop.connections))
         marked = sum(1 for id in shop.shipped if marks.content_of(id) == self.content(id)) / len(shop.shipped)
-        sent = {s.sheet for s in job.all(Sent)} | {i.sheet for i in job.all(Issue)}
+        sent = {i.sheet for i in job.all(Issue)}
         names = {marks.of_assembly(id) for id in shop.assemblies}
         drawn = len(names & sent) / max(1, len(names)) if sent else 0.0
         return {

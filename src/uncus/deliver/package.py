@@ -19,10 +19,12 @@ from uncus.deliver.nc_proof import differs
 from uncus.deliver.nc_scribes import scribes_of
 from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
+from uncus.draw.drawn import draw_all
+from uncus.draw.entry import Entry
 from uncus.draw.inputs import SheetJob
 from uncus.draw.issue import packed
 from uncus.draw.keeping import sent
-from uncus.draw.register import Entry, draw_all, register
+from uncus.draw.register import register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Grid

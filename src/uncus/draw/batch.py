@@ -7,8 +7,8 @@ from concurrent.futures import FIRST_COMPLETED, Executor, Future, wait
 
 import msgspec
 
+from uncus.draw.drawn import draw_all
 from uncus.draw.inputs import SheetJob
-from uncus.draw.register import draw_all
 from uncus.draw.sheet import Sheet
 
 

@@ -21,7 +21,8 @@ class Place(msgspec.Struct, frozen=True):
 
 
 class History(msgspec.Struct, frozen=True, eq=False):
-    """What is kept of one sheet, by the piece it was first kept by; `known`: its other pieces were noted as well."""
+    """What is kept of one sheet, by the piece it was first kept by; `known`: its other pieces were noted as well. A sheet that was
+    sent before copies were kept has neither kind nor piece, only its name."""
 
     kind: str
     piece: str
@@ -40,9 +41,12 @@ def kept(job: Job) -> list[History]:
     """Everything that is kept of sheets, in an order that hangs on nothing but what it is."""
     drawings = {(d.kind, d.piece): d for d in job.all(Drawing)}
     issues: dict[tuple[str, str], list[Issue]] = defaultdict(list)
-    for one in sorted(job.all(Issue), key=lambda i: (i.on, i.number)):
-        issues[(one.kind, one.piece)].append(one)
     found = []
+    for one in sorted(job.all(Issue), key=lambda i: (i.on, i.number)):
+        if one.kind:
+            issues[(one.kind, one.piece)].append(one)
+        else:
+            found.append(History("", "", one.sheet, frozenset(), False, None, (one,)))
     for kind, piece in sorted(drawings.keys() | issues.keys()):
         drawing, sent = drawings.get((kind, piece)), tuple(issues.get((kind, piece), ()))
         last = sent[-1] if sent else None
@@ -57,12 +61,15 @@ def matched(histories: Sequence[History], places: Iterable[Place]) -> dict[tuple
     shares the most; one whose pieces are all gone goes on with what is drawn anew under its name. Each goes to one sheet."""
     by_piece: dict[tuple[str, str], list[Place]] = defaultdict(list)
     by_name: dict[tuple[str, str], Place] = {}
+    named: dict[str, Place] = {}
     for place in places:
-        by_name[(place.kind, place.name)] = place
+        by_name[(place.kind, place.name)] = named[place.name] = place
         for piece in place.own:
             by_piece[(place.kind, piece)].append(place)
     claims: list[tuple[bool, int, str, str, History, Place]] = []
     for h in histories:
+        if not h.kind and h.sheet in named:
+            claims.append((True, 0, h.sheet, "", h, named[h.sheet]))  # after all that are known better
         shared: dict[str, int] = defaultdict(int)
         for piece in h.pieces:
             for place in by_piece.get((h.kind, piece), ()):
@@ -72,9 +79,9 @@ def matched(histories: Sequence[History], places: Iterable[Place]) -> dict[tuple
         for name, share in shared.items():
             claims.append((name != h.sheet, -share, h.sheet, h.piece, h, by_name[(h.kind, name)]))
     given: dict[tuple[str, str], History] = {}
-    settled: set[tuple[str, str]] = set()
+    settled: set[tuple[str, str, str]] = set()
     for *_, h, place in sorted(claims, key=lambda c: (*c[:4], c[5].name)):
-        at, own = (place.kind, place.name), (h.kind, h.piece)
+        at, own = (place.kind, place.name), (h.kind, h.piece, h.sheet if not h.kind else "")
         if at not in given and own not in settled:
             given[at] = h
             settled.add(own)

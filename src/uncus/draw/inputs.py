@@ -46,6 +46,11 @@ def fingerprint(job: SheetJob) -> str:
     return hashlib.sha256(encoded(bare)).hexdigest()[:16]
 
 
+def of_values(*parts: object) -> str:
+    """The fingerprint of plain values and records."""
+    return hashlib.sha256(msgspec.json.encode(parts)).hexdigest()[:16]
+
+
 def encoded(value: object) -> bytes:
     """What is printed of any part of a job, to be compared: the same for equal values, whatever they were made from or read of
     (the encoder leaves out values that *are* the usual ones, not those that equal them)."""

@@ -13,6 +13,7 @@ from typing import Any
 
 import msgspec
 
+from uncus.caches import Cache
 from uncus.catalog.grades import electrode_words
 from uncus.draw.board import overlap, united
 from uncus.draw.erection import PlanJob
@@ -28,6 +29,7 @@ from uncus.mark.differences import differences
 from uncus.units import Units, format_length
 
 _MOST = 40_000_000  # bytes that a copy may come to
+_OPENED: Cache[str, tuple[SheetJob, tuple[Sheet, ...]]] = Cache(64)
 
 
 class _Copy(msgspec.Struct, frozen=True):
@@ -65,6 +67,10 @@ def packed(job: SheetJob, sheets: Sequence[Sheet]) -> str:
 
 def opened(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
     """What was packed. Raises JobError for a copy that is damaged."""
+    return _OPENED.of(copy, lambda: _unpacked(copy))
+
+
+def _unpacked(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
     try:
         unpacker = zlib.decompressobj()
         data = unpacker.decompress(base64.b85decode(copy), _MOST)

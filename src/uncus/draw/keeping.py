@@ -7,8 +7,9 @@ from collections.abc import Iterable, Mapping, Sequence
 import msgspec
 
 from uncus.draw.by_hand import view_of
+from uncus.draw.drawn import sheets
+from uncus.draw.entry import Entry, State
 from uncus.draw.issue import packed
-from uncus.draw.register import Entry, sheets
 from uncus.job.drawings import OF_VIEWS, Edit, Moved, Revision, Written
 from uncus.job.errors import JobError
 from uncus.job.job import Job
@@ -114,11 +115,7 @@ def sent(entries: Iterable[Entry], copies: Mapping[str, str], on: str) -> list[I
     """The copies of a package; a sheet that is as it last went out is not kept twice."""
     found = []
     for entry in entries:
-        if (
-            entry.issue is not None
-            and entry.issue.content == entry.job.content
-            and entry.issue.revision == entry.revision
-        ):
+        if entry.state is State.CURRENT and entry.issue is not None and entry.issue.revision == entry.revision:
             continue
         if entry.name in copies:
             found.append(issue_of(entry, on, copies[entry.name]))

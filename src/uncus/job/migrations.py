@@ -27,6 +27,14 @@ def _as_it_is(record: Body) -> Body:
     return record
 
 
+def _sent_as_issue(record: Body) -> Body:
+    """Version 9: a sheet that went out before copies were kept is an issue of it, of which there is no copy."""
+    if record.get("type") != "Sent":
+        return record
+    own = {"id": record["id"], "sheet": record["sheet"], "content": record["content"], "on": record["on"]}
+    return {"type": "Issue", "piece": "", "kind": "", "revision": "", "packed": "", **own}
+
+
 STEPS: dict[int, Callable[[Body], Body]] = {
     1: _lens_rules,
     2: _as_it_is,
@@ -35,6 +43,7 @@ STEPS: dict[int, Callable[[Body], Body]] = {
     5: _as_it_is,
     6: _as_it_is,
     7: _as_it_is,
+    8: _sent_as_issue,
 }  # from this version to the next
 
 

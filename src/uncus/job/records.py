@@ -345,14 +345,6 @@ class Lens(Record, frozen=True, tag=True):
         return None if self.name.strip() else "A lens needs a name."
 
 
-class Sent(Record, frozen=True, tag=True):
-    """A sheet that went out in a package: its id is `sent:` and the sheet's name; `content` its fingerprint."""
-
-    sheet: str
-    content: str
-    on: str
-
-
 AnyRecord = (
     Project
     | Grid
@@ -375,7 +367,6 @@ AnyRecord = (
     | IssuedMark
     | StandardPart
     | Lens
-    | Sent
     | SheetPreset
     | Drawing
     | Issue

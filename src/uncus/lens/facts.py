@@ -26,7 +26,6 @@ from uncus.job.records import (
     Member,
     Project,
     Role,
-    Sent,
     ShopRules,
 )
 from uncus.shop.pieces import Assembly
@@ -67,7 +66,7 @@ class Known(msgspec.Struct, frozen=True, eq=False):
         called = set(marks.values())
         names = {d.sheet if d.sheet in called else marks.get(d.piece, "") for d in flagged} - {""}
         listed = frozenset(piece for piece, mark in marks.items() if mark in names)
-        sent = frozenset(s.sheet for s in job.all(Sent)) | {i.sheet for i in job.all(Issue)}
+        sent = frozenset(i.sheet for i in job.all(Issue))
         return cls(job, shop, sent, levels, marks, listed)
 
     def mark(self, assembly: Assembly) -> str:
@@ -189,7 +188,7 @@ FACTS: dict[str, Asked] = {
     "strength": Asked(
         "Strength", _strength, choices=("fails", "not checked", "nearly used", "holds", "no loads"), reads=_JOINTS
     ),
-    "sheet": Asked("Sheet", _sheet, choices=("sent", "not sent"), reads=(Mark, Issue, Sent)),
+    "sheet": Asked("Sheet", _sheet, choices=("sent", "not sent"), reads=(Mark, Issue)),
     "worklist": Asked(
         "Worklist", lambda k, a: ("on" if a.id in k.listed else "off",), choices=("on", "off"), reads=(Mark, Drawing)
     ),

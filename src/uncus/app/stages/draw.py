@@ -29,10 +29,13 @@ from uncus.app.stages.presets import PresetsDialog
 from uncus.app.stages.revise import ReviseDialog
 from uncus.app.stages.table import Table
 from uncus.draw.batch import Done, drawn
+from uncus.draw.drawn import keep_drawn, paper_and_pages, sheets
+from uncus.draw.entry import Entry, State
 from uncus.draw.inputs import SheetJob
 from uncus.draw.issue import laid_over, opened
 from uncus.draw.keeping import WORKLIST, by_marks, drawing_of, flagged, issues_of, revised
-from uncus.draw.register import Entry, State, keep_drawn, paper_and_pages, past, register, sheets, why
+from uncus.draw.register import past, register
+from uncus.draw.states import why
 from uncus.job.errors import JobError
 from uncus.job.records import Drawing, Lens
 from uncus.lens.criteria import named

@@ -6,8 +6,9 @@ from collections.abc import Sequence
 
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QWidget
 
+from uncus.draw.entry import Entry
 from uncus.draw.keeping import next_mark
-from uncus.draw.register import Entry, why
+from uncus.draw.states import why
 
 
 class ReviseDialog(QDialog):

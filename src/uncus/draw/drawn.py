@@ -1,0 +1,67 @@
+"""Sheets of register entries: drawn once for as long as their input stays the same."""
+
+from __future__ import annotations
+
+from uncus.caches import Cache
+from uncus.draw import erection, gathered, piece_sheet
+from uncus.draw.entry import PAST, Entry
+from uncus.draw.erection import PlanJob
+from uncus.draw.gathered import GatheredJob
+from uncus.draw.inputs import SheetJob, of_values
+from uncus.draw.issue import clouded, opened
+from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.sheet import Sheet
+from uncus.draw.template import SMALL, template
+
+_DRAWN: Cache[str, tuple[Sheet, ...]] = Cache(512)
+
+
+def draw(job: SheetJob) -> Sheet:
+    """The first sheet of a register entry; can run in any process."""
+    return draw_all(job)[0]
+
+
+def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
+    """All sheets of a register entry: a plan has one, a piece as many as it needs; revised ones with clouds round what changed
+    since they last went out."""
+    match job:
+        case PieceJob():
+            found = piece_sheet.draw_all(job)
+        case GatheredJob():
+            found = gathered.draw(job)
+        case PlanJob():
+            found = (erection.draw(job),)
+    return clouded(opened(job.since)[1], found) if job.since else found
+
+
+def _printed(entry: Entry) -> str:
+    """The fingerprint of what a sheet prints: its input, and what its title says of revisions."""
+    return of_values(entry.job.content, entry.hand, entry.job.since)
+
+
+def sheets(entry: Entry) -> tuple[Sheet, ...]:
+    """An entry's sheets; of a past one, those that went out."""
+    if entry.issue is not None and entry.state in PAST:
+        return opened(entry.issue.packed)[1]
+    return _DRAWN.of(_printed(entry), lambda: draw_all(entry.job))
+
+
+def keep_drawn(entry: Entry, found: tuple[Sheet, ...]) -> None:
+    """Keep sheets that were drawn elsewhere."""
+    _DRAWN.keep(_printed(entry), found)
+
+
+def paper_and_pages(entry: Entry) -> tuple[str, str]:
+    """A sheet's paper and how many pages it has, in words; those not drawn yet say only what paper they will have."""
+    found = _DRAWN.get(_printed(entry))
+    if found is None:
+        return _asked_paper(entry.job), ""
+    return next((w for s in found[0].spots if s.key == "title|paper" for w, _ in s.texts), ""), str(len(found))
+
+
+def _asked_paper(job: SheetJob) -> str:
+    """The paper a job asks for; a plan takes what it needs."""
+    if isinstance(job, PlanJob):
+        return ""
+    first = job.jobs[0] if isinstance(job, GatheredJob) else job
+    return template(first.preset.paper or SMALL[first.units], first.preset.template).name

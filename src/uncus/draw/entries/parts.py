@@ -1,0 +1,57 @@
+"""Sheets of parts: one entry a mark of what is made in the shop."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator
+
+from uncus.draw.entries.needs import Needs
+from uncus.draw.entry import Entry
+from uncus.draw.kept import entry
+from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.preset import preset_for
+from uncus.draw.subject import of_part
+from uncus.mark.lines import part_lines
+from uncus.mark.marking import Marks
+from uncus.shop.pieces import Piece
+
+KIND = "part"
+
+
+def entries(of: Needs) -> Iterator[Entry]:
+    """Parts in the order of their marks; what is bought as it is has no sheet."""
+    project = of.job.project
+    for line in part_lines([a for owners in of.lines for a in owners.assemblies], of.marks):
+        piece = line.first
+        if piece.part.item is not None or of.wanted.isdisjoint(p.owner for p in line.pieces):
+            continue
+        own = tuple(p.id for p in line.pieces)
+        standing = of.kept.standing(KIND, own, line.mark)
+        hand = standing.hand
+        job = PieceJob(
+            name=line.mark,
+            kind=KIND,
+            subject=of_part(piece.part),
+            bill=((line.mark, piece.part, 1),),
+            required=len(line.pieces),
+            role=piece.words,
+            places=_on(line.pieces, of.marks),
+            holds=(),
+            site_welds=(),
+            project=project.name,
+            number=project.number,
+            finish=piece.part.finish,
+            electrode=of.job.rules.electrode,
+            units=project.units,
+            content="",
+            hand=hand,
+            preset=preset_for(of.presets, KIND, piece.words, hand.preset if hand else ""),
+            since=standing.since,
+        )
+        yield entry(job, piece.words, KIND, tuple(dict.fromkeys(p.owner for p in line.pieces)), own, standing)
+
+
+def _on(pieces: Iterable[Piece], marks: Marks) -> tuple[str, ...]:
+    """The assemblies a part goes into."""
+    counts = Counter(marks.of_assembly(p.owner) for p in pieces)
+    return tuple(f"{n} on {mark}" for mark, n in counts.items())
