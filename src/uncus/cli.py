@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Annotated
 import msgspec
 import typer
 
+from uncus.draw.above import above
 from uncus.job.errors import JobError
 from uncus.units import UnitError, Units
 
@@ -209,7 +210,7 @@ def mark(
                 with opened.change(f"Marks {policy}") as change:
                     change.put(rules)
             shop = build(opened)
-            only = frozenset(chosen(lens_named(opened, lens).rule, opened, shop)) if lens else None
+            only = frozenset(chosen(lens_named(opened, lens).rule, opened, shop, above(opened, shop))) if lens else None
             proposal = Marker(opened, shop).proposal(only=only)
             changed = apply(opened, proposal)
             advance = kept.ordered(opened, shop.shipped.values(), date.today().isoformat(), ordered) if ordered else []
@@ -279,7 +280,7 @@ def summary(
 
         with _opened(job) as opened:
             shop = build(opened)
-            wanted = named(lens, opened, shop)
+            wanted = named(lens, opened, shop, above(opened, shop))
             content = _summary(opened, shop, wanted)
         if as_json:
             print(msgspec.json.format(msgspec.json.encode(content), indent=1).decode())
@@ -320,7 +321,9 @@ def lenses(
             shop = build(opened)
             shown = [lens_named(opened, try_out)] if try_out else opened.all(records.Lens)
             for lens in shown:
-                print(f"{len(chosen(lens.rule, opened, shop)):6}  {lens.name}: {write(lens.rule) or 'anything'}")
+                print(
+                    f"{len(chosen(lens.rule, opened, shop, above(opened, shop))):6}  {lens.name}: {write(lens.rule) or 'anything'}"
+                )
 
 
 @app.command()
@@ -339,7 +342,11 @@ def connect(
 
         with _opened(job) as opened:
             shop = build(opened)
-            ids = chosen(lens_named(opened, lens).rule, opened, shop) if lens else list(shop.assemblies)
+            ids = (
+                chosen(lens_named(opened, lens).rule, opened, shop, above(opened, shop))
+                if lens
+                else list(shop.assemblies)
+            )
             report = run(opened, ids, shop, redo)
             if report.records:
                 with opened.change(f"Connect {len(report.records)} ends by rule") as change:
@@ -373,7 +380,11 @@ def calculate(
         writable(out)
         with _opened(job) as opened:
             shop = build(opened)
-            ids = set(chosen(lens_named(opened, lens).rule, opened, shop)) if lens else set(shop.assemblies)
+            ids = (
+                set(chosen(lens_named(opened, lens).rule, opened, shop, above(opened, shop)))
+                if lens
+                else set(shop.assemblies)
+            )
             sheets = sheets_of(opened, shop, [c for c in opened.all(Connection) if c.member in ids])
             project = opened.project
             write_beside(out, calculation_pdf(f"{project.number} {project.name}".strip(), sheets))

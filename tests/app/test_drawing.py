@@ -186,7 +186,9 @@ def test_a_worklist_is_gone_through_and_shows_in_the_model(d, monkeypatch):
     from uncus.lens.criteria import chosen
     from uncus.lens.grammar import read
 
-    assert set(paper.panel.current.pieces) <= set(chosen(read("worklist is on"), d.job, d.window.session.shop))
+    assert set(paper.panel.current.pieces) <= set(
+        chosen(read("worklist is on"), d.job, d.window.session.shop, d.window.session.above)
+    )
     paper.panel.open("B2")
     paper.key(KEY.Key_PageDown)
     assert paper.panel.current.name == "C1"

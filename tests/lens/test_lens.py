@@ -1,15 +1,22 @@
 import json
 
+import msgspec
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from uncus.draw.above import above
+from uncus.draw.drawn import draw_all
+from uncus.draw.issue import packed
+from uncus.draw.keeping import issue_of
+from uncus.draw.register import register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Both, Either, Fact, Lens, Not
+from uncus.job.records import Both, Drawing, Either, Fact, Lens, Mark, Not, Series
 from uncus.lens.criteria import chosen, from_json, lens_named, passes, to_json
 from uncus.lens.facts import FACTS, Relation, relations
 from uncus.lens.grammar import read, write
+from uncus.mark.marking import propose
 from uncus.shop.shop import build
 
 ROLE, LOT = Fact("role", "is", "beam"), Fact("lot", "is", "3")
@@ -115,9 +122,9 @@ def test_files_bring_the_same_lenses_back(rule):
 )
 def test_facts_on_the_sample_job(boathouse_steel, text, count):
     job, shop = boathouse_steel
-    found = chosen(read(text), job, shop)
+    found = chosen(read(text), job, shop, above(job, shop))
     assert len(found) == count
-    opposite = chosen(Not(read(text)), job, shop)
+    opposite = chosen(Not(read(text)), job, shop, above(job, shop))
     assert set(found) | set(opposite) == set(shop.assemblies) and not set(found) & set(opposite)
 
 
@@ -162,8 +169,6 @@ def test_every_relation_is_said_in_words():
 
 
 def test_marks_and_the_worklist_can_be_asked_for(sample):
-    from uncus.job.records import Drawing, Mark
-
     job = Job(sample[0].records.values())
     shop = build(job)
     first = next(m for m in job.all(Mark) if m.mark == "B3" and not m.part)
@@ -171,4 +176,30 @@ def test_marks_and_the_worklist_can_be_asked_for(sample):
     assert set(chosen(read("mark is B3"), job, shop)) == alike and not chosen(read("state is unmarked"), job, shop)
     with job.change("flag") as change:
         change.put(Drawing(id="d", piece=first.piece, kind="assembly", flags=("worklist",)))
-    assert set(chosen(read("worklist is on"), job, shop)) == alike
+    assert set(chosen(read("worklist is on"), job, shop, above(job, shop))) == alike
+
+
+def test_what_decides_a_thing_cannot_ask_for_what_is_made_from_it(sample):
+    job, shop = Job(sample[0].records.values()), sample[1]
+    for text in ("sheet is sent", "not (worklist is on)", "role is beam and (length over 10' or findings is some)"):
+        with pytest.raises(JobError, match="known only after"):
+            passes(read(text), job, shop)
+        assert passes(read(text), job, shop, above(job, shop))
+    series = next(s for s in job.all(Series) if not s.parts)
+    with job.change("a circle") as change:
+        change.put(msgspec.structs.replace(series, members=read("mark is B1")))
+    with pytest.raises(JobError, match="“mark” cannot be asked here"):
+        propose(job, shop)
+
+
+def test_a_sheet_counts_as_sent_for_the_pieces_it_shows_whatever_they_are_called_now(sample):
+    job = Job(sample[0].records.values())
+    shop = build(job)
+    entry = next(e for e in register(job, shop) if e.name == "B3")
+    with job.change("sent") as change:
+        change.put(issue_of(entry, "2026-02-01", packed(entry.job, draw_all(entry.job))))
+    assert set(chosen(read("sheet is sent"), job, shop, above(job, shop))) == set(entry.own)
+    with job.change("renamed") as change:
+        for mark in [m for m in job.all(Mark) if m.mark in ("B3", "B4") and not m.part]:
+            change.put(msgspec.structs.replace(mark, mark={"B3": "B4", "B4": "B3"}[mark.mark]))
+    assert set(chosen(read("sheet is sent"), job, shop, above(job, shop))) == set(entry.own)

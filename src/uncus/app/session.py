@@ -17,6 +17,7 @@ from uncus.app.seeing import Seeing
 from uncus.app.tools.connect_one import ConnectTool
 from uncus.app.tools.tool import Commit, Result, Tool
 from uncus.connect.by_rule import FAILED, LOOK, SKIPPED, Report, setbacks
+from uncus.draw.above import above
 from uncus.frame.cuts import refuse_doubles
 from uncus.frame.neighbours import Segments
 from uncus.frame.planes import Plane, kept_plane, level_plane
@@ -37,6 +38,7 @@ from uncus.job.records import (
     Role,
     WorkPlane,
 )
+from uncus.lens.above import Handed
 from uncus.lens.office import connect
 from uncus.mark.content import assembly_content
 from uncus.mark.marker import Marker
@@ -121,6 +123,11 @@ class Session(QObject):
 
     def length(self, mm: float) -> str:
         return format_length(mm, self.units)
+
+    @property
+    def above(self) -> Handed:
+        """What lenses ask of sheets and findings."""
+        return above(self.job, self.shop)
 
     @property
     def marks(self) -> Marks:

@@ -270,7 +270,7 @@ class Window(QMainWindow):
         session = self.session
         try:
             rule = lens_named(session.job, session.seeing.lens).rule
-            found = chosen(rule, session.job, session.shop)
+            found = chosen(rule, session.job, session.shop, session.above)
         except JobError as error:
             session.seeing.lens = ""
             session.said.emit(str(error), True)

@@ -19,6 +19,7 @@ from uncus.deliver.nc_proof import differs
 from uncus.deliver.nc_scribes import scribes_of
 from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
+from uncus.draw.above import above
 from uncus.draw.drawn import draw_all
 from uncus.draw.entry import Entry
 from uncus.draw.inputs import SheetJob
@@ -126,7 +127,7 @@ def produce(
     check_place(out)
     progress = progress or Progress()
     shop = shop or build(job)
-    wanted = named(lens, job, shop)
+    wanted = named(lens, job, shop, above(job, shop))
     assemblies = [a for a in shop.shipped.values() if wanted(a)]
     if not assemblies:
         raise JobError(
@@ -285,4 +286,4 @@ def went_out(job: Job, shop: Shop, made: Made, lens: str | None, on: str) -> lis
     more; nothing where it had no sheets."""
     if not made.sheets:
         return []
-    return [*sent(made.sheets, made.packed, on), *issued(job, shop, named(lens, job, shop), on)]
+    return [*sent(made.sheets, made.packed, on), *issued(job, shop, named(lens, job, shop, above(job, shop)), on)]

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 import msgspec
 
+from uncus.draw.above import WORKLIST as WORKLIST
 from uncus.draw.by_hand import view_of
 from uncus.draw.drawn import sheets
 from uncus.draw.entry import Entry, State
@@ -17,7 +18,6 @@ from uncus.job.records import Drawing, Issue, derived_id
 from uncus.mark.content import natural
 
 replace = msgspec.structs.replace
-WORKLIST = "worklist"  # the flag of sheets to go through
 
 
 def drawing_of(entry: Entry) -> Drawing:

@@ -11,6 +11,7 @@ from uncus.job.errors import JobError
 from uncus.job.files import json_of
 from uncus.job.job import Job
 from uncus.job.records import Both, Either, Fact, Lens, Not, Rule
+from uncus.lens.above import Above, Handed
 from uncus.lens.facts import FACTS, Known, meets
 from uncus.lens.grammar import read
 from uncus.shop.pieces import Assembly
@@ -32,28 +33,46 @@ def lens_named(job: Job, name: str) -> Lens:
     raise JobError(f"There is no lens “{name}”; there are: {there}. Or type one such as: role is beam.")
 
 
-def passes(rule: Rule, job: Job, shop: Shop) -> Callable[[Assembly], bool]:
-    """Whether an assembly meets a lens's rule. Raises JobError for what cannot be asked."""
+def passes(
+    rule: Rule, job: Job, shop: Shop, handed: Handed | None = None, before: tuple[type, ...] = ()
+) -> Callable[[Assembly], bool]:
+    """Whether an assembly meets a lens's rule, which may ask for what is `allowed`. Raises JobError for what cannot be asked."""
     test = _test(rule, job.project.units, _DEEPEST)
-    known = Known.of(job, shop)
+    allowed(rule, handed is not None, before)
+    needed = handed is not None and any(name in FACTS and FACTS[name].above for name in facts_of(rule))
+    known = Known.of(job, shop, handed() if handed and needed else Above())
     return lambda assembly: test(known, assembly)
+
+
+def allowed(rule: Rule, handed: bool = False, before: tuple[type, ...] = ()) -> Rule:
+    """The rule itself. A rule that decides what sheets and findings are made from cannot ask for those, unless they are `handed`
+    down, nor for what is read from records that come after what it decides. Raises JobError."""
+    for name in sorted(facts_of(rule) & FACTS.keys()):
+        if (FACTS[name].above and not handed) or set(before) & set(FACTS[name].reads):
+            raise JobError(f"“{name}” cannot be asked here: it is known only after what this decides.")
+    return rule
+
+
+def facts_of(rule: Rule) -> frozenset[str]:
+    """The facts that a rule asks for."""
+    match rule:
+        case Fact(fact=name):
+            return frozenset((name,))
+        case Not(of):
+            return facts_of(of)
+        case Both(of) | Either(of):
+            return frozenset[str]().union(*map(facts_of, of))
+    raise TypeError(rule)
 
 
 def reads(rule: Rule) -> frozenset[type]:
     """The kinds of record, beside the pieces themselves, that decide whether a piece meets a rule."""
-    match rule:
-        case Fact(fact=name):
-            return frozenset(FACTS[name].reads if name in FACTS else ())
-        case Not(of):
-            return reads(of)
-        case Both(of) | Either(of):
-            return frozenset().union(*map(reads, of))
-    raise TypeError(rule)
+    return frozenset(kind for name in facts_of(rule) if name in FACTS for kind in FACTS[name].reads)
 
 
-def named(name: str | None, job: Job, shop: Shop) -> Callable[[Assembly], bool]:
+def named(name: str | None, job: Job, shop: Shop, handed: Handed) -> Callable[[Assembly], bool]:
     """Whether an assembly passes a lens by name or text; without one all do. Raises JobError as `lens_named` does."""
-    return passes(lens_named(job, name).rule, job, shop) if name else lambda _: True
+    return passes(lens_named(job, name).rule, job, shop, handed) if name else lambda _: True
 
 
 def _test(rule: Rule, units: Units, deep: int) -> Callable[[Known, Assembly], bool]:
@@ -74,9 +93,9 @@ def _test(rule: Rule, units: Units, deep: int) -> Callable[[Known, Assembly], bo
     raise TypeError(rule)
 
 
-def chosen(rule: Rule, job: Job, shop: Shop) -> list[str]:
+def chosen(rule: Rule, job: Job, shop: Shop, handed: Handed | None = None) -> list[str]:
     """Ids of the assemblies a lens lets through, in order of making."""
-    test = passes(rule, job, shop)
+    test = passes(rule, job, shop, handed)
     return [a.id for a in shop.assemblies.values() if test(a)]
 
 

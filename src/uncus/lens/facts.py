@@ -28,6 +28,7 @@ from uncus.job.records import (
     Role,
     ShopRules,
 )
+from uncus.lens.above import Above
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.shop.whereabouts import whereabouts
@@ -52,22 +53,16 @@ class Known(msgspec.Struct, frozen=True, eq=False):
 
     job: Job
     shop: Shop
-    sent: frozenset[str]
     levels: tuple[Level, ...]
     marks: dict[str, str]
-    listed: frozenset[str]  # pieces whose sheets are on the worklist
+    above: Above
 
     @classmethod
-    def of(cls, job: Job, shop: Shop) -> Known:
+    def of(cls, job: Job, shop: Shop, above: Above) -> Known:
         levels = tuple(sorted(job.all(Level), key=lambda level: level.elevation))
         marks = {m.piece: m.mark for m in job.all(Mark) if not m.part}
         marks |= {id: marks[root] for id, root in shop.carried.items() if root in marks}
-        flagged = [d for d in job.all(Drawing) if d.kind == "assembly" and "worklist" in d.flags]
-        called = set(marks.values())
-        names = {d.sheet if d.sheet in called else marks.get(d.piece, "") for d in flagged} - {""}
-        listed = frozenset(piece for piece, mark in marks.items() if mark in names)
-        sent = frozenset(i.sheet for i in job.all(Issue))
-        return cls(job, shop, sent, levels, marks, listed)
+        return cls(job, shop, levels, marks, above)
 
     def mark(self, assembly: Assembly) -> str:
         return self.marks.get(assembly.id, "")
@@ -89,7 +84,8 @@ class Measure(StrEnum):
 
 class Asked(msgspec.Struct, frozen=True):
     """A fact: `read` gives the words a piece has for it (any of them may meet a lens), or one number (mm, kg). `reads` are the
-    records it is read from beside the piece itself: when one of them changes, so may the fact of a piece that did not."""
+    records it is read from beside the piece itself: when one of them changes, so may the fact of a piece that did not. `above`: it
+    is handed down from rooms above this one, so it cannot decide what they are made from."""
 
     words: str
     read: Callable[[Known, Assembly], Iterable[str] | float]
@@ -97,6 +93,7 @@ class Asked(msgspec.Struct, frozen=True):
     choices: tuple[str, ...] = ()
     help: str = ""
     reads: tuple[type, ...] = ()
+    above: bool = False
 
 
 _FAMILY = {
@@ -140,13 +137,6 @@ def _state(known: Known, a: Assembly) -> Iterable[str]:
     return ["marked" if known.mark(a) else "unmarked"]
 
 
-def _findings(known: Known, a: Assembly) -> Iterable[str]:
-    said = known.shop.said
-    if a.findings or said(a.id) or any(said(c.id) for c, _ in known.contributions(a)):
-        return ["some"]
-    return ["none"]
-
-
 def _strength(known: Known, a: Assembly) -> Iterable[str]:
     """How the joints at a piece's own ends fare under their loads."""
     found = set()
@@ -159,10 +149,6 @@ def _strength(known: Known, a: Assembly) -> Iterable[str]:
         if made.limits:
             found.add("fails" if made.used > 1.0 else "nearly used" if made.used > NEAR else "holds")
     return found or {"no loads"}
-
-
-def _sheet(known: Known, a: Assembly) -> Iterable[str]:
-    return ["sent" if known.mark(a) in known.sent and known.mark(a) else "not sent"]
 
 
 def _grid(known: Known, a: Assembly) -> Iterable[str]:
@@ -184,13 +170,29 @@ FACTS: dict[str, Asked] = {
     "joint": Asked("Connection", lambda k, a: {c.kind for c, _ in k.contributions(a)} or {"none"}, reads=_JOINTS),
     "bolts": Asked("Bolts", _bolts, choices=("site", "shop", "anchor rod", "none"), reads=_JOINTS),
     "state": Asked("State", _state, choices=("marked", "unmarked"), reads=(Mark,)),
-    "findings": Asked("Findings", _findings, choices=("some", "none"), reads=_JOINTS),
+    "findings": Asked(
+        "Findings",
+        lambda k, a: ("some" if a.id in k.above.found else "none",),
+        choices=("some", "none"),
+        reads=_JOINTS,
+        above=True,
+    ),
     "strength": Asked(
         "Strength", _strength, choices=("fails", "not checked", "nearly used", "holds", "no loads"), reads=_JOINTS
     ),
-    "sheet": Asked("Sheet", _sheet, choices=("sent", "not sent"), reads=(Mark, Issue)),
+    "sheet": Asked(
+        "Sheet",
+        lambda k, a: ("sent" if a.id in k.above.sent else "not sent",),
+        choices=("sent", "not sent"),
+        reads=(Mark, Issue, Drawing),
+        above=True,
+    ),
     "worklist": Asked(
-        "Worklist", lambda k, a: ("on" if a.id in k.listed else "off",), choices=("on", "off"), reads=(Mark, Drawing)
+        "Worklist",
+        lambda k, a: ("on" if a.id in k.above.listed else "off",),
+        choices=("on", "off"),
+        reads=(Mark, Issue, Drawing),
+        above=True,
     ),
     "length": Asked("Cut length", lambda _, a: a.main.part.length, Measure.LENGTH),
     "weight": Asked("Weight", lambda _, a: a.gross, Measure.WEIGHT),

@@ -51,7 +51,7 @@ class Marker:
             if series.members == Both():
                 return True
             if series.id not in tests:
-                tests[series.id] = passes(series.members, self.job, self.shop)
+                tests[series.id] = passes(series.members, self.job, self.shop, before=(Mark,))
             return tests[series.id](assembly)
 
         return lets

@@ -164,7 +164,7 @@ class DrawPanel(QWidget):
         missing = session.marks.unmarked(session.shop.shipped.values())
         self._fill_lenses()
         try:
-            wanted = named(self.lens.currentData() or None, session.job, session.shop)
+            wanted = named(self.lens.currentData() or None, session.job, session.shop, session.above)
             self.entries = register(session.job, session.shop, wanted) if session.shop.assemblies else []
             self.past = past(session.job, session.shop) if not self.lens.currentData() else []
         except JobError as error:
@@ -355,7 +355,11 @@ class DrawPanel(QWidget):
             raise JobError("The job has no lens yet; name one first (lens, over the model).")
         name, taken = QInputDialog.getItem(self, "Worklist", "Lens", names, 0, False)
         if taken:
-            wanted = register(self.session.job, self.session.shop, named(name, self.session.job, self.session.shop))
+            wanted = register(
+                self.session.job,
+                self.session.shop,
+                named(name, self.session.job, self.session.shop, self.session.above),
+            )
             self.put("Worklist", flagged([e for e in wanted if e.kind == "assembly"], WORKLIST, True))
 
     # -- in the background --------------------------------------------------------------------------

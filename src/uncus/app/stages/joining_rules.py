@@ -19,7 +19,7 @@ from uncus.connect.settings import params_of
 from uncus.job.errors import JobError
 from uncus.job.forms import checked, fields
 from uncus.job.records import Fact, OfficeRule, Preset, new_id
-from uncus.lens.criteria import chosen
+from uncus.lens.criteria import allowed, chosen
 from uncus.lens.grammar import read, write
 
 _NEVER = ("setback",)
@@ -78,7 +78,11 @@ class RulesDialog(OrderedDialog):
         page.row("Name", TextField("Rule's name", rule.name, lambda t: self.put(rule, "name", lambda: t)))
         page.row(
             "Members",
-            TextField("Members of the rule", write(rule.members), lambda t: self.put(rule, "members", lambda: read(t))),
+            TextField(
+                "Members of the rule",
+                write(rule.members),
+                lambda t: self.put(rule, "members", lambda: allowed(read(t))),
+            ),
             'A lens as text, such as role is beam and depth over 12"; “anything” for all.',
         )
         page.row("Ends", ChoiceField("Ends of the rule", rule.ends, ENDS, lambda t: self.put(rule, "ends", lambda: t)))

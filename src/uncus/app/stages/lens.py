@@ -254,7 +254,7 @@ class LensDialog(QDialog):
         self._counting.start()
 
     def _found(self) -> list[str]:
-        return chosen(self.rule, self.session.job, self.session.shop)
+        return chosen(self.rule, self.session.job, self.session.shop, self.session.above)
 
     def _count(self) -> None:
         try:

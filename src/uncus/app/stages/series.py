@@ -12,7 +12,8 @@ from uncus.app.facts.fields import ChoiceField, TextField
 from uncus.app.facts.page import Page
 from uncus.app.stages.ordered import Ordered, OrderedDialog
 from uncus.job.errors import JobError
-from uncus.job.records import Role, Series, new_id
+from uncus.job.records import Mark, Role, Series, new_id
+from uncus.lens.criteria import allowed
 from uncus.lens.grammar import read, write
 from uncus.mark.series import limits, name_of
 
@@ -67,7 +68,7 @@ class SeriesDialog(OrderedDialog):
         page.row("For", kinds)
         roles = "plate, rolled, or a part's own words such as shear tab" if one.parts else ", ".join(Role)
         text("Roles", "roles", ", ".join(one.roles), lambda t: tuple(r.strip() for r in t.split(",") if r.strip()), f"Some of: {roles}; empty for all.")  # fmt: skip
-        text("Members", "members", write(one.members), read, "A lens as text, such as section begins W12 or lot is 2; empty for all.")  # fmt: skip
+        text("Members", "members", write(one.members), lambda t: allowed(read(t), before=(Mark,)), "A lens as text, such as section begins W12 or lot is 2; empty for all.")  # fmt: skip
 
 
 def _whole(text: str) -> int:

@@ -1,0 +1,48 @@
+"""What lenses ask of sheets and of findings."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from uncus.draw.entries.assemblies import KIND
+from uncus.draw.histories import Place, kept, matched
+from uncus.job.job import Job
+from uncus.lens.above import Above, Handed
+from uncus.mark.lines import assembly_lines
+from uncus.mark.marking import Marks
+from uncus.shop.shop import Shop
+
+WORKLIST = "worklist"  # the flag of sheets to go through
+
+
+def above(job: Job, shop: Shop) -> Handed:
+    """What is known of a job's sheets and findings, worked out when a lens asks."""
+    return partial(_read, job, shop)
+
+
+def _read(job: Job, shop: Shop) -> Above:
+    lines = assembly_lines(shop, Marks(job, shop.carried))
+    pieces = {line.mark: frozenset(a.id for a in line.assemblies) for line in lines}
+    of = matched(kept(job), [Place(KIND, mark, tuple(sorted(ids))) for mark, ids in pieces.items()])
+    sent, listed = set[str](), set[str]()
+    for (_, mark), history in of.items():
+        if history.issue is not None:
+            sent |= pieces[mark]
+        if history.drawing is not None and WORKLIST in history.drawing.flags:
+            listed |= pieces[mark]
+    return Above(_with_members(shop, sent), _with_members(shop, listed), _found(shop))
+
+
+def _with_members(shop: Shop, pieces: set[str]) -> frozenset[str]:
+    """Pieces with the members that travel in them."""
+    return frozenset(m for id in pieces for m in shop.in_piece(id))
+
+
+def _found(shop: Shop) -> frozenset[str]:
+    """Pieces that something is found of: of themselves or of a joint at them."""
+    found = set()
+    for a in shop.assemblies.values():
+        joints = [c.id for c in shop.connections_at(a.id) if c.id in shop.connections]
+        if a.findings or shop.said(a.id) or any(shop.said(id) for id in joints):
+            found.add(a.id)
+    return frozenset(found)
