@@ -15,7 +15,7 @@ from tests.draw.reading import Incomplete, Reader
 
 from uncus.catalog.sections import Form, section
 from uncus.draw.legibility import legibility
-from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.piece_job import PieceJob
 from uncus.draw.piece_sheet import draw_all as piece_sheets
 from uncus.draw.subject import of_part
 from uncus.steel import profile

@@ -3,6 +3,7 @@ import pytest
 from tests.conftest import marked
 
 from uncus.deliver.dxf import dxf_document
+from uncus.draw import rules
 from uncus.draw.board import Board, overlap, spread
 from uncus.draw.dimension import gathered
 from uncus.draw.drawn import draw, draw_all
@@ -274,3 +275,9 @@ def test_presets_go_through_a_file_and_choose_by_role():
     for bad in (b"{", to_json([one]).replace(b"presets 1", b"presets 9"), to_json([one]).replace(b'"columns"', b'" "')):
         with pytest.raises(JobError):
             from_json(bad)
+
+
+def test_the_order_of_the_rules_means_nothing(sample, sheets, monkeypatch):
+    monkeypatch.setattr("uncus.draw.rules.RULES", tuple(reversed(rules.RULES)))
+    for entry in register(*sample)[::9]:
+        assert draw(entry.job) == sheets[entry.name][1]

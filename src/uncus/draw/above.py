@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from uncus.draw.entries.assemblies import KIND
-from uncus.draw.histories import Place, kept, matched
+from uncus.draw.histories import kept, matched, places_of
 from uncus.job.job import Job
 from uncus.lens.above import Above, Handed
 from uncus.mark.lines import assembly_lines
@@ -21,11 +21,14 @@ def above(job: Job, shop: Shop) -> Handed:
 
 
 def _read(job: Job, shop: Shop) -> Above:
-    lines = assembly_lines(shop, Marks(job, shop.carried))
+    marks = Marks(job, shop.carried)
+    lines = assembly_lines(shop, marks)
     pieces = {line.mark: frozenset(a.id for a in line.assemblies) for line in lines}
-    of = matched(kept(job), [Place(KIND, mark, tuple(sorted(ids))) for mark, ids in pieces.items()])
+    of = matched(kept(job), places_of(marks, lines))
     sent, listed = set[str](), set[str]()
-    for (_, mark), history in of.items():
+    for (kind, mark), history in of.items():
+        if kind != KIND:
+            continue
         if history.issue is not None:
             sent |= pieces[mark]
         if history.drawing is not None and WORKLIST in history.drawing.flags:

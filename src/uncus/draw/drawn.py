@@ -9,7 +9,7 @@ from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.inputs import SheetJob, of_values
 from uncus.draw.issue import clouded, opened
-from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.piece_job import PieceJob
 from uncus.draw.sheet import Sheet
 from uncus.draw.template import SMALL, template
 

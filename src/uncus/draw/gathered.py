@@ -9,7 +9,10 @@ import msgspec
 from uncus.draw.board import Board
 from uncus.draw.border import bill, named, notes, revisions
 from uncus.draw.breaks import Shortening
-from uncus.draw.piece_sheet import SCALES, PieceJob, bill_heads, bill_rows, note_lines, shifted_frame
+from uncus.draw.notes import note_lines
+from uncus.draw.piece_job import PieceJob
+from uncus.draw.piece_sheet import SCALES, bill_heads, bill_rows, shifted_frame
+from uncus.draw.rules import Sayings
 from uncus.draw.sheet import Frame, Primitive, Sheet, Spot, Text
 from uncus.draw.template import SMALL, fill, template
 from uncus.draw.views import Drawn, long_view
@@ -83,7 +86,7 @@ def _fitted(one: PieceJob, wide: float, high: float) -> tuple[float, Drawn]:
     """The part's front view at the largest scale that fits a cell."""
     scales = [one.hand.scale] if one.hand and one.hand.scale else SCALES[one.units]
     for scale in scales:
-        drawn = long_view(one.subject, "front", scale, Shortening(), one.asked, set())
+        drawn = long_view(one.subject, "front", scale, Shortening(), one.asked, Sayings())
         e = drawn.board.extent()
         if e[2] - e[0] <= wide and e[3] - e[1] <= high:
             return float(scale), drawn

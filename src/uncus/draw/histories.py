@@ -10,6 +10,8 @@ import msgspec
 
 from uncus.job.job import Job
 from uncus.job.records import Drawing, Issue
+from uncus.mark.lines import AssemblyLine, part_lines
+from uncus.mark.marking import Marks
 
 
 class Place(msgspec.Struct, frozen=True):
@@ -91,3 +93,10 @@ def matched(histories: Sequence[History], places: Iterable[Place]) -> dict[tuple
 def heirs(h: History, places: Iterable[Place]) -> tuple[str, ...]:
     """The sheets on which pieces of a history are now that goes on with none of them."""
     return tuple(p.name for p in places if p.kind == h.kind and h.pieces.intersection(p.own))
+
+
+def places_of(marks: Marks, lines: Sequence[AssemblyLine]) -> list[Place]:
+    """Every sheet that a job has of assemblies, by mark, and of their parts."""
+    found = [Place("assembly", line.mark, tuple(a.id for a in line.assemblies)) for line in lines]
+    parts = part_lines([a for line in lines for a in line.assemblies], marks)
+    return found + [Place("part", line.mark, tuple(p.id for p in line.pieces)) for line in parts]

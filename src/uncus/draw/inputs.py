@@ -11,7 +11,7 @@ import numpy as np
 
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
-from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.piece_job import PieceJob
 from uncus.draw.subject import SQUARE, Meets, Subject
 from uncus.frame.placement import Placement
 from uncus.job.drawings import Drawing

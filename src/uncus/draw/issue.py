@@ -19,7 +19,7 @@ from uncus.draw.board import overlap, united
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.inputs import SheetJob, encoded, printed
-from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.piece_job import PieceJob
 from uncus.draw.rules.rule import LEAST
 from uncus.draw.sheet import Box, Layer, Polyline, Sheet
 from uncus.draw.subject import Fixed, Subject

@@ -5,11 +5,14 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from uncus.draw.entry import Entry
-from uncus.draw.histories import History, Place, kept, matched
+from uncus.draw.histories import History, Place, kept, matched, places_of
 from uncus.draw.inputs import SheetJob, printed
 from uncus.draw.states import state_of
 from uncus.job.job import Job
 from uncus.job.records import Drawing, Issue
+from uncus.mark.lines import assembly_lines
+from uncus.mark.marking import Marks
+from uncus.shop.shop import Shop
 
 
 class Standing(NamedTuple):
@@ -90,3 +93,11 @@ def entry(
         own=own,
         keeper=standing.keeper,
     )
+
+
+def hand_of(job: Job, shop: Shop, marks: Marks, mark: str) -> Drawing | None:
+    """What was done by hand to the sheet of an assembly's mark."""
+    if next(iter(job.all(Drawing)), None) is None:
+        return None
+    history = matched(kept(job), places_of(marks, assembly_lines(shop, marks))).get(("assembly", mark))
+    return history.drawing if history else None

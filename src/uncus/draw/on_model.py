@@ -8,13 +8,14 @@ from typing import NamedTuple
 from uncus.draw.annotation import Chain
 from uncus.draw.by_hand import applied
 from uncus.draw.gathering import of_assembly
+from uncus.draw.kept import hand_of
 from uncus.draw.preset import preset_for
-from uncus.draw.rules import RULES
+from uncus.draw.rules import Sayings
 from uncus.draw.seen import Seen
 from uncus.draw.views import points_of
 from uncus.frame.placement import point_of
 from uncus.job.job import Job
-from uncus.job.records import Drawing, Point, SheetPreset
+from uncus.job.records import Point, SheetPreset
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
@@ -36,15 +37,14 @@ class Mark3(NamedTuple):
 def dimensions_on(assembly: Assembly, job: Job, shop: Shop, marks: Marks) -> list[Mark3]:
     """Chains of the piece's front, top and bottom views, with what was done to them by hand on the sheet."""
     subject = of_assembly(assembly, marks, shop, job)
-    hand = next((d for d in job.all(Drawing) if d.kind == "assembly" and d.piece == assembly.id), None)
+    hand = hand_of(job, shop, marks, marks.of_assembly(assembly.id))
     preset = preset_for(job.all(SheetPreset), "assembly", str(assembly.member.role), hand.preset if hand else "")
-    done: set[object] = set()
+    sayings = Sayings()
     found: list[Mark3] = []
     for name in sorted(subject.views, key=lambda n: n != "front"):
-        seen = Seen(subject, name, job.project.units, preset, done)
-        said = [a for rule in RULES if name in rule.views and rule.name not in preset.off for a in rule.make(seen)]
+        seen = Seen(subject, name, job.project.units, preset)
         edits = [e for e in (hand.edits if hand else ()) if e.key.partition("|")[0] == name]
-        kept = applied(said, edits, points_of(seen)).annotations
+        kept = applied(sayings.of(seen), edits, points_of(seen)).annotations
         found += _of_view(seen, [a for a in kept if isinstance(a, Chain)], assembly)
     return found
 

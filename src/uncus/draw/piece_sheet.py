@@ -3,31 +3,27 @@
 from __future__ import annotations
 
 import itertools
-from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 
 import msgspec
 import numpy as np
 
-from uncus.catalog.grades import electrode_words
 from uncus.draw.annotation import Cut
 from uncus.draw.board import Board, shifted, united
 from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.breaks import Shortening, shortening
 from uncus.draw.by_hand import said, view_of
 from uncus.draw.lettering import Box
-from uncus.draw.preset import USUAL
-from uncus.draw.rules.holes import through_walls
+from uncus.draw.notes import note_lines
+from uncus.draw.piece_job import PieceJob
+from uncus.draw.rules import Sayings
 from uncus.draw.sheet import Frame, Primitive, Sheet, Spot, Text
 from uncus.draw.subject import Section, Subject
 from uncus.draw.template import SMALL, Template, fill, template
-from uncus.draw.views import Asked, Drawn, formed_view, long_view, section_view
-from uncus.job.drawings import Drawing, SheetPreset
-from uncus.steel.describe import billed_length, describe, forming_words
+from uncus.draw.views import Drawn, formed_view, long_view, section_view
+from uncus.steel.describe import billed_length, describe
 from uncus.steel.features import Hole
 from uncus.steel.flat import gross_weight, net_weight
-from uncus.steel.joint import FastenerKind, Fasteners, Weld
-from uncus.steel.part import Part
 from uncus.units import Units, format_length, format_weight
 
 SCALES = {Units.IMPERIAL: (3, 4, 8, 12, 16, 24, 32, 48, 64, 96), Units.METRIC: (2.5, 5, 10, 15, 20, 25, 50, 100)}
@@ -36,34 +32,6 @@ _DEEPEST = 60.0  # mm of paper a member's depth may take: larger says no more
 _WHOLE = 50.0  # mm apart, events that keep a stretch from being taken out
 _PITCH = 2.0  # mm of paper between two rows of holes, or they cannot be told apart
 _BESIDE = (64, 94, 124, 160)  # mm of room for the figures beside the views
-
-
-class PieceJob(msgspec.Struct, frozen=True):
-    """All a worker needs to draw one piece's sheets: plain values, no job."""
-
-    name: str
-    kind: str  # assembly or part
-    subject: Subject
-    bill: tuple[tuple[str, Part, int], ...]  # mark, part, number in one piece
-    required: int
-    role: str
-    places: tuple[str, ...]
-    holds: tuple[Fasteners, ...]
-    site_welds: tuple[Weld, ...]
-    project: str
-    number: str
-    finish: str
-    electrode: str
-    units: Units
-    content: str
-    camber: float = 0.0
-    hand: Drawing | None = None
-    preset: SheetPreset = USUAL
-    since: str = ""  # the copy that a revision under way is clouded against
-
-    @property
-    def asked(self) -> Asked:
-        return Asked(self.units, self.preset, self.hand.edits if self.hand else ())
 
 
 class _Page(msgspec.Struct):
@@ -209,7 +177,7 @@ def _slanting(subject: Subject) -> Iterator[tuple[float, float]]:
 def _views(job: PieceJob, scale: float, short: Shortening) -> tuple[list[Drawn], list[Drawn]]:
     """The views along the piece from the top down, and those across it."""
     subject, asked = job.subject, job.asked
-    done: set[object] = set()
+    sayings = Sayings()
     lettered = list(zip(_sections(job), itertools.cycle("ABCDEFGHJKLMNPQRSTUVWXYZ"), strict=False))
     cuts = [
         Cut(f"front|cut {s.view} {n}", x, letter)
@@ -222,7 +190,7 @@ def _views(job: PieceJob, scale: float, short: Shortening) -> tuple[list[Drawn],
     for name in sorted(named, key=lambda n: n != "front"):
         own = asked.scale(name, scale)
         closed = short if own == scale else _shortened(job, own, short.u(subject.main.length) / scale) or Shortening()
-        along[name] = long_view(subject, name, own, closed, asked, done, cuts if name == "front" else ())
+        along[name] = long_view(subject, name, own, closed, asked, sayings, cuts if name == "front" else ())
     across = [section_view(subject, s, letter, asked.scale(s.view, scale), asked) for s, letter in lettered]
     if subject.rolled_as is not None:
         usual = scale if subject.rolled_as.bends else _fine(subject, scale)
@@ -367,58 +335,3 @@ def bill_rows(job: PieceJob) -> list[Sequence[str]]:
     if len(job.bill) > 1:
         rows.append(("", "", "", "", "total", format_weight(total, units).split()[0]))
     return rows
-
-
-def note_lines(job: PieceJob) -> list[str]:
-    units = job.units
-    holes = Counter(
-        round(h.d, 2) for part_mark, part, n in job.bill for h in part.holes if not h.slot for _ in range(n)
-    )
-    lines = []
-    if holes:
-        common, _ = holes.most_common(1)[0]
-        lines.append(f"HOLES {format_length(common, units)} DIA. UNLESS NOTED.")
-        lines += [
-            f"{n} HOLES {format_length(d, units)} DIA. IN {_where(job, d)}."
-            for d, n in sorted(holes.items())
-            if d != common
-        ]
-    slots = Counter(
-        (round(h.d, 2), round(h.slot, 2)) for _, part, n in job.bill for h in part.holes if h.slot for _ in range(n)
-    )
-    lines += [
-        f"{n} SLOTS {format_length(d, units)} x {format_length(s, units)}." for (d, s), n in sorted(slots.items())
-    ]
-    if any(h.face in ("top", "bottom") for h in job.subject.main.holes) and job.subject.main.section is not None:
-        lines.append("FLANGE GAGES ARE CENTRED ON THE WEB UNLESS NOTED.")
-    if any(f.normal == "" or f.is_member for f in job.subject.fixed):
-        lines.append("WEBS, AND PARTS ON A SKEW OR SLOPE, ARE CENTRED UNLESS NOTED.")
-    if any(f.weld for f in job.subject.fixed):
-        lines.append(f"WELDS {electrode_words(job.electrode)} FILLET, AS SYMBOLS.")
-    bolts: Counter[tuple[str, str]] = Counter()
-    for group in job.holds:
-        words = {FastenerKind.BOLT: "BOLTS", FastenerKind.STUD: "STUDS"}.get(group.kind, "ANCHOR RODS")
-        where = "SITE" if group.field else "SHOP"
-        size = f"{group.size} {group.grade} x {format_length(group.length, units)}"
-        bolts[(where, f"{words} {size}")] += len(group.points)
-    lines += [f"{where}: {n} {words}." for (where, words), n in sorted(bolts.items())]
-    for size in sorted({format_length(w.size, units) for w in job.site_welds}):
-        lines.append(f"SITE WELDS {size} FILLET BOTH SIDES OF TABS, {electrode_words(job.electrode)}.")
-    radii = {round(c.radius, 1) for c in job.subject.main.copes}
-    if len(radii) == 1:  # else each cope says its own
-        lines.append(f"COPE RADIUS {format_length(radii.pop(), units)}.")
-    if through_walls(job.subject.main):
-        lines.append("HOLES IN THE SIDES GO THROUGH BOTH WALLS UNLESS NOTED.")
-    if job.camber:
-        lines.append(f"CAMBER {format_length(job.camber, units)} UP AT THE MIDDLE.")
-    lines += [f"{mark}: {words}." for mark, part, _ in job.bill for words in forming_words(part, units)]
-    if job.subject.faces:
-        lines.append("FACE A IS THE FACE TOWARDS PLAN NORTH, THEN CLOCKWISE SEEN FROM ABOVE.")
-    if job.subject.main.section is not None:
-        lines.append("LEFT END OF THE SHEET IS THE PIECE'S LEFT END.")
-    return lines
-
-
-def _where(job: PieceJob, d: float) -> str:
-    marks = [mark for mark, part, _ in job.bill if any(abs(h.d - d) < 0.02 for h in part.holes)]
-    return ", ".join(dict.fromkeys(marks))

@@ -7,13 +7,13 @@ from collections.abc import Callable
 from uncus.draw.entries import assemblies, plans, plates
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry, State
-from uncus.draw.histories import Place, heirs, kept, matched
+from uncus.draw.histories import Place, heirs, kept, matched, places_of
 from uncus.draw.issue import opened
 from uncus.draw.kept import Kept
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Drawing, Issue, Level, SheetPreset
-from uncus.mark.lines import AssemblyLine, assembly_lines, part_lines
+from uncus.mark.lines import AssemblyLine, assembly_lines
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
@@ -42,9 +42,7 @@ def _places(job: Job, marks: Marks, lines: list[AssemblyLine]) -> list[Place]:
     """Every sheet of assemblies and of parts; none where nothing is kept that could be matched."""
     if next(iter(job.all(Issue)), None) is None and next(iter(job.all(Drawing)), None) is None:
         return []
-    found = [Place(assemblies.KIND, line.mark, tuple(a.id for a in line.assemblies)) for line in lines]
-    parts = part_lines([a for line in lines for a in line.assemblies], marks)
-    return found + [Place("part", line.mark, tuple(p.id for p in line.pieces)) for line in parts]
+    return places_of(marks, lines)
 
 
 def past(job: Job, shop: Shop) -> list[Entry]:

@@ -1,8 +1,9 @@
-"""A view as the rules of dimensioning see it: its lines, its holes by what made them, and what was said already."""
+"""A view as a rule of dimensioning sees it: its lines, its holes by what made them, and what the rule said already."""
 
 from __future__ import annotations
 
 from collections import defaultdict
+from copy import copy
 from typing import NamedTuple
 
 from uncus.catalog.sections import Form
@@ -30,10 +31,12 @@ class SeenHole(NamedTuple):
 
 
 class Seen:
-    """`done` holds what other views have dimensioned or labelled already, so that nothing is said twice."""
+    """A view of a subject. Each rule that looks at it remembers for itself what it has said in the views before, so that nothing
+    is said twice and no rule hangs on another."""
 
-    def __init__(self, subject: Subject, name: str, units: Units, preset: SheetPreset, done: set[object]) -> None:
-        self.subject, self.name, self.units, self.preset, self.done = subject, name, units, preset, done
+    def __init__(self, subject: Subject, name: str, units: Units, preset: SheetPreset) -> None:
+        self.subject, self.name, self.units, self.preset = subject, name, units, preset
+        self._said: set[object] = set()
         self.main = subject.main
         self.view: View = with_studs(project(subject.bodies, name), subject.studs)
         self.left, self.low, self.right, self.high = self.view.box
@@ -42,12 +45,22 @@ class Seen:
     def said(self, mm: float) -> str:
         return format_length(mm, self.units)
 
+    def remembering(self, said: set[object]) -> Seen:
+        """The same view to a rule that has said something before."""
+        again = copy(self)
+        again._said = said
+        return again
+
     def first(self, *what: object) -> bool:
-        """Whether something is said for the first time on this sheet."""
-        if what in self.done:
+        """Whether the rule that looks says something for the first time on this sheet."""
+        if what in self._said:
             return False
-        self.done.add(what)
+        self._said.add(what)
         return True
+
+    def said_before(self, *what: object) -> bool:
+        """Whether the rule that looks has said something on this sheet."""
+        return what in self._said
 
     @property
     def length(self) -> float:

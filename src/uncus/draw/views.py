@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 
 import msgspec
 
-from uncus.draw.annotation import Annotation, Chain, Cut, Note, Stop
+from uncus.draw.annotation import Chain, Cut, Note, Stop
 from uncus.draw.board import Board
 from uncus.draw.breaks import Shortening
 from uncus.draw.by_hand import applied, said, view_of
@@ -14,7 +14,7 @@ from uncus.draw.canvas import Canvas
 from uncus.draw.dimension import TEXT
 from uncus.draw.placing import place
 from uncus.draw.projection import Ring, View, axes_of, project
-from uncus.draw.rules import RULES
+from uncus.draw.rules import Sayings
 from uncus.draw.rules.marks import FACE_ON
 from uncus.draw.rules.plates import foot_of
 from uncus.draw.rules.rule import LEAST, TOUCHING
@@ -64,20 +64,15 @@ def long_view(
     scale: float,
     short: Shortening,
     asked: Asked,
-    done: set[object],
+    sayings: Sayings,
     cuts: Sequence[Cut] = (),
 ) -> Drawn:
-    """Front, top or bottom; `done` holds what other views have said already, `cuts` are the letters of the sections."""
-    seen = Seen(subject, name, asked.units, asked.preset, done)
+    """Front, top or bottom; `sayings` remember what other views have said already, `cuts` are the letters of the sections."""
+    seen = Seen(subject, name, asked.units, asked.preset)
     canvas = Canvas(seen.view, scale, short)
     _reference(canvas, seen)
-    said_here: list[Annotation] = []
-    for rule in RULES:
-        if name in rule.views and rule.name not in asked.preset.off:
-            said_here += rule.make(seen)
-    said_here += cuts
     points = points_of(seen)
-    edited = applied(said_here, asked.of(name), points)
+    edited = applied([*sayings.of(seen), *cuts], asked.of(name), points)
     place(canvas, edited.annotations, edited.moved, asked.units, asked.preset.degrees)
     title = _title(subject, name)
     if title:

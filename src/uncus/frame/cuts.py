@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+import itertools
+from collections.abc import Iterator, Mapping, Sequence
 
 import msgspec
 import numpy as np
@@ -247,14 +248,30 @@ def join(
 
     Raises JobError with the first reason why they cannot be.
     """
+    spans = _in_line(members, units)
+    first, left, right = members[0], spans[0], spans[-1]
+    whole = replace(
+        first, start=left.start, end=right.end, left_back=left.left_back, right_back=right.right_back, camber=0.0
+    )
+    ids = {m.id for m in members}
+    put: list[Member | Connection | Attachment] = [whole]
+    drop = [m.id for m in members if m.id != first.id]
+    for record, after in (*_taken_over(connections, first, left, right, ids), *_reattached(attachments, first, ids)):
+        put += [after] if after is not None else []
+        drop += [record.id] if after is None or after.id != record.id else []
+    words = f"{len(members)} joined into one, {format_length(whole.work_length, units)} long."
+    return Done(tuple(put), tuple(drop), words)
+
+
+def _in_line(members: Sequence[Member], units: Units) -> list[Member]:
+    """Members from left to right along the first one's line. Raises JobError where they do not follow one another on it."""
     if len(members) < 2:
         raise JobError("Pick two or more members in line to join.")
     first = members[0]
     arc = next((m for m in members if m.is_rolled), None)
     if arc is not None:
         raise JobError(f"The {_name(arc)} is rolled to an arc; only straight members are joined.")
-    x = unit(np.subtract(first.end, first.start))
-    a = np.asarray(first.start)
+    x, a = unit(np.subtract(first.end, first.start)), np.asarray(first.start)
     spans = []
     for m in members:
         for name in _SAME:
@@ -270,46 +287,47 @@ def join(
             raise JobError(f"The {_name(m)} runs the other way; flip its ends first.")
         spans.append((float((np.asarray(m.start) - a) @ x), float((np.asarray(m.end) - a) @ x), m))
     spans.sort(key=lambda span: span[0])
-    for (_, end, _m), (start, _e, m) in zip(spans, spans[1:], strict=False):
+    for (_, end, _m), (start, _e, m) in itertools.pairwise(spans):
         if abs(start - end) > 25.0:
             word = "a gap" if start > end else "an overlap"
             raise JobError(f"There is {word} of {format_length(abs(start - end), units)} before the {_name(m)}.")
-    left, right = spans[0][2], spans[-1][2]
-    whole = replace(
-        first, start=left.start, end=right.end, left_back=left.left_back, right_back=right.right_back, camber=0.0
-    )
-    ids = {m.id for m in members}
-    put: list[Member | Connection | Attachment] = [whole]
-    drop = [m.id for m in members if m.id != first.id]
+    return [m for _, _, m in spans]
+
+
+def _taken_over(
+    connections: Sequence[Connection], first: Member, left: Member, right: Member, ids: set[str]
+) -> Iterator[tuple[Connection, Connection | None]]:
+    """What becomes of connections as members are joined: those at the outer ends are the first's, inner ones go, what hangs on
+    one of them hangs on the first."""
     for c in connections:
         if c.member in ids:
             outer = (c.member == left.id and c.end is End.LEFT) or (c.member == right.id and c.end is End.RIGHT)
             if not outer or ids.intersection(c.members[1:]):
-                drop.append(c.id)
+                yield c, None
             elif c.member != first.id:
-                drop.append(c.id)
-                put.append(replace(c, id=derived_id("connection", first.id, c.end), member=first.id))
+                yield c, replace(c, id=derived_id("connection", first.id, c.end), member=first.id)
         elif ids.intersection(c.members):
             support = first.id if c.support in ids else c.support
             rehung = replace(c, support=support, others=tuple(first.id if o in ids else o for o in c.others))
-            put += [rehung] if rehung != c else []
+            if rehung != c:
+                yield c, rehung
+
+
+def _reattached(
+    attachments: Sequence[Attachment], first: Member, ids: set[str]
+) -> Iterator[tuple[Attachment, Attachment | None]]:
+    """What becomes of attachments as members are joined: each is the first's, and there once."""
     known = [(held.kind, held.params) for held in attachments if held.member == first.id]
     for held in attachments:
         if held.mate is not None and ids.intersection(held.members):  # each has its own place along the whole
             member, mate = (first.id if id in ids else id for id in held.members)
-            if member != mate:
-                put.append(replace(held, member=member, mate=mate))
-            else:
-                drop.append(held.id)
+            yield held, replace(held, member=member, mate=mate) if member != mate else None
         elif held.member in ids and held.member != first.id:
             if (held.kind, held.params) in known:
-                drop.append(held.id)
+                yield held, None
             else:
                 known.append((held.kind, held.params))
-                put.append(replace(held, member=first.id))
-    return Done(
-        tuple(put), tuple(drop), f"{len(members)} joined into one, {format_length(whole.work_length, units)} long."
-    )
+                yield held, replace(held, member=first.id)
 
 
 # -- doubles ------------------------------------------------------------------------------------------------

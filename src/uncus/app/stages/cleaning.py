@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QInputDialog
 
 from uncus.draw.entry import Entry
 from uncus.draw.keeping import drawing_of, edited, of_plate, reset
-from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.piece_job import PieceJob
 from uncus.job.drawings import Edit, Hidden, Recut, Scaled, Written
 from uncus.job.errors import JobError
 from uncus.job.records import new_id

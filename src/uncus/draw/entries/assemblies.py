@@ -8,7 +8,7 @@ from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry
 from uncus.draw.gathering import of_assembly
 from uncus.draw.kept import Standing, entry
-from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.piece_job import PieceJob
 from uncus.draw.preset import preset_for
 from uncus.job.records import Grid
 from uncus.mark.lines import AssemblyLine

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry
 from uncus.draw.kept import entry
-from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.piece_job import PieceJob
 from uncus.draw.preset import preset_for
 from uncus.draw.subject import of_part
 from uncus.mark.lines import part_lines

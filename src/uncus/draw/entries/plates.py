@@ -9,7 +9,7 @@ from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.kept import entry
-from uncus.draw.piece_sheet import PieceJob
+from uncus.draw.piece_job import PieceJob
 
 KIND = "plates"
 _SMALL = 400.0  # mm: larger plates have a sheet of their own, where they read

@@ -39,7 +39,7 @@ def _web(seen: Seen) -> Iterator[Annotation]:
             both = rows([h for c in columns.values() for h in c])
             columns = {tuple(round(h.v, 2) for h in both): both}
         for values, column in sorted(columns.items(), reverse=True):
-            if seen.main.is_plate and right and ("gage", False, values) in seen.done:
+            if seen.main.is_plate and right and seen.said_before("gage", False, values):
                 continue
             if not seen.first("gage", right, values):
                 continue
@@ -63,7 +63,7 @@ def _flange(seen: Seen) -> Iterator[Annotation]:
         values = tuple(round(h.v, 1) for h in near)
         if (
             not near
-            or ("gage", seen.name, False, values) in seen.done
+            or seen.said_before("gage", seen.name, False, values)
             or not seen.first("gage", seen.name, right, values)
         ):
             continue

@@ -1,0 +1,94 @@
+"""The notes of a piece's sheet, in the order they stand; each says one thing, or nothing."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+
+from uncus.catalog.grades import electrode_words
+from uncus.draw.piece_job import PieceJob
+from uncus.draw.rules.holes import through_walls
+from uncus.steel.describe import forming_words
+from uncus.steel.joint import FastenerKind
+from uncus.units import format_length
+
+_FASTENERS = {FastenerKind.BOLT: "BOLTS", FastenerKind.STUD: "STUDS"}
+
+
+def note_lines(job: PieceJob) -> list[str]:
+    """All notes of a sheet."""
+    return [line for note in _NOTES for line in note(job)]
+
+
+def _holes(job: PieceJob) -> Iterator[str]:
+    holes = Counter(round(h.d, 2) for _, part, n in job.bill for h in part.holes if not h.slot for _ in range(n))
+    if not holes:
+        return
+    common, _ = holes.most_common(1)[0]
+    yield f"HOLES {format_length(common, job.units)} DIA. UNLESS NOTED."
+    for d, n in sorted(holes.items()):
+        if d != common:
+            marks = dict.fromkeys(mark for mark, part, _ in job.bill if any(abs(h.d - d) < 0.02 for h in part.holes))
+            yield f"{n} HOLES {format_length(d, job.units)} DIA. IN {', '.join(marks)}."
+
+
+def _slots(job: PieceJob) -> Iterator[str]:
+    found = (
+        (round(h.d, 2), round(h.slot, 2)) for _, part, n in job.bill for h in part.holes if h.slot for _ in range(n)
+    )
+    for (d, slot), n in sorted(Counter(found).items()):
+        yield f"{n} SLOTS {format_length(d, job.units)} x {format_length(slot, job.units)}."
+
+
+def _centred(job: PieceJob) -> Iterator[str]:
+    main = job.subject.main
+    if main.section is not None and any(h.face in ("top", "bottom") for h in main.holes):
+        yield "FLANGE GAGES ARE CENTRED ON THE WEB UNLESS NOTED."
+    if any(f.normal == "" or f.is_member for f in job.subject.fixed):
+        yield "WEBS, AND PARTS ON A SKEW OR SLOPE, ARE CENTRED UNLESS NOTED."
+
+
+def _welds(job: PieceJob) -> Iterator[str]:
+    if any(f.weld for f in job.subject.fixed):
+        yield f"WELDS {electrode_words(job.electrode)} FILLET, AS SYMBOLS."
+
+
+def _fasteners(job: PieceJob) -> Iterator[str]:
+    found: Counter[tuple[str, str]] = Counter()
+    for group in job.holds:
+        words = _FASTENERS.get(group.kind, "ANCHOR RODS")
+        size = f"{group.size} {group.grade} x {format_length(group.length, job.units)}"
+        found[("SITE" if group.field else "SHOP", f"{words} {size}")] += len(group.points)
+    for (where, words), n in sorted(found.items()):
+        yield f"{where}: {n} {words}."
+
+
+def _site_welds(job: PieceJob) -> Iterator[str]:
+    for size in sorted({format_length(w.size, job.units) for w in job.site_welds}):
+        yield f"SITE WELDS {size} FILLET BOTH SIDES OF TABS, {electrode_words(job.electrode)}."
+
+
+def _copes(job: PieceJob) -> Iterator[str]:
+    radii = {round(c.radius, 1) for c in job.subject.main.copes}
+    if len(radii) == 1:  # else each cope says its own
+        yield f"COPE RADIUS {format_length(radii.pop(), job.units)}."
+
+
+def _shape(job: PieceJob) -> Iterator[str]:
+    if through_walls(job.subject.main):
+        yield "HOLES IN THE SIDES GO THROUGH BOTH WALLS UNLESS NOTED."
+    if job.camber:
+        yield f"CAMBER {format_length(job.camber, job.units)} UP AT THE MIDDLE."
+    for mark, part, _ in job.bill:
+        for words in forming_words(part, job.units):
+            yield f"{mark}: {words}."
+
+
+def _which_way(job: PieceJob) -> Iterator[str]:
+    if job.subject.faces:
+        yield "FACE A IS THE FACE TOWARDS PLAN NORTH, THEN CLOCKWISE SEEN FROM ABOVE."
+    if job.subject.main.section is not None:
+        yield "LEFT END OF THE SHEET IS THE PIECE'S LEFT END."
+
+
+_NOTES = (_holes, _slots, _centred, _welds, _fasteners, _site_welds, _copes, _shape, _which_way)
