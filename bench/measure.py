@@ -15,13 +15,14 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import msgspec
 
 from uncus.deliver.ifc import ifc_text
 from uncus.deliver.nc import Heading, nc_text
-from uncus.deliver.package import _draw_many
+from uncus.deliver.package import _drawn
 from uncus.draw.drawn import draw_all
 from uncus.draw.legibility import legibility
 from uncus.draw.register import register
@@ -32,7 +33,7 @@ from uncus.mark.marker import Marker
 from uncus.mark.marking import Marks, apply, propose
 from uncus.mark.sameness import maps
 from uncus.sample.frames import frame_of
-from uncus.shop.batch import worker_pool
+from uncus.shop.batch import each
 from uncus.shop.shop import build
 from uncus.steel.flat import net_volume
 
@@ -123,10 +124,7 @@ def sheets_time(job: Job, shop, dxf: bool, wanted: int = 600) -> tuple[float, in
     entries = [e.job for e in register(job, shop)]
     jobs = (entries * (wanted // len(entries) + 1))[:wanted]
     start = time.perf_counter()
-    with worker_pool() as pool:
-        size = 12
-        futures = [pool.submit(_draw_many, jobs[i : i + size], True, dxf) for i in range(0, len(jobs), size)]
-        made = [d for f in futures for d in f.result()]
+    made = list(each(partial(_drawn, pdf=True, dxf=dxf), jobs))
     failures = [d.failure for d in made if d.failure]
     if failures:
         raise SystemExit(failures[0])

@@ -234,8 +234,6 @@ def produce(
 ) -> None:
     """Write sheets, NC, DXF, IFC and bills into one folder."""
     with _sentences():
-        from datetime import date
-
         from rich.console import Console
         from rich.progress import Progress as Bar
 
@@ -255,7 +253,7 @@ def produce(
 
             shop = build(opened)
             made = write(opened, out, lens, chosen, Told(), shop=shop)
-            records = went_out(opened, shop, made, lens, date.today().isoformat())
+            records = went_out(opened, made)
             if records:
                 with opened.change("Sheets sent") as change:
                     for record in records:

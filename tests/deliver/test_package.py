@@ -40,9 +40,9 @@ def package(sample, drawn, tmp_path_factory):
     job, shop = sample
     out = tmp_path_factory.mktemp("package") / "out"
     sheets = {entry.job.name: sheets for entry, sheets in drawn("sample")}
-    with ThreadPoolExecutor(1) as pool, pytest.MonkeyPatch.context() as patch:  # any executor will do
+    with pytest.MonkeyPatch.context() as patch:
         patch.setattr("uncus.deliver.package.draw_all", lambda job: sheets[job.name])
-        made = produce(job, out, shop=shop, executor=pool)
+        made = produce(job, out, shop=shop, make=ThreadPoolExecutor)  # any workers will do
     return out, made
 
 
@@ -262,8 +262,7 @@ def test_a_sheet_that_fails_is_named_and_the_rest_go_on(sample, tmp_path, monkey
 
     real = module.draw_all
     monkeypatch.setattr(module, "draw_all", lambda job: 1 / 0 if job.name == "C1" else real(job))
-    with ThreadPoolExecutor(1) as pool:
-        made = produce(sample[0], tmp_path / "p", "columns", ["sheets"], shop=sample[1], executor=pool)
+    made = produce(sample[0], tmp_path / "p", "columns", ["sheets"], shop=sample[1], make=ThreadPoolExecutor)
     assert len(made.failures) == 1 and "C1" in made.failures[0]
     assert len(made.files) == len(made.sheets) - 1
 

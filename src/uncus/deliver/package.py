@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Iterable
-from concurrent.futures import FIRST_COMPLETED, Executor, Future, wait
+from datetime import date
+from functools import partial
 from pathlib import Path
 
 import msgspec
@@ -20,6 +21,7 @@ from uncus.deliver.nc_scribes import scribes_of
 from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.draw.above import above
+from uncus.draw.batch import failure_words
 from uncus.draw.drawn import draw_all
 from uncus.draw.entry import Entry
 from uncus.draw.inputs import SheetJob
@@ -28,12 +30,12 @@ from uncus.draw.keeping import sent
 from uncus.draw.register import register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import AnyRecord, Grid
+from uncus.job.records import AnyRecord, Grid, IssuedMark
 from uncus.lens.criteria import named
-from uncus.mark.kept import issued
+from uncus.mark.kept import issued, joined
 from uncus.mark.lines import PartLine, assembly_lines, part_lines
 from uncus.mark.marking import Marks
-from uncus.shop.batch import worker_pool
+from uncus.shop.batch import Make, each, worker_pool
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop, build
 from uncus.standin.bench import BenchError, read
@@ -76,29 +78,23 @@ class Made(msgspec.Struct, frozen=True):
     failures: tuple[str, ...]
     sheets: tuple[Entry, ...]
     packed: dict[str, str] = {}
+    issued: tuple[IssuedMark, ...] = ()  # the marks that went, with what they stood for then
+    on: str = ""
 
 
 class _Drawn(msgspec.Struct, frozen=True):
-    name: str
+    """A sheet as it goes out: its pages as a PDF, each as a DXF, and the copy that is kept."""
+
     pdf: bytes
     dxf: tuple[tuple[str, bytes], ...]
-    failure: str
-    packed: str = ""
+    packed: str
 
 
-def _draw_many(jobs: list[SheetJob], pdf: bool, dxf: bool) -> list[_Drawn]:
-    """Draw some sheets: run in a worker, which gets plain records. A failing sheet is named and the rest go on."""
-    out = []
-    for job in jobs:
-        try:
-            sheets = draw_all(job)
-            drawings = tuple((s.name, dxf_bytes(s)) for s in sheets) if dxf else ()
-            out.append(_Drawn(job.name, pdf_bytes(*sheets) if pdf else b"", drawings, "", packed(job, sheets)))
-        except Exception as error:
-            out.append(
-                _Drawn(job.name, b"", (), f"Sheet {job.name} could not be drawn: {error or type(error).__name__}.")
-            )
-    return out
+def _drawn(job: SheetJob, pdf: bool, dxf: bool) -> _Drawn:
+    """Run in a worker, which gets plain records."""
+    sheets = draw_all(job)
+    drawings = tuple((s.name, dxf_bytes(s)) for s in sheets) if dxf else ()
+    return _Drawn(pdf_bytes(*sheets) if pdf else b"", drawings, packed(job, sheets))
 
 
 def check_only(only: Iterable[str]) -> tuple[str, ...]:
@@ -116,8 +112,9 @@ def produce(
     lens: str | None = None,
     only: Iterable[str] = (),
     progress: Progress | None = None,
-    executor: Executor | None = None,
+    make: Make = worker_pool,
     shop: Shop | None = None,
+    on: str = "",
 ) -> Made:
     """Write a package to the folder `out`, which must not hold anything else than an earlier package.
 
@@ -137,8 +134,10 @@ def produce(
     marks = Marks(job, shop.carried)
     marks.require(assemblies)
     with written(out) as folder:
-        made = _Package(job, shop, marks, wanted, folder, progress).write(chosen, executor)
-    return msgspec.structs.replace(made, folder=out.absolute())
+        made = _Package(job, shop, marks, wanted, folder, progress).write(chosen, make)
+    on = on or date.today().isoformat()
+    gone = tuple(issued(job, shop, wanted, on)) if made.sheets else ()
+    return msgspec.structs.replace(made, folder=out.absolute(), issued=gone, on=on)
 
 
 class _Package:
@@ -158,7 +157,7 @@ class _Package:
             part = part_line.first.part
             self.weights[part_line.mark] = (len(part_line.pieces), net_weight(part), gross_weight(part))
 
-    def write(self, chosen: tuple[str, ...], executor: Executor | None) -> Made:
+    def write(self, chosen: tuple[str, ...], make: Make) -> Made:
         entries = register(self.job, self.shop, self.wanted) if {"sheets", "dxf"} & set(chosen) else []
         pieces = sum(len(line.assemblies) for line in self.lines)
         self.of = (
@@ -169,7 +168,7 @@ class _Package:
         )
         self.progress.tell(0, self.of, "drawing sheets" if entries else "writing")
         if entries:
-            self._sheets(entries, "sheets" in chosen, "dxf" in chosen, executor)
+            self._sheets(entries, "sheets" in chosen, "dxf" in chosen, make)
         if {"nc", "flat"} & set(chosen):
             self._worked("nc" in chosen, "flat" in chosen)
         if "bills" in chosen:
@@ -193,42 +192,26 @@ class _Package:
             Listed(file, kind, mark, number, round(net, 3), round(gross, 3), hashlib.sha256(data).hexdigest())
         )
 
-    def _sheets(self, entries: list[Entry], pdf: bool, dxf: bool, executor: Executor | None) -> None:
+    def _sheets(self, entries: list[Entry], pdf: bool, dxf: bool, make: Make) -> None:
         kinds = {e.name: e.kind for e in entries}
-        jobs = [e.job for e in entries]
-        if executor is None and len(jobs) < 30:
-            for job in jobs:
-                self._keep(_draw_many([job], pdf, dxf), kinds)
-            return
-        pool = executor or worker_pool()
-        try:
-            size = max(1, min(12, len(jobs) // 16))
-            waiting: set[Future[list[_Drawn]]] = {
-                pool.submit(_draw_many, jobs[i : i + size], pdf, dxf) for i in range(0, len(jobs), size)
-            }
-            while waiting:
-                ready, waiting = wait(waiting, timeout=0.2, return_when=FIRST_COMPLETED)
-                if self.progress.stopped():
-                    raise Stopped
-                for future in ready:
-                    self._keep(future.result(), kinds)
-        finally:
-            if executor is None:  # what is being drawn when the work is stopped is of no use to anybody
-                pool.shutdown(wait=not self.progress.stopped(), cancel_futures=True)
+        work = partial(_drawn, pdf=pdf, dxf=dxf)
+        for done in each(work, [e.job for e in entries], self.progress.stopped, 30, make):
+            name, drawn = done.item.name, done.result
+            self._step(f"sheet {name}")
+            if drawn is None:
+                self.failures.append(failure_words(name, done.failure))
+            else:
+                self._keep(name, kinds[name], drawn)
+        if self.progress.stopped():
+            raise Stopped
 
-    def _keep(self, batch: list[_Drawn], kinds: dict[str, str]) -> None:
-        for drawn in batch:
-            self._step(f"sheet {drawn.name}")
-            kind = kinds[drawn.name]
-            mark = drawn.name if kind != "erection" else ""
-            if drawn.failure:
-                self.failures.append(drawn.failure)
-            if drawn.pdf:
-                self._put((f"sheets/{kind}", drawn.name, ".pdf"), f"{kind} sheet", mark, drawn.pdf)
-            for name, data in drawn.dxf:
-                self._put((f"dxf/{kind}", name, ".dxf"), f"{kind} dxf", mark, data)
-            if drawn.packed:
-                self.packed[drawn.name] = drawn.packed
+    def _keep(self, name: str, kind: str, drawn: _Drawn) -> None:
+        mark = name if kind != "erection" else ""
+        if drawn.pdf:
+            self._put((f"sheets/{kind}", name, ".pdf"), f"{kind} sheet", mark, drawn.pdf)
+        for page, data in drawn.dxf:
+            self._put((f"dxf/{kind}", page, ".dxf"), f"{kind} dxf", mark, data)
+        self.packed[name] = drawn.packed
 
     def _worked(self, nc: bool, flat: bool) -> None:
         """Each part's NC, proved on the bench before it is kept, and each plate laid flat; of a tube with saddles the pattern."""
@@ -281,9 +264,12 @@ class _Package:
         self.folder.put("", Path(MANIFEST).stem, ".json", msgspec.json.format(msgspec.json.encode(content), indent=1))
 
 
-def went_out(job: Job, shop: Shop, made: Made, lens: str | None, on: str) -> list[AnyRecord]:
+def went_out(job: Job, made: Made) -> list[AnyRecord]:
     """What the job keeps of a package with sheets: the copies that went out and the marks that must not change hands any
-    more; nothing where it had no sheets."""
+    more, as they were when it was made, whatever was done to the job since; nothing where it had no sheets."""
     if not made.sheets:
         return []
-    return [*sent(made.sheets, made.packed, on), *issued(job, shop, named(lens, job, shop, above(job, shop)), on)]
+    return [
+        *sent(made.sheets, made.packed, made.on),
+        *(joined(one, job.get(one.id, IssuedMark)) for one in made.issued),
+    ]

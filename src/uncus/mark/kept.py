@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Iterable
 
+import msgspec
+
 from uncus.job.job import Job
 from uncus.job.records import AdvanceMark, IssuedMark, Mark
 from uncus.mark.content import assembly_content, mark_id, part_content
@@ -59,7 +61,14 @@ def issued(job: Job, shop: Shop, wanted: Callable[[Assembly], bool], on: str) ->
     for (part, name), own in sorted(contents.items()):
         id = f"issued:{'part' if part else 'assembly'}:{name}"
         before = job.get(id, IssuedMark)
-        record = IssuedMark(id=id, mark=name, contents=tuple(sorted(own | set(before.contents if before else ()))), on=before.on if before else on, part=part)  # fmt: skip
+        record = joined(IssuedMark(id=id, mark=name, contents=tuple(sorted(own)), on=on, part=part), before)
         if record != before:
             found.append(record)
     return found
+
+
+def joined(one: IssuedMark, before: IssuedMark | None) -> IssuedMark:
+    """A mark that went out, with what it stood for when it went before."""
+    if before is None:
+        return one
+    return msgspec.structs.replace(before, contents=tuple(sorted({*one.contents, *before.contents})))

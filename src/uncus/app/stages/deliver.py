@@ -74,7 +74,6 @@ class DeliverPanel(QWidget):
         self.session = session
         self.setObjectName("panel")
         self.work: Work | None = None
-        self.sent_lens = ""
         title = QLabel("Package")
         title.setProperty("title", True)
         self.boxes = {kind: QCheckBox(WORDS[kind]) for kind in KINDS}
@@ -155,10 +154,8 @@ class DeliverPanel(QWidget):
             self._say("Tick what should go out and name a folder first.", True)
             return
         lens = self.lens.currentText()
-        self.sent_lens = "" if lens in ("", "everything") else lens
-        self.work = Work(
-            self.session.job, Path(os.path.expanduser(self.folder.text().strip())), self.sent_lens or None, only
-        )
+        wanted = None if lens in ("", "everything") else lens
+        self.work = Work(self.session.job, Path(os.path.expanduser(self.folder.text().strip())), wanted, only)
         self.work.told.connect(self._told)
         self.work.done.connect(self._done)
         self.work.failed.connect(lambda words: self._say(words, True))
@@ -198,8 +195,7 @@ class DeliverPanel(QWidget):
         if made.failures:
             words += f"; ▲ {len(made.failures)} could not be made: {made.failures[0]}"
         self._say(words, bool(made.failures))
-        job, shop = self.session.job, self.session.shop
-        records = went_out(job, shop, made, self.sent_lens or None, date.today().isoformat())
+        records = went_out(self.session.job, made)
         if records:
             self.session.change("Sheets sent", records)
 

@@ -28,7 +28,7 @@ from uncus.app.stages.columns import FilterRow, columns_button
 from uncus.app.stages.presets import PresetsDialog
 from uncus.app.stages.revise import ReviseDialog
 from uncus.app.stages.table import Table
-from uncus.draw.batch import Done, drawn
+from uncus.draw.batch import Drawn, drawn
 from uncus.draw.drawn import keep_drawn, paper_and_pages, sheets
 from uncus.draw.entry import Entry, State
 from uncus.draw.inputs import SheetJob
@@ -39,7 +39,6 @@ from uncus.draw.states import why
 from uncus.job.errors import JobError
 from uncus.job.records import Drawing, Lens
 from uncus.lens.criteria import named
-from uncus.shop.batch import worker_pool
 from uncus.units import counted
 
 SIGNS = {State.NEW: "○", State.CURRENT: "●", State.STALE: "▲", State.SUPERSEDED: "◇", State.GONE: "□"}
@@ -58,13 +57,8 @@ class Batch(QThread):
         self.jobs = jobs
 
     def run(self) -> None:
-        pool = worker_pool() if len(self.jobs) > 8 else None
-        try:
-            for one in drawn(self.jobs, pool, self.isInterruptionRequested):
-                self.came.emit(one)
-        finally:
-            if pool is not None:
-                pool.shutdown(wait=True, cancel_futures=True)
+        for one in drawn(self.jobs, self.isInterruptionRequested):
+            self.came.emit(one)
 
 
 class DrawPanel(QWidget):
@@ -380,7 +374,7 @@ class DrawPanel(QWidget):
         self.batch.finished.connect(self._finished)
         self.batch.start()
 
-    def _one_came(self, one: Done) -> None:
+    def _one_came(self, one: Drawn) -> None:
         self._came += 1
         self.progress.setValue(self._came)
         entry = self._by_name.get(one.name)
