@@ -13,7 +13,6 @@ from typing import TYPE_CHECKING, Annotated
 import msgspec
 import typer
 
-from uncus.draw.above import above
 from uncus.job.errors import JobError
 from uncus.units import UnitError, Units
 
@@ -198,6 +197,7 @@ def mark(
     with _sentences():
         from datetime import date
 
+        from uncus.draw.above import above
         from uncus.lens.criteria import chosen, lens_named
         from uncus.mark import kept
         from uncus.mark.marker import Marker
@@ -230,7 +230,7 @@ def produce(
     job: JobFile,
     out: Annotated[Path, typer.Option(help="The folder of the package.")],
     lens: Lens = None,
-    only: Annotated[str, typer.Option(help="Some of sheets,nc,flat,dxf,ifc,bills.")] = "",
+    only: Annotated[str, typer.Option(help="Some outputs, such as sheets,nc; a wrong one names all there are.")] = "",
 ) -> None:
     """Write sheets, NC, DXF, IFC and bills into one folder."""
     with _sentences():
@@ -238,12 +238,14 @@ def produce(
         from rich.progress import Progress as Bar
 
         from uncus.deliver.folder import check_place
-        from uncus.deliver.package import Progress, check_only, went_out
+        from uncus.deliver.outputs import chosen as outputs_of
+        from uncus.deliver.package import Progress, went_out
         from uncus.deliver.package import produce as write
         from uncus.shop.shop import build
 
         check_place(out)
-        chosen = check_only([item.strip() for item in only.split(",") if item.strip()])
+        names = [item.strip() for item in only.split(",") if item.strip()]
+        outputs_of(names)
         with _opened(job) as opened, Bar(console=Console(stderr=True), transient=True) as bar:
             task = bar.add_task("producing", total=None)
 
@@ -252,7 +254,7 @@ def produce(
                     bar.update(task, completed=done, total=of, description=words)
 
             shop = build(opened)
-            made = write(opened, out, lens, chosen, Told(), shop=shop)
+            made = write(opened, out, lens, names, Told(), shop=shop)
             records = went_out(opened, made)
             if records:
                 with opened.change("Sheets sent") as change:
@@ -273,6 +275,7 @@ def summary(
 ) -> None:
     """What is in a job: members, assemblies, parts, bolts."""
     with _sentences():
+        from uncus.draw.above import above
         from uncus.lens.criteria import named
         from uncus.shop.shop import build
 
@@ -299,6 +302,7 @@ def lenses(
 ) -> None:
     """The lenses of a job, each as text with what it lets through; taken to and from files."""
     with _sentences():
+        from uncus.draw.above import above
         from uncus.job import records
         from uncus.job.files import read_outside, writable, write_beside
         from uncus.lens.criteria import chosen, from_json, lens_named, to_json
@@ -333,6 +337,7 @@ def connect(
     """Connect free ends by the office's rules; every end that is not done is listed with the reason."""
     with _sentences():
         from uncus.connect.by_rule import DONE
+        from uncus.draw.above import above
         from uncus.job.records import Member
         from uncus.lens.criteria import chosen, lens_named
         from uncus.lens.office import connect as run
@@ -370,6 +375,7 @@ def calculate(
 
         from uncus.connect.strength.design import State
         from uncus.deliver.calculation import calculation_pdf, sheets_of
+        from uncus.draw.above import above
         from uncus.job.files import writable, write_beside
         from uncus.job.records import Connection
         from uncus.lens.criteria import chosen, lens_named

@@ -18,7 +18,8 @@ from uncus.bill.lists import Column, Table, Unit, all_lists, bolt_counts
 from uncus.deliver.calculation import calculation_pdf, sheets_of
 from uncus.deliver.flat_dxf import flat_document
 from uncus.deliver.nc import Scribe
-from uncus.deliver.package import KINDS, Progress, Stopped, check_only, produce
+from uncus.deliver.outputs import OUTPUTS, chosen
+from uncus.deliver.package import Progress, Stopped, produce
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.job.errors import JobError
 from uncus.job.job import Job
@@ -248,13 +249,13 @@ def test_what_cannot_be_produced_says_why(sample, tmp_path):
         (lambda: produce(job, tmp_path / "p", lens="nothing", shop=shop), "no lens “nothing”"),
         (lambda: produce(Job(boathouse()), tmp_path / "p"), "not marked"),
         (lambda: produce(Job(), tmp_path / "p"), "nothing to produce"),
-        (lambda: check_only(["paper"]), "no output “paper”"),
+        (lambda: chosen(["paper"]), "no output “paper”"),
     ]:
         with pytest.raises(JobError, match=says):
             make()
     assert sorted(p.name for p in tmp_path.iterdir()) == ["added to", "file", "linked", "mine", "page"]
     assert len(list(tmp_path.rglob("*.*"))) == 5, "nothing was touched"
-    assert check_only([]) == KINDS
+    assert chosen([]) == OUTPUTS
 
 
 def test_a_sheet_that_fails_is_named_and_the_rest_go_on(sample, tmp_path, monkeypatch):

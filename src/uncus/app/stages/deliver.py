@@ -22,21 +22,13 @@ from PySide6.QtWidgets import (
 
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
-from uncus.deliver.package import KINDS, Made, Progress, Stopped, produce, went_out
+from uncus.deliver.outputs import OUTPUTS
+from uncus.deliver.package import Made, Progress, Stopped, produce, went_out
 from uncus.job.errors import JobError
 from uncus.job.files import file_name
 from uncus.job.job import Job
 from uncus.job.records import Lens
 from uncus.units import format_weight
-
-WORDS = {
-    "sheets": "Sheets (PDF)",
-    "nc": "NC files",
-    "flat": "Plates laid flat (DXF)",
-    "dxf": "Sheets (DXF)",
-    "ifc": "Model (IFC)",
-    "bills": "Bills (CSV, XLSX)",
-}
 
 
 class Work(QThread, Progress):
@@ -76,10 +68,10 @@ class DeliverPanel(QWidget):
         self.work: Work | None = None
         title = QLabel("Package")
         title.setProperty("title", True)
-        self.boxes = {kind: QCheckBox(WORDS[kind]) for kind in KINDS}
-        for kind, box in self.boxes.items():
+        self.boxes = {output.name: QCheckBox(output.words) for output in OUTPUTS}
+        for box in self.boxes.values():
             box.setChecked(True)
-            box.setAccessibleName(WORDS[kind])
+            box.setAccessibleName(box.text())
         self.folder = QLineEdit()
         self.folder.setAccessibleName("Folder of the package")
         self.lens = QComboBox()

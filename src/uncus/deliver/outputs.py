@@ -1,0 +1,123 @@
+"""The table of outputs: package, command line and the stage Deliver read it. A new writer is one row."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Sequence
+
+import msgspec
+
+from uncus.bill.lists import all_lists
+from uncus.deliver.dxf import dxf_bytes
+from uncus.deliver.flat_dxf import flat_dxf
+from uncus.deliver.ifc import ifc_text
+from uncus.deliver.making import File, Making
+from uncus.deliver.nc import Heading, Marking, nc_text
+from uncus.deliver.nc_proof import differs
+from uncus.deliver.nc_scribes import scribes_of
+from uncus.deliver.pdf import pdf_bytes
+from uncus.deliver.tables import csv_bytes, xlsx_bytes
+from uncus.draw.sheet import Sheet
+from uncus.job.errors import JobError
+from uncus.job.records import Grid
+from uncus.mark.lines import PartLine
+from uncus.standin.bench import BenchError, read
+from uncus.steel.describe import forming_words
+from uncus.steel.flat import as_plate
+from uncus.steel.wrapping import is_wrapped
+
+
+class Output(msgspec.Struct, frozen=True):
+    """One kind of output, written of each entry of the register (its name, kind and sheets: in any process), of each part, or of
+    the whole; `steps` counts how far the whole is. What cannot be written raises JobError, and the rest goes on."""
+
+    name: str
+    words: str
+    of_sheets: Callable[[str, str, Sequence[Sheet]], Iterable[File]] | None = None
+    of_part: Callable[[Making, PartLine], Iterable[File]] | None = None
+    of_all: Callable[[Making], Iterable[File]] | None = None
+    steps: Callable[[Making], int] = lambda _: 0
+
+
+# -- sheets -------------------------------------------------------------------------------------------
+def _pdf(name: str, kind: str, sheets: Sequence[Sheet]) -> Iterator[File]:
+    yield File(f"sheets/{kind}", name, ".pdf", f"{kind} sheet", _mark(name, kind), pdf_bytes(*sheets))
+
+
+def _dxf(name: str, kind: str, sheets: Sequence[Sheet]) -> Iterator[File]:
+    for sheet in sheets:
+        yield File(f"dxf/{kind}", sheet.name, ".dxf", f"{kind} dxf", _mark(name, kind), dxf_bytes(sheet))
+
+
+def _mark(name: str, kind: str) -> str:
+    return name if kind != "erection" else ""
+
+
+# -- parts --------------------------------------------------------------------------------------------
+def _nc(making: Making, line: PartLine) -> Iterator[File]:
+    """A part's NC, proved on the bench before it is kept."""
+    project, rules, part = making.job.project, making.job.rules, line.first.part
+    if part.item is not None:
+        return  # bought as it is
+    texts = (project.name, *forming_words(part, project.units))
+    head = Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=texts)
+    marking = Marking(rules.stamps, "KO" if rules.layout == "punch" else "PU", _scribes(making, line))
+    try:
+        text = nc_text(part, head, marking)
+        wrong = differs(part, read(text))
+    except JobError as error:
+        wrong = str(error)
+    except BenchError as error:
+        wrong = f"the bench cannot work it, {error}"
+    if wrong:
+        raise JobError(f"NC of {line.mark} was not written: {wrong}.")
+    yield File("nc", line.mark, ".nc1", "nc", line.mark, text.encode("ascii"))
+
+
+def _flat(making: Making, line: PartLine) -> Iterator[File]:
+    """A plate laid flat; of a tube with saddles the pattern to wrap round it."""
+    part = line.first.part
+    if part.item is None and (as_plate(part).is_plate or is_wrapped(part)):
+        yield File("flat", line.mark, ".dxf", "flat", line.mark, flat_dxf(part, _scribes(making, line)))
+
+
+def _scribes(making: Making, line: PartLine):  # type: ignore[no-untyped-def]
+    if making.job.rules.layout == "none":
+        return []
+    return scribes_of(line.pieces, making.within, making.marks.of_part)
+
+
+# -- the whole ----------------------------------------------------------------------------------------
+def _ifc(making: Making) -> Iterator[File]:
+    model = ifc_text(making.job, making.shop, making.marks, making.wanted, lambda: making.step("IFC"))
+    project = making.job.project
+    yield File("", project.number or project.name, ".ifc", "ifc", "", model.encode("ascii"))
+
+
+def _bills(making: Making) -> Iterator[File]:
+    units, project = making.job.project.units, making.job.project
+    grid = next(iter(making.job.all(Grid)), None)
+    tables = all_lists(making.shop, making.marks, units, making.wanted, grid)
+    for table in tables:
+        yield File("bills", table.name, ".csv", "bill", "", csv_bytes(table, units))
+    heading = f"{project.name} {project.number}".strip()
+    yield File("bills", "bills", ".xlsx", "bill", "", xlsx_bytes(tables, units, heading))
+
+
+OUTPUTS: tuple[Output, ...] = (
+    Output("sheets", "Sheets (PDF)", of_sheets=_pdf),
+    Output("nc", "NC files", of_part=_nc),
+    Output("flat", "Plates laid flat (DXF)", of_part=_flat),
+    Output("dxf", "Sheets (DXF)", of_sheets=_dxf),
+    Output("ifc", "Model (IFC)", of_all=_ifc, steps=lambda making: sum(len(line.assemblies) for line in making.lines)),
+    Output("bills", "Bills (CSV, XLSX)", of_all=_bills),
+)
+BY_NAME = {output.name: output for output in OUTPUTS}
+
+
+def chosen(names: Iterable[str]) -> tuple[Output, ...]:
+    """The outputs of some names, all where there are none. Raises JobError for one there is not."""
+    wanted = tuple(names) or tuple(BY_NAME)
+    for name in wanted:
+        if name not in BY_NAME:
+            raise JobError(f"There is no output “{name}”; choose from {', '.join(BY_NAME)}.")
+    return tuple(output for output in OUTPUTS if output.name in wanted)
