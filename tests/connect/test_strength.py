@@ -27,6 +27,7 @@ from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import ByDepth, Connection, End, Fact, Line, Loads, Project, ShopRules
 from uncus.job.start import usual_rules
+from uncus.lens.above import Above
 from uncus.lens.facts import Known, meets
 from uncus.shop.shop import Shop, build
 from uncus.steel.features import Cope
@@ -533,7 +534,7 @@ def test_fails_are_seen_through_a_lens():
     far = column("W14X90", roll=90, id="far", at=(5000.0, 0.0))
     job = Job([ShopRules(), FLANGE, far, beam(0, "W16X31"), weak, fine])
     shop = Shop(job.records.values())
-    known = Known.of(job, shop)
+    known = Known.of(job, shop, Above())
     assembly = shop.assemblies["beam"]
     for value, expected in (("fails", True), ("holds", True), ("nearly used", False), ("no loads", False)):
         assert meets(Fact("strength", "is", value), Units.IMPERIAL)(known, assembly) is expected

@@ -13,7 +13,7 @@ from uncus.catalog.sections import Section
 from uncus.connect.fitup import Fitup, axes_of, rectangle
 from uncus.connect.kind import Body, Joint, Kind, up_to
 from uncus.connect.section_weld import weld_round
-from uncus.connect.strength import base
+from uncus.connect.strength import base, missing
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
@@ -195,4 +195,9 @@ KIND = Kind(
     "A plate shop-welded to the foot of a plumb column, on four, six or eight anchor rods.",
     needs="ground",
     checks=base.base_plate,
+    missing=(
+        missing.ROD_BREAKOUT,
+        missing.LUG,
+        missing.RODS_BOTH_WAYS,
+    ),
 )

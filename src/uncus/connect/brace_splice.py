@@ -12,7 +12,7 @@ from uncus.connect.fitup import Fitup, axes_of, rectangle
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.lapping import bolt_lap, lap_of
 from uncus.connect.splicing import Line, Plating, cut_back, in_line, plate_up
-from uncus.connect.strength import axial
+from uncus.connect.strength import axial, missing
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
@@ -112,4 +112,8 @@ KIND = Kind(
     "Two lengths of a brace end to end: tubes by bolted end plates, angles by a plate on their legs.",
     serves="support",
     checks=axial.brace_splice,
+    missing=(
+        missing.BETWEEN_LENGTHS,
+        missing.PRYING,
+    ),
 )

@@ -17,7 +17,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.rows import Asked, rows_in_web, web_middle
-from uncus.connect.strength import shear
+from uncus.connect.strength import missing, shear
 from uncus.frame.placement import Placement, Vec, unit
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
@@ -202,4 +202,11 @@ KIND = Kind(
     build,
     "Two angles on the beam's web, bolted or welded to it, and to a flange, web or tube wall; bent plates where it is skewed.",
     checks=shear.double_angle,
+    missing=(
+        missing.BEARING_ALONG,
+        missing.WALL_BENDING,
+        missing.TENSION_WITH_SHEAR,
+        missing.SLIP,
+        missing.NOTCH,
+    ),
 )

@@ -10,7 +10,7 @@ from uncus.connect.fitup import Fitup, rectangle
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import meeting
 from uncus.connect.rows import Asked, rows_in_web, web_middle
-from uncus.connect.strength import shear
+from uncus.connect.strength import missing, shear
 from uncus.frame.axes import is_vertical
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
@@ -86,4 +86,10 @@ KIND = Kind(
     build,
     "A plate shop-welded to the beam's web, field-bolted flat to a flange, web or tube wall; square, skewed or sloping.",
     checks=shear.end_plate,
+    missing=(
+        missing.WALL_BENDING,
+        missing.TENSION_WITH_SHEAR,
+        missing.SLIP,
+        missing.NOTCH,
+    ),
 )

@@ -12,7 +12,7 @@ from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import meeting
 from uncus.connect.section_weld import weld_round
 from uncus.connect.shear_tab import SIDE
-from uncus.connect.strength import shear
+from uncus.connect.strength import missing, shear
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
@@ -91,4 +91,8 @@ KIND = Kind(
     build,
     "A tube capped, with a stem bolted to a plate on a flange, web or tube; square, skewed or sloping.",
     checks=shear.end_tee,
+    missing=(
+        missing.NOTCH,
+        missing.CAP_BENDING,
+    ),
 )

@@ -21,7 +21,7 @@ from uncus.connect.stiffening import (
     DoublerThickness,
     stiffen,
 )
-from uncus.connect.strength import moment
+from uncus.connect.strength import missing, moment
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
@@ -147,4 +147,9 @@ KIND = Kind(
     build,
     "A moment joint: plates welded to the column's flange, or between its flanges to the web, and bolted to the beam's.",
     checks=moment.flange_plates,
+    missing=(
+        missing.STIFFENED_FLANGES,
+        missing.CONTINUITY_WELDS,
+        missing.COLUMN_WEB,
+    ),
 )

@@ -7,7 +7,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.gusset import Plane, Side, arm, fasten, outline, plane_of, thickness_for, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
 from uncus.connect.kind import Body, Joint, Kind
-from uncus.connect.strength import axial
+from uncus.connect.strength import axial, missing
 from uncus.frame.axes import UP, is_vertical
 from uncus.job.forms import About, checked
 from uncus.job.records import Connection, End
@@ -91,4 +91,9 @@ KIND = Kind(
     build,
     "A brace's gusset between a column and the top of its base plate, welded to both or clear of the plate.",
     checks=axial.gusset,
+    missing=(
+        missing.WEBS_BESIDE,
+        missing.BLOCK_OF_ONE_LINE,
+        missing.FREE_EDGE,
+    ),
 )

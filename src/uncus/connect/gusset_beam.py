@@ -5,7 +5,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.gusset import arm, fasten, outline, plane_of, thickness_for, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
 from uncus.connect.kind import Joint, Kind
-from uncus.connect.strength import axial
+from uncus.connect.strength import axial, missing
 from uncus.job.forms import checked
 from uncus.steel.joint import Contribution
 
@@ -48,4 +48,9 @@ KIND = Kind(
     build,
     "A brace's gusset on the flange or web of one member, such as a beam between its ends.",
     checks=axial.gusset,
+    missing=(
+        missing.WEBS_BESIDE,
+        missing.BLOCK_OF_ONE_LINE,
+        missing.FREE_EDGE,
+    ),
 )

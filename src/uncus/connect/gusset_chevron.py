@@ -7,7 +7,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.gusset import arm, fasten, outline, plane_of, thickness_for, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
 from uncus.connect.kind import Joint, Kind
-from uncus.connect.strength import axial
+from uncus.connect.strength import axial, missing
 from uncus.job.forms import checked
 from uncus.job.records import End
 from uncus.steel.joint import Contribution
@@ -92,4 +92,10 @@ KIND = Kind(
     others=1,
     serves="others",
     checks=axial.chevron,
+    missing=(
+        missing.WEBS_BESIDE,
+        missing.BLOCK_OF_ONE_LINE,
+        missing.FREE_EDGE,
+        missing.OTHER_BRACE,
+    ),
 )

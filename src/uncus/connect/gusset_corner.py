@@ -23,7 +23,7 @@ from uncus.connect.gusset import (
 )
 from uncus.connect.gusset_clips import Clips, angle_side, clips, in_way, past_clips
 from uncus.connect.kind import Body, Joint, Kind
-from uncus.connect.strength import axial
+from uncus.connect.strength import axial, missing
 from uncus.connect.surface import Surface, facing
 from uncus.frame.placement import Vec
 from uncus.job.forms import About, checked
@@ -160,4 +160,10 @@ KIND = Kind(
     "A brace's gusset in the corner of a beam and a column; angles, tees and channels bolted or welded, tubes slotted.",
     others=1,
     checks=axial.gusset,
+    missing=(
+        missing.WEBS_BESIDE,
+        missing.BLOCK_OF_ONE_LINE,
+        missing.TAB_UNDER_BRACE,
+        missing.FREE_EDGE,
+    ),
 )

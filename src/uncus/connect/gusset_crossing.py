@@ -11,7 +11,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.gusset import Arm, Flat, Plane, Side, arm, fasten, thickness_for
 from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.lapping import bolt_lap, lap_of
-from uncus.connect.strength import axial
+from uncus.connect.strength import axial, missing
 from uncus.frame.placement import Placement, Vec, unit
 from uncus.job.forms import About, checked
 from uncus.job.records import End
@@ -142,4 +142,10 @@ KIND = Kind(
     others=1,
     serves="others",
     checks=axial.crossing,
+    missing=(
+        missing.WEBS_BESIDE,
+        missing.BLOCK_OF_ONE_LINE,
+        missing.FREE_EDGE,
+        missing.OTHER_LENGTH,
+    ),
 )

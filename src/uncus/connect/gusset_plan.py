@@ -12,7 +12,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.gusset import CORNER, Plane, Side, corner_cut
 from uncus.connect.gusset_corner import between
 from uncus.connect.kind import Body, Joint, Kind, up_to
-from uncus.connect.strength import axial
+from uncus.connect.strength import axial, missing
 from uncus.frame.axes import UP
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
@@ -92,4 +92,10 @@ KIND = Kind(
     others=2,
     asks=1,
     checks=axial.plan_gusset,
+    missing=(
+        missing.WEBS_BESIDE,
+        missing.BLOCK_OF_ONE_LINE,
+        missing.FREE_EDGE,
+        missing.BEAMS_WEAK_WAY,
+    ),
 )

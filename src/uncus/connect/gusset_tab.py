@@ -14,7 +14,7 @@ from uncus.connect.gusset import Side, arm, fasten, outline, plane_of, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
 from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.meeting import Meeting, meeting
-from uncus.connect.strength import axial
+from uncus.connect.strength import axial, missing
 from uncus.job.forms import About, checked
 from uncus.job.records import Connection, End
 from uncus.steel.joint import Contribution
@@ -140,4 +140,14 @@ KIND = Kind(
     others=1,
     serves="others",
     checks=axial.gusset_and_tab,
+    missing=(
+        missing.BEARING_ALONG,
+        missing.WALL_BENDING,
+        missing.SLIP,
+        missing.WEBS_BESIDE,
+        missing.BLOCK_OF_ONE_LINE,
+        missing.NOTCH,
+        missing.TAB_UNDER_BRACE,
+        missing.FREE_EDGE,
+    ),
 )

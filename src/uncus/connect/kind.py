@@ -129,6 +129,7 @@ class Kind(msgspec.Struct, frozen=True):
     """A kind of connection: `needs` says what it joins the member's end to: "support", "ground" or "either"; `others`
     how many further members take part at most (of which it must have `asks`, all where that is empty), `serves` whose end it joins besides its own member's: "support", "others".
     `checks` works out the limit states of a case (`connect.strength.case`); a kind without it is not checked, by name.
+    `missing` are those that it needs as well and that nothing works out yet (`connect.strength.missing`): each is said.
     `carries`: whether it stands for a joint at all (a setback does not)."""
 
     name: str
@@ -140,6 +141,7 @@ class Kind(msgspec.Struct, frozen=True):
     others: int = 0
     serves: str = ""
     checks: Callable[[Any], None] | None = None
+    missing: tuple[Any, ...] = ()
     carries: bool = True
     asks: int | None = None
 

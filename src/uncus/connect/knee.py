@@ -15,7 +15,7 @@ from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.moment_end_plate import end_gage, weld_end
 from uncus.connect.stiffening import cross_plate, full
-from uncus.connect.strength import moment
+from uncus.connect.strength import missing, moment
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
 from uncus.job.records import End
@@ -144,4 +144,9 @@ KIND = Kind(
     build,
     "A rafter's end plate bolted to a column's flange, with a haunch below, a cap in line and stiffeners in the column.",
     checks=moment.plates_in_line,
+    missing=(
+        missing.FLANGE_BETWEEN_BOLTS,
+        missing.HAUNCH,
+        missing.STIFFENERS,
+    ),
 )

@@ -20,7 +20,7 @@ from uncus.connect.stiffening import (
     DoublerThickness,
     stiffen,
 )
-from uncus.connect.strength import moment
+from uncus.connect.strength import missing, moment
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
 from uncus.steel.joint import Contribution
@@ -185,4 +185,11 @@ KIND = Kind(
     build,
     "A plate shop-welded over the whole end of an I, field-bolted to a flange; flush or run on past its flanges.",
     checks=moment.moment_end_plate,
+    missing=(
+        missing.TENSION_WITH_SHEAR,
+        missing.STIFFENED_FLANGES,
+        missing.CONTINUITY_WELDS,
+        missing.FLANGE_BETWEEN_BOLTS,
+        missing.COLUMN_WEB,
+    ),
 )

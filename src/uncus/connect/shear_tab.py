@@ -18,7 +18,7 @@ from uncus.connect.kind import Joint, Kind, down_to, up_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.rows import Asked, level_web, rows_in_web, web_middle
 from uncus.connect.stiffening import clip, cross_plate, full
-from uncus.connect.strength import shear
+from uncus.connect.strength import missing, shear
 from uncus.frame.axes import is_vertical
 from uncus.job.forms import About, checked
 from uncus.steel.features import Face, Notch
@@ -367,4 +367,5 @@ KIND = Kind(
     build,
     "A plate shop-welded to a flange, a web or a tube, field-bolted to the web of the beam; square, skewed or sloping.",
     checks=shear.shear_tab,
+    missing=(missing.NOTCH,),
 )

@@ -12,7 +12,7 @@ from uncus.connect.coping import clearing
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.meeting import Meeting, meeting
-from uncus.connect.strength import shear
+from uncus.connect.strength import missing, shear
 from uncus.frame.placement import Vec
 from uncus.job.forms import checked
 from uncus.job.records import End
@@ -218,4 +218,8 @@ KIND = Kind(
     asks=0,
     serves="others",
     checks=shear.through_plate,
+    missing=(
+        missing.NOTCH,
+        missing.OTHER_BEAM,
+    ),
 )

@@ -11,7 +11,7 @@ from uncus.catalog.sections import Form
 from uncus.connect import params as p_
 from uncus.connect.fitup import Fitup, axes_of, rectangle
 from uncus.connect.kind import Body, Joint, Kind, up_to
-from uncus.connect.strength import base
+from uncus.connect.strength import base, missing
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
 from uncus.job.records import End
@@ -102,4 +102,5 @@ KIND = Kind(
     "A plate welded under a level beam's end, on masonry or concrete, with two anchors or none.",
     needs="ground",
     checks=base.wall_bearing,
+    missing=(missing.WALL_BELOW,),
 )

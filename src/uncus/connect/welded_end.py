@@ -14,7 +14,7 @@ from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.overlapping import GROWN, notch, overlap_of, runs
 from uncus.connect.section_weld import ring_of, weld_round
-from uncus.connect.strength import axial
+from uncus.connect.strength import axial, missing
 from uncus.job.forms import About, checked
 from uncus.steel.features import EndCut, saddle_at
 from uncus.steel.joint import Contribution
@@ -143,4 +143,5 @@ KIND = Kind(
     others=1,
     asks=0,
     checks=axial.welded_end,
+    missing=(missing.CHORD_STRESS,),
 )

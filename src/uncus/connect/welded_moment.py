@@ -20,7 +20,7 @@ from uncus.connect.stiffening import (
     DoublerThickness,
     stiffen,
 )
-from uncus.connect.strength import moment
+from uncus.connect.strength import missing, moment
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
 from uncus.steel.features import EndCut, Face, Notch
@@ -138,4 +138,9 @@ KIND = Kind(
     build,
     "The beam's flanges groove-welded on site to the column, or to plates between its flanges, its web bolted to a tab.",
     checks=moment.welded_moment,
+    missing=(
+        missing.STIFFENED_FLANGES,
+        missing.CONTINUITY_WELDS,
+        missing.COLUMN_WEB,
+    ),
 )

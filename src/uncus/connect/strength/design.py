@@ -108,7 +108,7 @@ def design(joint: Joint, made: Contribution, kind: Kind | None, sharing: Joint |
     except Exception as error:  # one joint that cannot be worked out must not end the rest
         why = str(error) if isinstance(error, JobError) else f"a fault of the program at {place(error)}"
         case.leave(f"what comes after {case.limits[-1].words.lower()}: {why}" if case.limits else why)
-    case.leave(*missing(kind.name, case), *_untaken(case, kind.checks))
+    case.leave(*missing(kind.missing, case), *_untaken(case, kind.checks))
     return Design(governing(case.limits), loads, source, code, tuple(case.unchecked))
 
 

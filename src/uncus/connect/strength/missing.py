@@ -1,32 +1,21 @@
 """Limit states that joints are known to need and that are not worked out yet: named, so that none passes for safe.
 
-A row goes from here when its check is there.
+A kind names those of its own; one goes from here when its check is there.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import NamedTuple
 
 from uncus.connect.strength.case import Case
 from uncus.job.records import Role
 from uncus.steel.features import Hole
 
-_SHEAR = ("shear tab", "double angle", "shear end plate", "through plate", "end tee", "gusset and tab")
-_GUSSETS = (
-    "plan gusset",
-    "crossing gusset",
-    "corner gusset",
-    "gusset and tab",
-    "side gusset",
-    "chevron gusset",
-    "base gusset",
-)
-_MOMENT = ("moment end plate", "flange plates", "welded moment")
 
+class Missing(NamedTuple):
+    """Something that a joint needs `when` its loads ask for it, in words."""
 
-class Row(NamedTuple):
-    kinds: tuple[str, ...]
     when: Callable[[Case], bool]
     words: str
 
@@ -61,40 +50,41 @@ def _with(start: str) -> Callable[[Case], bool]:
     return lambda case: any(p.key.startswith(start) for p in case.made.parts) and bool(case.moment or case.axial)
 
 
-ROWS = (
-    Row(("double angle", "gusset and tab"), _axial, "bearing and tear-out along the member under the axial load"),
-    Row(("double angle", "shear end plate", "gusset and tab"), _axial, "bending of the support's web or wall under the axial load"),
-    Row(("double angle", "shear end plate", "moment end plate"), lambda c: _axial(c) and c.shear > 0, "tension of bolts with shear"),
-    Row(("double angle", "shear end plate", "gusset and tab"), _loose, "slip of bolts in oversize or slotted holes"),
-    Row(_GUSSETS, _axial, "yielding and crippling of webs beside the gusset"),
-    Row(_GUSSETS, _axial, "block shear of a single line of bolts, and the spread of force beyond the gusset's own edges"),
-    Row(_SHEAR, _notched, "shear and bending together at the notch, and its stability"),
-    Row(("corner gusset", "gusset and tab"), _axial, "the beam's tab under the brace's share"),
-    Row(_GUSSETS, lambda c: c.axial < 0, "buckling of the gusset's free edge"),
-    Row(_MOMENT, _moment, "bending of stiffened column flanges"),
-    Row(_MOMENT, _with("continuity"), "welds of the continuity plates"),
-    Row(("moment end plate", "knee"), _moment, "bending of the column's flange between its bolts, and their prying"),
-    Row(("knee",), _with("haunch"), "the haunch and its welds"),
-    Row(("knee",), _with("stiffener"), "the stiffeners and their welds"),
-    Row(("through plate",), lambda c: bool(c.joint.others) and c.shear > 0, "the other beam on the plate, whose load is its own"),
-    Row(("crossing gusset",), _axial, "the other length's own welds or bolts, and the brace that runs through"),
-    Row(("chevron gusset",), _axial, "the other brace's own welds or bolts"),
-    Row(("plan gusset",), _axial, "bending of the beams' webs by the gusset, and of the beams about their weak axes"),
-    Row(("end tee",), _axial, "bending of the cap, and the tube's wall at it"),
-    Row(("brace splice",), lambda c: c.axial < 0, "buckling between the two lengths"),
-    Row(("brace splice",), lambda c: _pulled(c) and c.has("plate of member"), "prying of the bolts"),
-    Row(_MOMENT, _moment, "buckling of the column's web (J10.5)"),
-    Row(("base plate",), lambda c: _pulled(c) or c.moment > 0 or c.shear > 0, "breakout of the rods from the concrete"),
-    Row(("wall bearing",), lambda c: c.shear > 0, "the wall below, if it is not concrete of the rules' strength"),
-    Row(("base plate",), lambda c: c.shear > 0 and c.has("lug"), "bearing of the lug on the concrete, and its breakout"),
-    Row(("base plate",), lambda c: c.shear > 0 and (_pulled(c) or c.moment > 0), "rods pulled and sheared together"),
-    Row(("welded end",), _axial, "stress of the chord itself (Q_f)"),
-)  # fmt: skip
+# fmt: off
+BEARING_ALONG = Missing(_axial, "bearing and tear-out along the member under the axial load")
+WALL_BENDING = Missing(_axial, "bending of the support's web or wall under the axial load")
+TENSION_WITH_SHEAR = Missing(lambda c: _axial(c) and c.shear > 0, "tension of bolts with shear")
+SLIP = Missing(_loose, "slip of bolts in oversize or slotted holes")
+WEBS_BESIDE = Missing(_axial, "yielding and crippling of webs beside the gusset")
+BLOCK_OF_ONE_LINE = Missing(_axial, "block shear of a single line of bolts, and the spread of force beyond the gusset's own edges")
+NOTCH = Missing(_notched, "shear and bending together at the notch, and its stability")
+TAB_UNDER_BRACE = Missing(_axial, "the beam's tab under the brace's share")
+FREE_EDGE = Missing(lambda c: c.axial < 0, "buckling of the gusset's free edge")
+STIFFENED_FLANGES = Missing(_moment, "bending of stiffened column flanges")
+CONTINUITY_WELDS = Missing(_with("continuity"), "welds of the continuity plates")
+FLANGE_BETWEEN_BOLTS = Missing(_moment, "bending of the column's flange between its bolts, and their prying")
+HAUNCH = Missing(_with("haunch"), "the haunch and its welds")
+STIFFENERS = Missing(_with("stiffener"), "the stiffeners and their welds")
+OTHER_BEAM = Missing(lambda c: bool(c.joint.others) and c.shear > 0, "the other beam on the plate, whose load is its own")
+OTHER_LENGTH = Missing(_axial, "the other length's own welds or bolts, and the brace that runs through")
+OTHER_BRACE = Missing(_axial, "the other brace's own welds or bolts")
+BEAMS_WEAK_WAY = Missing(_axial, "bending of the beams' webs by the gusset, and of the beams about their weak axes")
+CAP_BENDING = Missing(_axial, "bending of the cap, and the tube's wall at it")
+BETWEEN_LENGTHS = Missing(lambda c: c.axial < 0, "buckling between the two lengths")
+PRYING = Missing(lambda c: _pulled(c) and c.has("plate of member"), "prying of the bolts")
+COLUMN_WEB = Missing(_moment, "buckling of the column's web (J10.5)")
+ROD_BREAKOUT = Missing(lambda c: _pulled(c) or c.moment > 0 or c.shear > 0, "breakout of the rods from the concrete")
+WALL_BELOW = Missing(lambda c: c.shear > 0, "the wall below, if it is not concrete of the rules' strength")
+LUG = Missing(lambda c: c.shear > 0 and c.has("lug"), "bearing of the lug on the concrete, and its breakout")
+RODS_BOTH_WAYS = Missing(lambda c: c.shear > 0 and (_pulled(c) or c.moment > 0), "rods pulled and sheared together")
+CHORD_STRESS = Missing(_axial, "stress of the chord itself (Q_f)")
+# fmt: on
 
 
-def missing(kind: str, case: Case) -> list[str]:
-    """What a joint of a kind would also need under its loads; at a plate in a wall, whatever the kind, what holds that."""
+def missing(rows: Iterable[Missing], case: Case) -> list[str]:
+    """What a joint would also need under its loads, of what is known of its kind; at a plate in a wall, whatever the kind, what
+    holds that."""
     held = case.joint.support
     wall = held is not None and held.record.role is Role.EMBED and bool(case.shear or case.axial or case.moment)
     found = ["bending of the plate in the wall, and its anchors in the concrete"] if wall else []
-    return found + [row.words for row in ROWS if kind in row.kinds and row.when(case)]
+    return found + [row.words for row in rows if row.when(case)]

@@ -1,50 +1,32 @@
 """The list of rules of dimensioning: a new one is one file and one name here. Their order means nothing."""
 
 from collections import defaultdict
+from importlib import import_module
 
 from uncus.draw.annotation import Annotation
-from uncus.draw.rules import (
-    along,
-    bevels,
-    copes,
-    edges,
-    forming,
-    gages,
-    holes,
-    levels,
-    marks,
-    notches,
-    overall,
-    plates,
-    saddles,
-    skewed,
-    studs,
-    webs,
-    welds,
-)
 from uncus.draw.rules.rule import Rule
 from uncus.draw.seen import Seen
 
-_MODULES = (
-    along,
-    plates,
-    webs,
-    gages,
-    copes,
-    overall,
-    edges,
-    skewed,
-    bevels,
-    saddles,
-    levels,
-    forming,
-    notches,
-    holes,
-    studs,
-    marks,
-    welds,
-)
-RULES: tuple[Rule, ...] = tuple(module.RULE for module in _MODULES)
+_FILES = [
+    "along",
+    "bevels",
+    "copes",
+    "edges",
+    "forming",
+    "gages",
+    "holes",
+    "levels",
+    "marks",
+    "notches",
+    "overall",
+    "plates",
+    "saddles",
+    "skewed",
+    "studs",
+    "webs",
+    "welds",
+]
+RULES: tuple[Rule, ...] = tuple(import_module(f"uncus.draw.rules.{file}").RULE for file in _FILES)
 
 
 class Sayings:
