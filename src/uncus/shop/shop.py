@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Iterable, Mapping
 
 import msgspec
 
 from uncus import faults
 from uncus.catalog.grades import usual_grade
-from uncus.catalog.sections import UnknownSection, section
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.buildable import drop_in
@@ -18,8 +16,6 @@ from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS
 from uncus.connect.sharing import on_one_line, settled, yielding
 from uncus.connect.strength.design import Design, State, design
-from uncus.frame.arcs import arc_of
-from uncus.frame.axes import member_frame
 from uncus.job.aside import Aside
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
@@ -27,26 +23,15 @@ from uncus.job.records import AnyRecord, Attachment, Connection, End, Member, Po
 from uncus.shop.clashes import Steel
 from uncus.shop.inspection import Inspection
 from uncus.shop.pieces import Assembly, Piece, Touched
+from uncus.shop.records import Records
 from uncus.shop.rolling import cut_on, feature_on, straight_at
 from uncus.shop.shipping import Bond, Shipping, bond
-from uncus.steel.double import angles, fits, stitch_welds, stitches
+from uncus.steel.double import angles, stitch_welds, stitches
 from uncus.steel.features import EndCut, Feature, Hole
 from uncus.steel.forming import Curve
 from uncus.steel.joint import Contribution, Fasteners, Finding, Severity, Weld, point
 from uncus.steel.part import Part, rolled
 from uncus.steel.profile import hole_spot
-
-
-def _body(member: Member) -> Body | str:
-    """A member made ready for connections, or why it cannot be."""
-    try:
-        found = section(member.section)
-    except UnknownSection as error:
-        return str(error)
-    if member.double is not None and not fits(found):
-        return f"The {member.role} {member.section} cannot be a pair: only angles come in two; choose an L section."
-    frame = member_frame(member, found)
-    return Body(member, found, frame, arc_of(member, frame))
 
 
 def contribution(joint: Joint) -> Contribution:
@@ -95,26 +80,29 @@ class Shop:
     def __init__(self, records: Iterable[AnyRecord], aside: Iterable[Aside] = ()) -> None:
         self.assemblies: dict[str, Assembly] = {}
         self.findings: dict[str, tuple[Finding, ...]] = {}
-        self._bodies: dict[str, Body] = {}
-        self._place: dict[str, int] = {}  # of each record in the order of making, by which everything is gone through
-        self._connections: dict[str, Connection] = {}
-        self._attachments: dict[str, Attachment] = {}
-        self._fixed: dict[str, set[str]] = defaultdict(set)
+        self._records = Records(self.findings)
+        self._bodies, self._at, self._fixed = self._records.bodies, self._records.at, self._records.fixed
+        self._connections, self._attachments = self._records.connections, self._records.attachments
         self._alone: dict[str, Contribution] = {}  # what each connection brings, were there no other
         self._contributions: dict[str, Contribution] = {}
         self._designs: dict[str, tuple[Contribution, Design | None]] = {}
-        self._at: dict[str, set[str]] = defaultdict(set)
         self._bonds: dict[str, Bond] = {}
         self._shipping = Shipping()
         self._inspection = Inspection()
-        self._rules = ShopRules()
-        self._project = Project()
         records = list(records)
         for record in records:
-            self._take(record)
+            self._records.take(record)
         for one in aside:
             self.findings[one.id] = (Finding(one.about, one.text),)
         self._rework(set(self._connections), {r.id for r in records if isinstance(r, Member)})
+
+    @property
+    def _rules(self) -> ShopRules:
+        return self._records.rules
+
+    @property
+    def _project(self) -> Project:
+        return self._records.project
 
     # -- what there is ----------------------------------------------------------------------------
     @property
@@ -297,90 +285,23 @@ class Shop:
     # -- following a change -----------------------------------------------------------------------
     def follow(self, delta: Delta) -> Touched:
         """Recompute what a delta touches and say what that was."""
-        members: set[str] = set()
-        joints: set[str] = set()
-        gone: set[str] = set()
-        beside: set[str] = set()  # members whose steel a connection may change, though they are as they were
         for edit in delta.edits:
-            record = edit.after or edit.before
             self.findings.pop(edit.id, None)
-            if edit.before is not None:
-                self._forget(edit.before)
-            if edit.after is not None:
-                self._take(edit.after)
-            if isinstance(record, Member):
-                members.add(record.id)
-                if edit.after is None:
-                    gone.add(record.id)
-            elif isinstance(record, Connection):
-                for side in (edit.before, edit.after):
-                    if isinstance(side, Connection):
-                        # joints at its own member may stand on what it makes
-                        joints |= {side.id} | self._at[side.member]
-                        beside |= set(side.members)
-            elif isinstance(record, Attachment):
-                for side in (edit.before, edit.after):
-                    if isinstance(side, Attachment):
-                        members.update(side.members)
-            elif isinstance(record, ShopRules):
-                joints |= set(self._connections)
-                members |= {m for m, ids in self._fixed.items() if ids}
-                members |= {
-                    id for id, body in self._bodies.items() if body.record.double is not None
-                }  # their stitch plates
-            elif isinstance(record, Project):
-                members |= set(self._bodies)
-        for id in members:
-            joints |= self._at.get(id, set())
-        for member in {c.member for id in joints if (c := self._connections.get(id))}:
-            joints |= {n for n in self._at[member] if self._connections[n].member == member}  # each knows its mate
-        return self._rework(joints, members | beside, gone)
-
-    def _in_order(self, ids: Iterable[str]) -> list[str]:
-        """Ids in the order in which their records were made, so that nothing hangs on how a set happens to lie in memory."""
-        return sorted(ids, key=lambda id: (self._place.get(id, -1), id))
-
-    def _take(self, record: AnyRecord) -> None:
-        self._place.setdefault(record.id, len(self._place))
-        if isinstance(record, Member):
-            body = _body(record)
-            if isinstance(body, str):
-                self.findings[record.id] = (Finding(record.id, body),)
-            else:
-                self._bodies[record.id] = body
-        elif isinstance(record, Connection):
-            self._connections[record.id] = record
-            for id in record.members:
-                self._at[id].add(record.id)
-        elif isinstance(record, Attachment):
-            self._attachments[record.id] = record
-            for id in record.members:
-                self._fixed[id].add(record.id)
-        elif isinstance(record, ShopRules):
-            self._rules = record
-        elif isinstance(record, Project):
-            self._project = record
-
-    def _forget(self, record: AnyRecord) -> None:
-        if isinstance(record, Member):
-            self._bodies.pop(record.id, None)
-        elif isinstance(record, Connection):
-            self._connections.pop(record.id, None)
-            for id in record.members:
-                self._at[id].discard(record.id)
-        elif isinstance(record, Attachment):
-            self._attachments.pop(record.id, None)
-            self._contributions.pop(record.id, None)
-            for id in record.members:
-                self._fixed[id].discard(record.id)
-        elif isinstance(record, ShopRules):
-            self._rules = ShopRules()
-        elif isinstance(record, Project):
-            self._project = Project()
+        woken = self._records.follow(delta)
+        for edit in delta.edits:
+            if isinstance(edit.before, Attachment):
+                self._contributions.pop(edit.id, None)
+        for id in woken.members:
+            woken.joints |= self._at.get(id, set())
+        for member in {c.member for id in woken.joints if (c := self._connections.get(id))}:
+            woken.joints |= {
+                n for n in self._at[member] if self._connections[n].member == member
+            }  # each knows its mate
+        return self._rework(woken.joints, woken.members | woken.beside, woken.gone)
 
     def _rework(self, joints: set[str], members: set[str], gone: frozenset[str] | set[str] = frozenset()) -> Touched:
         members = set(members)
-        for id in self._in_order(joints):
+        for id in self._records.in_order(joints):
             joint = self.joint(id)
             if joint is None:
                 self._alone.pop(id, None)
@@ -395,7 +316,7 @@ class Shop:
         for id in joints | beside:  # a joint's strength may hang on the loads of one that shares its bolts
             self._designs.pop(id, None)
         anew: set[str] = set()
-        for id in self._in_order((joints | beside) & self._alone.keys()):
+        for id in self._records.in_order((joints | beside) & self._alone.keys()):
             made = self._settled(id)
             if made is not self._contributions.get(id):
                 anew.add(id)
@@ -404,7 +325,7 @@ class Shop:
                 self._bind(id, made)
         # what two members have between them changes both
         members |= {m for id in members for a in self._fixed.get(id, ()) for m in self._attachments[a].members}
-        ordered = self._in_order(members)
+        ordered = self._records.in_order(members)
         for id in ordered:
             self._refit(id)
             anew |= self._fixed.get(id, set())

@@ -1,0 +1,177 @@
+"""A job's records as the shop reads them, and what a change of each kind of them touches: one table, nothing else asks."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable, Iterable
+from typing import Any, NamedTuple
+
+import msgspec
+
+from uncus.catalog.sections import UnknownSection, section
+from uncus.connect.kind import Body
+from uncus.frame.arcs import arc_of
+from uncus.frame.axes import member_frame
+from uncus.job.job import Delta
+from uncus.job.records import AnyRecord, Attachment, Connection, Member, Project, ShopRules
+from uncus.steel.double import fits
+from uncus.steel.joint import Finding
+
+
+class Woken(msgspec.Struct):
+    """What is to be made anew after a change: joints, and members with what is fixed to them; members that are `gone`; members
+    `beside`, whose steel may change though they are as they were."""
+
+    joints: set[str] = msgspec.field(default_factory=set)
+    members: set[str] = msgspec.field(default_factory=set)
+    gone: set[str] = msgspec.field(default_factory=set)
+    beside: set[str] = msgspec.field(default_factory=set)
+
+
+class Records:
+    """Members, connections, attachments, rules and project; who meets whom. `findings` are told of members that cannot be made."""
+
+    def __init__(self, findings: dict[str, tuple[Finding, ...]]) -> None:
+        self.findings = findings
+        self.bodies: dict[str, Body] = {}
+        self.connections: dict[str, Connection] = {}
+        self.attachments: dict[str, Attachment] = {}
+        self.at: dict[str, set[str]] = defaultdict(set)  # the connections of each member
+        self.fixed: dict[str, set[str]] = defaultdict(set)  # and its attachments
+        self.rules, self.project = ShopRules(), Project()
+        self._place: dict[str, int] = {}  # of each record in the order of making, by which everything is gone through
+
+    def in_order(self, ids: Iterable[str]) -> list[str]:
+        """Ids in the order in which their records were made, so that nothing hangs on how a set happens to lie in memory."""
+        return sorted(ids, key=lambda id: (self._place.get(id, -1), id))
+
+    def take(self, record: AnyRecord) -> None:
+        self._place.setdefault(record.id, len(self._place))
+        if (row := _TABLE.get(type(record))) is not None:
+            row.take(self, record)
+
+    def follow(self, delta: Delta) -> Woken:
+        """Take a change in."""
+        for edit in delta.edits:
+            if edit.before is not None and (row := _TABLE.get(type(edit.before))) is not None:
+                row.forget(self, edit.before)
+            if edit.after is not None:
+                self.take(edit.after)
+        woken = Woken()
+        for record in (side for edit in delta.edits for side in (edit.before, edit.after) if side is not None):
+            if (row := _TABLE.get(type(record))) is not None:
+                row.wakes(self, record, woken)
+        return woken
+
+
+# -- members ------------------------------------------------------------------------------------------
+
+
+def _body(member: Member) -> Body | str:
+    """A member made ready for connections, or why it cannot be."""
+    try:
+        found = section(member.section)
+    except UnknownSection as error:
+        return str(error)
+    if member.double is not None and not fits(found):
+        return f"The {member.role} {member.section} cannot be a pair: only angles come in two; choose an L section."
+    frame = member_frame(member, found)
+    return Body(member, found, frame, arc_of(member, frame))
+
+
+def _take_member(of: Records, record: Member) -> None:
+    body = _body(record)
+    if isinstance(body, str):
+        of.findings[record.id] = (Finding(record.id, body),)
+    else:
+        of.bodies[record.id] = body
+
+
+def _forget_member(of: Records, record: Member) -> None:
+    of.bodies.pop(record.id, None)
+
+
+def _member_wakes(of: Records, record: Member, woken: Woken) -> None:
+    woken.members.add(record.id)
+    if record.id not in of.bodies:
+        woken.gone.add(record.id)
+
+
+# -- joints and attachments ---------------------------------------------------------------------------
+def _take_connection(of: Records, record: Connection) -> None:
+    of.connections[record.id] = record
+    for id in record.members:
+        of.at[id].add(record.id)
+
+
+def _forget_connection(of: Records, record: Connection) -> None:
+    of.connections.pop(record.id, None)
+    for id in record.members:
+        of.at[id].discard(record.id)
+
+
+def _connection_wakes(of: Records, record: Connection, woken: Woken) -> None:
+    """Joints at its own member may stand on what it makes."""
+    woken.joints |= {record.id} | of.at[record.member]
+    woken.beside |= set(record.members)
+
+
+def _take_attachment(of: Records, record: Attachment) -> None:
+    of.attachments[record.id] = record
+    for id in record.members:
+        of.fixed[id].add(record.id)
+
+
+def _forget_attachment(of: Records, record: Attachment) -> None:
+    of.attachments.pop(record.id, None)
+    for id in record.members:
+        of.fixed[id].discard(record.id)
+
+
+def _attachment_wakes(_: Records, record: Attachment, woken: Woken) -> None:
+    woken.members.update(record.members)
+
+
+# -- rules and project --------------------------------------------------------------------------------
+def _take_rules(of: Records, record: ShopRules) -> None:
+    of.rules = record
+
+
+def _forget_rules(of: Records, _: ShopRules) -> None:
+    of.rules = ShopRules()
+
+
+def _rules_wake(of: Records, _: ShopRules, woken: Woken) -> None:
+    """Every joint, what is fixed to members, and the stitch plates of pairs."""
+    woken.joints |= set(of.connections)
+    woken.members |= {member for member, ids in of.fixed.items() if ids}
+    woken.members |= {id for id, body in of.bodies.items() if body.record.double is not None}
+
+
+def _take_project(of: Records, record: Project) -> None:
+    of.project = record
+
+
+def _forget_project(of: Records, _: Project) -> None:
+    of.project = Project()
+
+
+def _project_wakes(of: Records, _: Project, woken: Woken) -> None:
+    woken.members |= set(of.bodies)
+
+
+class _Row(NamedTuple):
+    """How a kind of record is taken in and let go, and what a change of it (either side of it) wakes."""
+
+    take: Callable[[Records, Any], None]
+    forget: Callable[[Records, Any], None]
+    wakes: Callable[[Records, Any, Woken], None]
+
+
+_TABLE: dict[type, _Row] = {
+    Member: _Row(_take_member, _forget_member, _member_wakes),
+    Connection: _Row(_take_connection, _forget_connection, _connection_wakes),
+    Attachment: _Row(_take_attachment, _forget_attachment, _attachment_wakes),
+    ShopRules: _Row(_take_rules, _forget_rules, _rules_wake),
+    Project: _Row(_take_project, _forget_project, _project_wakes),
+}  # records of other kinds touch no steel
