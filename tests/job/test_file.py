@@ -1,5 +1,6 @@
 """The job file between two openings: copies, logs of other files, damage, hostile tables, older versions, file servers."""
 
+import json
 import os
 import random
 import shutil
@@ -13,6 +14,7 @@ from pathlib import Path
 import msgspec
 import pytest
 
+from uncus.connect.standards import Standards, from_json, to_json
 from uncus.draw.drawn import draw_all
 from uncus.draw.entry import State
 from uncus.draw.issue import packed
@@ -22,8 +24,9 @@ from uncus.draw.states import why
 from uncus.job import logs
 from uncus.job.errors import Damaged, JobError
 from uncus.job.job import Job
+from uncus.job.migrations import records_from, step_from
 from uncus.job.mounts import mount_of
-from uncus.job.records import Issue, Level, Mark, Member, Project, Role
+from uncus.job.records import Issue, Level, Mark, Member, NcOptions, Project, Role
 from uncus.job.schema import VERSION, Head, head_of, sum_of, total_of
 from uncus.job.store import Store
 from uncus.shop.shop import build
@@ -566,3 +569,16 @@ def test_sheets_sent_before_copies_were_kept_are_still_known_as_sent(tmp_path):
         with job.change("sent") as change:
             change.put(issue)
         assert next(e for e in register(job, shop) if e.name == "B1").state is State.CURRENT
+
+
+def test_options_of_nc_that_were_among_the_shops_rules_go_over_with_their_undo():
+    rules = {"type": "ShopRules", "id": "shop rules", "bolt": "7/8", "layout": "powder"}
+    first, own = (json.loads(one) for one in records_from(8, json.dumps(rules).encode()))
+    assert first == {"type": "ShopRules", "id": "shop rules", "bolt": "7/8"}
+    assert own == {"type": "NcOptions", "id": "nc options", "layout": "powder"}
+    step = {"label": "x", "before": [None, {"type": "Lens", "id": "l"}], "after": [rules, None]}
+    found = json.loads(step_from(8, json.dumps(step).encode()))
+    assert found == {"label": "x", "before": [None, None, {"type": "Lens", "id": "l"}], "after": [first, own, None]}
+    old = b'{"shop_rules": {"type": "ShopRules", "layout": "punch", "stamps": false}, "format": "uncus standards 1"}'
+    assert from_json(old).nc == NcOptions(layout="punch", stamps=False)
+    assert from_json(to_json(Standards(nc=NcOptions(layout="powder")))).nc.layout == "powder"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import msgspec
@@ -11,7 +12,8 @@ from uncus.job.errors import JobError
 from uncus.job.files import json_of
 from uncus.job.forms import checked
 from uncus.job.job import Job
-from uncus.job.records import OfficeRule, Preset, ShopRules
+from uncus.job.migrations import nc_options_of
+from uncus.job.records import NcOptions, OfficeRule, Preset, ShopRules
 
 
 class Standards(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -20,11 +22,12 @@ class Standards(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     shop_rules: ShopRules | None = None
     presets: tuple[Preset, ...] = ()
     joining: tuple[OfficeRule, ...] = ()
+    nc: NcOptions | None = None
     format: str = "uncus standards 1"
 
 
 def of_job(job: Job) -> Standards:
-    return Standards(job.rules, tuple(job.all(Preset)), tuple(job.all(OfficeRule)))
+    return Standards(job.rules, tuple(job.all(Preset)), tuple(job.all(OfficeRule)), job.nc)
 
 
 def to_json(standards: Standards) -> bytes:
@@ -34,10 +37,14 @@ def to_json(standards: Standards) -> bytes:
 def from_json(data: bytes, source: Path | str = "The file") -> Standards:
     """Standards read from a file's bytes, each value checked. Raises JobError with what is wrong."""
     found = json_of(data, Standards, source, "standards")
+    if found.nc is None and found.shop_rules is not None:  # a file from before these were apart
+        own = nc_options_of(json.loads(data)["shop_rules"])
+        found = msgspec.structs.replace(found, nc=msgspec.convert(own, NcOptions) if own else None)
     if found.format != "uncus standards 1":
         raise JobError(f"{source} says “{found.format}”, which this Uncus does not read.")
-    if found.shop_rules is not None and (problem := found.shop_rules.problem()):
-        raise JobError(f"{source}: {problem}")
+    for rules in (found.shop_rules, found.nc):
+        if rules is not None and (problem := rules.problem()):
+            raise JobError(f"{source}: {problem}")
     named: list[Preset | OfficeRule] = [*found.presets, *found.joining]
     for one in named:
         if problem := one.problem():
@@ -49,12 +56,14 @@ def from_json(data: bytes, source: Path | str = "The file") -> Standards:
     return found
 
 
-def taken_in(job: Job, standards: Standards) -> list[ShopRules | Preset | OfficeRule]:
+def taken_in(job: Job, standards: Standards) -> list[ShopRules | NcOptions | Preset | OfficeRule]:
     """The records that bring standards into a job: presets take the place of those of the same kind and name, rules of
     joining of all there are."""
-    put: list[ShopRules | Preset | OfficeRule] = []
+    put: list[ShopRules | NcOptions | Preset | OfficeRule] = []
     if standards.shop_rules is not None:
         put.append(msgspec.structs.replace(standards.shop_rules, id="shop rules"))
+    if standards.nc is not None:
+        put.append(msgspec.structs.replace(standards.nc, id="nc options"))
     known = {(p.kind, p.name.casefold()): p.id for p in job.all(Preset)}
     for preset in standards.presets:
         id = known.get((preset.kind, preset.name.casefold()))

@@ -55,12 +55,12 @@ def _mark(name: str, kind: str) -> str:
 # -- parts --------------------------------------------------------------------------------------------
 def _nc(making: Making, line: PartLine) -> Iterator[File]:
     """A part's NC, proved on the bench before it is kept."""
-    project, rules, part = making.job.project, making.job.rules, line.first.part
+    project, options, part = making.job.project, making.job.nc, line.first.part
     if part.item is not None:
         return  # bought as it is
     texts = (project.name, *forming_words(part, project.units))
     head = Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=texts)
-    marking = Marking(rules.stamps, "KO" if rules.layout == "punch" else "PU", _scribes(making, line))
+    marking = Marking(options.stamps, "KO" if options.layout == "punch" else "PU", _scribes(making, line))
     try:
         text = nc_text(part, head, marking)
         wrong = differs(part, read(text))
@@ -81,7 +81,7 @@ def _flat(making: Making, line: PartLine) -> Iterator[File]:
 
 
 def _scribes(making: Making, line: PartLine):  # type: ignore[no-untyped-def]
-    if making.job.rules.layout == "none":
+    if making.job.nc.layout == "none":
         return []
     return scribes_of(line.pieces, making.within, making.marks.of_part)
 

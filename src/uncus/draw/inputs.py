@@ -62,7 +62,7 @@ def _plain(value: object) -> object:
     change."""
     match value:
         case float():
-            return round(value, 4) + 0.0
+            return round(float(value), 4) + 0.0
         case Part():
             return part_content(value)
         case Placement():

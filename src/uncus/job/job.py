@@ -12,7 +12,7 @@ import msgspec
 
 from uncus.job.aside import Aside
 from uncus.job.errors import JobError
-from uncus.job.records import AnyRecord, MarkRules, Project, Record, ShopRules
+from uncus.job.records import AnyRecord, MarkRules, NcOptions, Project, Record, ShopRules
 from uncus.job.store import Step, Store
 
 R = TypeVar("R", bound=Record)
@@ -168,6 +168,10 @@ class Job:
     @property
     def rules(self) -> ShopRules:
         return self.get("shop rules", ShopRules) or ShopRules()
+
+    @property
+    def nc(self) -> NcOptions:
+        return self.get("nc options", NcOptions) or NcOptions()
 
     @property
     def mark_rules(self) -> MarkRules:

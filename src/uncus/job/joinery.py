@@ -152,16 +152,6 @@ class ShopRules(Record, frozen=True, tag=True):
         tuple[float, ...],
         About("Plate stock", unit="lengths", low=2, high=300, help="Thicknesses kept; others are found and said."),
     ] = tuple(25.4 / 16 * n for n in (4, 5, 6, 8, 10, 12, 14, 16, 20, 24, 28, 32, 36, 40, 48))
-    layout: Annotated[
-        str,
-        About(
-            "Layout marks in NC",
-            unit="choice",
-            choices=("none", "powder", "punch"),
-            help="Outlines of what is welded on, with its mark, scribed by powder (PU) or punched (KO).",
-        ),
-    ] = "none"
-    stamps: Annotated[bool, About("Piece marks in NC", unit="flag", help="Each piece's own mark, stamped (SI).")] = True
     method: Annotated[
         str,
         About(

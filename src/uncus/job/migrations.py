@@ -27,8 +27,21 @@ def _as_it_is(record: Body) -> Body:
     return record
 
 
-def _sent_as_issue(record: Body) -> Body:
-    """Version 9: a sheet that went out before copies were kept is an issue of it, of which there is no copy."""
+def nc_options_of(record: Body) -> Body | None:
+    """Version 9: options of NC, which were among the shop's rules, are a record of their own. None where all were as usual."""
+    own: Body = {name: record[name] for name in ("layout", "stamps") if name in record}
+    return (
+        {"type": "NcOptions", "id": "nc options", **own}
+        if record.get("type", "ShopRules") == "ShopRules" and own
+        else None
+    )
+
+
+def _of_version_9(record: Body) -> Body:
+    """Version 9: a sheet that went out before copies were kept is an issue of it, of which there is no copy; rules of the shop
+    are without options of NC."""
+    if record.get("type") == "ShopRules":
+        return {name: value for name, value in record.items() if name not in ("layout", "stamps")}
     if record.get("type") != "Sent":
         return record
     own = {"id": record["id"], "sheet": record["sheet"], "content": record["content"], "on": record["on"]}
@@ -43,27 +56,43 @@ STEPS: dict[int, Callable[[Body], Body]] = {
     5: _as_it_is,
     6: _as_it_is,
     7: _as_it_is,
-    8: _sent_as_issue,
+    8: _of_version_9,
 }  # from this version to the next
 
 
-def record_from(version: int, body: bytes) -> bytes:
-    """A record's JSON as the newest version has it. Raises ValueError where it is no JSON object."""
-    record = json.loads(body)
+PARTED: dict[int, Callable[[Body], Body | None]] = {8: nc_options_of}  # what of a record is another one from there on
+
+
+def _records_from(version: int, record: Body) -> list[Body]:
+    """A record as the newest version has it, and what has become records of their own."""
+    found = [record]
     for at in sorted(v for v in STEPS if v >= version):
-        record = STEPS[at](record)
-    return json.dumps(record).encode()
+        parted = [new for one in found if at in PARTED and (new := PARTED[at](one)) is not None]
+        found = [STEPS[at](one) for one in found] + parted
+    return found
+
+
+def records_from(version: int, body: bytes) -> list[bytes]:
+    """A record's JSON as the newest version has it, followed by that of records it has been parted into. Raises ValueError where
+    it is no JSON object."""
+    return [json.dumps(record).encode() for record in _records_from(version, json.loads(body))]
 
 
 def step_from(version: int, body: bytes) -> bytes:
     """An undo step's JSON, its records brought up to date."""
     step = json.loads(body)
-    for side in ("before", "after"):
-        step[side] = [
-            None if record is None else json.loads(record_from(version, json.dumps(record).encode()))
-            for record in step[side]
-        ]
-    return json.dumps(step).encode()
+    sides = [
+        [[] if record is None else _records_from(version, record) for record in step[side]]
+        for side in ("before", "after")
+    ]
+    before, after = [], []
+    for old, new in zip(
+        *sides, strict=True
+    ):  # the record itself, then what either side of it has been parted into, by id
+        rows = [{r["id"]: r for r in found[1:]} for found in (old, new)]
+        before += [old[0] if old else None, *(rows[0].get(id) for id in rows[0] | rows[1])]
+        after += [new[0] if new else None, *(rows[1].get(id) for id in rows[0] | rows[1])]
+    return json.dumps({**step, "before": before, "after": after}).encode()
 
 
 def bring_up(old: Path, version: int, new: Path, named: Path) -> None:
@@ -80,10 +109,20 @@ def bring_up(old: Path, version: int, new: Path, named: Path) -> None:
     with closing(schema.make(new)) as db:
         schema.fill(
             db,
-            ((str(id), _or_as_it_is(record_from, version, body)) for id, body in rows),
+            (row for id, body in rows for row in _rows_from(version, str(id), body)),
             ((number, _or_as_it_is(step_from, version, body)) for number, body in steps),
             head[0],
         )
+
+
+def _rows_from(version: int, id: str, body: object) -> list[tuple[str, bytes]]:
+    """A record's row, and those of what it has been parted into."""
+    data = body if isinstance(body, bytes) else str(body).encode("utf-8", "replace")
+    try:
+        first, *more = records_from(version, data)
+        return [(id, first), *((str(json.loads(one)["id"]), one) for one in more)]
+    except (ValueError, LookupError, TypeError, AttributeError, RecursionError):
+        return [(id, data)]
 
 
 def _or_as_it_is(convert: Callable[[int, bytes], bytes], version: int, body: object) -> bytes:

@@ -31,6 +31,7 @@ from uncus.job.marks import Mark as Mark
 from uncus.job.marks import MarkRules as MarkRules
 from uncus.job.marks import Series as Series
 from uncus.job.marks import StandardPart as StandardPart
+from uncus.job.nc_options import NcOptions as NcOptions
 from uncus.job.record import FAR as FAR
 from uncus.job.record import End as End
 from uncus.job.record import Point as Point
@@ -360,6 +361,7 @@ AnyRecord = (
     | OfficeRule
     | Preset
     | ShopRules
+    | NcOptions
     | Series
     | MarkRules
     | Mark

@@ -292,10 +292,10 @@ class Settling:
         return [*rows, self._row(group, name, state, pieces, before, why)]
 
     def _row(self, group: Group, name: str, state: State, pieces: Sequence[str], before: tuple[str, ...], why: str, options: tuple[Option, ...] = ()) -> Row:  # fmt: skip
-        whole = len(pieces) == len(group.pieces)
-        contents = tuple(group.pieces.values()) if whole else tuple(group.pieces[p] for p in pieces)
+        ordered = tuple(sorted(pieces))  # not as they came into the group
+        contents = tuple(group.pieces[p] for p in ordered)
         form = group.form if self.policy != "loose" else ""
-        return Row(name, state, group.is_part, tuple(pieces), before, why, contents, form, options)
+        return Row(name, state, group.is_part, ordered, before, why, contents, form, options)
 
     def _left_out(self, group: Group, piece: str) -> Row:
         return Row("", State.LEFT_OUT, group.is_part, (piece,), (), "left out by hand", (group.pieces[piece],))

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
+import msgspec
 from PySide6.QtCore import QThread, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFileDialog,
+    QFormLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -20,6 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from uncus.app.facts.form import struct_form
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
 from uncus.deliver.outputs import OUTPUTS
@@ -27,7 +31,7 @@ from uncus.deliver.package import Made, Progress, Stopped, produce, went_out
 from uncus.job.errors import JobError
 from uncus.job.files import file_name
 from uncus.job.job import Job
-from uncus.job.records import Lens
+from uncus.job.records import Lens, NcOptions
 from uncus.units import format_weight
 
 
@@ -66,6 +70,7 @@ class DeliverPanel(QWidget):
         self.session = session
         self.setObjectName("panel")
         self.work: Work | None = None
+        self._options_shown: NcOptions | None = None
         title = QLabel("Package")
         title.setProperty("title", True)
         self.boxes = {output.name: QCheckBox(output.words) for output in OUTPUTS}
@@ -113,6 +118,8 @@ class DeliverPanel(QWidget):
             where.addWidget(widget, stretch)
         where.addWidget(choose)
         layout.addLayout(where)
+        self.options = QHBoxLayout()
+        layout.addLayout(self.options)
         run = QHBoxLayout()
         run.addWidget(self.go)
         run.addWidget(self.stop)
@@ -128,10 +135,34 @@ class DeliverPanel(QWidget):
             number = self.session.job.project.number or "job"
             base = path.parent if path else Path.home()
             self.folder.setText(str(base / file_name(f"{number} package {date.today().isoformat()}")))
+        self._show_options()
         chosen = self.lens.currentText()
         self.lens.clear()
         self.lens.addItems(["everything", *(lens.name for lens in self.session.job.all(Lens))])
         self.lens.setCurrentText(chosen or "everything")
+
+    def _show_options(self) -> None:
+        """A field for each option of NC."""
+        job = self.session.job
+        if job.nc == self._options_shown:
+            return
+        self._options_shown = job.nc
+        while (item := self.options.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.deleteLater()
+        box = QWidget()
+        form = QFormLayout(box)
+        form.setContentsMargins(0, 0, 0, 0)
+        struct_form(form, job.nc, self.session.units, self._set_option)
+        self.options.addWidget(box)
+        self.options.addStretch(1)
+
+    def _set_option(self, name: str, read: Callable[[], object]) -> bool:
+        def work() -> None:
+            with self.session.job.change(f"NC: {name}") as change:
+                change.put(msgspec.structs.replace(self.session.job.nc, **{name: read()}))
+
+        return self.session.attempt(work)
 
     def _choose(self) -> None:
         found = QFileDialog.getExistingDirectory(self, "Folder of the package", self.folder.text())
