@@ -1,76 +1,10 @@
-import random
-
 import msgspec
 import pytest
-from tests.conftest import how_many
 
-from uncus.job.job import Job
-from uncus.job.records import Attachment, Connection, Double, Grid, Line, Member, Project, Role, ShopRules, new_id
+from uncus.job.records import Connection, Grid, Line, Member, Project, Role, ShopRules
 from uncus.sample.joints import joints
 from uncus.shop.shop import Shop, build
 from uncus.shop.whereabouts import whereabouts
-
-
-def same(a: Shop, b: Shop) -> bool:
-    said = [sorted((f.about, f.text) for f in shop.all_findings) for shop in (a, b)]
-    return a.assemblies == b.assemblies and dict(a.connections) == dict(b.connections) and said[0] == said[1]
-
-
-def random_edit(rng: random.Random, job: Job) -> None:
-    members, connections = job.all(Member), job.all(Connection)
-    m = rng.choice(members)
-    with job.change("edit") as change:
-        match rng.randrange(12):
-            case 0:
-                change.put(
-                    msgspec.structs.replace(m, section=rng.choice(["W12X26", "W16X31", "HSS6X6X1/4", "nonsense"]))
-                )
-            case 1:
-                change.put(msgspec.structs.replace(m, end=(m.end[0], m.end[1], m.end[2] + rng.choice([-300.0, 300.0]))))
-            case 2:
-                change.drop(m.id)
-            case 3:
-                change.put(msgspec.structs.replace(m, id=new_id(), start=(m.start[0], m.start[1] + 700, m.start[2])))
-            case 4:
-                change.put(msgspec.structs.replace(rng.choice(connections), params={"rows": rng.randrange(2, 5)}))
-            case 5:
-                change.drop(rng.choice(connections).id)
-            case 6:
-                values = {"tab_thickness": rng.choice([9.525, 12.7]), "plate_grade": rng.choice(["A36", "A572-50"])}
-                change.put(msgspec.structs.replace(job.rules, **values))
-            case 7:
-                change.put(msgspec.structs.replace(job.project, finish=rng.choice(["galvanized", "primer"])))
-            case 8:  # a pair, or one angle again
-                double = None if m.double else Double()
-                change.put(msgspec.structs.replace(m, section="L4X4X3/8", double=double, role=Role.BRACE))
-            case 9:
-                kind = rng.choice(
-                    ["stiffeners", "studs", "vent holes", "end plates", "concrete anchors", "nailer holes"]
-                )
-                mate = rng.choice(members).id if rng.random() < 0.3 else None
-                kind, mate = ("crossing bolts", mate) if mate and mate != m.id else (kind, None)
-                change.put(Attachment(id=f"attached {rng.randrange(4)}", kind=kind, member=m.id, mate=mate))
-            case 10:
-                change.put(
-                    msgspec.structs.replace(m, left_back=rng.choice([0.0, 12.0]), camber=rng.choice([0.0, 19.0]))
-                )
-            case 11:
-                for one in rng.sample(members, min(3, len(members))):
-                    change.put(msgspec.structs.replace(one, roll=(one.roll + 90.0) % 360.0))
-
-
-@pytest.mark.parametrize("seed", range(how_many(2, 12)))
-def test_following_changes_gives_what_building_anew_gives(job, seed):
-    """Forty random edits, undos and redos: the shop that followed equals one built from nothing."""
-    rng = random.Random(seed)
-    shop = build(job)
-    job.follow(shop.follow)
-    for _ in range(40):
-        rng.choice([random_edit, random_edit, random_edit, lambda _r, j: j.undo(), lambda _r, j: j.redo()])(rng, job)
-    assert same(shop, build(job))
-    while job.undo():
-        pass
-    assert same(shop, build(job))
 
 
 def test_an_edit_touches_only_its_neighbours(job):

@@ -15,13 +15,13 @@ class NcOptions(Record, frozen=True, tag=True):
     layout: Annotated[
         str,
         About(
-            "Layout marks in NC",
+            "Layout marks",
             unit="choice",
             choices=("none", "powder", "punch"),
             help="Outlines of what is welded on, with its mark, scribed by powder (PU) or punched (KO).",
         ),
     ] = "none"
-    stamps: Annotated[bool, About("Piece marks in NC", unit="flag", help="Each piece's own mark, stamped (SI).")] = True
+    stamps: Annotated[bool, About("Piece marks", unit="flag", help="Each piece's own mark, stamped (SI).")] = True
 
     def problem(self) -> str | None:
         if self.layout not in ("none", "powder", "punch"):

@@ -8,7 +8,7 @@ from datetime import date
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QThread, Signal
+from PySide6.QtCore import Qt, QThread, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -153,7 +153,8 @@ class DeliverPanel(QWidget):
         box = QWidget()
         form = QFormLayout(box)
         form.setContentsMargins(0, 0, 0, 0)
-        struct_form(form, job.nc, self.session.units, self._set_option)
+        struct_form(form, job.nc, self.session.units, self._set_option, "NC: ")
+        self.options.addWidget(QLabel("NC"), 0, Qt.AlignmentFlag.AlignTop)
         self.options.addWidget(box)
         self.options.addStretch(1)
 
