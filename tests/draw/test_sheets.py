@@ -1,7 +1,11 @@
+import math
+
 import msgspec
+import numpy as np
 import pytest
 from tests.conftest import marked
 
+from uncus.catalog.sections import section
 from uncus.deliver.dxf import dxf_document
 from uncus.draw import rules
 from uncus.draw.board import Board, overlap, spread
@@ -12,25 +16,15 @@ from uncus.draw.issue import opened, packed, reasons
 from uncus.draw.lettering import box_of, clean, width
 from uncus.draw.preset import from_json, preset_for, to_json
 from uncus.draw.register import register
+from uncus.draw.seen import Seen
 from uncus.draw.sheet import Text
 from uncus.draw.template import read, shipped
 from uncus.frame.grids import follow_grid, make_grid
 from uncus.job.errors import JobError
 from uncus.job.files import text_of
 from uncus.job.job import Job
-from uncus.job.records import (
-    Connection,
-    Grid,
-    GridLine,
-    Issue,
-    Level,
-    Line,
-    Member,
-    Project,
-    Role,
-    SheetPreset,
-)
-from uncus.job.start import SERIES, usual_rules
+from uncus.job.records import Connection, End, Grid, GridLine, Issue, Level, Line, Member, Project, Role, SheetPreset
+from uncus.job.start import SERIES, new_job, usual_rules
 from uncus.lens.office import connect
 from uncus.sample.boathouse import boathouse
 from uncus.shop.shop import build
@@ -281,3 +275,51 @@ def test_the_order_of_the_rules_means_nothing(sample, sheets, monkeypatch):
     monkeypatch.setattr("uncus.draw.rules.RULES", tuple(reversed(rules.RULES)))
     for entry in register(*sample)[::9]:
         assert draw(entry.job) == sheets[entry.name][1]
+
+
+@pytest.mark.parametrize("several", [2, 3, 5])
+def test_small_plates_go_so_many_to_a_sheet_in_the_order_of_their_marks(sample, several):
+    job = Job([*sample[0].records.values(), SheetPreset(id="p", name="plates", kinds=("part",), several=several)])
+    shop = build(job)
+    alone = {e.name: e for e in register(*sample) if e.kind == "part"}
+    small = [
+        name
+        for name, e in alone.items()
+        if (part := e.job.bill[0][1]).is_plate and max(np.ptp(np.array(part.outline), axis=0)) <= 400.0
+    ]
+    entries = register(job, shop)
+    together = [e for e in entries if e.kind == "plates"]
+    assert [one.name for e in together for one in e.plates] == small and len(small) > several
+    assert [len(e.plates) for e in together[:-1]] == [several] * (len(together) - 1)
+    assert 1 <= len(together[-1].plates) <= several
+    assert {e.name for e in entries if e.kind == "part"} == alone.keys() - set(small)
+
+
+@pytest.mark.parametrize("slope", [15.0, -25.0])
+@pytest.mark.parametrize("right", [False, True])
+def test_the_distance_square_to_a_support_is_that_of_the_steel(slope, right):
+    """From the nearest hole of a sloping end to the face it stands at, as the holes lie in the model."""
+    column = Member(id="c", role=Role.COLUMN, section="W14X90", start=(0, 0, 0), end=(0, 0, 6000), roll=90.0)
+    run, rise = 5000 * math.cos(math.radians(slope)), 5000 * math.sin(math.radians(slope))
+    ends = [(0.0, 0.0, 3000.0), (run, 0.0, 3000.0 + rise)]
+    beam = Member(id="b", role=Role.BEAM, section="W16X31", start=ends[right], end=ends[not right])
+    end = End.RIGHT if right else End.LEFT
+    job, shop = marked(
+        [
+            *new_job("x", "1", Units.IMPERIAL),
+            column,
+            beam,
+            Connection(id="j", kind="shear tab", member="b", end=end, support="c"),
+        ]
+    )
+    entry = next(e for e in register(job, shop) if e.kind == "assembly" and e.own == ("b",))
+    said = {a.key: a for a in rules.Sayings().of(Seen(entry.job.subject, "front", Units.IMPERIAL, entry.job.preset))}
+    side = "right" if right else "left"
+    square = next(a for key, a in said.items() if key.endswith("to hole left square") or key.endswith("to hole right square"))
+    along = next(a for key, a in said.items() if "to hole" in key and key.endswith(" along"))
+    main = shop.assemblies["b"].main
+    holes = [main.placement.to_model((h.x, 0.0, h.w)) for h in main.part.holes]
+    face = section("W14X90").d / 2
+    nearest = min(p[0] - face for p in holes)
+    assert math.dist(square.a, square.b) == pytest.approx(nearest, abs=0.05), side
+    assert math.dist(along.a, along.b) == pytest.approx(nearest / math.cos(math.radians(slope)), abs=0.05)

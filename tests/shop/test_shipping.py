@@ -18,6 +18,7 @@ from uncus.job.start import SERIES, usual_rules
 from uncus.mark.content import assembly_content
 from uncus.mark.marker import Marker
 from uncus.mark.marking import Marks, propose
+from uncus.shop.shipping import groups
 from uncus.shop.shop import build
 from uncus.units import Units
 
@@ -137,3 +138,23 @@ def test_trusses_alike_share_their_mark_sheet_list_and_file():
         if p.is_a() in ("IfcBeam", "IfcMember")
     ]
     assert len(parts) == 28 and all(p.Tag for p in parts)
+
+
+@pytest.mark.parametrize(
+    ("lengths", "heights", "bonds", "carries"),
+    [
+        ((6000, 8000, 3000), (0, 0, 0), (("c", "a"), ("c", "b")), "b"),  # the longest of those that hang on none
+        ((6000, 6000, 9000), (0, 500, 0), (("c", "a"), ("c", "b")), "b"),  # of equals the highest
+        ((6000, 6000, 1000), (0, 0, 0), (("c", "a"), ("c", "b")), "b"),  # then the last by name
+        ((2000, 9000, 8000), (0, 0, 0), (("b", "a"), ("c", "a")), "a"),  # however short, if all hang on it
+        ((2000, 9000, 8000), (0, 0, 0), (("a", "b"), ("b", "c"), ("c", "a")), "b"),  # in a ring the longest
+    ],
+)
+def test_who_carries_the_others_of_a_piece(lengths, heights, bonds, carries):
+    members = {
+        id: build(Job([Member(id=id, role="beam", section="W12X26", start=(0, 0, z), end=(mm, 0, z))])).assemblies[id]
+        for id, mm, z in zip("abc", lengths, heights, strict=True)
+    }
+    found = groups(bonds, members)
+    assert list(found) == [carries] and found[carries][0] == carries and set(found[carries]) == set("abc")
+    assert groups([*bonds, ("b", "gone")], {"a": members["a"]}) == {}

@@ -3,11 +3,12 @@ import math
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from shapely.geometry import Point, Polygon, box
 
 from tests.conftest import how_many
 from uncus.catalog.sections import section
 from uncus.steel.features import Cope, EndCut, Face, Hole, Notch
-from uncus.steel.flat import face_outline, gross_weight, net_volume, net_weight
+from uncus.steel.flat import cope_outline, face_outline, gross_weight, net_volume, net_weight
 from uncus.steel.part import Part, plate, rolled
 from uncus.steel.profile import area
 from uncus.steel.solid import edges, mesh, plain_mesh, solid
@@ -118,3 +119,27 @@ def test_notches_cut_one_face_only():
     assert gone == pytest.approx(100 * s.b / 2 * s.tf, rel=1e-6)
     assert solid(part).volume() == pytest.approx(net_volume(part), rel=2e-3)
     assert isinstance(part, Part) and part.notches == (notch,)
+
+
+@pytest.mark.parametrize("right", [False, True])
+@pytest.mark.parametrize("bottom", [False, True])
+@pytest.mark.parametrize("radius", [0.0, 12.7, 40.0, 90.0])
+def test_a_cope_is_a_box_with_its_corner_rounded_about_its_own_centre(right, bottom, radius):
+    """Against a box, and a circle that touches both of its inner sides."""
+    part, _ = rolled(section("W12X26"), "A992", "", EndCut(0.0), EndCut(2000.0))
+    (low, high), length, depth = part.depth_range, 110.0, 60.0
+    own = Polygon(cope_outline(part, Cope(right, bottom, length, depth, radius)))
+    x0, x1 = (2000.0 - length, 2000.0) if right else (0.0, length)
+    z0, z1 = (low, low + depth) if bottom else (high - depth, high)
+    r = min(radius, depth)
+    corner_x, corner_z = (x0 if right else x1), (z1 if bottom else z0)
+    centre = corner_x + (r if right else -r), corner_z + (-r if bottom else r)
+    square = box(min(corner_x, centre[0]), min(corner_z, centre[1]), max(corner_x, centre[0]), max(corner_z, centre[1]))
+    expected = (
+        box(x0, z0, x1, z1).difference(square).union(square.intersection(Point(centre).buffer(r, 64)) if r else square)
+    )
+    inside = own.intersection(box(0.0, low, 2000.0, high))
+    assert inside.symmetric_difference(expected).area < 0.02 * max(1.0, r * r)
+    assert own.area > inside.area + 5.0 * (length + depth) - 1.0, (
+        "it reaches past the steel, so that nothing is left of it"
+    )
