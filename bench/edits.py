@@ -1,4 +1,5 @@
-"""Random edits by the thousand: what follows a job change by change against what is made anew. Run: python bench/edits.py [steps] [seed]"""
+"""Random edits by the thousand: what follows a job change by change against what is made anew. Run: python
+bench/edits.py [steps] [seed]"""
 
 import random
 import sys

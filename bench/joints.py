@@ -1,8 +1,9 @@
-"""Joints drawn by lot, each made and clean or refused with a sentence; and what holding steel against steel costs of a build.
+"""Joints drawn by lot, each made and clean or refused with a sentence; and what holding steel against steel costs of a
+build.
 
-usage: PYTHONPATH=src:. python bench/joints.py [--number 2000] [--first 0] [--frame 8]
-Prints a table by kind and every joint with something wrong that nothing said, with the seed that repeats it; ends with 1 where
-there is one. `tests/connect/sound.py` is the judge: solids, holes and welds worked out anew, without the net's short ways.
+usage: PYTHONPATH=src:. python bench/joints.py [--number 2000] [--first 0] [--frame 8] Prints a table by kind and
+every joint with something wrong that nothing said, with the seed that repeats it; ends with 1 where there is one.
+`tests/connect/sound.py` is the judge: solids, holes and welds worked out anew, without the net's short ways.
 """
 
 from __future__ import annotations
@@ -65,7 +66,10 @@ def cost(bays: int) -> str:
     shop = build(job)
     whole = time.perf_counter() - start
     pieces = sum(len(a.pieces) for a in shop.assemblies.values())
-    return f"{len(shop.assemblies)} members, {pieces} pieces: build {whole:.2f} s, of it the net {taken:.2f} s ({taken / whole:.1%})"
+    return (
+        f"{len(shop.assemblies)} members, {pieces} pieces: build {whole:.2f} s, of it the net {taken:.2f} s "
+        f"({taken / whole:.1%})"
+    )
 
 
 def main() -> int:

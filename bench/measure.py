@@ -1,4 +1,5 @@
-"""Measures what the plan promises, for frames of about 100, 500 and 2,000 members, and the growth per member between them.
+"""Measures what the plan promises, for frames of about 100, 500 and 2,000 members, and the growth per member between
+them.
 
 usage: PYTHONPATH=src python bench/measure.py [--sizes 100,500,2000] [--no-window]
 Prints one table. Ratios against the work's growth are what count: absolute times depend on the machine.
@@ -119,8 +120,8 @@ def marks_time(job: Job, shop) -> float:  # type: ignore[no-untyped-def]
 
 
 def sheets_time(job: Job, shop, dxf: bool, wanted: int = 600) -> tuple[float, int]:  # type: ignore[no-untyped-def]
-    """Seconds for `wanted` entries as PDF (and DXF) in worker processes; they are repeated up to that count and drawn anew
-    each time."""
+    """Seconds for `wanted` entries as PDF (and DXF) in worker processes; they are repeated up to that count and
+    drawn anew each time."""
     entries = [e.job for e in register(job, shop)]
     jobs = (entries * (wanted // len(entries) + 1))[:wanted]
     start = time.perf_counter()

@@ -2,8 +2,9 @@
 
     python tools/broken_lines.py --count 50 --seed 1 [src/uncus/draw/register.py ...]
 
-Each break is made in a copy of the project beside the tree (the tree itself is not touched), and the tests of its room are run until
-one fails. Lines that no test sees are printed with what was done to them; the last line is the score. Not part of CI: an hour for fifty.
+Each break is made in a copy of the project beside the tree (the tree itself is not touched), and the tests of its
+room are run until one fails. Lines that no test sees are printed with what was done to them; the last line is the
+score. Not part of CI: an hour for fifty.
 """
 
 from __future__ import annotations
@@ -22,14 +23,19 @@ from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
 ROOMS = {
-    "bill": ("deliver",), "catalog": ("connect/test_tables.py", "steel", "connect/test_embeds.py"), "connect": ("connect", "shop"),
-    "deliver": ("deliver",), "draw": ("draw",), "frame": ("frame", "shop"), "job": ("job",), "lens": ("lens",), "mark": ("mark",),
+    "bill": ("deliver",), "catalog": ("connect/test_tables.py", "steel", "connect/test_embeds.py"),
+        "connect": ("connect", "shop"),
+    "deliver": ("deliver",), "draw": ("draw",), "frame": ("frame", "shop"), "job": ("job",), "lens": ("lens",),
+        "mark": ("mark",),
     "shop": ("shop", "connect/test_sharing.py", "connect/test_nets.py", "connect/test_crossing_bolts.py"),
-    "steel": ("steel", "mark/test_sameness.py", "deliver/test_nc.py", "connect/test_embeds.py", "connect/test_kinds.py"),
+    "steel": ("steel", "mark/test_sameness.py", "deliver/test_nc.py", "connect/test_embeds.py",
+        "connect/test_kinds.py"),
 }  # fmt: skip
 _SWAPS: dict[type[ast.AST], type[ast.AST]] = {
-    ast.Lt: ast.GtE, ast.LtE: ast.Gt, ast.Gt: ast.LtE, ast.GtE: ast.Lt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq, ast.In: ast.NotIn, ast.NotIn: ast.In,
-    ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.And: ast.Or, ast.Or: ast.And,
+    ast.Lt: ast.GtE, ast.LtE: ast.Gt, ast.Gt: ast.LtE, ast.GtE: ast.Lt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
+        ast.In: ast.NotIn, ast.NotIn: ast.In,
+    ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult,
+        ast.And: ast.Or, ast.Or: ast.And,
 }  # fmt: skip
 _NAMES = {
     "min": "max",

@@ -1,5 +1,6 @@
 #!/usr/bin/env python3
-"""Tries to lose or break a job: kills while it is written, bytes of its file changed, records forged, texts of every kind.
+"""Tries to lose or break a job: kills while it is written, bytes of its file changed, records forged, texts of every
+kind.
 
 usage: PYTHONPATH=src python tools/fuzz.py [--minutes 20] [--seed 1] [--only kills,bytes,records,texts]
 Prints what was tried and every fault with the seed that repeats it; ends with 1 where there is one.
@@ -59,7 +60,7 @@ class Fault(Exception):
     """What was found, in words."""
 
 
-# -- kills ---------------------------------------------------------------------------------------------------------------
+# -- kills ---------------------------------------------------------------------------------------------
 
 WRITER = """
 import sys
@@ -145,7 +146,7 @@ def kills(rng: random.Random, folder: Path) -> Iterator[str]:
                 then = dict(job.records)
 
 
-# -- bytes ---------------------------------------------------------------------------------------------------------------
+# -- bytes ---------------------------------------------------------------------------------------------
 
 
 def _changed(rng: random.Random, data: bytes) -> bytes:
@@ -167,7 +168,8 @@ def _changed(rng: random.Random, data: bytes) -> bytes:
 
 
 def changed_bytes(rng: random.Random, folder: Path) -> Iterator[str]:
-    """A file with bytes changed is refused in a sentence, or opened with what it lost told; what is shown is as it was."""
+    """A file with bytes changed is refused in a sentence, or opened with what it lost told; what is shown is as it
+    was."""
     good, path = folder / "good.uncus", folder / "bad.uncus"
     records = [*frame(2, 1), *(Level(id=f"l{n}", name="x" * 200, elevation=float(n)) for n in range(60))]
     with Job.create(good, records) as job:
@@ -197,10 +199,11 @@ def changed_bytes(rng: random.Random, folder: Path) -> Iterator[str]:
         yield "told" if told else "made no difference"
 
 
-# -- records -------------------------------------------------------------------------------------------------------------
+# -- records -------------------------------------------------------------------------------------------
 
 _VALUES = [
-    None, True, 0, -1, 1e300, -1e-300, 10**25, "", "x" * 5000, "B\0", "../../victim", "=cmd|1", "\x0b", "😀", "W12X26", "W99X9", "é",
+    None, True, 0, -1, 1e300, -1e-300, 10**25, "", "x" * 5000, "B\0", "../../victim", "=cmd|1", "\x0b", "😀", "W12X26",
+        "W99X9", "é",
     [], {}, [[]] * 50, [0, 0, 0], [1e9, 0, 0], {"a": {"b": []}}, "3@24'", "-5", float(2**63), "right", "3/4", "\r\n",
 ]  # fmt: skip
 
@@ -293,18 +296,23 @@ def _no_faults(shop: Shop) -> None:
             raise Fault(finding.text)
 
 
-# -- texts ---------------------------------------------------------------------------------------------------------------
+# -- texts ---------------------------------------------------------------------------------------------
 
 _PIECES = [
-    "12'-6 1/2", "12-6.5", '150.5"', "3825mm", "3.825m", "(", ")", "((((", "+", "-", "*", "/", "@", ",", " at ", "30", "4:12", "2/B", "origin", "'",
-    '"', "°", "k", "kips", "kN", "mm", "9" * 40, "9" * 5000, "0", "/0", ".", "..", "e9", "nan", "inf", "\0", "\r", "\n", "\t", "\x0b", "é", "²", "١٢",
-    "“", "”", "role is beam", " and ", " or ", " not ", "weight over 200 lb", "section begins W12", "[", "]", "{", "}", ":", "<svg", "<!ENTITY a 'b'>",
-    "width='420mm'", "\ud800", "\u202e", "../", "=cmd|1", "W12X26", "x" * 300, " " * 2000, "1 " * 300, "null", "true", '{"lenses":[', '{"type":"Lens","name":',
+    "12'-6 1/2", "12-6.5", '150.5"', "3825mm", "3.825m", "(", ")", "((((", "+", "-", "*", "/", "@", ",", " at ", "30",
+        "4:12", "2/B", "origin", "'",
+    '"', "°", "k", "kips", "kN", "mm", "9" * 40, "9" * 5000, "0", "/0", ".", "..", "e9", "nan", "inf", "\0", "\r",
+        "\n", "\t", "\x0b", "é", "²", "١٢",
+    "“", "”", "role is beam", " and ", " or ", " not ", "weight over 200 lb", "section begins W12", "[", "]", "{", "}",
+        ":", "<svg", "<!ENTITY a 'b'>",
+    "width='420mm'", "\ud800", "\u202e", "../", "=cmd|1", "W12X26", "x" * 300, " " * 2000, "1 " * 300, "null", "true",
+        '{"lenses":[', '{"type":"Lens","name":',
 ]  # fmt: skip
 
 LIST_OF_READERS: list[tuple[str, Callable[[str], object]]] = [
     *((name, lambda t, f=f, u=u: f(t, u)) for u in Units for name, f in (  # type: ignore[misc]
-        ("length", parse_length), ("lengths", parse_lengths), ("force", parse_force), ("moment", parse_moment), ("stress", parse_stress))),
+        ("length", parse_length), ("lengths", parse_lengths), ("force", parse_force), ("moment", parse_moment),
+            ("stress", parse_stress))),
     ("angle", parse_angle),
     ("lens", lambda t: grammar.write(grammar.read(t))),
     ("point", lambda t: typed_point(t, level_plane(Level(name="g", elevation=0)), Grid(), Units.IMPERIAL, None, None)),
@@ -357,7 +365,7 @@ def _sentences() -> Iterator[None]:
         _short(error)
 
 
-# -- running -------------------------------------------------------------------------------------------------------------
+# -- running -------------------------------------------------------------------------------------------
 
 PARTS: dict[str, Callable[[random.Random, Path], Iterator[str]]] = {
     "kills": kills,

@@ -13,8 +13,8 @@ V = TypeVar("V")
 
 
 class Cache(Generic[K, V]):
-    """The values used last, by key: `most` of them, or as many as come to `most` by `size`. May be used by several threads;
-    a value that is too big for the whole cache is worked out each time."""
+    """The values used last, by key: `most` of them, or as many as come to `most` by `size`. May be used by several
+    threads; a value that is too big for the whole cache is worked out each time."""
 
     def __init__(self, most: float, size: Callable[[V], float] | None = None) -> None:
         self._values: LRUCache[K, V] = LRUCache(most, size)

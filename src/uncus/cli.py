@@ -179,7 +179,8 @@ def copy(
 def go_back(
     job: JobFile, copy: Annotated[Path, typer.Argument(metavar="COPY", help="The copy to go back to.")]
 ) -> None:
-    """Make a job what a copy of it holds: a change that can be taken back, or, where the job cannot be opened, in its place."""
+    """Make a job what a copy of it holds: a change that can be taken back, or, where the job cannot be opened, in
+    its place."""
     with _sentences():
         from uncus.job.going_back import put_back
 
@@ -324,7 +325,8 @@ def lenses(
             shown = [lens_named(opened, try_out)] if try_out else opened.all(records.Lens)
             for lens in shown:
                 print(
-                    f"{len(chosen(lens.rule, opened, shop, above(opened, shop))):6}  {lens.name}: {write(lens.rule) or 'anything'}"
+                    f"{len(chosen(lens.rule, opened, shop, above(opened, shop))):6}  {lens.name}: "
+                    f"{write(lens.rule) or 'anything'}"
                 )
 
 

@@ -25,8 +25,8 @@ def place(error: BaseException) -> str:
 
 
 def report(error: BaseException, doing: str, ids: Iterable[str]) -> str:
-    """A fault in writing: what was done, which records it touched by id, and the way there. What an error says of itself
-    may quote the job, so it is left out, as are all values."""
+    """A fault in writing: what was done, which records it touched by id, and the way there. What an error says of
+    itself may quote the job, so it is left out, as are all values."""
     lines = [
         f"Uncus {__version__}, Python {platform.python_version()}, {platform.system()} {platform.release()}",
         datetime.now().isoformat(timespec="seconds"),

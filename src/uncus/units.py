@@ -293,7 +293,8 @@ def format_angle(degrees: float) -> str:
 
 _FORCES = {"": None, "k": 4448.2216, "kip": 4448.2216, "kips": 4448.2216, "lb": 4.4482216, "kn": 1000.0, "n": 1.0}
 _MOMENTS = {
-    "": None, "kip-ft": 4448.2216 * FOOT, "k-ft": 4448.2216 * FOOT, "kip-in": 4448.2216 * INCH, "k-in": 4448.2216 * INCH,
+    "": None, "kip-ft": 4448.2216 * FOOT, "k-ft": 4448.2216 * FOOT, "kip-in": 4448.2216 * INCH,
+        "k-in": 4448.2216 * INCH,
     "knm": 1e6, "nm": 1000.0,
 }  # fmt: skip
 

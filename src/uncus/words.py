@@ -5,7 +5,8 @@ import re
 QUOTED = 80  # characters of somebody's text that a sentence repeats
 _LONGEST = 600  # characters of a sentence
 
-# What a line of text may not hold: controls, line ends, halves of surrogate pairs, marks that turn the reading direction.
+# What a line of text may not hold: controls, line ends, halves of surrogate pairs, marks that turn the reading
+# direction.
 _UNSHOWN = re.compile("[\x00-\x1f\x7f-\x9f\u2028\u2029\u202a-\u202e\u2066-\u2069\ud800-\udfff\ufffe\uffff]+")
 _QUOTATION = re.compile("“([^“]*)”|`([^`]*)`")  # ours, and how the libraries quote
 

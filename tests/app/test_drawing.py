@@ -1,4 +1,5 @@
-"""Drawing in the window: a sheet cleaned up by mouse and keys, kept through a change; worklist, revisions, drawing by the hundred."""
+"""Drawing in the window: a sheet cleaned up by mouse and keys, kept through a change; worklist, revisions, drawing
+by the hundred."""
 
 import msgspec
 import pytest
@@ -124,7 +125,8 @@ def test_chains_are_split_and_merged_and_reach_further(d):
     assert paper.edits[-1] == Merged(overall.key, other.key) and gages
     paper.click(*paper.spot("front|overall").stops[0][1:])
     paper.key(KEY.Key_P)
-    name, x, y = paper.point("front", next(k for k in next(f for f in paper.view.sheet.frames if f.name == "front").points if k.endswith("|edge")))  # fmt: skip
+    name, x, y = paper.point("front", next(k for k in next(f for f in paper.view.sheet.frames
+        if f.name == "front").points if k.endswith("|edge")))  # fmt: skip
     paper.click(x, y)
     assert isinstance(paper.edits[-1], Reached) and paper.edits[-1].stop.endswith("|edge") and name
     paper.click(*paper.spot("front|overall").stops[0][1:])
@@ -133,7 +135,8 @@ def test_chains_are_split_and_merged_and_reach_further(d):
 
 
 def test_a_section_is_dragged_along_and_a_view_has_its_own_scale(d, monkeypatch):
-    name = next(e.name for e in d.window.draw.entries if e.kind == "assembly" and any(not s.at_end for s in e.job.subject.sections))  # fmt: skip
+    name = next(e.name for e in d.window.draw.entries if e.kind == "assembly"
+        and any(not s.at_end for s in e.job.subject.sections))  # fmt: skip
     paper = Paper(d, name)
     letter = paper.spot("front|cut section")
     view = letter.key.partition("|cut ")[2].rpartition(" ")[0]

@@ -1,4 +1,5 @@
-"""Marking in the window: an edit, what a run would do, conflicts settled, applied and undone; series, typed marks and rules."""
+"""Marking in the window: an edit, what a run would do, conflicts settled, applied and undone; series, typed marks
+and rules."""
 
 import msgspec
 from PySide6.QtCore import QItemSelectionModel, Qt
@@ -89,7 +90,9 @@ def test_rows_are_filtered_sorted_by_several_and_explained(full):
     heads = table.rows.heads
     table.sortByColumn(heads.index("Length"), Qt.SortOrder.DescendingOrder)
     table.sortByColumn(heads.index("Kind"), Qt.SortOrder.AscendingOrder)
-    rows = [(table.model().index(r, heads.index("Kind")).data(), table.rows.keys[table._sorter.mapToSource(table.model().index(r, 0)).row()]) for r in range(table.model().rowCount())]  # fmt: skip
+    rows = [(table.model().index(r, heads.index("Kind")).data(),
+        table.rows.keys[table._sorter.mapToSource(table.model().index(r, 0)).row()]) for r
+        in range(table.model().rowCount())]  # fmt: skip
     assert [kind for kind, _ in rows] == sorted(kind for kind, _ in rows)
     lengths = [panel._pieces[key.pieces[0]].part.length for kind, key in rows if kind == "assembly"]
     assert all(a >= b - 1.0 for a, b in zip(lengths, lengths[1:], strict=False)), "ties keep the order before"

@@ -75,8 +75,10 @@ def test_handbook_values(name, d, b, tw, tf, k, k1, t, gage, lb_ft):
 
 @pytest.mark.parametrize(
     ("name", "kg_m"),
-    [("HFRHS100X100X5", 14.7), ("CFRHS100X100X5", 14.4), ("HFRHS200X100X8", 35.1), ("HFCHS114.3X5", 13.5), ("CFCHS219.1X10", 51.6),
-     ("HFRHS300X200X12.5", 91.9), ("CFRHS150X150X8", 34.0), ("L100X100X10", 15.0), ("L200X150X12", 32.0), ("L150X150X15", 33.8), ("L75X50X6", 5.65)],
+    [("HFRHS100X100X5", 14.7), ("CFRHS100X100X5", 14.4), ("HFRHS200X100X8", 35.1), ("HFCHS114.3X5", 13.5),
+        ("CFCHS219.1X10", 51.6),
+     ("HFRHS300X200X12.5", 91.9), ("CFRHS150X150X8", 34.0), ("L100X100X10", 15.0), ("L200X150X12", 32.0),
+         ("L150X150X15", 33.8), ("L75X50X6", 5.65)],
 )  # fmt: skip
 def test_sections_by_formula_weigh_what_their_standards_tables_say(name, kg_m):
     """EN 10210-2, EN 10219-2 and EN 10056-1, to the tables' own three figures."""

@@ -92,7 +92,8 @@ def cases():
 
 
 def one_each(cases):
-    """The cases without the gussets of braces and columns that are like others: a leg, legs in a star, a slotted tube and an I."""
+    """The cases without the gussets of braces and columns that are like others: a leg, legs in a star, a slotted
+    tube and an I."""
     seen = set()
     for case in cases:
         kind, members, roles = case

@@ -1,4 +1,5 @@
-"""Members to join in tests, and what every joint must be: closed, apart, bolted through every ply, welded where it touches."""
+"""Members to join in tests, and what every joint must be: closed, apart, bolted through every ply, welded where it
+touches."""
 
 import math
 from itertools import combinations, pairwise, product
@@ -33,8 +34,8 @@ def girder(section="W18X35", z=LEVEL, id="support", **more) -> Member:
 def beam(
     turn=0.0, section="W12X26", slope=0.0, z=LEVEL, right=False, id="beam", length=5000.0, start=(0.0, 0.0), **more
 ) -> Member:
-    """A beam from above a point, `turn` degrees from east counter-clockwise, rising by `slope` degrees; `right` puts its
-    right end there."""
+    """A beam from above a point, `turn` degrees from east counter-clockwise, rising by `slope` degrees; `right` puts
+    its right end there."""
     t, s = math.radians(turn), math.radians(slope)
     a = (*start, z)
     b = (
@@ -78,7 +79,8 @@ def placed(piece) -> Manifold:
 
 
 def sound(shop: Shop, id="c", film=0.0, root=0.5) -> None:
-    """`film`: mm by which a round tube's facets may stand in what lies on it; `root`: mm of gap that a fillet bridges. No wrong finding; parts closed and apart; every bolt through every ply it joins; welds on both pieces."""
+    """`film`: mm by which a round tube's facets may stand in what lies on it; `root`: mm of gap that a fillet
+    bridges. No wrong finding; parts closed and apart; every bolt through every ply it joins; welds on both pieces."""
     found = wrong(shop, id)
     assert not found, found
     pieces = {p.id: p for p in shop.pieces()}
@@ -119,7 +121,8 @@ def _bolted(pieces, group) -> None:
         for name in group.joins:
             part, place = pieces[name].part, pieces[name].placement
             best, span = math.inf, (math.inf, math.inf)
-            frames = [place @ flat.place for flat in flats(part.outline, part.bends, part.thickness)] if part.bends else [place]  # fmt: skip
+            frames = [place @ flat.place for flat in flats(part.outline, part.bends,
+                part.thickness)] if part.bends else [place]  # fmt: skip
             for frame, hole in product(frames, part.holes):
                 local, along = frame.to_local(at), frame.axes.T @ axis
                 wall = None if part.is_plate else profile.faces(part.section)[hole.face]

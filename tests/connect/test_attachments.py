@@ -203,9 +203,21 @@ def test_every_kind_describes_itself():
         assert not [f for f in Face if f.value in about]
 
 
-@pytest.mark.parametrize(("name", "units", "d"), [("HSS8X8X3/8", Units.IMPERIAL, 31.75), ("HSS4X4X1/4", Units.IMPERIAL, 25.4), ("HFRHS100X100X5", Units.METRIC, 20.0), ("CFRHS50X30X3", Units.METRIC, 12.0), ("PIPE4STD", Units.IMPERIAL, 31.75), ("HFCHS76.1X4", Units.METRIC, 20.0), ("HFRHS400X200X10", Units.METRIC, 60.0)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "units", "d"),
+    [
+        ("HSS8X8X3/8", Units.IMPERIAL, 31.75),
+        ("HSS4X4X1/4", Units.IMPERIAL, 25.4),
+        ("HFRHS100X100X5", Units.METRIC, 20.0),
+        ("CFRHS50X30X3", Units.METRIC, 12.0),
+        ("PIPE4STD", Units.IMPERIAL, 31.75),
+        ("HFCHS76.1X4", Units.METRIC, 20.0),
+        ("HFRHS400X200X10", Units.METRIC, 60.0),
+    ],
+)
 def test_vent_holes_are_as_large_as_the_zinc_wants_and_drain_every_corner(name, units, d):
-    """ISO 14713-2: by the greater side, for one hole or two at each end; of a box diagonally opposite, at both ends turned."""
+    """ISO 14713-2: by the greater side, for one hole or two at each end; of a box diagonally opposite, at both ends
+    turned."""
     member = beam(0, name, line=Line.CENTRE)
     shop = Shop(
         [Project(units=units), usual_rules(units), member, Attachment(id="c", kind="vent holes", member="beam")]

@@ -28,7 +28,8 @@ POST, WEB = column("W14X90", roll=90), column("W14X90")
         ("apex", [beam(180, "W14X22", -30, id="support"), beam(0, "W14X22", -30)], {"layout": "flush"}, {}, None),
         ("shear tab", [POST, beam(0)], {"thickness": 10.0}, {}, "does not keep; take 1/2"),
         ("shear tab", [POST, beam(0)], {"thickness": 60.0}, {}, "takes without asking"),
-        ("shear tab", [POST, beam(0, "W10X12")], {"thickness": 16.5}, {"threads": "excluded"}, "thread of the 3/4 bolts reaches"),
+        ("shear tab", [POST, beam(0, "W10X12")], {"thickness": 16.5}, {"threads": "excluded"},
+            "thread of the 3/4 bolts reaches"),
         ("shear tab", [POST, beam(0, "W10X12")], {"thickness": 12.7}, {"threads": "excluded"}, None),
         ("base plate", [column(id="beam")], {}, {"thickest": 12.0}, "takes without asking"),
         ("double angle", [column("HSS14X14X1/2"), beam(0)], {}, {}, "blind bolts"),
@@ -92,7 +93,8 @@ def test_a_beam_caught_at_both_ends_has_its_flange_coped_on_the_tabs_side(suppor
         return msgspec.structs.replace(m, roll=90.0) if m.id == "support" else m
 
     posts = [turned(column("W10X49", id="support")), column("W10X49", id="far", at=(0.0, 5000.0), roll=support_roll)]
-    ends = [Connection(id=e, kind="shear tab", member="beam", end=End(e), support=s) for e, s in (("left", "support"), ("right", "far"))]  # fmt: skip
+    ends = [Connection(id=e, kind="shear tab", member="beam", end=End(e), support=s) for e, s
+        in (("left", "support"), ("right", "far"))]  # fmt: skip
     for lowered, expected in (("where it must be", ""), ("as it is", "cannot be let down past its tabs")):
         records = [msgspec.structs.replace(c, params={"lowered": lowered}) for c in ends]
         shop = Shop([ShopRules(), *posts, beam(90, "W10X22"), *records])

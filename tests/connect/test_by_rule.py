@@ -1,4 +1,5 @@
-"""Running the office's rules: every end is done, or left with a reason; and what is typed in the rules is what is made."""
+"""Running the office's rules: every end is done, or left with a reason; and what is typed in the rules is what is
+made."""
 
 from collections import Counter
 

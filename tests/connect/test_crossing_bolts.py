@@ -1,4 +1,5 @@
-"""Braces bolted through back to back where they cross: sound whatever the bay, found by rule, kept through every change."""
+"""Braces bolted through back to back where they cross: sound whatever the bay, found by rule, kept through every
+change."""
 
 import math
 
@@ -42,7 +43,8 @@ def shop_of(members, units=Units.IMPERIAL, **values) -> Shop:
 
 
 @pytest.mark.parametrize("turn", [0.0, 37.0, 180.0])
-@pytest.mark.parametrize(("section", "units"), [("L4X4X3/8", Units.IMPERIAL), ("L6X4X1/2", Units.IMPERIAL), ("C8X11.5", Units.IMPERIAL), ("L100X100X10", Units.METRIC), ("UPN160", Units.METRIC)])  # fmt: skip
+@pytest.mark.parametrize(("section", "units"), [("L4X4X3/8", Units.IMPERIAL), ("L6X4X1/2", Units.IMPERIAL),
+    ("C8X11.5", Units.IMPERIAL), ("L100X100X10", Units.METRIC), ("UPN160", Units.METRIC)])  # fmt: skip
 @pytest.mark.parametrize(("gap", "wide"), [(9.525, 6000.0), (0.0, 6000.0), (20.0, 2500.0)])
 def test_braces_back_to_back_are_bolted_where_they_cross(section, units, gap, wide, turn):
     for values in ({}, {"count": 2}, {"filler": "none"}):
@@ -74,7 +76,8 @@ def sound_or_said(shop: Shop) -> None:
 WAYS = [
     (lambda a, b: (a, replace(b, start=b.end, end=b.start)), "do not turn their backs"),
     (lambda a, b: (a, replace(b, section="HSS4X4X1/4")), "are not single angles or channels"),
-    (lambda a, b: (replace(a, end=tuple(np.add(a.start, np.subtract(a.end, a.start) * 0.3))), b), "do not cross between their ends"),
+    (lambda a, b: (replace(a, end=tuple(np.add(a.start, np.subtract(a.end, a.start) * 0.3))), b),
+        "do not cross between their ends"),
     (lambda a, b: (a, replace(b, aside=b.aside + 90.0)), "stand too far apart"),
     (lambda a, b: (replace(a, aside=a.aside - 12.0), b), "fill the same space"),
     (lambda a, b: (replace(a, start=b.end, end=b.start), b), "lie along one another"),

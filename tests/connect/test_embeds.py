@@ -53,7 +53,9 @@ def anchors(member="embed", id="c", **values) -> Attachment:
 
 @pytest.mark.parametrize(
     ("typed", "name", "width", "thickness"),
-    [("PL3/4X14", "PL3/4X14", 355.6, 19.05), ("pl 3/4 x 14 1/2", "PL3/4X14-1/2", 368.3, 19.05), ("PL0.75X14", "PL3/4X14", 355.6, 19.05), ("FL200X20", "FL200X20", 200, 20), ("fl 80 x 8", "FL80X8", 80, 8), ("PL.3X4", "PL0.3X4", 101.6, 7.62)],
+    [("PL3/4X14", "PL3/4X14", 355.6, 19.05), ("pl 3/4 x 14 1/2", "PL3/4X14-1/2", 368.3, 19.05),
+        ("PL0.75X14", "PL3/4X14", 355.6, 19.05), ("FL200X20", "FL200X20", 200, 20), ("fl 80 x 8", "FL80X8", 80, 8),
+        ("PL.3X4", "PL0.3X4", 101.6, 7.62)],
 )  # fmt: skip
 def test_flats_of_any_size_are_sections(typed, name, width, thickness):
     s = section(typed)
@@ -88,7 +90,8 @@ def test_a_beam_is_held_by_a_plate_in_a_wall_by_rule(values, turn, units, name, 
     assert faces.max() == pytest.approx(0.0, abs=1e-6) and faces.min() == pytest.approx(-section(embed.section).tw)
     if values.get("anchors"):
         sound(shop)
-        behind = max(float(((placed(p).to_mesh64().vert_properties[:, :3]) @ out).max()) for p in shop.pieces() if "strap" in p.words)  # fmt: skip
+        behind = max(float(((placed(p).to_mesh64().vert_properties[:, :3]) @ out).max()) for p in shop.pieces()
+            if "strap" in p.words)  # fmt: skip
     else:
         (group,) = shop.connections["c"].fasteners
         assert group.kind is FastenerKind.STUD and not group.field
@@ -129,7 +132,11 @@ def test_a_strap_is_as_long_as_typed_and_turned_up_by_its_hook(hook):
 
 
 def test_anchors_that_do_not_fit_are_told_and_no_rod_is_set():
-    for values, says in (({"rows": 9, "pitch": 80.0}, "edge distance"), ({"columns": 5, "gage": 90.0}, "edge distance"), ({**STRAPS, "hook": 12.0}, "shorter than their bend")):  # fmt: skip
+    for values, says in (
+        ({"rows": 9, "pitch": 80.0}, "edge distance"),
+        ({"columns": 5, "gage": 90.0}, "edge distance"),
+        ({**STRAPS, "hook": 12.0}, "shorter than their bend"),
+    ):
         shop = Shop([Project(), usual_rules(Units.IMPERIAL), plate_in_wall(), anchors(**values)])
         assert any(says in text for text in wrong(shop)), wrong(shop)
         assert not shop.connections["c"].parts and not shop.connections["c"].fasteners
@@ -146,7 +153,8 @@ def test_other_joints_stand_on_it_too():
 
 @pytest.mark.parametrize("units", list(Units))
 def test_studs_tell_pieces_apart_and_stand_on_the_sheet(units):
-    """Of five plates those are the same whose studs are, however they are turned; and each stud is where its sheet says."""
+    """Of five plates those are the same whose studs are, however they are turned; and each stud is where its sheet
+    says."""
     given = [{}, {}, {"columns": 1}, {"long": 200.0}, {"pitch": 150.0}]
     records = [Project(units=units), usual_rules(units), *SERIES]
     for n, values in enumerate(given):

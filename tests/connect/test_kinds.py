@@ -1,4 +1,5 @@
-"""Every kind over sections, angles, slopes and both hands: made whole, apart, bolted through, welded where it touches."""
+"""Every kind over sections, angles, slopes and both hands: made whole, apart, bolted through, welded where it
+touches."""
 
 import math
 from itertools import product
@@ -45,10 +46,13 @@ def table(*cases):
     ("double angle", (girder("W24X84"),), (20, -50), (0, 20), ("W21X44",), ({"bolt": "1"},)),
     ("shear end plate", (FLANGE, girder("W21X44"), BOX), (0, 30, -30), (0, 10, -10), ("W12X26",), ({}, {"shims": 6.0})),
     ("shear end plate", (WEB,), (0, 180), (0, -10), ("W8X18",), ({},)),
-    ("seat", (FLANGE, WEB, BOX), (0, 180), (0,), ("W12X26", "C12X20.7", "W8X24"), ({}, {"to_support": "bolted"}, {"top": "none"})),
-    ("seat", (BIG,), (0, 180, 15, -35), (0, 8, -20), ("W12X26", "C12X20.7"), ({}, {"to_support": "bolted"}, {"top": "none"})),
+    ("seat", (FLANGE, WEB, BOX), (0, 180), (0,), ("W12X26", "C12X20.7", "W8X24"),
+        ({}, {"to_support": "bolted"}, {"top": "none"})),
+    ("seat", (BIG,), (0, 180, 15, -35), (0, 8, -20), ("W12X26", "C12X20.7"),
+        ({}, {"to_support": "bolted"}, {"top": "none"})),
     ("seat", (FLANGE,), (0, 180), (-29, 29), ("W16X31",), ({"to_support": "bolted", "angle": "L4X4X3/4"},)),
-    ("moment end plate", (BIG,), (12, -25), (0, 15, -20), ("W12X26", "W18X35"), ({}, {"layout": "flush", "flange_weld": "fillet"})),
+    ("moment end plate", (BIG,), (12, -25), (0, 15, -20), ("W12X26", "W18X35"),
+        ({}, {"layout": "flush", "flange_weld": "fillet"})),
     ("flange plates", (BIG,), (0, 12, -25), (8, -10), ("W12X26", "W18X35"), ({}, {"doubler": "near side"})),
     ("flange plates", (FLANGE,), (0, 180), (20, -25), ("W18X35",), ({},)),
     ("moment end plate", (BIG,), (0, 180), (35, -35), ("W18X35",), ({}, {"layout": "flush", "continuity": "none"})),
@@ -56,14 +60,19 @@ def table(*cases):
     ("flange plates", (WEB,), (0, 180), (0,), ("W12X26", "W18X35"), ({}, {"continuity": "none", "rows": 5})),
     ("welded moment", (WEB,), (0, 180), (0,), ("W12X26", "W18X35"), ({}, {"backing": "none"})),
     ("moment end plate", (FLANGE,), (0, 180), (0, 10, -10), ("W12X26", "W18X35"),
-     ({}, {"layout": "flush", "flange_weld": "fillet"}, {"layout": "past the top", "doubler": "both sides", "inner": 2})),
-    ("flange plates", (FLANGE,), (0, 180), (0,), ("W12X26", "W18X35"), ({}, {"doubler": "near side"}, {"continuity": "none"})),
+     ({}, {"layout": "flush", "flange_weld": "fillet"}, {"layout": "past the top", "doubler": "both sides",
+         "inner": 2})),
+    ("flange plates", (FLANGE,), (0, 180), (0,), ("W12X26", "W18X35"),
+        ({}, {"doubler": "near side"}, {"continuity": "none"})),
     ("welded moment", (FLANGE,), (0, 180), (0,), ("W12X26", "W18X35"), ({}, {"backing": "none"})),
     ("knee", (column("W14X53", roll=90, top=3000.0),), (0, 180), (14, 0, -8), ("W14X22", "W18X35"),
      ({}, {"deep": 0.0, "cap": 0.0}, {"deep": 300.0, "long": 1500.0})),
-    ("end tee", (FLANGE, WEB, girder("W18X35"), BOX), (0, 20, -20), (0, 25, -25), ("HSS6X4X1/4", "PIPE4STD"), ({}, {"columns": 2})),
-    ("through plate", (BOX, column("PIPE8STD"), column("HSS10X6X1/4", roll=90)), (0, 180), (0, 8), ("W12X26",), ({}, {"side": "far"})),
-    ("through plate", (BOX, column("HSS8X8X1/4"), column("HSS10X6X1/4", roll=90)), (10, -18), (0, 8), ("W12X26",), ({}, {"side": "far"})),
+    ("end tee", (FLANGE, WEB, girder("W18X35"), BOX), (0, 20, -20), (0, 25, -25), ("HSS6X4X1/4", "PIPE4STD"),
+        ({}, {"columns": 2})),
+    ("through plate", (BOX, column("PIPE8STD"), column("HSS10X6X1/4", roll=90)), (0, 180), (0, 8), ("W12X26",),
+        ({}, {"side": "far"})),
+    ("through plate", (BOX, column("HSS8X8X1/4"), column("HSS10X6X1/4", roll=90)), (10, -18), (0, 8), ("W12X26",),
+        ({}, {"side": "far"})),
 )  # fmt: skip
 def test_beams_to_what_holds_them(kind, support, turn, slope, section, params, right):
     level = LEVEL - 200.0 if kind == "end tee" else LEVEL
@@ -152,7 +161,8 @@ def test_a_cap_plate(section, turn, params, right):
     sound(joined("cap plate", [post], right, params, support=None))
 
 
-BASES = ({}, {"rods": 6}, {"rods": 8}, {"levelling": "plate"}, {"levelling": "shims", "grout": 40.0}, {"lug": 100.0, "grout": 30.0})  # fmt: skip
+BASES = ({}, {"rods": 6}, {"rods": 8}, {"levelling": "plate"}, {"levelling": "shims", "grout": 40.0},
+    {"lug": 100.0, "grout": 30.0})  # fmt: skip
 
 
 @ENDS
@@ -188,7 +198,8 @@ BRACES = [
 
 @ENDS
 @pytest.mark.parametrize("post", ["W12X65", "W14X90"])
-@pytest.mark.parametrize(("section", "more"), [("L4X4X3/8", {}), ("C8X11.5", {}), ("HSS4X4X1/4", {"aside": 40.0}), ("HSS4X4X1/4", {"aside": -40.0})])  # fmt: skip
+@pytest.mark.parametrize(("section", "more"), [("L4X4X3/8", {}), ("C8X11.5", {}), ("HSS4X4X1/4", {"aside": 40.0}),
+    ("HSS4X4X1/4", {"aside": -40.0})])  # fmt: skip
 def test_a_gusset_off_the_middle_of_a_column_is_held_by_the_clip_angles_that_clear_its_web(section, more, post, right):
     floor, col = beam(0, "W16X31", id="floor"), column(post, roll=90, id="col")
     one = brace(section, (3500.0, 0.0, 5800.0), right, **{"line": Line.CENTRE, **more})
@@ -368,7 +379,9 @@ def crossed(section, right=False, turn=0.0, **more):
 @ENDS
 @pytest.mark.parametrize("turn", [0.0, 37.0, 180.0])
 @pytest.mark.parametrize("params", [{}, {"to_brace": "welded"}, {"rows": 2, "through": 4}])
-@pytest.mark.parametrize(("section", "more"), [("L4X4X3/8", {}), ("L4X4X3/8", {"line": Line.GAGE}), ("L4X3X3/8", {"double": Double()}), ("L4X4X3/8", {"double": Double(layout=Layout.STAR)}), ("C8X11.5", {}), ("L100X100X10", {}), ("UPN160", {})])  # fmt: skip
+@pytest.mark.parametrize(("section", "more"), [("L4X4X3/8", {}), ("L4X4X3/8", {"line": Line.GAGE}),
+    ("L4X3X3/8", {"double": Double()}), ("L4X4X3/8", {"double": Double(layout=Layout.STAR)}), ("C8X11.5", {}),
+    ("L100X100X10", {}), ("UPN160", {})])  # fmt: skip
 def test_braces_that_cross_are_held_to_one_plate(section, more, params, turn, right):
     shop = joined("crossing gusset", crossed(section, right, turn, **more), right=right, params=params, **CROSSED)
     sound(shop)
@@ -429,7 +442,8 @@ def in_plan(turn, section, right=False, post=True, mate="W16X31", **more):
 @pytest.mark.parametrize("turn", [60, 90, 118, 135])
 @pytest.mark.parametrize("post", [False, True], ids=["beams alone", "at a column"])
 @pytest.mark.parametrize("params", [{}, {"to_first": "welded", "goes_with": "first beam"}])
-@pytest.mark.parametrize(("section", "more"), [("L4X4X3/8", {}), ("L4X3X3/8", {"double": Double()}), ("HSS4X4X1/4", {}), ("C6X8.2", {})])  # fmt: skip
+@pytest.mark.parametrize(("section", "more"), [("L4X4X3/8", {}), ("L4X3X3/8", {"double": Double()}),
+    ("HSS4X4X1/4", {}), ("C6X8.2", {})])  # fmt: skip
 def test_gussets_in_plan(section, more, params, post, turn, right):
     members, roles = in_plan(turn, section, right, post, **more)
     shop = joined("plan gusset", members, right, params, **roles)

@@ -1,4 +1,5 @@
-"""Every kind of joint under loads by every standard: none is silently safe, and every figure is looked at before it changes."""
+"""Every kind of joint under loads by every standard: none is silently safe, and every figure is looked at before it
+changes."""
 
 import csv
 import math
@@ -50,7 +51,8 @@ def test_every_kind_is_checked(kind, members, roles, rules):
 
 @pytest.mark.parametrize(("kind", "members", "roles"), EACH, ids=[f"{i} {c[0]}" for i, c in enumerate(EACH)])
 def test_no_load_passes_because_nothing_looks_at_it(kind, members, roles):
-    """A load that nothing would hold, alone and beside a small one of another kind: it fails or is named as not checked."""
+    """A load that nothing would hold, alone and beside a small one of another kind: it fails or is named as not
+    checked."""
     shop = joined(kind, members, **roles)
     if not shop.connections["c"].parts and kind != "welded end":
         return
@@ -107,7 +109,8 @@ def twins(key):
 
 @pytest.mark.parametrize(("kind", "members", "roles"), EACH, ids=[f"{i} {c[0]}" for i, c in enumerate(EACH)])
 def test_every_weld_and_bolt_group_counts(kind, members, roles):
-    """A weld or bolt made weaker, its twins too, weakens some limit of the joint, or it is named as not checked or as idle."""
+    """A weld or bolt made weaker, its twins too, weakens some limit of the joint, or it is named as not checked or
+    as idle."""
     shop = joined(kind, members, loads=EVERY, **roles)
     joint, made = shop.joint("c"), shop.connections["c"]
     as_made = design(joint, made, KINDS[kind])

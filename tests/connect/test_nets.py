@@ -26,7 +26,15 @@ def framed_corner(section, rise, post, floor, **more):
 
 
 @pytest.mark.parametrize("rise", [3600.0, 5200.0, -4200.0])
-@pytest.mark.parametrize(("section", "more"), [("HSS4X4X1/4", {"line": Line.CENTRE}), ("PIPE4STD", {"line": Line.CENTRE}), ("L4X3X3/8", {"double": Double()}), ("HSS6X6X1/4", {"line": Line.CENTRE})])  # fmt: skip
+@pytest.mark.parametrize(
+    ("section", "more"),
+    [
+        ("HSS4X4X1/4", {"line": Line.CENTRE}),
+        ("PIPE4STD", {"line": Line.CENTRE}),
+        ("L4X3X3/8", {"double": Double()}),
+        ("HSS6X6X1/4", {"line": Line.CENTRE}),
+    ],
+)
 def test_a_steep_brace_stands_clear_of_its_gussets_own_angles(section, more, rise):
     shop = framed_corner(section, rise, column("W10X49", roll=90, id="col"), "W16X31", **more)
     assert not [text for text in said(shop) if "fill the same space" in text]
@@ -80,13 +88,16 @@ def between(kind, post, section, **more):
         return joined(
             kind, [column(post), on_its_line(brace(section, (3000.0, 0.0, LEVEL + 2600.0), at=(0.0, 0.0, LEVEL)))]
         )
-    foot = Connection(id=derived_id("connection", "col", End.LEFT), kind="base plate", member="col", end=End.LEFT, params={"along": 1300.0, "across": 1300.0})  # fmt: skip
+    foot = Connection(id=derived_id("connection", "col", End.LEFT), kind="base plate", member="col", end=End.LEFT,
+        params={"along": 1300.0, "across": 1300.0})  # fmt: skip
     up = on_its_line(brace(section, (3000.0, 0.0, 4500.0), at=(0.0, 0.0, 0.0)))
     return joined(kind, [column(post, id="col"), foot, up], support="col")
 
 
 @pytest.mark.parametrize("post", ["W8X31", "W10X49", "W14X90"])
-@pytest.mark.parametrize(("kind", "section", "more"), [("seat", "C12X20.7", {}), ("seat", "C12X20.7", {"long": 250.0}), ("side gusset", "HSS6X6X1/4", {}), ("side gusset", "L4X4X3/8", {}), ("base gusset", "HSS6X6X1/4", {}), ("base gusset", "L4X4X3/8", {})])  # fmt: skip
+@pytest.mark.parametrize(("kind", "section", "more"), [("seat", "C12X20.7", {}), ("seat", "C12X20.7", {"long": 250.0}),
+    ("side gusset", "HSS6X6X1/4", {}), ("side gusset", "L4X4X3/8", {}), ("base gusset", "HSS6X6X1/4", {}),
+    ("base gusset", "L4X4X3/8", {})])  # fmt: skip
 def test_what_stands_between_a_columns_flanges_is_clean_or_told(kind, section, more, post):
     shop = between(kind, post, section, **more)
     if not said(shop):
@@ -101,7 +112,8 @@ TYPED = [
     ("shear tab", [column(roll=90), beam(0, "W16X31")], {"weld": 15.9, "thickness": 6.35}, "larger than the 1/4"),
     ("shear tab", [column(roll=90), beam(0, "W16X31")], {"thickness": 25.0}, "is 25 mm thick, which"),
     ("base plate", [column(id="beam")], {"along": 200.0, "across": 200.0}, "smaller than the column"),
-    ("cap plate", [girder("W16X40", z=LEVEL, line=Line.BOTTOM), column("W10X49", id="beam", top=LEVEL)], {"along": 150.0}, "runs"),
+    ("cap plate", [girder("W16X40", z=LEVEL, line=Line.BOTTOM), column("W10X49", id="beam", top=LEVEL)],
+        {"along": 150.0}, "runs"),
 ]  # fmt: skip
 
 
@@ -164,16 +176,19 @@ def test_only_what_stands_on_the_ground_gets_a_base_plate():
     assert Surroundings([*posts, stepped]).standing(stepped, End.LEFT).holding is Holding.GROUND
 
 
-@pytest.mark.parametrize(("kind", "params", "tight"), [("double angle", {}, True), ("shear end plate", {}, True), ("shear end plate", {"shims": 6.0}, False), ("shear tab", {}, False)])  # fmt: skip
+@pytest.mark.parametrize(("kind", "params", "tight"), [("double angle", {}, True), ("shear end plate", {}, True),
+    ("shear end plate", {"shims": 6.0}, False), ("shear tab", {}, False)])  # fmt: skip
 def test_a_beam_that_cannot_be_entered_between_its_columns_is_told(kind, params, tight):
     posts = [column(roll=90, id="support"), column(roll=90, id="far", at=(5000.0, 0.0))]
-    ends = [Connection(id=e, kind=kind, member="beam", end=end, support=s, params=params) for e, end, s in (("c", End.LEFT, "support"), ("d", End.RIGHT, "far"))]  # fmt: skip
+    ends = [Connection(id=e, kind=kind, member="beam", end=end, support=s, params=params) for e, end, s
+        in (("c", End.LEFT, "support"), ("d", End.RIGHT, "far"))]  # fmt: skip
     shop = Shop([Project(), *posts, beam(0), *ends])
     assert any("cannot be entered between them" in text for text in said(shop)) == tight
 
 
 def test_the_nets_tell_what_no_kind_would_do():
-    """A made joint is spoilt behind its kind's back: a hole left out, a ply set off the next, a weld beside its plate."""
+    """A made joint is spoilt behind its kind's back: a hole left out, a ply set off the next, a weld beside its
+    plate."""
     members = [girder("W18X35"), beam(0, "W16X31")]
     shop = joined("shear tab", members)
     joint, made = shop.joint("c"), shop.connections["c"]

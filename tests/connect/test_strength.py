@@ -98,7 +98,8 @@ def test_units_and_standard_are_the_jobs_own_whatever_its_bolts_are_called():
 
 
 def test_bolts_of_either_kind_under_either_standard():
-    """AISC 360-22 commentary to J3.7: 0.75, 0.45 and 0.563 of the ultimate; EN 1993-1-8 table 3.4: 0.6, and 0.5 for 10.9."""
+    """AISC 360-22 commentary to J3.7: 0.75, 0.45 and 0.563 of the ultimate; EN 1993-1-8 table 3.4: 0.6, and 0.5 for
+    10.9."""
     for grade, ultimate in (("8.8", 800.0), ("10.9", 1000.0), ("A325", 120 * KSI), ("A490", 150 * KSI)):
         tension, shear, excluded = nominal(grade)
         assert (tension / ultimate, shear / ultimate, excluded / ultimate) == (
@@ -114,8 +115,8 @@ def test_bolts_of_either_kind_under_either_standard():
 
 
 def test_base_plates_of_the_aisc_design_guide():
-    """Design Guide 1, 2nd edition: example 4.1 (700 kips on concrete of 3 ksi wants a plate of 20 by 22 by 1.60 in.) and 4.6
-    (376 kips and 940 kip-in. on one of 19 by 19 want 1.37 in., the concrete pressed on 14 in.)."""
+    """Design Guide 1, 2nd edition: example 4.1 (700 kips on concrete of 3 ksi wants a plate of 20 by 22 by 1.60 in.)
+    and 4.6 (376 kips and 940 kip-in. on one of 19 by 19 want 1.37 in., the concrete pressed on 14 in.)."""
     post, inch = section("W12X96"), INCH
     press = 700 * KIP / (22 * 20 * inch**2)
     reach = cantilever(post, 22 * inch, 20 * inch, 22 * inch)
@@ -130,8 +131,8 @@ def test_base_plates_of_the_aisc_design_guide():
 
 
 def test_round_tubes_bear_on_four_fifths_of_their_width_both_ways():
-    """Design Guide 1, 3.1.3. A PIPE6 on a plate of 14 in.: 4.35 in. stand out, and a plate used to 0.831 by 0.95 D (3.85 in.) is
-    used to 1.06; a box keeps 0.95."""
+    """Design Guide 1, 3.1.3. A PIPE6 on a plate of 14 in.: 4.35 in. stand out, and a plate used to 0.831 by 0.95 D
+    (3.85 in.) is used to 1.06; a box keeps 0.95."""
     pipe, box = section("PIPE6STD"), section("HSS6X6X3/8")
     reach = cantilever(pipe, 14 * INCH, 14 * INCH, 14 * INCH)
     assert reach / INCH == pytest.approx((14 - 0.8 * 6.625) / 2, abs=0.01)
@@ -141,7 +142,8 @@ def test_round_tubes_bear_on_four_fifths_of_their_width_both_ways():
 
 
 def test_a_tab_with_oversize_holes_counts_them_as_bored_and_is_extended():
-    """1/4 x 11 1/2 A36, four 3/4 A325-N: rupture 52.2 kips in standard holes, 48.9 in 15/16; not conventional (Manual part 10)."""
+    """1/4 x 11 1/2 A36, four 3/4 A325-N: rupture 52.2 kips in standard holes, 48.9 in 15/16; not conventional
+    (Manual part 10)."""
     members = [FLANGE, beam(0, "W18X50")]
     given = QUARTER
     usual, over = (
@@ -163,7 +165,8 @@ def test_a_tab_with_oversize_holes_counts_them_as_bored_and_is_extended():
 
 
 def test_a_coped_web_may_be_a_quarter_short(monkeypatch):
-    """Block shear of a coped W18X35: 3.6 kips less for a beam cut 1/4 in. short (80.0 and 76.4 by hand); nothing under EN."""
+    """Block shear of a coped W18X35: 3.6 kips less for a beam cut 1/4 in. short (80.0 and 76.4 by hand); nothing
+    under EN."""
     members = [girder("W21X44"), beam(0, "W18X35")]
 
     def block(project):
@@ -194,7 +197,8 @@ def test_an_angle_welded_to_its_support_is_loaded_off_its_weld():
 
 
 def test_walls_of_tubes_count_as_their_standard_says():
-    """AISC 360-22 B4.2: 0.93 of the nominal wall for A500 and A53, all of it for A1085; EN 1993 takes the nominal one."""
+    """AISC 360-22 B4.2: 0.93 of the nominal wall for A500 and A53, all of it for A1085; EN 1993 takes the nominal
+    one."""
     assert [LRFD.tube_wall(10.0, g) for g in ("A500-C", "A53-B", "A1085-A")] == pytest.approx([9.3, 9.3, 10.0])
     assert EN.tube_wall(10.0, "S355") == 10.0
     for standard, share in (("AISC 360", 0.93), ("EN 1993", 1.0)):
@@ -240,8 +244,8 @@ def test_a_web_beside_an_end_plates_weld_is_looked_at_both_ways():
 
 
 def test_a_base_bears_on_what_its_plate_reaches_stiffly():
-    """EN 1993-1-8 6.2.5: HEB 200 on 300 x 300 x 25 of S235 over C25: c = 25 sqrt(235 / (3 x 11.1)) = 66.4 mm; two strips of
-    131.4 by 300 and 37.2 by 141.8 of web between, 84,100 mm2 at 11.1 MPa: 934 kN."""
+    """EN 1993-1-8 6.2.5: HEB 200 on 300 x 300 x 25 of S235 over C25: c = 25 sqrt(235 / (3 x 11.1)) = 66.4 mm; two
+    strips of 131.4 by 300 and 37.2 by 141.8 of web between, 84,100 mm2 at 11.1 MPa: 934 kN."""
     values = {"along": 300.0, "across": 300.0, "thickness": 25.0}
     rules = msgspec.structs.replace(usual_rules(Units.METRIC), concrete=25.0, plate_grade="S235JR")
     post, metric = column("HEB200", id="beam"), Project(units=Units.METRIC)
@@ -269,8 +273,8 @@ def test_a_base_is_in_balance(press, moment):
 
 
 def test_tension_members_of_the_aisc_design_examples():
-    """D.2: L4X4X1/2 by four 3/4 bolts at 3 in., U 0.869, 125 kips rupture, 122 yielding (A36); D.4: HSS6X4X3/8 slotted over
-    a plate, 16 in. of weld, U 0.900, 225 kips rupture, 256 yielding (A500-B)."""
+    """D.2: L4X4X1/2 by four 3/4 bolts at 3 in., U 0.869, 125 kips rupture, 122 yielding (A36); D.4: HSS6X4X3/8
+    slotted over a plate, 16 in. of weld, U 0.900, 225 kips rupture, 256 yielding (A500-B)."""
     angle = Steel(36 * KSI, 58 * KSI)
     assert kips(LRFD.tension_yielding("", 0, 3.75 * INCH**2, angle)) == pytest.approx(122, rel=0.005)
     lag = 1 - 1.18 / 9.0
@@ -334,7 +338,8 @@ def test_the_single_plate_of_the_manual():
     shear rupture governs."""
     params = {"rows": 4, "thickness": INCH / 4, "over": 1.25 * INCH, "first": 3 * INCH, "edge": 1.5 * INCH}
     for method, figure in (("LRFD", 52.2), ("ASD", 34.8)):
-        found = designed("shear tab", [FLANGE, beam(0, "W16X50")], params, Loads(shear=52.2 * KIP), ShopRules(method=method))  # fmt: skip
+        found = designed("shear tab", [FLANGE, beam(0, "W16X50")], params, Loads(shear=52.2 * KIP),
+            ShopRules(method=method))  # fmt: skip
         first = found.limits[0]
         assert (first.words, first.where) == ("Shear rupture", "tab") and kips(first) == pytest.approx(figure, abs=0.05)
 
@@ -355,11 +360,12 @@ def test_block_shear_of_the_manual():
 
 
 def test_a_wall_bends_alike_by_both_standards_and_less_under_a_wider_end():
-    """One yield line pattern: F_y t2 (2 eta / (1 - beta) + 4 / sqrt(1 - beta)), by hand 42.9 kips for a tube of 8 in. and 46
-    ksi, 0.349 in. thick, under one of 4 in."""
+    """One yield line pattern: F_y t2 (2 eta / (1 - beta) + 4 / sqrt(1 - beta)), by hand 42.9 kips for a tube of 8
+    in. and 46 ksi, 0.349 in. thick, under one of 4 in."""
     a500 = Steel(46 * KSI, 62 * KSI)
     for eta in (0.3, 0.5, 0.9):
-        walls = [[code.wall_bending("", 0, 0.349 * INCH, beta, eta, a500).capacity for beta in (0.3, 0.5, 0.8)] for code in (LRFD, EN)]  # fmt: skip
+        walls = [[code.wall_bending("", 0, 0.349 * INCH, beta, eta, a500).capacity for beta in (0.3, 0.5, 0.8)]
+            for code in (LRFD, EN)]  # fmt: skip
         assert walls[0] == sorted(walls[0]) and walls[0] == pytest.approx(walls[1])
     assert kips(LRFD.wall_bending("", 0, 0.349 * INCH, 0.5, 0.5, a500)) == pytest.approx(42.9, abs=0.1)
 
@@ -529,7 +535,8 @@ def test_a_sheet_has_every_joint_and_its_governing_limit_first():
 
 
 def test_fails_are_seen_through_a_lens():
-    weak = Connection(id="c", kind="shear tab", member="beam", end=End.LEFT, support="support", params={"rows": 2}, loads=Loads(shear=300e3))  # fmt: skip
+    weak = Connection(id="c", kind="shear tab", member="beam", end=End.LEFT, support="support", params={"rows": 2},
+        loads=Loads(shear=300e3))  # fmt: skip
     fine = msgspec.structs.replace(weak, id="d", end=End.RIGHT, support="far", loads=Loads(shear=20e3))
     far = column("W14X90", roll=90, id="far", at=(5000.0, 0.0))
     job = Job([ShopRules(), FLANGE, far, beam(0, "W16X31"), weak, fine])
@@ -540,7 +547,7 @@ def test_fails_are_seen_through_a_lens():
         assert meets(Fact("strength", "is", value), Units.IMPERIAL)(known, assembly) is expected
 
 
-# -- examples worked by hand, joint by joint ------------------------------------------------------------------------------
+# -- examples worked by hand, joint by joint -----------------------------------------------------------
 
 QUARTER = {"rows": 4, "thickness": INCH / 4, "over": 1.25 * INCH, "first": 3 * INCH}
 FIN = {"rows": 4, "thickness": 10.0, "pitch": 70.0, "edge": 40.0, "first": 50.0, "end_edge": 40.0, "over": 40.0}
@@ -551,21 +558,35 @@ BY_HAND = [
     ("shear tab", [FLANGE, beam(0, "W18X50")], {**QUARTER, "hole": "standard"}, CLEAR, "tab", "Shear rupture", 52.2),
     ("shear tab", [FLANGE, beam(0, "W18X50")], {**QUARTER, "hole": "standard"}, CLEAR, "tab", "Shear yielding", 62.1),
     ("shear tab", [FLANGE, beam(0, "W18X50")], {**QUARTER, "hole": "oversize"}, CLEAR, "tab", "Shear rupture", 48.9),
-    ("shear tab", [FLANGE, beam(0, "W18X50")], {**QUARTER, "hole": "oversize"}, CLEAR, "bolts", "Slip of the bolts", 22.7),
+    ("shear tab", [FLANGE, beam(0, "W18X50")], {**QUARTER, "hole": "oversize"}, CLEAR, "bolts", "Slip of the bolts",
+        22.7),
     ("shear tab", [FLANGE, beam(0, "W18X50")], {**QUARTER, "hole": "long slot"}, CLEAR, "tab", "Block shear", 47.3),
-    ("shear tab", [FLANGE, beam(0, "W18X50")], {**QUARTER, "hole": "long slot"}, CLEAR, "tab", "Bearing and tearout at the bolts", 40.9),
-    ("double angle", [FLANGE, beam(0, "W18X35")], {"to_beam": "welded", "weld": INCH / 4, "rows": 4}, CLEAR, "welds to the beam", "Fillet weld", 179.2),
-    ("double angle", [FLANGE, beam(0, "W18X35")], {"to_beam": "welded", "weld": INCH / 4, "rows": 4}, CLEAR, "beam web at the welds", "Shear rupture", 141.2),
-    ("seat", [FLANGE, beam(0, "W18X35")], {"to_support": "welded", "weld": 5 * INCH / 16}, CLEAR, "seat to the support", "Fillet weld", 40.9),
-    ("wall bearing", [beam(0, "W16X31")], {"across": 8 * INCH}, CLEAR, "wall under the plate", "Bearing on concrete", 132.6),
-    ("wall bearing", [beam(0, "W16X31")], {"across": 8 * INCH}, CLEAR, "beam web over the plate", "Web local yielding", 132.1),
-    ("seat", [FLANGE, beam(0, "W16X31")], {"to_support": "bolted"}, CLEAR, "leg of the seat on the support", "Bearing and tearout at the bolts", 156.6),
-    ("end tee", [FLANGE, beam(0, "HSS6X4X1/4", z=LEVEL - 200, line=Line.CENTRE)], {}, CLEAR, "cap to the tube", "Fillet weld", 106.6),
-    ("brace splice", [beam(180, "L4X4X3/8", id="support", right=True, line=Line.CENTRE), beam(0, "L4X4X3/8", line=Line.CENTRE)], {}, PULL, "brace", "Block shear", 62.9),
-    ("brace splice", [beam(180, "L4X4X3/8", id="support", right=True, line=Line.CENTRE), beam(0, "L4X4X3/8", line=Line.CENTRE)], {}, PULL, "brace", "Tension rupture", 89.3),
-    ("brace splice", [beam(180, "HSS6X6X1/4", id="support", right=True, line=Line.CENTRE), beam(0, "HSS6X6X1/4", line=Line.CENTRE)], {}, PULL, "weld of the tube", "Fillet weld", 128.9),
-    ("shear tab", [column("HSS8X8X3/8"), beam(0, "W18X35")], {"rows": 4}, PULL, "wall of the support", "Chord wall plastification", 44.1),
-    ("shear tab", [column("HSS8X8X3/8"), beam(0, "W18X35")], {"rows": 4}, PULL, "beam web, along the member", "Bearing and tearout at the bolts", 59.2),
+    ("shear tab", [FLANGE, beam(0, "W18X50")], {**QUARTER, "hole": "long slot"}, CLEAR, "tab",
+        "Bearing and tearout at the bolts", 40.9),
+    ("double angle", [FLANGE, beam(0, "W18X35")], {"to_beam": "welded", "weld": INCH / 4, "rows": 4}, CLEAR,
+        "welds to the beam", "Fillet weld", 179.2),
+    ("double angle", [FLANGE, beam(0, "W18X35")], {"to_beam": "welded", "weld": INCH / 4, "rows": 4}, CLEAR,
+        "beam web at the welds", "Shear rupture", 141.2),
+    ("seat", [FLANGE, beam(0, "W18X35")], {"to_support": "welded", "weld": 5 * INCH / 16}, CLEAR,
+        "seat to the support", "Fillet weld", 40.9),
+    ("wall bearing", [beam(0, "W16X31")], {"across": 8 * INCH}, CLEAR, "wall under the plate", "Bearing on concrete",
+        132.6),
+    ("wall bearing", [beam(0, "W16X31")], {"across": 8 * INCH}, CLEAR, "beam web over the plate", "Web local yielding",
+        132.1),
+    ("seat", [FLANGE, beam(0, "W16X31")], {"to_support": "bolted"}, CLEAR, "leg of the seat on the support",
+        "Bearing and tearout at the bolts", 156.6),
+    ("end tee", [FLANGE, beam(0, "HSS6X4X1/4", z=LEVEL - 200, line=Line.CENTRE)], {}, CLEAR, "cap to the tube",
+        "Fillet weld", 106.6),
+    ("brace splice", [beam(180, "L4X4X3/8", id="support", right=True, line=Line.CENTRE),
+        beam(0, "L4X4X3/8", line=Line.CENTRE)], {}, PULL, "brace", "Block shear", 62.9),
+    ("brace splice", [beam(180, "L4X4X3/8", id="support", right=True, line=Line.CENTRE),
+        beam(0, "L4X4X3/8", line=Line.CENTRE)], {}, PULL, "brace", "Tension rupture", 89.3),
+    ("brace splice", [beam(180, "HSS6X6X1/4", id="support", right=True, line=Line.CENTRE),
+        beam(0, "HSS6X6X1/4", line=Line.CENTRE)], {}, PULL, "weld of the tube", "Fillet weld", 128.9),
+    ("shear tab", [column("HSS8X8X3/8"), beam(0, "W18X35")], {"rows": 4}, PULL, "wall of the support",
+        "Chord wall plastification", 44.1),
+    ("shear tab", [column("HSS8X8X3/8"), beam(0, "W18X35")], {"rows": 4}, PULL, "beam web, along the member",
+        "Bearing and tearout at the bolts", 59.2),
 ]  # fmt: skip
 # four M20 8.8, 10 mm of S275 on an IPE 450, 50 mm from the column's face; kN
 BY_HAND_EN = [
@@ -577,7 +598,8 @@ BY_HAND_EN = [
 
 
 CHORD = [girder("PIPE8STD", line=Line.CENTRE), beam(90, "HSS4.000X0.250", 45, line=Line.CENTRE)]
-# table K3.1 by hand: A53-B, t = 0.93 x 0.322, beta = 4 / 8.625, gamma = 14.4, 45 degrees; table 7.2: t = 8.179 mm, f_y = 241.3 MPa
+# table K3.1 by hand: A53-B, t = 0.93 x 0.322, beta = 4 / 8.625, gamma = 14.4, 45 degrees; table 7.2: t = 8.179 mm, f_y
+# = 241.3 MPa
 BY_HAND += [
     ("welded end", CHORD, {}, PULL, "wall of what holds it", "Chord wall plastification", 31.1),
     ("welded end", CHORD, {}, PULL, "wall of what holds it", "Chord wall shear yielding", 90.6),
@@ -595,14 +617,15 @@ def test_joints_by_hand(kind, members, params, loads, where, what, figure):
 @pytest.mark.parametrize(("where", "what", "figure"), BY_HAND_EN)
 def test_a_fin_plate_by_hand(where, what, figure):
     """Elastic: z = 50, one column of four at 70: beta = 6 z / (n (n + 1) p) = 0.214, V = n F / sqrt(1 + (n beta)^2)."""
-    found = designed("shear tab", [column("HEB300", roll=90), beam(0, "IPE450")], FIN, Loads(shear=100e3), usual_rules(Units.METRIC))  # fmt: skip
+    found = designed("shear tab", [column("HEB300", roll=90), beam(0, "IPE450")], FIN, Loads(shear=100e3),
+        usual_rules(Units.METRIC))  # fmt: skip
     (limit,) = (x for x in found.limits if (x.where, x.words) == (where, what))
     assert limit.capacity / 1000 == pytest.approx(figure, rel=0.002)
 
 
 def test_a_notched_web_tears_as_by_hand():
-    """IPE 450 of S275, 9.4 mm, the first of four M20 80 mm below the notch and 40 mm from the web's end: 0.5 x 430 x 9.4 x 29 /
-    1.25 + 275 / sqrt(3) x 9.4 x (290 - 3.5 x 22) = 364.8 kN."""
+    """IPE 450 of S275, 9.4 mm, the first of four M20 80 mm below the notch and 40 mm from the web's end: 0.5 x 430 x
+    9.4 x 29 / 1.25 + 275 / sqrt(3) x 9.4 x (290 - 3.5 x 22) = 364.8 kN."""
     members = [girder("IPE500"), beam(0, "IPE450")]
     rules = usual_rules(Units.METRIC)
     (cope,) = (
@@ -616,8 +639,8 @@ def test_a_notched_web_tears_as_by_hand():
 
 @pytest.mark.parametrize("grout", [0.0, 38.1])
 def test_a_lug_and_its_weld_turn_about_the_concrete(grout):
-    """60 kN on a lug 100 mm deep, 15.9 thick, its welds 11.1: M = V (h + g) / 2, the two lines t + 2 w / 3 = 23.3 mm apart (Design
-    Guide 1, 3.5.2)."""
+    """60 kN on a lug 100 mm deep, 15.9 thick, its welds 11.1: M = V (h + g) / 2, the two lines t + 2 w / 3 = 23.3 mm
+    apart (Design Guide 1, 3.5.2)."""
     found = designed("base plate", [column(id="beam")], {"lug": 100.0, "grout": grout}, Loads(shear=60e3), support=None)
     moment = 60e3 * (100 + grout) / 2
     assert limit_of(found, "shear lug", "Flexural yielding").demand == pytest.approx(moment)
@@ -627,7 +650,8 @@ def test_a_lug_and_its_weld_turn_about_the_concrete(grout):
 
 
 def test_a_c_of_weld_by_the_instantaneous_centre():
-    """Manual part 8: 11 1/2 in. by 2.92, loaded 3 1/2 in. from its back: two of 1/4 in. carry 187 kips; a web of 0.30 in. 147."""
+    """Manual part 8: 11 1/2 in. by 2.92, loaded 3 1/2 in. from its back: two of 1/4 in. carry 187 kips; a web of
+    0.30 in. 147."""
     long, run = 11.5 * INCH, 2.92 * INCH
     shape = (((0.0, 0.0), (0.0, long)), ((0.0, 0.0), (run, 0.0)), ((0.0, long), (run, long)))
     each = weld_worth(shape, 3.5 * INCH - run**2 / (2 * run + long))
@@ -650,11 +674,15 @@ CLAUSES = [
     ("EN 3.4: M20 8.8, shank", EN.bolt_shear("", 0, bolting("M20", "8.8", threads=False)), 120.6),
     ("EN 3.4: M24 10.9, threads in", EN.bolt_shear("", 0, bolting("M24", "10.9")), 141.2),
     ("EN 3.4: M20 8.8 in tension", EN.bolt_tension("", 0, bolting("M20", "8.8")), 141.1),
-    ("EN 3.4: bearing, e1 40, e2 40, S275, 10", EN.bearing("", 0, M20._replace(worth=1, number=1), 10, S275, 40, 0, 40, 1), 104.2),
-    ("EN 3.4: the same, oversize", EN.bearing("", 0, M20._replace(worth=1, number=1, made=Made.OVERSIZE), 10, S275, 40, 0, 40, 1), 83.4),
-    ("EN 3.4: the same, slots across", EN.bearing("", 0, M20._replace(worth=1, number=1, made=Made.LONG_ACROSS), 10, S275, 40, 0, 40, 1), 62.5),
+    ("EN 3.4: bearing, e1 40, e2 40, S275, 10", EN.bearing("", 0, M20._replace(worth=1, number=1), 10, S275, 40, 0, 40,
+        1), 104.2),
+    ("EN 3.4: the same, oversize", EN.bearing("", 0, M20._replace(worth=1, number=1, made=Made.OVERSIZE), 10, S275, 40,
+        0, 40, 1), 83.4),
+    ("EN 3.4: the same, slots across", EN.bearing("", 0, M20._replace(worth=1, number=1, made=Made.LONG_ACROSS), 10,
+        S275, 40, 0, 40, 1), 62.5),
     ("EN 3.4: two lines 50 apart", EN.bearing("", 0, M20, 10, S275, 40, 70, 60, 2, 50), 4 * 61.7),
-    ("EN 3.4: the same, the worst bolt at 0.25 and 0.20 of the force", EN.bearing("", 0, M20._replace(share=(0.25, 0.2)), 10, S275, 40, 70, 60, 2, 50), 215.0),
+    ("EN 3.4: the same, the worst bolt at 0.25 and 0.20 of the force",
+        EN.bearing("", 0, M20._replace(share=(0.25, 0.2)), 10, S275, 40, 70, 60, 2, 50), 215.0),
     ("EN 3.9.1: slip, class A of B", EN.slip("", 0, bolting("M20", "8.8"), "A"), 32.9),
     ("EN 3.9.1: slip, oversize", EN.slip("", 0, bolting("M20", "8.8")._replace(made=Made.OVERSIZE), "B"), 46.6),
     ("EN 3.10.2(2)", EN.block_shear("", 0, 0, 1500, 400, S275, concentric=True), 375.8),
@@ -665,13 +693,20 @@ CLAUSES = [
     ("AISC J3.7: M20 8.8", LRFD.bolt_shear("", 0, bolting("M20", "8.8")), 84.8),
     ("AISC J3.9: 3/4 A325, class A", LRFD.slip("", 0, bolting(), "A"), 9.49 * KIP / 1000),
     ("AISC J3.9: 3/4 A325, class B", LRFD.slip("", 0, bolting(), "B"), 15.8 * KIP / 1000),
-    ("AISC J3.9: 7/8 A490, oversize, class A", LRFD.slip("", 0, bolting("7/8", "A490")._replace(made=Made.OVERSIZE), "A"), 14.1 * KIP / 1000),
-    ("AISC J3.9: 3/4 A325, long slots along, ASD", ASD.slip("", 0, bolting()._replace(made=Made.LONG_ALONG), "A"), 4.44 * KIP / 1000),
-    ("AISC J3.11(2): long slots across, 2 d t Fu", LRFD.bearing("", 0, bolting()._replace(made=Made.LONG_ACROSS), INCH, A36, 9 * INCH, 0, 99, 1), 65.25 * KIP / 1000),
-    ("AISC J10.3: W18X35 at an end, 3 1/4", LRFD.web_crippling("", 0, 0.30 * INCH, 0.425 * INCH, 17.7 * INCH, 3.25 * INCH, A992, True), 51.2 * KIP / 1000),
-    ("AISC J10.3: the same at 4 1/2, beyond 0.2 d", LRFD.web_crippling("", 0, 0.30 * INCH, 0.425 * INCH, 17.7 * INCH, 4.5 * INCH, A992, True), 57.4 * KIP / 1000),
-    ("AISC K2.3: HSS8X8X3/8, plate 3/8 by 11 1/2", LRFD.wall_bending("", 0, 0.349 * INCH, 0.375 / 8, 11.5 / 8, Steel(50 * KSI, 62 * KSI)), 43.3 * KIP / 1000),
-    ("AISC K2.3: PIPE6 wall 0.261, plate 9 in.", LRFD.ring_bending("", 0, 0.261 * INCH, 6.625 * INCH, 9 * INCH, Steel(35 * KSI, 60 * KSI)), 15.8 * KIP / 1000),
+    ("AISC J3.9: 7/8 A490, oversize, class A", LRFD.slip("", 0, bolting("7/8", "A490")._replace(made=Made.OVERSIZE),
+        "A"), 14.1 * KIP / 1000),
+    ("AISC J3.9: 3/4 A325, long slots along, ASD", ASD.slip("", 0, bolting()._replace(made=Made.LONG_ALONG), "A"),
+        4.44 * KIP / 1000),
+    ("AISC J3.11(2): long slots across, 2 d t Fu", LRFD.bearing("", 0, bolting()._replace(made=Made.LONG_ACROSS), INCH,
+        A36, 9 * INCH, 0, 99, 1), 65.25 * KIP / 1000),
+    ("AISC J10.3: W18X35 at an end, 3 1/4", LRFD.web_crippling("", 0, 0.30 * INCH, 0.425 * INCH, 17.7 * INCH,
+        3.25 * INCH, A992, True), 51.2 * KIP / 1000),
+    ("AISC J10.3: the same at 4 1/2, beyond 0.2 d", LRFD.web_crippling("", 0, 0.30 * INCH, 0.425 * INCH, 17.7 * INCH,
+        4.5 * INCH, A992, True), 57.4 * KIP / 1000),
+    ("AISC K2.3: HSS8X8X3/8, plate 3/8 by 11 1/2", LRFD.wall_bending("", 0, 0.349 * INCH, 0.375 / 8, 11.5 / 8,
+        Steel(50 * KSI, 62 * KSI)), 43.3 * KIP / 1000),
+    ("AISC K2.3: PIPE6 wall 0.261, plate 9 in.", LRFD.ring_bending("", 0, 0.261 * INCH, 6.625 * INCH, 9 * INCH,
+        Steel(35 * KSI, 60 * KSI)), 15.8 * KIP / 1000),
 ]  # fmt: skip
 
 
@@ -717,7 +752,8 @@ def test_two_lines_of_bolts_are_loaded_off_their_middle():
 
 
 def test_slots_hold_a_pull_along_them_by_friction_alone():
-    """J3.9: four 3/4 A325 in short slots, 0.85 x 0.30 x 1.13 x 28 kips for each that the group is worth; none for shear alone."""
+    """J3.9: four 3/4 A325 in short slots, 0.85 x 0.30 x 1.13 x 28 kips for each that the group is worth; none for
+    shear alone."""
     given, members = {"rows": 4, "hole": "short slot"}, [FLANGE, beam(0, "W18X35")]
     assert not [x for x in designed("shear tab", members, given, CLEAR).limits if x.words == "Slip of the bolts"]
     pulled = designed("shear tab", members, given, Loads(shear=10 * KIP, axial=10 * KIP))
@@ -755,7 +791,8 @@ def test_long_plates_name_what_is_not_looked_at():
 
 
 def test_a_slot_along_a_pull_tears_out_from_its_end():
-    """Short slots of 1 in. in 3/8 in. of A36, 1 1/2 in. from the edge: l_c = 1 1/2 - 1/2, not - 13/32; the web's holes are round."""
+    """Short slots of 1 in. in 3/8 in. of A36, 1 1/2 in. from the edge: l_c = 1 1/2 - 1/2, not - 13/32; the web's
+    holes are round."""
     members = [FLANGE, beam(0, "W18X35")]
     round_, slots = (
         designed("shear tab", members, {"rows": 4, "hole": kind}, PULL) for kind in ("standard", "short slot")
@@ -791,8 +828,9 @@ def figure(design, where, words) -> float:
 
 
 def test_claw_angles_and_the_i_they_hold():
-    """W8X31 by three 3/4 A325-N in each line: 12 shear planes in the gusset and in the flanges; 0.9 50 9.13; the net section
-    9.13 - 4 (7/8) 0.435 = 7.61 in2 with U = 1 - 0.670 / 6 of the half I; each flange of the four holes taken off."""
+    """W8X31 by three 3/4 A325-N in each line: 12 shear planes in the gusset and in the flanges; 0.9 50 9.13; the net
+    section 9.13 - 4 (7/8) 0.435 = 7.61 in2 with U = 1 - 0.670 / 6 of the half I; each flange of the four holes taken
+    off."""
     kind, members, roles = next(c for c in CASES if c[0] == "side gusset" and c[1][1].section == "W8X31")
     found = designed(kind, members, loads=Loads(axial=1000.0), **roles)
     for where, words, figure_ in (
@@ -805,7 +843,8 @@ def test_claw_angles_and_the_i_they_hold():
 
 
 def test_plates_between_a_columns_flanges():
-    """W18X35 on W14X90: M / (17.7 + 0.5) in. and half the pull; along both flanges 2 (7.03 - 1.35) in. of 1/2 in. A36."""
+    """W18X35 on W14X90: M / (17.7 + 0.5) in. and half the pull; along both flanges 2 (7.03 - 1.35) in. of 1/2 in.
+    A36."""
     kind, members, roles = next(c for c in CASES if c[0] == "flange plates" and c[1][0].roll == 0.0)
     found = designed(kind, members, loads=Loads(moment=40e6, axial=40_000.0), **roles)
     assert figure(found, "plate along the column's flanges", "Shear yielding") == pytest.approx(122.7, rel=0.004)

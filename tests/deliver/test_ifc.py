@@ -105,7 +105,8 @@ def _check_openings(product, part):
 
 @pytest.mark.parametrize(
     ("which", "lens"),
-    [pytest.param("sample", None, marks=pytest.mark.long), ("sample", "columns"), ("hard_job", None), pytest.param("gallery_job", None, marks=pytest.mark.long)],
+    [pytest.param("sample", None, marks=pytest.mark.long), ("sample", "columns"), ("hard_job", None),
+        pytest.param("gallery_job", None, marks=pytest.mark.long)],
 )  # fmt: skip
 def test_the_validator_finds_nothing(which, lens, request, tmp_path):
     """Entities, types and cardinalities, and all rules of the schema."""
@@ -121,7 +122,8 @@ def test_the_standards_own_sets_have_its_names_and_kinds(sample, tmp_path):
     """Against the templates of buildingSMART that ship with the reader."""
     model, templates = written(*sample, tmp_path), PsetQto("IFC4")
     found = [s for s in (*model.by_type("IfcPropertySet"), *model.by_type("IfcElementQuantity")) if s.Name != "Steel"]
-    assert {s.Name for s in found} >= {"Pset_BeamCommon", "Qto_PlateBaseQuantities", "Pset_FastenerWeld", "Pset_MechanicalFastenerBolt", "Qto_ColumnBaseQuantities", "Pset_ElementAssemblyCommon"}  # fmt: skip
+    assert {s.Name for s in found} >= {"Pset_BeamCommon", "Qto_PlateBaseQuantities", "Pset_FastenerWeld",
+        "Pset_MechanicalFastenerBolt", "Qto_ColumnBaseQuantities", "Pset_ElementAssemblyCommon"}  # fmt: skip
     for one in found:
         of = {t.Name: t for t in templates.get_by_name(one.Name).HasPropertyTemplates}
         for fact in getattr(one, "HasProperties", None) or one.Quantities:
@@ -194,7 +196,8 @@ def test_parts_have_types_profiles_and_what_a_shop_asks(sample, tmp_path):
 
 
 def test_ids_hold_through_edits_elsewhere_and_differ_by_job(grid_frame):
-    """Fifty edits: members shifted, joints given other bolts, a joint taken away. What is not about the edited ones keeps its id."""
+    """Fifty edits: members shifted, joints given other bolts, a joint taken away. What is not about the edited ones
+    keeps its id."""
     job, _ = grid_frame
     lot, job = random.Random(3), Job(list(job.records.values()))
     before = ids_of(job)

@@ -90,7 +90,8 @@ def test_a_plate_is_its_own_rectangle_and_contour():
 
 
 def test_what_sits_on_a_piece_is_scribed_with_its_mark(sample):
-    """Every plate welded to a web is inside an outline on that face, as thick as it is; pieces alike keep what all of them have."""
+    """Every plate welded to a web is inside an outline on that face, as thick as it is; pieces alike keep what all
+    of them have."""
     _, shop = sample
     tabbed = [
         a
@@ -133,7 +134,8 @@ def test_a_tab_on_either_side_of_a_web_or_a_plate_is_scribed_where_it_stands(fla
     reach = 6.0 if flat else section("W12X26").tw / 2
     # its length stands off the web, its thickness along the beam
     place = Placement((500.0, side * reach, -100.0), np.column_stack([(0, side, 0), (-side, 0, 0), (0, 0, 1)]))
-    (scribe,) = footprints(Piece("a", main, Placement.identity(), "a", "beam", "a"), Piece("b", tab, place, "a", "tab", "c"), "p7")  # fmt: skip
+    (scribe,) = footprints(Piece("a", main, Placement.identity(), "a", "beam", "a"),
+        Piece("b", tab, place, "a", "tab", "c"), "p7")  # fmt: skip
     spots = np.array(scribe.points)
     assert (scribe.face, scribe.mark) == (face, "p7")
     assert (spots.min(axis=0), spots.max(axis=0)) == (pytest.approx((495, -100)), pytest.approx((505, 100)))

@@ -170,7 +170,8 @@ HOSTILE = Project(
 
 
 def test_any_text_in_a_job_goes_through_every_writer(tmp_path):
-    """Names that no writer can take as they are: a whole package all the same, inside its folder, that others can read."""
+    """Names that no writer can take as they are: a whole package all the same, inside its folder, that others can
+    read."""
     job, _ = marked([HOSTILE if isinstance(r, Project) else r for r in frame(1, 1)])
     with job.change("odd") as change:
         for n, member in enumerate(job.all(Member)):

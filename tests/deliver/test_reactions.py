@@ -22,7 +22,8 @@ def rows_of(data: bytes) -> list[dict[str, str]]:
 def test_what_is_written_is_read_back_as_it_was(sample):
     job, shop = sample
     put = [r for r in job.records.values() if not isinstance(r, Connection)]
-    loaded = [Connection(**{**{f: getattr(c, f) for f in c.__struct_fields__}, "loads": Loads(n * KIP, -2.5 * KIP, None)}) for n, c in enumerate(job.all(Connection), 1)]  # fmt: skip
+    loaded = [Connection(**{**{f: getattr(c, f) for f in c.__struct_fields__},
+        "loads": Loads(n * KIP, -2.5 * KIP, None)}) for n, c in enumerate(job.all(Connection), 1)]  # fmt: skip
     full = Job([*put, *loaded])
     data = to_csv(full, shop)
     rows = rows_of(data)
@@ -73,7 +74,8 @@ def test_rows_that_match_nothing_are_told_and_the_rest_is_taken(sample):
     data = "\n".join(["Mark,End,Shear,Place", *bad, ",left,5,nowhere"]).encode()
     found = taken(data, job, shop)
     assert len(found.told) == 6 and found.put
-    for text, says in zip(found.told, ("no piece is marked “ZZ99”", "is no end", "many", "names no mark", "no piece", "no joint stands"), strict=True):  # fmt: skip
+    for text, says in zip(found.told, ("no piece is marked “ZZ99”", "is no end", "many", "names no mark", "no piece",
+        "no joint stands"), strict=True):  # fmt: skip
         assert says in text and text.startswith("Row ") and len(text) < 200
     assert "6 rows did not match" in found.words
     for nothing in (b"", b"a,b\n1,2\n", b"\xff\xfe\x00", b"Mark,End\nB1,left\n"):
@@ -99,7 +101,9 @@ def test_a_place_names_a_joint_where_it_is_one_joints_alone(sample):
     places = [j.place for j in known]
     alone = next(j for j in known if places.count(j.place) == 1)
     crowd = next(j for j in known if places.count(j.place) > 3)
-    found = taken(f"Grid,Shear\n{alone.place},5\n{crowd.place},7\n".replace(", ", ", ").encode(), job, shop) if "," not in alone.place + crowd.place else taken(f"Grid;Shear\n{alone.place};5\n{crowd.place};7\n".encode(), job, shop)  # fmt: skip
+    found = taken(f"Grid,Shear\n{alone.place},5\n{crowd.place},7\n".replace(", ", ", ").encode(), job,
+        shop) if "," not in alone.place + crowd.place else taken(
+        f"Grid;Shear\n{alone.place};5\n{crowd.place};7\n".encode(), job, shop)  # fmt: skip
     assert [c.id for c in found.put] == [alone.record.id]
     assert "joints stand at" in found.told[0] and "give the mark" in found.told[0]
 

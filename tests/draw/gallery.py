@@ -86,7 +86,8 @@ def _situations():
 def truss(
     panels=4, panel=1500.0, deep=1500.0, y=0.0, post="", name="truss", z=3000.0, chord="HSS8X8X3/8", web="HSS3X3X1/4"
 ) -> list:
-    """A Warren truss of tubes welded in the shop, with posts over the panel points of its lower chord where asked for."""
+    """A Warren truss of tubes welded in the shop, with posts over the panel points of its lower chord where asked
+    for."""
     low, high = (
         [(panel * n, y, z) for n in range(panels + 1)],
         [(panel * (n + 0.5), y, z + deep) for n in range(panels)],
@@ -130,12 +131,14 @@ def gallery(units: Units = Units.IMPERIAL) -> list:
         joint = {"support": "support", "others": (), **roles}
         joins = Connection(id="c", kind=kind, member="beam", end=End.LEFT, params=params, **joint)
         found += [_placed(one, number) for one in (*members, joins)]
-    posts = ("stiffeners", "nailer holes", "shelf plates", "lifting lugs", "outriggers", "studs", "edge plates", "safety holes", "end plates")  # fmt: skip
+    posts = ("stiffeners", "nailer holes", "shelf plates", "lifting lugs", "outriggers", "studs", "edge plates",
+        "safety holes", "end plates")  # fmt: skip
     for number, kind in enumerate(posts):
         one = beam(0, "W16X31", id=f"at-{kind}", start=(0.0, -60_000.0 - number * _APART))
         found += [one, Attachment(id=f"on-{kind}", member=one.id, kind=kind, params={})]
     for n, values in enumerate(({}, {"anchors": "straps"}, {"rows": 3, "columns": 1, "gage": 60.0, "side": "near"})):
-        wall = Member(id=f"wall{n}", role=Role.EMBED, section="PL3/4X12", start=(0.0, -70_000.0 - n * _APART, 0.0), end=(0.0, -70_000.0 - n * _APART, 400.0), aside=9.525)  # fmt: skip
+        wall = Member(id=f"wall{n}", role=Role.EMBED, section="PL3/4X12", start=(0.0, -70_000.0 - n * _APART, 0.0),
+            end=(0.0, -70_000.0 - n * _APART, 400.0), aside=9.525)  # fmt: skip
         found += [wall, Attachment(id=f"anchors{n}", member=wall.id, kind="concrete anchors", params=values)]
     round_ = truss(2, 2000.0, 1600.0, -54_000.0, name="round", chord="PIPE8STD", web="HSS4.000X0.250")
     square = truss(5, 1800.0, 1300.0, -52_000.0, "HSS2-1/2X2-1/2X1/4", "other")
@@ -144,7 +147,8 @@ def gallery(units: Units = Units.IMPERIAL) -> list:
 
 def hard() -> list:
     """Skewed, sloping, rolled and deep pieces of every form, with attachments, in metric."""
-    columns = [Member(id=f"c{i}", role=Role.COLUMN, section="HEB240", start=(x, y, 0), end=(x, y, 8000)) for i, (x, y) in enumerate(((0, 0), (7200, 0), (0, 6000), (7200, 6000)))]  # fmt: skip
+    columns = [Member(id=f"c{i}", role=Role.COLUMN, section="HEB240", start=(x, y, 0), end=(x, y, 8000)) for i, (x, y)
+        in enumerate(((0, 0), (7200, 0), (0, 6000), (7200, 6000)))]  # fmt: skip
     girders = [
         Member(id=f"g{i}", role=Role.BEAM, section="IPE400", start=(x, 0, 4000), end=(x, 6000, 4000), line=Line.TOP)
         for i, x in enumerate((0.0, 7200.0))

@@ -24,8 +24,8 @@ _CENTRED = "WEBS, AND PARTS ON A SKEW OR SLOPE, ARE CENTRED"
 
 
 class Edge(NamedTuple):
-    """An edge or a row of holes of a fixed part, across one axis: its paper place and its place in the model, by which what
-    the sheet says of it is judged."""
+    """An edge or a row of holes of a fixed part, across one axis: its paper place and its place in the model, by
+    which what the sheet says of it is judged."""
 
     paper: float
     true: float
@@ -39,9 +39,10 @@ def placings(
     views: dict[str, str],
     face_on: dict[str, str],
 ):  # type: ignore[no-untyped-def]
-    """For each part fixed on, how each of x, y, z is given: a figure (printed, true), or that it touches what has a place,
-    or is drawn about the middle, or the distance of its nearer face off the middle in words; nothing where nothing says it.
-    `views` names the way each frame looks, `face_on` the view in which a plate is seen flat, or that it is skewed."""
+    """For each part fixed on, how each of x, y, z is given: a figure (printed, true), or that it touches what has a
+    place, or is drawn about the middle, or the distance of its nearer face off the middle in words; nothing where
+    nothing says it. `views` names the way each frame looks, `face_on` the view in which a plate is seen flat, or
+    that it is skewed."""
     found: dict[str, dict[int, object]] = {id: {} for id in ids}
     readers = [Reader.of_assembly(sheet, units) for sheet in entry_sheets]
     for turn in range(5):  # figures first; then what touches a plate whose place is known has one too

@@ -161,7 +161,8 @@ class Reader:
                 continue
             own = [s.words.removeprefix("R ") for s in self.spots(f"{key} radius")]
             radius = self.mm(own[0] if own else common[1] if common else "missing")
-            found.append(Cope(end == "right", edge == "bottom", self.one(f"{key} length"), self.one(f"{key} depth"), radius))  # fmt: skip
+            found.append(Cope(end == "right", edge == "bottom", self.one(f"{key} length"), self.one(f"{key} depth"),
+                radius))  # fmt: skip
         return found
 
     def _notches(self, shape: Section, length: float, cuts: tuple[EndCut, EndCut]) -> list[Notch]:
@@ -289,7 +290,9 @@ class Reader:
                 if not across and abs(y - self.frames[view].y) < SAME and "ARE CENTRED ON THE WEB" in self.notes:
                     across = [0.0]
                 if at is None or not across:
-                    raise Incomplete(f"a hole in the {view} view that no {'gage' if at is not None else 'running dimension'} leads to")  # fmt: skip
+                    raise Incomplete(
+                        f"a hole in the {view} view that no {'gage' if at is not None else 'running dimension'} leads "
+                        f"to")  # fmt: skip
                 size = self._size(d, slot)
                 angle = (-1.0 if view == "bottom" else 1.0) * self._lean_said(lean) if slot else 0.0
                 faces = [{"front": Face.WEB, "top": Face.TOP, "bottom": Face.BOTTOM}[view]]
@@ -385,7 +388,8 @@ class Reader:
     def _mended(self, lines: list[shapely.LineString]) -> list[shapely.LineString]:
         """Lines that a break has cut, joined across it."""
         breaks = sorted(
-            i.points[0][0] for i in self.sheet.items if isinstance(i, Polyline) and i.layer is Layer.THIN and len(i.points) == 6
+            i.points[0][0] for i in self.sheet.items if isinstance(i, Polyline) and i.layer is Layer.THIN
+                and len(i.points) == 6
         )  # fmt: skip
         ends = sorted({(round(x, 3), round(y, 3)) for line in lines for x, y in line.coords}, key=lambda p: p[1])
         found = []
@@ -417,7 +421,8 @@ class Reader:
         return found
 
     def _bend_ends(self, key: str, overall: float, height: float) -> tuple[tuple[float, float], tuple[float, float]]:
-        """The ends of a bend line on the skew: the centre line in the picture, its ends' figures from the chains to them."""
+        """The ends of a bend line on the skew: the centre line in the picture, its ends' figures from the chains to
+        them."""
         box = shapely.box(*self.front.box)
         lines = [
             i for i in self.sheet.items

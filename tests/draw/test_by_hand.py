@@ -1,4 +1,5 @@
-"""Edits by hand: made once, the model changed, the sheet redone: kept, not doubled; told where their feature is gone."""
+"""Edits by hand: made once, the model changed, the sheet redone: kept, not doubled; told where their feature is
+gone."""
 
 from itertools import pairwise
 
@@ -190,7 +191,8 @@ def test_a_plan_is_moved_written_on_and_revised_like_any_sheet(yard):
     issued(yard, plan)
     key = spot(plan, "plan|mark").key
     other = [s.key for s in sheets(plan)[0].spots if s.key.startswith("plan|mark")][1]
-    edits = (Moved(key, 7.0, 3.0), Hidden(other), Written("plan|note a", "plan", 1000.0, 1000.0, "SEE ENGINEER"), Hidden("plan|mark gone"))  # fmt: skip
+    edits = (Moved(key, 7.0, 3.0), Hidden(other), Written("plan|note a", "plan", 1000.0, 1000.0, "SEE ENGINEER"),
+        Hidden("plan|mark gone"))  # fmt: skip
     put(yard, edited(plan, *edits))
     now = next(e for e in register(*yard) if e.name == plan.name)
     shown = {s.key: s for s in sheets(now)[0].spots}
@@ -249,7 +251,8 @@ def test_reasons_and_clouds_match_the_edits(yard):
     assert not [w for w in told if "gone" in w or "added" in w or "bolts" in w]
     changed = changed_boxes(first, sheets(stale)[0])
     assert changed
-    inside = [w for s in sheets(stale)[0].spots for w, b in s.texts if any(c[0] <= b[0] and b[2] <= c[2] and c[1] <= b[1] and b[3] <= c[3] for c in changed)]  # fmt: skip
+    inside = [w for s in sheets(stale)[0].spots for w, b in s.texts
+        if any(c[0] <= b[0] and b[2] <= c[2] and c[1] <= b[1] and b[3] <= c[3] for c in changed)]  # fmt: skip
     was = {w for s in first[0].spots for w, _ in s.texts}
     fresh = {w for s in sheets(stale)[0].spots for w, _ in s.texts} - was
     assert fresh <= set(inside) | {sheets(stale)[0].spots[0].words}, fresh - set(inside)
@@ -269,7 +272,8 @@ def on_tab(**params):
 
 
 def on_left_end(**params):
-    return lambda job, entry: [replace(c, params={**c.params, **params}) for c in job.all(Connection) if c.member == entry.piece and c.end is End.LEFT]  # fmt: skip
+    return lambda job, entry: [replace(c, params={**c.params, **params}) for c in job.all(Connection)
+        if c.member == entry.piece and c.end is End.LEFT]  # fmt: skip
 
 
 KNOWN = {
@@ -277,7 +281,8 @@ KNOWN = {
     "camber": (on_member(camber=19.05), ["camber changed"]),
     "grade": (on_member(grade="A36"), ["grade A36 against A992"]),
     "section": (on_member(section="W16X36"), ["W16X36 against W16X31"]),
-    "finish": (on_member(finish="galvanised"), ["finish “galvanised” against “one coat shop primer”", "2 x p9 finish “galvanised” against “one coat shop primer”", "paint changed"]),
+    "finish": (on_member(finish="galvanised"), ["finish “galvanised” against “one coat shop primer”",
+        "2 x p9 finish “galvanised” against “one coat shop primer”", "paint changed"]),
     "a thicker tab": (on_tab(thickness=12.7), ["p9 1/2 thick against 3/8", "the weld of p9 changed"]),
     "a shorter tab": (on_tab(rows=2), ["p9 6 wide against 9", "p9 1 web hole fewer"]),
     "holes at one end": (on_left_end(down=101.6), ["web hole column 1 moved 1 lower"]),
@@ -288,7 +293,8 @@ KNOWN = {
 
 @pytest.mark.parametrize("name", KNOWN)
 def test_a_known_edit_is_told_in_just_these_words_and_clouded_just_there(yard, name):
-    """Every cloud goes round a figure that reads otherwise, or a hole that is elsewhere; every such figure is in one."""
+    """Every cloud goes round a figure that reads otherwise, or a hole that is elsewhere; every such figure is in
+    one."""
     entry = entry_of(yard)
     issued(yard, entry)
     first = sheets(again(yard, entry))
@@ -300,12 +306,14 @@ def test_a_known_edit_is_told_in_just_these_words_and_clouded_just_there(yard, n
     now = {(s.key, w): b for s in sheets(stale)[0].spots for w, b in s.texts}
     said = {s.key: s.words for s in first[0].spots}
     at = {(f.name, k): p[2:] for f in first[0].frames for k, p in f.points.items()}
-    moved = [p[:2] for f in sheets(stale)[0].frames for k, p in f.points.items() if np.hypot(*np.subtract(p[2:], at.get((f.name, k), (1e9, 1e9)))) > 0.8]  # fmt: skip
+    moved = [p[:2] for f in sheets(stale)[0].frames for k, p in f.points.items()
+        if np.hypot(*np.subtract(p[2:], at.get((f.name, k), (1e9, 1e9)))) > 0.8]  # fmt: skip
     boxes = changed_boxes(first, sheets(stale)[0])
     for box in boxes:
         words = [s.key for s in sheets(stale)[0].spots if said.get(s.key) != s.words and overlap(s.box, box)]
         assert words or any(box[0] < x < box[2] and box[1] < y < box[3] for x, y in moved), box
-    unsaid = [k for k, b in now.items() if k not in was and not k[0].startswith("title|") and not any(overlap(b, box) for box in boxes)]  # fmt: skip
+    unsaid = [k for k, b in now.items() if k not in was and not k[0].startswith("title|") and
+        not any(overlap(b, box) for box in boxes)]  # fmt: skip
     assert not unsaid, unsaid
 
 
@@ -323,7 +331,8 @@ def test_a_revision_has_its_mark_clouds_and_keeps_the_old_copy(yard):
     edges = np.array([(*a, *b) for c in clouds(shown) for a, b in pairwise(c.points)])
     words = [(w, b) for s in shown.spots for w, b in s.texts]
     assert not [w for w, b in words if through(edges, b).any()], "no cloud lies over a figure"
-    assert "right end run on" in [t for s in shown.spots for t, _ in s.texts] or any("right end" in getattr(i, "text", "") for i in shown.items)  # fmt: skip
+    assert "right end run on" in [t for s in shown.spots for t, _ in s.texts] or any("right end"
+        in getattr(i, "text", "") for i in shown.items)  # fmt: skip
     (copy,) = sent([under_way], {under_way.name: packed(under_way.job, sheets(under_way))}, "2026-11-24")
     put(yard, copy)
     now = again(yard, entry)

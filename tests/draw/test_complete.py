@@ -1,4 +1,5 @@
-"""What the shop needs is on the sheet: every hole and cut of every part can be set out from the printed figures alone."""
+"""What the shop needs is on the sheet: every hole and cut of every part can be set out from the printed figures
+alone."""
 
 from itertools import pairwise
 

@@ -1,4 +1,5 @@
-"""Nothing that went out is lost: a sheet follows its mark and its pieces through changes, splits, deletions and other marks."""
+"""Nothing that went out is lost: a sheet follows its mark and its pieces through changes, splits, deletions and
+other marks."""
 
 import random
 
@@ -26,7 +27,8 @@ class Yard:
 
     def __init__(self, policy="firm"):
         beams = [beam(0, "W12X26", id=f"b{n}", start=(0.0, 900.0 * n)) for n in range(4)]
-        self.job = Job([Project(), ShopRules(), MarkRules(policy=policy), *SERIES, *beams, beam(0, "W16X31", id="other", start=(0.0, 9000.0))])  # fmt: skip
+        self.job = Job([Project(), ShopRules(), MarkRules(policy=policy), *SERIES, *beams,
+            beam(0, "W16X31", id="other", start=(0.0, 9000.0))])  # fmt: skip
         self.shop = build(self.job)
         self.job.follow(self.shop.follow)
         self.mark()

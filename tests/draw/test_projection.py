@@ -151,7 +151,8 @@ def test_shortened_segments_close_up():
 @pytest.mark.parametrize("length", [500.0, 6000.0, 18000.0])
 @pytest.mark.parametrize("name", ["HSS8X8X3/8", "HSS12X4X1/4", "W24X55", "C10X15.3"])
 def test_nothing_shines_through_the_seams_of_a_face(name, length):
-    """A long thin face is two triangles whose seam runs nearly along the edges behind it: they stay hidden all along."""
+    """A long thin face is two triangles whose seam runs nearly along the edges behind it: they stay hidden all
+    along."""
     part, _ = rolled(section(name), "", "", EndCut(0.0), EndCut(length))
     view = project([(part, Placement.identity())], "front")
     s = section(name)

@@ -1,4 +1,5 @@
-"""Every piece set out again from its printed sheets alone, and found to be the piece: parts whole, assemblies' plates placed."""
+"""Every piece set out again from its printed sheets alone, and found to be the piece: parts whole, assemblies'
+plates placed."""
 
 import math
 from collections import Counter
@@ -40,8 +41,10 @@ def same(got: Part, true: Part, units: Units) -> None:
         assert _close(_saddle(mine), _saddle(its), off / 2)
     middle = sum(true.depth_range) / 2 if true.is_plate else 0.0
     _paired(got.holes, true.holes, lambda a, b: _same_hole(a, b, middle, off))
-    _paired(got.copes, true.copes, lambda a, b: (a.right, a.bottom) == (b.right, b.bottom) and _close((a.length, a.depth, a.radius), (b.length, b.depth, b.radius), off))  # fmt: skip
-    _paired(got.notches, [n for n in true.notches if _taken(n, true)], lambda a, b: a.face == b.face and _same_cut(a, b, true, off))  # fmt: skip
+    _paired(got.copes, true.copes, lambda a, b: (a.right, a.bottom) == (b.right, b.bottom)
+        and _close((a.length, a.depth, a.radius), (b.length, b.depth, b.radius), off))  # fmt: skip
+    _paired(got.notches, [n for n in true.notches if _taken(n, true)], lambda a, b: a.face == b.face
+        and _same_cut(a, b, true, off))  # fmt: skip
     _paired(got.bends, true.bends, lambda a, b: _same_bend(a, b, middle, off))
     if true.is_plate:
         mine, its = shapely.Polygon(got.outline), shapely.Polygon([(x, z - middle) for x, z in true.outline])
@@ -72,7 +75,8 @@ def _close(a, b, off) -> bool:
 
 def _same_hole(a: Hole, b: Hole, middle: float, off: float) -> bool:
     turned = abs((a.angle - b.angle + 90) % 180 - 90) if b.slot else 0.0
-    return a.face == b.face and _close((a.x, a.d, a.slot), (b.x, b.d, b.slot), off) and abs(a.w - b.w + middle) < 2 * off and turned < 0.6  # fmt: skip
+    return a.face == b.face and _close((a.x, a.d, a.slot), (b.x, b.d, b.slot),
+        off) and abs(a.w - b.w + middle) < 2 * off and turned < 0.6  # fmt: skip
 
 
 def _same_bend(a: Bend, b: Bend, middle: float, off: float) -> bool:
@@ -272,12 +276,16 @@ def rolled_parts(draw):
             slot = draw(st.sampled_from([0.0, 0.0, 32.0, 50.0]))
             d = draw(st.sampled_from([14.3, 20.64, 27.0]))
             angle = draw(st.sampled_from([0.0, 90.0, 25.0])) if slot else 0.0
-            holes += [Hole(face, x + 70.0 * i, w + 0.18 * (wall.hi - wall.lo) * j, d, slot, angle) for i in range(columns) for j in range(rows)]  # fmt: skip
+            holes += [Hole(face, x + 70.0 * i, w + 0.18 * (wall.hi - wall.lo) * j, d, slot, angle) for i
+                in range(columns) for j in range(rows)]  # fmt: skip
     kept: list[Hole] = []
     for h in holes:  # none in another, nor so near a line of others that no figure could tell them apart
-        if all(h.face is not o.face or (abs(h.x - o.x) > 90.0 or (abs(h.w - o.w) > 40.0 and abs(h.x - o.x) < 0.01)) for o in kept):  # fmt: skip
+        if all(h.face is not o.face or (abs(h.x - o.x) > 90.0 or (abs(h.w - o.w) > 40.0 and abs(h.x - o.x) < 0.01))
+            for o in kept):  # fmt: skip
             kept.append(h)
-    copes = [Cope(right, bottom, draw(st.floats(60, 200)), draw(st.floats(25, 60)), draw(st.sampled_from([12.7, 19.05]))) for right in (False, True) for bottom in (False, True) if shape.form in ("I", "U") and draw(st.booleans())]  # fmt: skip
+    copes = [Cope(right, bottom, draw(st.floats(60, 200)), draw(st.floats(25, 60)),
+        draw(st.sampled_from([12.7, 19.05]))) for right in (False, True) for bottom in (False, True) if shape.form
+        in ("I", "U") and draw(st.booleans())]  # fmt: skip
     lean = st.sampled_from([0.0, 0.0, 0.12, -0.35])
     slopes = [(0.0, 0.0), (0.0, 0.0)] if copes else [(draw(lean), draw(lean)) for _ in range(2)]
     return rolled(shape, "A992", "shop primer", EndCut(0.0, *slopes[0]), EndCut(long, *slopes[1]), [*kept, *copes])[0]
@@ -286,7 +294,8 @@ def rolled_parts(draw):
 @settings(max_examples=how_many(20, 600))
 @given(rolled_parts(), st.sampled_from(Units))
 def test_any_rolled_part_can_be_made_from_its_sheets(part, units):
-    job = PieceJob("p9", "part", of_part(part), (("p9", part, 1),), 1, "part", (), (), (), "Any", "9", part.finish, "E70", units, "")  # fmt: skip
+    job = PieceJob("p9", "part", of_part(part), (("p9", part, 1),), 1, "part", (), (), (), "Any", "9", part.finish,
+        "E70", units, "")  # fmt: skip
     sheets = piece_sheets(job)
     assert len(sheets) == 1 or len(part.features) > 12
     same(Reader(sheets[0], units).part(), part, units)
@@ -305,7 +314,8 @@ def plates(draw):
     d, slot = draw(st.sampled_from([17.5, 20.64, 27.0])), draw(st.sampled_from([0.0, 0.0, 40.0]))
     lean, step = draw(st.sampled_from([0.0, 0.3, 0.7])), 60.0
     x0, z0 = shape.representative_point().coords[0]
-    spots = [(x0 + step * (i * np.cos(lean) - j * np.sin(lean)), z0 + step * (i * np.sin(lean) + j * np.cos(lean))) for i in range(3) for j in range(2)]  # fmt: skip
+    spots = [(x0 + step * (i * np.cos(lean) - j * np.sin(lean)), z0 + step * (i * np.sin(lean) + j * np.cos(lean)))
+        for i in range(3) for j in range(2)]  # fmt: skip
     holes = [Hole(Face.WEB, x, z, d, slot, np.degrees(lean)) for x, z in spots if shape.contains(shapely.Point(x, z))]
     return plate(outline, draw(st.sampled_from([6.35, 9.525, 25.4])), "A36", "shop primer", holes)
 
@@ -313,7 +323,8 @@ def plates(draw):
 @settings(max_examples=how_many(20, 600))
 @given(plates(), st.sampled_from(Units))
 def test_any_plate_can_be_made_from_its_sheet(part, units):
-    job = PieceJob("p9", "part", of_part(part), (("p9", part, 1),), 1, "part", (), (), (), "Any", "9", part.finish, "E70", units, "")  # fmt: skip
+    job = PieceJob("p9", "part", of_part(part), (("p9", part, 1),), 1, "part", (), (), (), "Any", "9", part.finish,
+        "E70", units, "")  # fmt: skip
     (sheet,) = piece_sheets(job)
     same(Reader(sheet, units).part(), part, units)
     assert legibility(sheet).on_text == 0 and legibility(sheet).off_paper == 0
@@ -322,7 +333,8 @@ def test_any_plate_can_be_made_from_its_sheet(part, units):
 def test_a_sheet_that_says_too_little_is_not_complete():
     """The measure itself: a figure less, and the part can no longer be made."""
     part = HARD["gusset"]
-    job = PieceJob("p9", "part", of_part(part), (("p9", part, 1),), 1, "part", (), (), (), "Hard", "9", part.finish, "E70", Units.METRIC, "")  # fmt: skip
+    job = PieceJob("p9", "part", of_part(part), (("p9", part, 1),), 1, "part", (), (), (), "Hard", "9", part.finish,
+        "E70", Units.METRIC, "")  # fmt: skip
     (sheet,) = piece_sheets(job)
     for chain in ("front|along", "front|corners along", "front|corners down"):
         less = msgspec.structs.replace(sheet, spots=tuple(s for s in sheet.spots if s.key != chain))
@@ -332,7 +344,8 @@ def test_a_sheet_that_says_too_little_is_not_complete():
 
 def ways(subject) -> dict[str, str]:
     """The way each view of an assembly's sheets looks."""
-    sections = {f"section {s.key}": "left end" if s.at_end and s.x < subject.main.length / 2 else "right end" for s in subject.sections}  # fmt: skip
+    sections = {f"section {s.key}": "left end" if s.at_end and s.x < subject.main.length / 2 else "right end" for s
+        in subject.sections}  # fmt: skip
     return {"front": "front", "top": "top", "bottom": "bottom", **sections}
 
 
@@ -340,8 +353,9 @@ FLAT = {"y": "front", "z": "top", "": "skewed"}  # the view in which a plate squ
 
 
 def unplaced(entry, sheets, counted: Counter) -> list:
-    """What is fixed on and has no place along, across or up from the sheets of an assembly: by a figure that is right, or
-    because it touches what has a place, or lies about the middle; bolts and slots, which the part's sheet has, place it too."""
+    """What is fixed on and has no place along, across or up from the sheets of an assembly: by a figure that is
+    right, or because it touches what has a place, or lies about the middle; bolts and slots, which the part's sheet
+    has, place it too."""
     subject, units = entry.job.subject, entry.job.units
     off = SIXTEENTH / 2 + 0.02 if units is Units.IMPERIAL else 0.52
     scale = sheets[0].scale
@@ -350,7 +364,8 @@ def unplaced(entry, sheets, counted: Counter) -> list:
     for cut in subject.sections:  # one section stands for all places that look like it
         for f in subject.fixed:
             if any(abs(float(f.centre[0]) - x) < 61 for x in cut.others) and f.normal == "x":
-                like = next((g for g in cut.fixed if g.mark == f.mark and np.allclose(g.centre[1:], f.centre[1:], atol=0.5)), None)  # fmt: skip
+                like = next((g for g in cut.fixed if g.mark == f.mark
+                    and np.allclose(g.centre[1:], f.centre[1:], atol=0.5)), None)  # fmt: skip
                 found[f.id] |= {axis: how for axis, how in found[like.id].items() if axis} if like else {}
     tube = bool(subject.main.section) and subject.main.section.form in (Form.BOX, Form.TUBE)
     slotted = {f.id for f in subject.fixed if f.normal == "" and tube and subject.main.notches}

@@ -315,7 +315,7 @@ def test_the_distance_square_to_a_support_is_that_of_the_steel(slope, right):
     entry = next(e for e in register(job, shop) if e.kind == "assembly" and e.own == ("b",))
     said = {a.key: a for a in rules.Sayings().of(Seen(entry.job.subject, "front", Units.IMPERIAL, entry.job.preset))}
     side = "right" if right else "left"
-    square = next(a for key, a in said.items() if key.endswith("to hole left square") or key.endswith("to hole right square"))
+    square = next(a for key, a in said.items() if key.endswith(("to hole left square", "to hole right square")))
     along = next(a for key, a in said.items() if "to hole" in key and key.endswith(" along"))
     main = shop.assemblies["b"].main
     holes = [main.placement.to_model((h.x, 0.0, h.w)) for h in main.part.holes]

@@ -1,5 +1,5 @@
-"""What a sheet is made from is the whole of what it was made from: nothing is current that prints otherwise, every sheet that is
-stale says why, and one that prints the same stays current."""
+"""What a sheet is made from is the whole of what it was made from: nothing is current that prints otherwise, every
+sheet that is stale says why, and one that prints the same stays current."""
 
 import random
 
@@ -45,11 +45,13 @@ EDITS = {
     "camber": lambda job: [replace(m, camber=20.0) for m in _beams(job)[:4]],
     "project": lambda job: [replace(job.project, name="Another")],
     "the job's finish": lambda job: [replace(job.project, finish="red")],
-    "grid": lambda job: [replace(g, letters=tuple(replace(one, at=one.at + 3.0) for one in g.letters)) for g in job.all(Grid)],
+    "grid": lambda job: [replace(g, letters=tuple(replace(one, at=one.at + 3.0) for one in g.letters)) for g
+        in job.all(Grid)],
     "all of it moved": lambda job: [_moved(m, 1234.5) for m in job.all(Member)],
     "columns' prefix": lambda job: [replace(s, prefix="K") for s in job.all(Series) if Role.COLUMN in s.roles],
     "one beam shorter": lambda job: [replace(_beams(job)[0], right_back=_beams(job)[0].right_back + 13.0)],
-    "rows of a joint": lambda job: [replace(c, params={**c.params, "rows": 3}) for c in job.all(Connection)[:6] if c.kind == "shear tab"],
+    "rows of a joint": lambda job: [replace(c, params={**c.params, "rows": 3}) for c in job.all(Connection)[:6]
+        if c.kind == "shear tab"],
 }  # fmt: skip
 UNPRINTED = {
     "lots": "erection",

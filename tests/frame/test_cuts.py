@@ -57,7 +57,8 @@ def test_a_plane_cuts_at_its_place():
 
 
 @pytest.mark.parametrize(
-    ("shares", "says"), [([[1.5]], "ends before the cut"), ([[None]], "runs along"), ([[0.0001]], "ends before"), ([[]], "ends before")]
+    ("shares", "says"), [([[1.5]], "ends before the cut"), ([[None]], "runs along"), ([[0.0001]], "ends before"),
+        ([[]], "ends before")]
 )  # fmt: skip
 def test_nothing_cut_says_why(shares, says):
     with pytest.raises(JobError, match=says):

@@ -40,7 +40,8 @@ def test_skewed_and_partial_lines_cross_where_they_are():
 
 @pytest.mark.parametrize(
     ("x", "y", "words"),
-    [(10113, 5000, "3/B"), (2490, 20, "1.5/A"), (4000, 5000, "1.5-2, B"), (7000, 8900, "2-3, C"), (-900, 0, "beyond 1/A")],
+    [(10113, 5000, "3/B"), (2490, 20, "1.5/A"), (4000, 5000, "1.5-2, B"), (7000, 8900, "2-3, C"),
+        (-900, 0, "beyond 1/A")],
 )  # fmt: skip
 def test_places_between_uneven_lines(x, y, words):
     assert where(ODD, x, y) == words

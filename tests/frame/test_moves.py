@@ -214,7 +214,8 @@ def test_what_is_joined_lands_where_its_steel_does(section, side, how):
     ]
     before = build(Job([ShopRules(), *steel, *joined]))
     assert not before.all_findings
-    motion = {"mirrored": mirror_in((1000.0, 0, 0), (0.3, 1.0, 0)), "turned": turn_about((0, 0, 0), (0, 0, 1), 70)}.get(how, move_by((0, 0, 0)))  # fmt: skip
+    motion = {"mirrored": mirror_in((1000.0, 0, 0), (0.3, 1.0, 0)),
+        "turned": turn_about((0, 0, 0), (0, 0, 1), 70)}.get(how, move_by((0, 0, 0)))  # fmt: skip
     if how == "flipped":
         put, drop = flipped_with(steel[1], joined, mirrored)
     else:
@@ -245,7 +246,8 @@ def test_pieces_of_a_split_member_have_their_own_rows():
         (lambda: array(10_000_000, (1, 0, 0)), "more than the 20,000"),
         (lambda: array(0, (1000, 0, 0)), "at least one"),
         (lambda: array(5, (0, 0, 0.1)), "lie on one another"),
-        (lambda: copies([Member(role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(900, 0, 0))] * 3, array(MOST - 1, (99, 0, 0))), "59,997 members"),
+        (lambda: copies([Member(role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(900, 0, 0))] * 3,
+            array(MOST - 1, (99, 0, 0))), "59,997 members"),
     ],
 )  # fmt: skip
 def test_arrays_that_cannot_be(make, says):

@@ -31,7 +31,8 @@ def ends(members):
 
 
 def test_a_pitched_portal_with_haunches():
-    # span 10 m at 3:4 slope: the ridge stands 5000 * 3/4 = 3750 above the eaves; 1250 along the rafter is 1000 level, 750 up
+    # span 10 m at 3:4 slope: the ridge stands 5000 * 3/4 = 3750 above the eaves; 1250 along the rafter is 1000 level,
+    # 750 up
     found = frame("portal frame", (0, 0, 100), (0, 10_000, 900), eaves=4000.0, pitch=math.degrees(math.atan2(3, 4)),
                   haunch=1250.0, haunch_depth=500.0)  # fmt: skip
     assert ends(found) == [
@@ -124,7 +125,8 @@ def test_trusses(web, diagonals):
         ("portal frame", [(0, 0, 0), (0, 0, 900)], {}, "above one another"),
         ("portal frame", [(0, 0, 0), (6000, 0, 0)], {"haunch": 9000.0}, "longer than the rafter"),
         ("portal frame", [(0, 0, 0), (6000, 0, 0)], {"eaves": 5.0}, "must lie between"),
-        ("portal frame", [(0, 0, 0), (6000, 0, 0)], {"haunch": 900.0, "eaves": 600.0, "haunch_depth": 700.0}, "below the column"),
+        ("portal frame", [(0, 0, 0), (6000, 0, 0)], {"haunch": 900.0, "eaves": 600.0, "haunch_depth": 700.0},
+            "below the column"),
         ("bay of bracing", [(0, 0, 0), (0, 0, 3000)], {}, "no width"),
         ("bay of bracing", [(0, 0, 0), (3000, 0, 0)], {}, "no width or no height"),
         ("bay of bracing", [(0, 0, 0), (3000, 0, 3000)], {"drop": 2000.0, "lift": 1000.0}, "past each other"),
@@ -133,7 +135,8 @@ def test_trusses(web, diagonals):
         ("run of purlins or girts", [(0, 0, 0), (0, 9000, 0), (5000, 0, 0)], {"lines": "9@2000"}, "past the edge"),
         ("run of purlins or girts", [(0, 0, 0), (0, 900, 0), (5000, 0, 0)], {"first": 1000.0}, "past each other"),
         ("run of purlins or girts", [(0, 0, 0), (0, 9000, 0), (5000, 0, 0)], {"lines": "many"}, "not a length"),
-        ("run of purlins or girts", [(0, 0, 0), (0, 9e6, 0), (9e6, 0, 0)], {"largest": 250.0, "bays": "1000@9000"}, "at once"),
+        ("run of purlins or girts", [(0, 0, 0), (0, 9e6, 0), (9e6, 0, 0)], {"largest": 250.0, "bays": "1000@9000"},
+            "at once"),
         ("flat truss", [(0, 0, 0), (6000, 0, 0)], {"panels": 5}, "type 6"),
         ("flat truss", [(0, 0, 0), (6000, 0, 0)], {"web": "Fink"}, "must be one of"),
     ],

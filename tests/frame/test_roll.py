@@ -63,7 +63,8 @@ HIP = member((0, 0, 0), (6000, 4000, 2000), "W12X26", Role.RAFTER)
 
 
 def test_a_hip_between_unequal_slopes():
-    # South slope z = y/2, n1 = (0, -1, 2)/sqrt 5; west slope z = x/3, n2 = (-1, 0, 3)/sqrt 10; they meet along (3, 2, 1).
+    # South slope z = y/2, n1 = (0, -1, 2)/sqrt 5; west slope z = x/3, n2 = (-1, 0, 3)/sqrt 10; they meet along (3, 2,
+    # 1).
     # y0 = (-2, 3, 0)/sqrt 13 (level, to the left), and n.z0 = n_z / sqrt(13/14) for n square to x.
     # tan(roll) = -(n1 + n2).y0 / (n1 + n2).z0
     south = member((3000, 0, 0), (3000, 2000, 1000), role=Role.RAFTER)

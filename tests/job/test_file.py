@@ -1,4 +1,5 @@
-"""The job file between two openings: copies, logs of other files, damage, hostile tables, older versions, file servers."""
+"""The job file between two openings: copies, logs of other files, damage, hostile tables, older versions, file
+servers."""
 
 import json
 import os
@@ -115,8 +116,8 @@ def test_a_new_job_never_becomes_what_a_log_left_by_another_holds(tmp_path, kind
 
 
 def test_a_copy_put_back_after_a_crash_is_that_copy_and_the_log_is_put_aside(tmp_path):
-    """Copies of every day put back under the log of a crash on the last: each opens as its own day or, where it is the very
-    state that the log leads to, as that."""
+    """Copies of every day put back under the log of a crash on the last: each opens as its own day or, where it is
+    the very state that the log leads to, as that."""
     path = tmp_path / "a.uncus"
     days: list[tuple[Path, dict[str, str]]] = []
     with Job.create(path) as job:
@@ -142,8 +143,8 @@ def test_a_copy_put_back_after_a_crash_is_that_copy_and_the_log_is_put_aside(tmp
 
 @pytest.mark.parametrize("page_by_page", [True, False])
 def test_a_copy_that_went_on_by_itself_is_not_rolled_back_by_the_journal_of_the_other(tmp_path, page_by_page):
-    """Both stood at one state, so that the journal's state is named by each. Over a copy with the same pages the journal
-    would take the copy's own change back and leave a whole file."""
+    """Both stood at one state, so that the journal's state is named by each. Over a copy with the same pages the
+    journal would take the copy's own change back and leave a whole file."""
     path, copy = tmp_path / "a.uncus", tmp_path / "copy.uncus"
     with Job.create(path) as job:
         grow(job, *range(8 if page_by_page else 20))
@@ -178,8 +179,8 @@ def journal(before: bytes) -> bytes:
 
 @pytest.mark.parametrize("version", [7, VERSION])
 def test_a_change_cut_off_after_any_of_its_pages_is_there_whole_or_not_at_all(tmp_path, version):
-    """The disk may take a change's pages in any order: every mixture of old and new pages is either state, its history too;
-    under an older version as well, which is then brought up to date."""
+    """The disk may take a change's pages in any order: every mixture of old and new pages is either state, its
+    history too; under an older version as well, which is then brought up to date."""
     path = tmp_path / "a.uncus"
     with Job.create(path, [level(n) for n in range(30)]) as job:
         grow(job, 40, 41, name="short")
@@ -244,11 +245,12 @@ def test_a_job_opened_twice_in_one_process_keeps_its_lock(tmp_path):
         assert levels(job) and job.path == path
 
 
-# -- damage --------------------------------------------------------------------------------------------------------------
+# -- damage --------------------------------------------------------------------------------------------
 
 
 def test_a_changed_bit_is_seen_wherever_it_is(tmp_path):
-    """Every bit that is changed is refused, told or makes no difference; never is another job shown as if nothing were."""
+    """Every bit that is changed is refused, told or makes no difference; never is another job shown as if nothing
+    were."""
     path = tmp_path / "a.uncus"
     with Job.create(path, [level(n) for n in range(30)]) as job:
         grow(job, *range(30, 50))
@@ -416,7 +418,7 @@ def test_values_of_another_kind_are_told_and_end_nothing(tmp_path, statement, va
         assert "level 5" in job.records
 
 
-# -- older versions ------------------------------------------------------------------------------------------------------
+# -- older versions ------------------------------------------------------------------------------------
 
 
 def test_a_job_of_every_older_version_is_kept():
@@ -512,7 +514,7 @@ def test_the_log_of_another_job_of_version_6_is_told_by_what_nobody_changed(tmp_
         assert job.can_undo == "Apply marks" and "put aside" in job.notes[0]
 
 
-# -- where a file lies ---------------------------------------------------------------------------------------------------
+# -- where a file lies ---------------------------------------------------------------------------------
 
 TABLE = r"""22 1 254:0 / / rw,relatime - ext4 /dev/vda rw
 31 22 0:40 / /srv/jobs rw,relatime shared:1 - nfs4 server:/jobs rw,vers=4.2,local_lock=none

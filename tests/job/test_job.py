@@ -114,7 +114,10 @@ def test_everything_survives_closing_undo_included(tmp_path):
 def test_a_job_is_locked_while_it_is_open_and_free_after_a_crash(tmp_path):
     path = tmp_path / "a.uncus"
     Job.create(path).close()
-    code = f"import time; from uncus.job.job import Job; from pathlib import Path; j = Job.open(Path({str(path)!r})); print('open', flush=True); time.sleep(60)"
+    code = (
+        f"import time; from uncus.job.job import Job; from pathlib import Path; j = Job.open(Path({str(path)!r})); "
+        f"print('open', flush=True); time.sleep(60)"
+    )
     other = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE)
     try:
         assert other.stdout.readline().strip() == b"open"

@@ -1,4 +1,5 @@
-"""Ten thousand parts and two thousand assemblies, turned, moved and jittered: each under one of what it is, never under another."""
+"""Ten thousand parts and two thousand assemblies, turned, moved and jittered: each under one of what it is, never
+under another."""
 
 import msgspec
 import numpy as np

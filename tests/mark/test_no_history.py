@@ -1,4 +1,5 @@
-"""Marks and sheets hang on the steel alone: not on the order in which it was drawn, nor on how Python lays sets in memory."""
+"""Marks and sheets hang on the steel alone: not on the order in which it was drawn, nor on how Python lays sets in
+memory."""
 
 import os
 import random
@@ -27,7 +28,8 @@ shop = build(job)
 apply(job, propose(job, shop))
 marks = sorted((m.id, m.mark, m.content) for m in job.all(Mark))
 sheets = [(e.name, e.job.content, e.pieces) for e in register(job, shop)]
-made = [(id, [(p.key, p.part) for p in c.parts], c.fasteners, c.welds, c.features) for id, c in shop.connections.items()]
+joints = shop.connections.items()
+made = [(id, [(p.key, p.part) for p in c.parts], c.fasteners, c.welds, c.features) for id, c in joints]
 print(hashlib.sha256(repr((marks, sheets, list(shop.assemblies), made)).encode()).hexdigest())
 """
 

@@ -1,4 +1,5 @@
-"""Series, policies, typed, unique and issued marks, families, standards and left-out pieces; a run over a lens; conflicts settled."""
+"""Series, policies, typed, unique and issued marks, families, standards and left-out pieces; a run over a lens;
+conflicts settled."""
 
 import random
 
@@ -207,7 +208,8 @@ def test_unique_and_left_out_pieces():
     yard = Yard(B, P, *beams(5, 5, 5, 5))
     yard.run()
     assert set(yard.marks().values()) == {"B1"}
-    yard.put(changed(yard.job.get(mark_id("b1", False), Mark), how="unique"), changed(yard.job.get(mark_id("b2", False), Mark), mark="", how="left out"))  # fmt: skip
+    yard.put(changed(yard.job.get(mark_id("b1", False), Mark), how="unique"),
+        changed(yard.job.get(mark_id("b2", False), Mark), mark="", how="left out"))  # fmt: skip
     proposal = yard.run()
     marks = yard.marks()
     assert marks["b0"] == marks["b3"] != marks["b1"] != "" and marks["b2"] == ""
@@ -218,7 +220,8 @@ def test_unique_and_left_out_pieces():
 
 
 def test_series_by_lens_step_and_figures_and_a_range_that_runs_into_the_next():
-    long = Series(id="long", prefix="B", roles=(Role.BEAM,), start=100, step=10, pad=3, members=Fact("length", "over", "6500 mm"), order=-1)  # fmt: skip
+    long = Series(id="long", prefix="B", roles=(Role.BEAM,), start=100, step=10, pad=3,
+        members=Fact("length", "over", "6500 mm"), order=-1)  # fmt: skip
     short = Series(id="short", prefix="B", roles=(Role.BEAM,), start=98)
     yard = Yard(long, short, P, *beams(8, 7, 5, 4))
     yard.run()
@@ -276,7 +279,8 @@ def test_a_library_of_standard_parts_goes_from_job_to_job():
     second.run()
     assert all(second.mark(p.id, True) == f"S-{mark}" for p, mark in pieces)
     data = to_json(made)
-    for bad in (b"{", data.replace(b"W12X26", b"W12X999"), data.replace(b'"kind": "hole"', b'"kind": "well"'), data.replace(b"parts 1", b"parts 9")):  # fmt: skip
+    for bad in (b"{", data.replace(b"W12X26", b"W12X999"), data.replace(b'"kind": "hole"', b'"kind": "well"'),
+        data.replace(b"parts 1", b"parts 9")):  # fmt: skip
         with pytest.raises(JobError):
             from_json(bad)
 
@@ -295,8 +299,11 @@ def test_a_run_over_some_pieces_leaves_the_rest():
 @pytest.mark.parametrize("seed", [1, 2])
 def test_following_edits_gives_what_sorting_anew_gives(policy, seed):
     rng = random.Random(seed)
-    # series that ask for a level, a place by the grid and the joints at a piece, which may change while the piece does not
-    lensed = [changed(B, id=f"by {fact.fact}", prefix=prefix, members=fact, order=-1) for prefix, fact in (("L", Fact("level", "is", "Upper")), ("G", Fact("place", "has", "B")), ("J", Fact("joint", "is", "shear tab")))]  # fmt: skip
+    # series that ask for a level, a place by the grid and the joints at a piece, which may change while the piece does
+    # not
+    lensed = [changed(B, id=f"by {fact.fact}", prefix=prefix, members=fact, order=-1) for prefix, fact
+        in (("L", Fact("level", "is", "Upper")), ("G", Fact("place", "has", "B")),
+        ("J", Fact("joint", "is", "shear tab")))]  # fmt: skip
     levels = [Level(id="low", name="Lower", elevation=0.0), Level(id="high", name="Upper", elevation=6000.0)]
     grid = Grid(id="grid", numbers=(GridLine("1", 0.0),), letters=(GridLine("A", 0.0), GridLine("B", 40_000.0)))
     posts = [column("W14X90", id="post", roll=90), girder("W24X55", id="over", z=9000.0)]

@@ -166,7 +166,8 @@ def test_assemblies_turned_are_the_same_and_mirrored_are_not_unless_turning_give
 
 @pytest.mark.parametrize(("off", "same"), [(0.12, True), (0.45, True), (0.6, False)])
 def test_cambers_are_the_same_within_the_tolerance(off, same):
-    """A quarter inch turned to mm and back may be a tenth off; half a mm and more is another piece, and is said to be."""
+    """A quarter inch turned to mm and back may be a tenth off; half a mm and more is another piece, and is said to
+    be."""
     a = assembly(TAB, [], Placement.identity())
     one, two = (
         msgspec.structs.replace(a, member=msgspec.structs.replace(a.member, camber=6.35 + more)) for more in (0.0, off)

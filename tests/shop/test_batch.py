@@ -1,4 +1,5 @@
-"""Work in worker processes: all of it is done once, a failing piece is named, and one that kills its worker takes nothing along."""
+"""Work in worker processes: all of it is done once, a failing piece is named, and one that kills its worker takes
+nothing along."""
 
 import os
 from concurrent.futures import ThreadPoolExecutor

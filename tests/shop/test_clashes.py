@@ -1,4 +1,5 @@
-"""Steel held against all steel about it: what is said, where, and of whom; the same however a job came to be as it is."""
+"""Steel held against all steel about it: what is said, where, and of whom; the same however a job came to be as it
+is."""
 
 import random
 
@@ -120,7 +121,8 @@ def test_what_two_joints_make_is_held_against_each_other():
 
 
 def test_a_clash_of_a_joint_and_an_attachment_is_the_joints_and_goes_with_either():
-    """A stiffener typed where a tab stands; and a cap too small for its post, whose weld runs off it until it is mended."""
+    """A stiffener typed where a tab stands; and a cap too small for its post, whose weld runs off it until it is
+    mended."""
     stiff = Attachment(id="a", member="support", kind="stiffeners", params={"by": "places", "places": "4000"})
     tab = Connection(id="z", kind="shear tab", member="beam", end=End.LEFT, support="support")
     job = Job([Project(units=Units.METRIC), girder("W18X35"), beam(6, "W12X26"), tab, stiff])

@@ -1,4 +1,5 @@
-"""What follows a job change by change is what would be made anew from its records: steel, findings, marks, sheets and arrays."""
+"""What follows a job change by change is what would be made anew from its records: steel, findings, marks, sheets
+and arrays."""
 
 import random
 

@@ -1,4 +1,5 @@
-"""Members welded to one another in the shop leave it as one piece: gathered, followed through edits, marked, billed, sent."""
+"""Members welded to one another in the shop leave it as one piece: gathered, followed through edits, marked, billed,
+sent."""
 
 import ifcopenshell
 import msgspec
@@ -40,7 +41,8 @@ TUBE, FLANGE = girder("HSS12X12X1/2", line=Line.CENTRE), column("W14X90", roll=9
 @pytest.mark.parametrize("section", ["HSS4X4X1/4", "PIPE4STD", "L3X3X1/4", "W6X15"])
 @pytest.mark.parametrize(
     ("support", "turn", "slope"),
-    [(TUBE, 0, 0), (TUBE, 20, 0), (TUBE, 0, 10), (TUBE, 90, 45), (TUBE, -90, -60), (TUBE, 90, 30), (FLANGE, 0, 0), (FLANGE, 25, 0), (FLANGE, 0, 40), (FLANGE, -20, -35), (FLANGE, 0, 60)],
+    [(TUBE, 0, 0), (TUBE, 20, 0), (TUBE, 0, 10), (TUBE, 90, 45), (TUBE, -90, -60), (TUBE, 90, 30), (FLANGE, 0, 0),
+        (FLANGE, 25, 0), (FLANGE, 0, 40), (FLANGE, -20, -35), (FLANGE, 0, 60)],
 )  # fmt: skip
 def test_an_end_is_cut_to_the_side_and_welded_all_round(support, section, turn, slope, right):
     """Closed, apart, and every point of the weld on the support's side."""
@@ -80,9 +82,12 @@ def test_a_truss_is_one_piece_and_weighs_what_its_members_do():
 
 
 EDITS = {
-    "a web welded on site": lambda job: [replace(c, params={"where": "on site"}) for c in job.all(Connection) if c.member == "truss-2"],
-    "a chord moved": lambda job: [replace(m, end=(m.end[0] + 300.0, *m.end[1:])) for m in job.all(Member) if m.id == "truss-high"],
-    "the lower chord the shorter": lambda job: [replace(m, end=(m.end[0] - 900.0, *m.end[1:])) for m in job.all(Member) if m.id == "truss-high"],
+    "a web welded on site": lambda job: [replace(c, params={"where": "on site"}) for c in job.all(Connection)
+        if c.member == "truss-2"],
+    "a chord moved": lambda job: [replace(m, end=(m.end[0] + 300.0, *m.end[1:])) for m in job.all(Member)
+        if m.id == "truss-high"],
+    "the lower chord the shorter": lambda job: [replace(m, end=(m.end[0] - 900.0, *m.end[1:])) for m in job.all(Member)
+        if m.id == "truss-high"],
     "a web of another size": lambda job: [replace(job.get("truss-1", Member), section="HSS3X3X1/4")],
     "a second truss": lambda job: truss(y=6000.0, name="second"),
 }  # fmt: skip

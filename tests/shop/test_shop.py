@@ -84,7 +84,8 @@ def test_all_of_the_sample_is_connected_without_findings(sample):
 
 
 def test_shop_bolts_are_counted_where_all_they_join_is_and_none_is_lost(sample):
-    """Splice plates go with the length they are bolted to in the shop, clip angles with their gusset, a crossing plate with its brace."""
+    """Splice plates go with the length they are bolted to in the shop, clip angles with their gusset, a crossing
+    plate with its brace."""
     shops = [sample[1], *(Shop(records) for _, records in joints())]
     for shop in shops:
         counted = [(a, g) for a in shop.assemblies.values() for g in a.holds]

@@ -31,7 +31,8 @@ def test_the_bench_makes_the_part_that_was_modelled(part):
     program = read(nc_text(part, HEAD))
     assert differs(part, program) is None
     (lo, _, _), (hi, _, _) = mesh(part).points.min(axis=0), mesh(part).points.max(axis=0)
-    by_saw = all(a or b.square for a, b in zip((any(program.cuts[0::2]), any(program.cuts[1::2])), (part.left, part.right), strict=True))  # fmt: skip
+    by_saw = all(a or b.square for a, b in zip((any(program.cuts[0::2]), any(program.cuts[1::2])),
+        (part.left, part.right), strict=True))  # fmt: skip
     assert program.length == pytest.approx(hi - lo, abs=0.02 if by_saw else 8.0), "the steel's own length"
 
 
@@ -148,9 +149,18 @@ def test_whatever_is_read_is_worked_or_refused(at, cut, junk):
         assert str(refused)
 
 
-THROUGH = rolled(section("HSS10X10X3/8"), "A500-C", "", EndCut(0), EndCut(5200), [Notch(f, ((2600.0, -5.0), (2850.0, -5.0), (2850.0, 5.0), (2600.0, 5.0))) for f in (Face.WEB, Face.BACK)])[0]  # fmt: skip
-PIPE = rolled(section("PIPE4STD"), "A53B", "", EndCut(0), EndCut(3000), [Notch(f, ((-5.0, -6.0), (180.0, -6.0), (180.0, 6.0), (-5.0, 6.0))) for f in (Face.WEB, Face.BACK)])[0]  # fmt: skip
-FOLDED = plate([(0, 0), (300, 0), (300, 200), (0, 200)], 10, "A36", "", [Hole(Face.WEB, 250, 60, 20)], [Bend(100, 0, 100, 200, 60.0, 15.0)])  # fmt: skip
+THROUGH = rolled(
+    section("HSS10X10X3/8"),
+    "A500-C",
+    "",
+    EndCut(0),
+    EndCut(5200),
+    [Notch(f, ((2600.0, -5.0), (2850.0, -5.0), (2850.0, 5.0), (2600.0, 5.0))) for f in (Face.WEB, Face.BACK)],
+)[0]
+PIPE = rolled(section("PIPE4STD"), "A53B", "", EndCut(0), EndCut(3000),
+    [Notch(f, ((-5.0, -6.0), (180.0, -6.0), (180.0, 6.0), (-5.0, 6.0))) for f in (Face.WEB, Face.BACK)])[0]  # fmt: skip
+FOLDED = plate([(0, 0), (300, 0), (300, 200), (0, 200)], 10, "A36", "", [Hole(Face.WEB, 250, 60, 20)],
+    [Bend(100, 0, 100, 200, 60.0, 15.0)])  # fmt: skip
 COPED = rolled(
     section("W16X31"), "A992", "", EndCut(0, 0.1, -0.14), EndCut(4000, 0, 0.3), [Cope(False, False, 120, 40, 12.7)]
 )[0]
@@ -186,4 +196,5 @@ def test_cutouts_run_the_other_way_and_the_steel_begins_at_nothing():
     long = read(nc_text(COPED, HEAD))
     spans = [(min(v.x for v in c.points), max(v.x for v in c.points)) for c in long.contours]
     assert min(a for a, _ in spans) == 0.0 and max(b for _, b in spans) == pytest.approx(long.length, abs=0.01)
-    assert long.length < COPED.length - 5 and long.cuts[0] == 0.0 and long.cuts[1] == pytest.approx(math.degrees(math.atan(0.3)), abs=0.01)  # fmt: skip
+    assert long.length < COPED.length - 5 and long.cuts[0] == 0.0 and long.cuts[1] == pytest.approx(
+        math.degrees(math.atan(0.3)), abs=0.01)  # fmt: skip

@@ -46,7 +46,8 @@ def test_a_pair_lies_at_its_gap_and_touches_only_its_stitches(layout, leg, name)
     assert all(solids[i].min_gap(solids[2 + n], 10.0) < 0.01 for i in (0, 1) for n in (0, 1)), "stitches touch both"
     # seen along the member: as wide and high as the legs say
     frame = steel(pair(name, layout=layout, leg=leg)).pieces
-    local = [p.placement.to_model(np.array([(x, y, z) for x in (0, p.part.length) for y in p.part.y_range for z in p.part.depth_range])) for p in frame[:2]]  # fmt: skip
+    local = [p.placement.to_model(np.array([(x, y, z) for x in (0, p.part.length) for y in p.part.y_range for z
+        in p.part.depth_range])) for p in frame[:2]]  # fmt: skip
     x = np.array([0.6, 0, 0.8])
     up = np.array([-0.8, 0, 0.6])
     points = np.concatenate(local)
@@ -60,7 +61,8 @@ def test_a_pair_lies_at_its_gap_and_touches_only_its_stitches(layout, leg, name)
 def test_the_work_line_at_the_top_of_the_pair():
     a = steel(pair(line=Line.TOP, leg=Leg.SHORT, stitches=0))
     up = np.array([-0.8, 0, 0.6])
-    tops = [float((p.placement.to_model([(0, y, z) for y in p.part.y_range for z in p.part.depth_range]) @ up).max()) for p in a.pieces]  # fmt: skip
+    tops = [float((p.placement.to_model([(0, y, z) for y in p.part.y_range for z in p.part.depth_range]) @ up).max())
+        for p in a.pieces]  # fmt: skip
     assert tops == pytest.approx([0, 0], abs=1e-6)
 
 
@@ -88,7 +90,8 @@ def test_both_angles_of_a_pair_are_one_part_and_weights_add_up():
 
 def test_pairs_are_the_same_where_they_are_and_differ_by_layout():
     clusters = AssemblyClusters()
-    pieces = {k: steel(m) for k, m in {"a": pair(), "b": pair(), "star": pair(layout=Layout.STAR), "gap": pair(gap=12.7)}.items()}  # fmt: skip
+    pieces = {k: steel(m) for k, m in {"a": pair(), "b": pair(), "star": pair(layout=Layout.STAR),
+        "gap": pair(gap=12.7)}.items()}  # fmt: skip
     for key, piece in pieces.items():
         clusters.put(msgspec.structs.replace(piece, member=msgspec.structs.replace(piece.member, id=key)), "V")
     clusters.settle()

@@ -51,7 +51,8 @@ def test_an_arc_keeps_its_length_about_the_axis_and_its_ends_are_cut_true(name, 
     part, _ = rolled(s, "A992", "", EndCut(0.0), EndCut(4000.0, 0.1, 0.2), (), curve)
     body = solid(part)
     assert len(body.decompose()) == 1
-    assert body.volume() == pytest.approx(solid(rolled(s, "A992", "", EndCut(0.0), EndCut(4000.0, 0.1, 0.2))[0]).volume(), rel=0.02)  # fmt: skip
+    assert body.volume() == pytest.approx(solid(rolled(s, "A992", "", EndCut(0.0),
+        EndCut(4000.0, 0.1, 0.2))[0]).volume(), rel=0.02)  # fmt: skip
     ends = formed(part, [(0, 0, 0), (4000, 0, 0), (2000, 0, 0)])
     long = part.length
     assert np.linalg.norm(formed(part, [(long, 0, 0)])[0] - ends[0]) == pytest.approx(curve.chord(long), abs=0.01)

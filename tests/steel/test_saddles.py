@@ -1,4 +1,5 @@
-"""Ends cut to round tubes: one solid with the tube they stand on, weighed, turned, wrapped and told as that solid is."""
+"""Ends cut to round tubes: one solid with the tube they stand on, weighed, turned, wrapped and told as that solid
+is."""
 
 import math
 
@@ -98,7 +99,8 @@ def test_another_tube_another_way_or_a_flat_cut_is_another_part():
     [
         (),
         (Hole(Face.WEB, 500.0, 12.0, 27.0), Notch(Face.TOP, ((600, -20), (800, -20), (800, 15), (600, 15)))),
-        (Notch(Face.BOTTOM, ((600, -20), (800, -20), (800, 15), (600, 15))), Notch(Face.BACK, ((300, 5), (400, 5), (400, 30), (300, 30)))),
+        (Notch(Face.BOTTOM, ((600, -20), (800, -20), (800, 15), (600, 15))),
+            Notch(Face.BACK, ((300, 5), (400, 5), (400, 30), (300, 30)))),
     ],
 )  # fmt: skip
 def test_a_pattern_is_the_tubes_outside_laid_flat(ends, features):
@@ -116,7 +118,8 @@ def test_a_pattern_is_the_tubes_outside_laid_flat(ends, features):
 
 
 def test_where_a_hole_lies_on_the_pattern():
-    """On the near side's middle a quarter of the way round from the bottom, on the top half; above the near side's middle further on."""
+    """On the near side's middle a quarter of the way round from the bottom, on the top half; above the near side's
+    middle further on."""
     at = {
         "near": Hole(Face.WEB, 500.0, 0.0, 20.0),
         "top": Notch(Face.TOP, ((700, -5), (710, -5), (710, 5), (700, 5))),

@@ -11,8 +11,8 @@ from uncus.app.session import Session
 
 
 class Command(msgspec.Struct, frozen=True):
-    """`stage` "" means everywhere, `stays` that it works from any and leaves it open; `group` is its heading on the shelf (""
-    keeps it off the shelf)."""
+    """`stage` "" means everywhere, `stays` that it works from any and leaves it open; `group` is its heading on the
+    shelf ("" keeps it off the shelf)."""
 
     id: str
     words: str

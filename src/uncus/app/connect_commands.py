@@ -67,15 +67,26 @@ def _can(kind: str) -> Callable[[Session], bool]:
     return lambda session: kind in joining.fitting_kinds(session)
 
 
-def _command(id: str, words: str, key: str, group: str, icon: str, help: str, do: Callable[[Session], object], when: Callable[[Session], bool]) -> Command:  # fmt: skip
+def _command(id: str, words: str, key: str, group: str, icon: str, help: str, do: Callable[[Session], object],
+    when: Callable[[Session], bool]) -> Command:  # fmt: skip
     return Command(id, words, key, "Connect", group, icon, help, by(do), when)
 
 
-def _asking(id: str, words: str, key: str, group: str, icon: str, help: str, do: Callable[[Desk], object], when: Callable[[Session], bool] = lambda _: True) -> Command:  # fmt: skip
+def _asking(id: str, words: str, key: str, group: str, icon: str, help: str, do: Callable[[Desk], object],
+    when: Callable[[Session], bool] = lambda _: True) -> Command:  # fmt: skip
     return Command(id, words, key, "Connect", group, icon, help, do, when)
 
 
-CALCULATE = _asking("calculate", "Calculation sheet", "", "Change", "sheet", "Every limit state of the selected joints with its formula and numbers, as a PDF.", _calculate, some_selected)  # fmt: skip
+CALCULATE = _asking(
+    "calculate",
+    "Calculation sheet",
+    "",
+    "Change",
+    "sheet",
+    "Every limit state of the selected joints with its formula and numbers, as a PDF.",
+    _calculate,
+    some_selected,
+)
 EXPORT_STANDARDS = Command(
     "export standards",
     "Export standards",
@@ -97,20 +108,38 @@ IMPORT_STANDARDS = Command(
     _import_standards,
 )
 CONNECT: tuple[Command, ...] = (
-    _command("rule", "Connect by rule", "R", "Connect", "rule", "Connect the free ends of what is selected, or of everything, by the office's rules.", Session.connect_by_rule, some_steel),
-    _command("one", "Connect one", "O", "Connect", "connect", "Pick a member near its end, then what holds it; the kind is at the right.", Session.connect_one, some_steel),
-    _command("anew", "Anew by rule", "Shift+R", "Connect", "redo", "Joints of the selected members made again by the office's rules, those that are locked apart.", Session.connect_again, some_members),
-    _asking("joining rules", "Rules of joining", "", "Connect", "rule", "Which members and ends get which kind of joint with which values, in order.", lambda desk: desk.keep_open(RulesDialog), lambda s: True),
-    _asking("setback", "Set back ends", "Shift+G", "Connect", "trim", "Pull free ends back by a gap before they are joined, for an advance bill.", _set_back, some_steel),
-    _command("clear setbacks", "Clear setbacks", "", "Connect", "clear", "All setbacks gone as one step.", Session.clear_setbacks, lambda s: any(c.kind == "setback" for c in s.job.all(Connection))),
-    _command("other side", "Other side", "Shift+S", "Change", "mirror", "Plates of the selected joints to the other side of the web.", joining.flip_side, _joints),
-    _command("keep values", "Keep the values", "Shift+C", "Change", "copy", "Keep the values of one joint, to give them to others.", joining.copy_settings, _joints),
-    _command("give values", "Give the values", "Shift+V", "Change", "down", "Give the kept values to the selected joints.", joining.give_settings, _kept),
-    _asking("export loads", "Export loads", "", "Change", "sheet", "Loads at the ends of all members as a CSV, by mark and place, for the engineer to fill in.", _export_loads, some_steel),
-    _asking("import loads", "Import loads", "", "Change", "sheet", "Take the engineer's loads from a CSV, by mark or place; what does not match is listed.", _import_loads, some_steel),
+    _command("rule", "Connect by rule", "R", "Connect", "rule",
+        "Connect the free ends of what is selected, or of everything, by the office's rules.", Session.connect_by_rule,
+        some_steel),
+    _command("one", "Connect one", "O", "Connect", "connect",
+        "Pick a member near its end, then what holds it; the kind is at the right.", Session.connect_one, some_steel),
+    _command("anew", "Anew by rule", "Shift+R", "Connect", "redo",
+        "Joints of the selected members made again by the office's rules, those that are locked apart.",
+        Session.connect_again, some_members),
+    _asking("joining rules", "Rules of joining", "", "Connect", "rule",
+        "Which members and ends get which kind of joint with which values, in order.",
+        lambda desk: desk.keep_open(RulesDialog), lambda s: True),
+    _asking("setback", "Set back ends", "Shift+G", "Connect", "trim",
+        "Pull free ends back by a gap before they are joined, for an advance bill.", _set_back, some_steel),
+    _command("clear setbacks", "Clear setbacks", "", "Connect", "clear", "All setbacks gone as one step.",
+        Session.clear_setbacks, lambda s: any(c.kind == "setback" for c in s.job.all(Connection))),
+    _command("other side", "Other side", "Shift+S", "Change", "mirror",
+        "Plates of the selected joints to the other side of the web.", joining.flip_side, _joints),
+    _command("keep values", "Keep the values", "Shift+C", "Change", "copy",
+        "Keep the values of one joint, to give them to others.", joining.copy_settings, _joints),
+    _command("give values", "Give the values", "Shift+V", "Change", "down",
+        "Give the kept values to the selected joints.", joining.give_settings, _kept),
+    _asking("export loads", "Export loads", "", "Change", "sheet",
+        "Loads at the ends of all members as a CSV, by mark and place, for the engineer to fill in.", _export_loads,
+        some_steel),
+    _asking("import loads", "Import loads", "", "Change", "sheet",
+        "Take the engineer's loads from a CSV, by mark or place; what does not match is listed.", _import_loads,
+        some_steel),
     CALCULATE,
-    Command("uncouple", "Delete these", "Shift+Del", "Connect", "Change", "delete", "Delete the selected joints and attachments.", by(Session.delete), some_selected, stays=True),
+    Command("uncouple", "Delete these", "Shift+Del", "Connect", "Change", "delete",
+        "Delete the selected joints and attachments.", by(Session.delete), some_selected, stays=True),
     EXPORT_STANDARDS,
     IMPORT_STANDARDS,
-    *(_command(f"attach {k.name}", k.words, "", "Attach", "point", k.help, _attach(k.name), _can(k.name)) for k in ATTACHMENTS.values()),
+    *(_command(f"attach {k.name}", k.words, "", "Attach", "point", k.help, _attach(k.name), _can(k.name)) for k
+        in ATTACHMENTS.values()),
 )  # fmt: skip

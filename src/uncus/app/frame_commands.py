@@ -140,66 +140,99 @@ _NUMBER_ICONS = {
 }
 
 LAY_OUT = (
-    Command("grid", "Grid and levels", "G", "Frame", "Lay out", "grid", "Type the spacings of the grid and the heights of the levels; move and skew lines.", lambda desk: desk.hold(GridDialog)),
-    Command("plane", "Work plane", "W", "Frame", "Lay out", "plane", "Choose what picks lie on: a level, a grid wall, a face, a member, three points, the view.", lambda desk: desk.prompt.choose_plane()),
-    _frame("guide", "Guide", "U", "Lay out", "guide", "Throw-away lines for picking: parallel, square, round a plate, along bolts.", take_up("guide")),
+    Command("grid", "Grid and levels", "G", "Frame", "Lay out", "grid",
+        "Type the spacings of the grid and the heights of the levels; move and skew lines.",
+        lambda desk: desk.hold(GridDialog)),
+    Command("plane", "Work plane", "W", "Frame", "Lay out", "plane",
+        "Choose what picks lie on: a level, a grid wall, a face, a member, three points, the view.",
+        lambda desk: desk.prompt.choose_plane()),
+    _frame("guide", "Guide", "U", "Lay out", "guide",
+        "Throw-away lines for picking: parallel, square, round a plate, along bolts.", take_up("guide")),
 )  # fmt: skip
 
 STEEL = (
     _frame("column", "Column", "C", "Steel", "column", "Pick a foot for each column; type its height.", framing.column),
     _frame("beam", "Beam", "B", "Steel", "beam", "Pick the left end, then the far end or type a length.", framing.beam),
-    _frame("polyline", "Along a path", "Y", "Steel", "path", "Pick point after point; Enter makes a member of each side.", framing.polyline),
+    _frame("polyline", "Along a path", "Y", "Steel", "path",
+        "Pick point after point; Enter makes a member of each side.", framing.polyline),
     *(
-        _frame(name, kind.words, _NUMBER_KEYS.get(name, ""), "Steel", _NUMBER_ICONS.get(name, "frame"), f"By numbers: {kind.help}", partial(framing.by_numbers, name=name))
+        _frame(name, kind.words, _NUMBER_KEYS.get(name, ""), "Steel", _NUMBER_ICONS.get(name, "frame"),
+            f"By numbers: {kind.help}", partial(framing.by_numbers, name=name))
         for name, kind in BY_NUMBERS.items()
     ),
     *(
-        _frame(f"draw {role}", f"Draw a {role}", "", "", "beam", f"Pick both ends of a {role}.", partial(framing.beam, role=role))
+        _frame(f"draw {role}", f"Draw a {role}", "", "", "beam", f"Pick both ends of a {role}.",
+            partial(framing.beam, role=role))
         for role in Role if role not in (Role.COLUMN, Role.BEAM, Role.EMBED)
     ),
 )  # fmt: skip
 
 CHANGE = (
-    _frame("copy", "Copy", "K", "Change", "copy", "From a point to as many others as you pick.", take_up("copy"), some_members),
-    _frame("move", "Move", "V", "Change", "move", "From a point to another, or by typed distances.", take_up("move"), some_members),
-    _frame("rotate", "Rotate", "T", "Change", "rotate", "About a point, square to the work plane.", take_up("rotate"), some_members),
-    _frame("mirror", "Mirror", "I", "Change", "mirror", "In a line; channels and connections are mirrored too.", take_up("mirror"), some_members),
-    _frame("array", "Array", "A", "Change", "array", "Copies at even steps, or onto other grid lines.", take_up("array"), some_members),
-    _frame("split", "Split", "S", "Change", "split", "Cut what is selected by lines or the work plane.", take_up("split"), some_members),
-    _frame("trim", "Trim or extend", "E", "Change", "trim", "Take the nearer ends to another member or the work plane.", take_up("trim"), some_members),
-    _frame("join", "Join in line", "J", "Change", "join", "Make members in line and end to end one.", framing.join_members, some_members),
-    _frame("work point", "Move work point", "Q", "Change", "point", "Move a point that members share; what stands on it follows.", take_up("work point"), some_steel),
-    _frame("flip", "Flip ends", "X", "", "copy", "Exchange which end is the left one; the steel stays.", framing.flip, some_members),
-    Command("delete", "Delete", "Del", "Frame", "Change", "delete", "Delete what is selected: members with their connections, guides, view frames.", by(Session.delete), some_selected, stays=True),
+    _frame("copy", "Copy", "K", "Change", "copy", "From a point to as many others as you pick.", take_up("copy"),
+        some_members),
+    _frame("move", "Move", "V", "Change", "move", "From a point to another, or by typed distances.", take_up("move"),
+        some_members),
+    _frame("rotate", "Rotate", "T", "Change", "rotate", "About a point, square to the work plane.", take_up("rotate"),
+        some_members),
+    _frame("mirror", "Mirror", "I", "Change", "mirror", "In a line; channels and connections are mirrored too.",
+        take_up("mirror"), some_members),
+    _frame("array", "Array", "A", "Change", "array", "Copies at even steps, or onto other grid lines.",
+        take_up("array"), some_members),
+    _frame("split", "Split", "S", "Change", "split", "Cut what is selected by lines or the work plane.",
+        take_up("split"), some_members),
+    _frame("trim", "Trim or extend", "E", "Change", "trim",
+        "Take the nearer ends to another member or the work plane.", take_up("trim"), some_members),
+    _frame("join", "Join in line", "J", "Change", "join", "Make members in line and end to end one.",
+        framing.join_members, some_members),
+    _frame("work point", "Move work point", "Q", "Change", "point",
+        "Move a point that members share; what stands on it follows.", take_up("work point"), some_steel),
+    _frame("flip", "Flip ends", "X", "", "copy", "Exchange which end is the left one; the steel stays.", framing.flip,
+        some_members),
+    Command("delete", "Delete", "Del", "Frame", "Change", "delete",
+        "Delete what is selected: members with their connections, guides, view frames.", by(Session.delete),
+        some_selected, stays=True),
     *(
-        _frame(f"roll {by.name}", f"Roll: {by}", "", "", "rotate", "Worked out from what the member rests on.", partial(framing.roll_by, by=by), some_members)
+        _frame(f"roll {by.name}", f"Roll: {by}", "", "", "rotate", "Worked out from what the member rests on.",
+            partial(framing.roll_by, by=by), some_members)
         for by in RollBy
     ),
     *(
-        _frame(f"toes {toes}", f"Toes {toes}", "", "", "rotate", "Turn channels and angles.", partial(framing.point_toes, toes=toes), some_members)
+        _frame(f"toes {toes}", f"Toes {toes}", "", "", "rotate", "Turn channels and angles.",
+            partial(framing.point_toes, toes=toes), some_members)
         for toes in Toes
     ),
 )  # fmt: skip
 
 SEE = (
-    _frame("measure", "Measure", "M", "Measure", "measure", "Straight and along the plane, an angle, an edge distance, a chain.", take_up("measure")),
-    _frame("clear", "Clear measures", "Shift+M", "Measure", "clear", "Take all measures out of the view and the job.", Session.clear_measures),
-    _frame("keep measures", "Keep measures", "", "", "measure", "Keep what is measured with the job.", Session.keep_measures),
-    _frame("clear guides", "Clear guides", "Shift+U", "", "clear", "The selected guides, or all.", Session.clear_guides),
-    _frame("view frame", "View frame", "Z", "Measure", "view", "Place the box that a drawing view is made from.", take_up("view frame")),
+    _frame("measure", "Measure", "M", "Measure", "measure",
+        "Straight and along the plane, an angle, an edge distance, a chain.", take_up("measure")),
+    _frame("clear", "Clear measures", "Shift+M", "Measure", "clear", "Take all measures out of the view and the job.",
+        Session.clear_measures),
+    _frame("keep measures", "Keep measures", "", "", "measure", "Keep what is measured with the job.",
+        Session.keep_measures),
+    _frame("clear guides", "Clear guides", "Shift+U", "", "clear", "The selected guides, or all.",
+        Session.clear_guides),
+    _frame("view frame", "View frame", "Z", "Measure", "view", "Place the box that a drawing view is made from.",
+        take_up("view frame")),
 )  # fmt: skip
 
 PLANES = (
-    _frame("next level", "Next level up", "PgUp", "", "plane", "Work on the plane of the next level.", lambda s: framing.next_level(s, 1)),
-    _frame("level down", "Next level down", "PgDown", "", "plane", "Work on the plane of the level below.", lambda s: framing.next_level(s, -1)),
+    _frame("next level", "Next level up", "PgUp", "", "plane", "Work on the plane of the next level.",
+        lambda s: framing.next_level(s, 1)),
+    _frame("level down", "Next level down", "PgDown", "", "plane", "Work on the plane of the level below.",
+        lambda s: framing.next_level(s, -1)),
     _frame("depth", "Plane in or out", "D", "", "plane", "Move the work plane by a typed depth.", take_up("depth")),
-    _frame("three points", "Plane by three points", "", "", "plane", "Origin, the way of x, the side of y.", take_up("three points")),
-    _frame("web plane", "Plane of a member's web", "", "", "plane", "Through its work line.", take_up("web plane"), some_steel),
-    _frame("flange plane", "Plane of a member's flange", "", "", "plane", "Through its work line.", take_up("flange plane"), some_steel),
+    _frame("three points", "Plane by three points", "", "", "plane", "Origin, the way of x, the side of y.",
+        take_up("three points")),
+    _frame("web plane", "Plane of a member's web", "", "", "plane", "Through its work line.", take_up("web plane"),
+        some_steel),
+    _frame("flange plane", "Plane of a member's flange", "", "", "plane", "Through its work line.",
+        take_up("flange plane"), some_steel),
     _plane("face plane", "Plane of a face", "The face of a piece that you pick.", _face_plane, some_steel),
     _plane("view plane", "Plane of the view", "Square to the line of sight.", _view_plane),
     _plane("keep plane", "Keep the work plane", "Give the plane in use a name.", _keep_plane),
-    _frame("forget plane", "Forget the work plane", "", "", "plane", "Take the kept plane in use away.", lambda s: s.attempt(lambda: framing.forget_plane(s))),
+    _frame("forget plane", "Forget the work plane", "", "", "plane", "Take the kept plane in use away.",
+        lambda s: s.attempt(lambda: framing.forget_plane(s))),
 )  # fmt: skip
 
 
@@ -243,23 +276,30 @@ VIEW = (
     _anywhere("only", "Show only", "Shift+H", "Leave all but what is selected out of the view.", _only, some_members),
     _anywhere("ghost", "Ghost the rest", "Ctrl+H", "See through all but what is selected.", _ghost, some_members),
     _anywhere("show all", "Show all", "Shift+A", "Nothing hidden, ghosted or clipped.", _all),
-    *(_anywhere(f"style {s}", f"Draw as {s}", "", "What is selected, or everything.", _style(s), some_steel) for s in Style),
+    *(_anywhere(f"style {s}", f"Draw as {s}", "", "What is selected, or everything.", _style(s), some_steel) for s
+        in Style),
     _anywhere("left ends", "Show left ends", "Shift+L", "Mark the left end of every member.", _left_ends, some_steel),
     _window("view plan", "View: plan", "F5", "From above.", _look(ViewKind.PLAN)),
-    _window("view elevation", "View: elevation", "F6", "Square to an upright work plane, else from the south.", _look(ViewKind.ELEVATION)),
-    _window("view section", "View: section", "F7", "Cut at the work plane, with a little depth.", _look(ViewKind.SECTION)),
+    _window("view elevation", "View: elevation", "F6", "Square to an upright work plane, else from the south.",
+        _look(ViewKind.ELEVATION)),
+    _window("view section", "View: section", "F7", "Cut at the work plane, with a little depth.",
+        _look(ViewKind.SECTION)),
     _window("view free", "View: free", "F8", "From a corner; middle drag turns.", _look(ViewKind.FREE)),
     _window("through frame", "Look through the view frame", "", "The selected frame's own view.", _through_frame),
     _window("keep view", "Keep this view", "", "Give the view a name, with what is hidden and clipped.", _keep_view),
-    _window("lens", "Lens", "Ctrl+L", "Pick out pieces by what is known of them: select, colour, show only.", lambda desk: desk.keep_open(LensDialog)),
-    _window("preferences", "Preferences", "Ctrl+,", "Look, snap distance, mouse, usual offsets.", lambda desk: desk.hold(lambda s, parent: PreferencesDialog(s, desk.follow_preferences, parent))),
+    _window("lens", "Lens", "Ctrl+L", "Pick out pieces by what is known of them: select, colour, show only.",
+        lambda desk: desk.keep_open(LensDialog)),
+    _window("preferences", "Preferences", "Ctrl+,", "Look, snap distance, mouse, usual offsets.",
+        lambda desk: desk.hold(lambda s, parent: PreferencesDialog(s, desk.follow_preferences, parent))),
     _window("type", "Type a value", "F2", "Put the keys into the prompt.", lambda desk: desk.prompt.entry.setFocus()),
 )  # fmt: skip
 
 SNAPS = (
-    _anywhere("hold", "Hold picks to the work plane", "Alt+H", "Every pick is dropped onto the work plane until you let go.", Session.hold),
+    _anywhere("hold", "Hold picks to the work plane", "Alt+H",
+        "Every pick is dropped onto the work plane until you let go.", Session.hold),
     *(
-        _anywhere(f"snap {kind}", f"Snap: {kind} only", key, f"The next pick takes only {_SNAP_HELP[kind]}.", partial(Session.force, kind=kind))
+        _anywhere(f"snap {kind}", f"Snap: {kind} only", key, f"The next pick takes only {_SNAP_HELP[kind]}.",
+            partial(Session.force, kind=kind))
         for kind, key in SNAP_KEYS.items()
     ),
 )  # fmt: skip

@@ -27,11 +27,17 @@ def _go_back(desk: Desk) -> None:
         session.attempt(lambda: session.said.emit(f"{go_back(session.job, path)}; Ctrl+Z takes it back.", False))
 
 
-FAULT = Command("fault report", "Show the last report", "", "", "", "look", "What is known of the last fault of the program.", lambda desk: desk.hold(FaultDialog), lambda s: bool(s.fault_report))  # fmt: skip
+FAULT = Command("fault report", "Show the last report", "", "", "", "look",
+    "What is known of the last fault of the program.", lambda desk: desk.hold(FaultDialog),
+    lambda s: bool(s.fault_report))  # fmt: skip
 
 JOB = (
-    Command("save copy", "Save a copy", "Ctrl+Shift+S", "", "", "package", "Write the whole job, history included, to another file; the job stays open.", _save_copy),
-    Command("go back", "Go back to a copy", "", "", "", "undo", "Make the job what a copy of it holds, as one change that Ctrl+Z takes back.", _go_back),
-    Command("clear aside", "Clear what was set aside", "", "", "", "clear", "Take records out of the file that could not be used when it was opened; Check lists them.", by(lambda s: s.clear_aside()), lambda s: bool(s.job.aside)),
+    Command("save copy", "Save a copy", "Ctrl+Shift+S", "", "", "package",
+        "Write the whole job, history included, to another file; the job stays open.", _save_copy),
+    Command("go back", "Go back to a copy", "", "", "", "undo",
+        "Make the job what a copy of it holds, as one change that Ctrl+Z takes back.", _go_back),
+    Command("clear aside", "Clear what was set aside", "", "", "", "clear",
+        "Take records out of the file that could not be used when it was opened; Check lists them.",
+        by(lambda s: s.clear_aside()), lambda s: bool(s.job.aside)),
     FAULT,
 )  # fmt: skip

@@ -61,7 +61,8 @@ def set_value(session: Session, records: Sequence[Joined], name: str, value: Any
 
 def set_kind(session: Session, connections: Sequence[Connection], kind: str) -> bool:
     """Swap the kind, keeping what carries over."""
-    return _put(session, f"{counted(len(connections), 'joint')} to {kind}", lambda: [swapped(c, kind) for c in free(connections)])  # type: ignore[arg-type]  # fmt: skip
+    return _put(session, f"{counted(len(connections), 'joint')} to {kind}",
+        lambda: [swapped(c, kind) for c in free(connections)])  # type: ignore[arg-type]  # fmt: skip
 
 
 def set_load(session: Session, connections: Sequence[Connection], name: str, value: float | None) -> bool:
@@ -88,7 +89,8 @@ def flip_side(session: Session) -> None:
     if not found:
         session.said.emit("Pick a joint first: at the stage Connect, click its plate or a bolt.", True)
         return
-    _put(session, f"Side of {counted(len(found), 'joint')}", lambda: [other_side(c, session.job.rules) for c in free(found)])  # type: ignore[arg-type]  # fmt: skip
+    _put(session, f"Side of {counted(len(found), 'joint')}",
+        lambda: [other_side(c, session.job.rules) for c in free(found)])  # type: ignore[arg-type]  # fmt: skip
 
 
 def copy_settings(session: Session) -> None:
@@ -111,7 +113,8 @@ def give_settings(session: Session) -> None:
     if source is None or not targets:
         session.said.emit("Keep one joint's values first (Shift+C), then pick the joints to give them to.", True)
         return
-    if _put(session, f"Values to {counted(len(targets), 'joint')}", lambda: [like(t, source.kind, source.params) for t in free(targets)]):  # fmt: skip
+    if _put(session, f"Values to {counted(len(targets), 'joint')}",
+        lambda: [like(t, source.kind, source.params) for t in free(targets)]):  # fmt: skip
         session.said.emit(f"{counted(len(targets), 'joint')} took the values; Ctrl+Z takes it back.", False)
 
 
@@ -163,7 +166,9 @@ def _attach_between(session: Session, found: AttachmentKind, crosses: Callable[[
         if frozenset((a.id, b.id)) not in held and crosses(a, b)
     ]
     if not made:
-        session.said.emit(f"{found.words} go between none of the selected members: pick two that pass back to back and have none yet.", True)  # fmt: skip
+        session.said.emit(
+            f"{found.words} go between none of the selected members: pick two that pass back to back and have none "
+            f"yet.", True)  # fmt: skip
         return False
     if session.change(f"{found.words} at {counted(len(made), 'crossing')}", made):
         session.select(a.id for a in made)
@@ -233,7 +238,8 @@ def set_rule(session: Session, name: str, read: Callable[[], Any]) -> bool:
     return session.attempt(work)
 
 
-def in_order(session: Session, label: str, kind: type[OfficeRule] | type[Series], records: Sequence[OfficeRule | Series]) -> bool:  # fmt: skip
+def in_order(session: Session, label: str, kind: type[OfficeRule] | type[Series],
+    records: Sequence[OfficeRule | Series]) -> bool:  # fmt: skip
     """All records of a kind that are asked in order, as they are to be: the others go."""
 
     def work() -> None:

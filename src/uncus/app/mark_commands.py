@@ -37,12 +37,22 @@ def _always(session: Session) -> bool:
     return True
 
 
-def _mark(id: str, words: str, group: str, icon: str, help: str, do: Callable[[Desk], object], when: Callable[[Session], bool]) -> Command:  # fmt: skip
+def _mark(id: str, words: str, group: str, icon: str, help: str, do: Callable[[Desk], object],
+    when: Callable[[Session], bool]) -> Command:  # fmt: skip
     return Command(id, words, "", "Mark", group, icon, help, do, when)
 
 
-SERIES = _mark("series", "Series", "Marks", "runs", "Prefixes and numbers, and which pieces they are for, in order.", lambda desk: desk.keep_open(SeriesDialog), _always)  # fmt: skip
-KEEP_ORDERED = _mark("advance marks", "Keep as ordered", "Pieces", "package", "Today's marks kept for good, with date and package; of all pieces where none is selected.", _keep_ordered, _always)  # fmt: skip
+SERIES = _mark("series", "Series", "Marks", "runs", "Prefixes and numbers, and which pieces they are for, in order.",
+    lambda desk: desk.keep_open(SeriesDialog), _always)  # fmt: skip
+KEEP_ORDERED = _mark(
+    "advance marks",
+    "Keep as ordered",
+    "Pieces",
+    "package",
+    "Today's marks kept for good, with date and package; of all pieces where none is selected.",
+    _keep_ordered,
+    _always,
+)
 EXPORT_PARTS = Command(
     "export standard parts",
     "Export standard parts",
@@ -58,11 +68,15 @@ IMPORT_PARTS = Command(
 )
 MARK: tuple[Command, ...] = (
     SERIES,
-    _mark("unique", "Unique", "Pieces", "point", "The selected pieces share their mark with none.", _how("unique"), some_members),
-    _mark("leave out", "Leave out", "Pieces", "clear", "The selected pieces have no mark.", _how("left out"), some_members),
-    _mark("by the rules", "By the rules", "Pieces", "undo", "The selected pieces are marked by the rules again.", _how(marking.BY_RULE), some_members),
+    _mark("unique", "Unique", "Pieces", "point", "The selected pieces share their mark with none.", _how("unique"),
+        some_members),
+    _mark("leave out", "Leave out", "Pieces", "clear", "The selected pieces have no mark.", _how("left out"),
+        some_members),
+    _mark("by the rules", "By the rules", "Pieces", "undo", "The selected pieces are marked by the rules again.",
+        _how(marking.BY_RULE), some_members),
     KEEP_ORDERED,
-    _mark("standard parts", "Make parts standard", "Pieces", "look", "Parts of the selected pieces keep their marks in every job.", by(marking.make_standard), some_members),
+    _mark("standard parts", "Make parts standard", "Pieces", "look",
+        "Parts of the selected pieces keep their marks in every job.", by(marking.make_standard), some_members),
     EXPORT_PARTS,
     IMPORT_PARTS,
 )  # fmt: skip

@@ -69,7 +69,8 @@ def keep_advance(session: Session, package: str) -> bool:
     """Today's marks kept on the selected pieces (on all, where none is) as what was ordered."""
     shop = session.shop
     ids = dict.fromkeys(shop.ships_as(m.id) for m in session.members) or shop.shipped
-    found = ordered(session.job, [shop.shipped[i] for i in ids], date.today().isoformat(), package.strip() or "advance bill")  # fmt: skip
+    found = ordered(session.job, [shop.shipped[i] for i in ids], date.today().isoformat(), package.strip()
+        or "advance bill")  # fmt: skip
     if not found:
         session.said.emit("Nothing was kept: these pieces have no marks yet, or were ordered before.", True)
         return False

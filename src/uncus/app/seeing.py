@@ -15,8 +15,8 @@ class Style(StrEnum):
 
 
 class Seeing:
-    """The state of one model view; `version` grows with every change of which pieces are drawn and how (clipping is done
-    anew with every picture, so it does not count)."""
+    """The state of one model view; `version` grows with every change of which pieces are drawn and how (clipping is
+    done anew with every picture, so it does not count)."""
 
     def __init__(self) -> None:
         self.hidden: frozenset[str] = frozenset()

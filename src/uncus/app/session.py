@@ -215,7 +215,10 @@ class Session(QObject):
         self._marker = None
         try:
             self.shop = build(self.job)
-            words = "A fault in the program: this change could not be followed, so all steel was made anew. Nothing is lost."
+            words = (
+                "A fault in the program: this change could not be followed, so all steel was made anew. Nothing is "
+                "lost."
+            )
         except Exception as worse:
             worse.__context__ = error
             error = worse

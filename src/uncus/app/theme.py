@@ -101,7 +101,8 @@ def style(t: Theme) -> str:
     QLabel[heading="true"] {{ color: {t.slate}; font-size: 11px; font-weight: 600; letter-spacing: 1px; }}
     QLabel[title="true"] {{ font-size: 15px; font-weight: 600; }}
     QLabel[error="true"] {{ color: {t.wrong}; font-weight: 600; }}
-    QLabel[chip="true"], QPushButton[chip="true"] {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 11px; padding: 2px 10px; }}
+    QLabel[chip="true"], QPushButton[chip="true"] {{ background: {t.bone}; border: 1px solid {t.rule};
+        border-radius: 11px; padding: 2px 10px; }}
     QPushButton[chip="true"]:hover {{ background: {t.wash}; }}
     QLabel[kept="true"] {{ color: {t.go}; }}
     QLineEdit, QComboBox {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 4px; padding: 3px 7px;
@@ -110,7 +111,8 @@ def style(t: Theme) -> str:
     QLineEdit[bad="true"] {{ border: 1px solid {t.wrong}; }}
     QComboBox::drop-down {{ border: none; width: 18px; }}
     QComboBox::down-arrow {{ image: url("{arrow}"); width: 11px; height: 11px; }}
-    QComboBox QAbstractItemView, QListView, QMenu {{ background: {t.bone}; border: 1px solid {t.rule}; selection-background-color: {t.wash};
+    QComboBox QAbstractItemView, QListView, QMenu {{ background: {t.bone}; border: 1px solid {t.rule};
+        selection-background-color: {t.wash};
         selection-color: {t.ink}; outline: none; }}
     QPushButton {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 5px; padding: 5px 13px; }}
     QPushButton:hover {{ background: {t.wash}; }}
@@ -121,24 +123,29 @@ def style(t: Theme) -> str:
     QDialog {{ border: 1px solid {t.rule}; }}
     QPushButton[main="true"] {{ background: {t.go}; color: {t.bone}; border: 1px solid {t.go}; font-weight: 600; }}
     QPushButton[main="true"]:disabled {{ background: {t.rule}; border: 1px solid {t.rule}; color: {t.slate}; }}
-    QPushButton[tool="true"] {{ background: transparent; border: none; border-radius: 0; text-align: left; padding: 3px 12px; }}
+    QPushButton[tool="true"] {{ background: transparent; border: none; border-radius: 0; text-align: left;
+        padding: 3px 12px; }}
     QPushButton[tool="true"]:hover {{ background: {t.wash}; }}
     QPushButton[tool="true"]:checked {{ background: {t.wash}; color: {t.go}; font-weight: 600; }}
     QTableView {{ background: {t.bone}; border: none; gridline-color: {t.rule}; selection-background-color: {t.wash};
         selection-color: {t.ink}; alternate-background-color: {t.paper}; }}
-    QHeaderView::section {{ background: {t.bone}; color: {t.slate}; border: none; border-bottom: 1px solid {t.rule}; padding: 5px 8px;
+    QHeaderView::section {{ background: {t.bone}; color: {t.slate}; border: none; border-bottom: 1px solid {t.rule};
+        padding: 5px 8px;
         font-weight: 600; font-size: 12px; }}
     QMenu::item {{ padding: 5px 22px; }} QMenu::separator {{ height: 1px; background: {t.rule}; margin: 4px 8px; }}
     QWidget#strip {{ background: {t.paper}; border-bottom: 1px solid {t.rule}; }}
     QPushButton[strip="true"] {{ padding: 2px 9px; border-radius: 10px; }}
-    QPushButton[strip="true"]:checked {{ background: {t.wash}; border: 1px solid {t.go}; color: {t.go}; font-weight: 600; }}
+    QPushButton[strip="true"]:checked {{ background: {t.wash}; border: 1px solid {t.go}; color: {t.go};
+        font-weight: 600; }}
     QTableWidget {{ background: {t.bone}; gridline-color: {t.rule}; }}
     QListWidget {{ background: {t.bone}; border: 1px solid {t.rule}; }}
     QSplitter::handle {{ background: {t.rule}; }}
     QToolTip {{ background: {t.rail}; color: {t.rail_ink}; border: none; padding: 5px; }}
-    QProgressBar {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 5px; text-align: center; min-height: 20px; }}
+    QProgressBar {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 5px; text-align: center;
+        min-height: 20px; }}
     QProgressBar::chunk {{ background: {t.go}; border-radius: 4px; }}
-    QScrollBar:vertical {{ background: transparent; width: 10px; }} QScrollBar:horizontal {{ background: transparent; height: 10px; }}
+    QScrollBar:vertical {{ background: transparent; width: 10px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 10px; }}
     QScrollBar::handle {{ background: {t.rule}; border-radius: 5px; min-height: 24px; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QCheckBox {{ spacing: 7px; }}

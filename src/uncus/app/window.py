@@ -61,8 +61,8 @@ class Window(QMainWindow):
     def __init__(
         self, job: Job, preferences: Preferences | None = None, keep: Path | None = None, state: Path | None = None
     ) -> None:
-        """`preferences` are the user's, written to `keep` whenever they change; `state` is the folder that keeps reports
-        of faults (None: nowhere)."""
+        """`preferences` are the user's, written to `keep` whenever they change; `state` is the folder that keeps
+        reports of faults (None: nowhere)."""
         super().__init__()
         self.session = Session(job, preferences, keep, state)
         self.theme: Theme = DARK if self.session.preferences.theme == "dark" else LIGHT
@@ -141,7 +141,8 @@ class Window(QMainWindow):
         if server:
             self.kept.setText(f"✓ kept on a server ({server})")
         self.kept.setToolTip(
-            "Every change is on disk already; there is nothing to save. The one file is the whole job at any moment: copy "
+            "Every change is on disk already; there is nothing to save. The one file is the whole job at any moment: "
+            "copy "
             "it as it is, or with Ctrl+Shift+S."
         )
         self.fold_shelf, self.fold_facts = QPushButton(icon("shelf"), ""), QPushButton(icon("panel"), "")

@@ -137,7 +137,8 @@ def bought_list(lines: list[PartLine], marks: Marks) -> Table:
         Column("Used in", Unit.TEXT),
     )
     rows = tuple(
-        (line.mark, len(line.pieces), item.code, item.maker, item.words, line.first.part.finish, item.kg, item.kg * len(line.pieces), used_in(line, marks))
+        (line.mark, len(line.pieces), item.code, item.maker, item.words, line.first.part.finish, item.kg,
+            item.kg * len(line.pieces), used_in(line, marks))
         for line in lines
         if (item := line.first.part.item) is not None
     )  # fmt: skip

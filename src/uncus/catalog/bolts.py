@@ -27,8 +27,8 @@ class HoleKind(StrEnum):
 
 
 class BoltSize(msgspec.Struct, frozen=True):
-    """One bolt size; mm. `head_flats` is across flats, `allowance` is added to the grip (washers apart), `thread` is the
-    thread's length, `enter` and `turn` what must be free about its axis to put it in and to turn its nut."""
+    """One bolt size; mm. `head_flats` is across flats, `allowance` is added to the grip (washers apart), `thread` is
+    the thread's length, `enter` and `turn` what must be free about its axis to put it in and to turn its nut."""
 
     name: str
     system: str

@@ -12,7 +12,8 @@ from uncus.words import Unknown
 
 
 class Bought(msgspec.Struct, frozen=True):
-    """A line of the catalogue: `profile` is its side view, (out, up) in mm from the corner that is fixed; `wide` across."""
+    """A line of the catalogue: `profile` is its side view, (out, up) in mm from the corner that is fixed; `wide`
+    across."""
 
     code: str
     maker: str

@@ -57,7 +57,8 @@ class Section(msgspec.Struct, frozen=True):
 
     @property
     def centroid(self) -> tuple[float, float]:
-        """The centroid (y, z) from the middle of the bounding box, the fillet of an angle, tee or channel reckoned in."""
+        """The centroid (y, z) from the middle of the bounding box, the fillet of an angle, tee or channel reckoned
+        in."""
         if self.form not in (Form.ANGLE, Form.TEE, Form.CHANNEL):
             return 0.0, 0.0
         b, d, tw, tf, r = self.b, self.d, self.tw, self.tf, self.r
@@ -169,7 +170,8 @@ def _flat(key: Key) -> Section | None:
         return None
     name = f"{family}{'X'.join(map(_spelled if family == 'PL' else _plain, sizes))}"
     area, zero = width * thickness, 0.0
-    return Section(name, family, Form.FLAT, area * STEEL_DENSITY * 1000, area, width, thickness, thickness, zero, zero, zero, thickness / 2, width, zero, thickness * width**2 / 6)  # fmt: skip
+    return Section(name, family, Form.FLAT, area * STEEL_DENSITY * 1000, area, width, thickness, thickness, zero, zero,
+        zero, thickness / 2, width, zero, thickness * width**2 / 6)  # fmt: skip
 
 
 def _spelled(inches: float) -> str:

@@ -1,4 +1,5 @@
-"""Apex: two rafters meet at the ridge, each with an end plate in the plane between them, bolted; haunched on request."""
+"""Apex: two rafters meet at the ridge, each with an end plate in the plane between them, bolted; haunched on
+request."""
 
 from typing import Annotated
 
@@ -79,7 +80,8 @@ def _plates(fit: Fitup, p: Params, sides: list[Meeting], at: Vec, n: Vec, t: flo
     thick = max(m.c * m.body.section.tf for m in sides)
     low = bottom - p.deep
     qs = [min(tops) - thick - beside - i * pitch for i in range(p.rows)]
-    qs += [max(low, bottom if p.deep else max(bottoms)) + (thick if not p.deep else 0) + beside + i * pitch for i in range(p.rows - 1, -1, -1)]  # fmt: skip
+    qs += [max(low, bottom if p.deep else max(bottoms)) + (thick if not p.deep else 0) + beside + i * pitch for i
+        in range(p.rows - 1, -1, -1)]  # fmt: skip
     high = top + 12.0
     low -= 12.0 + (thick * 1.5 if p.deep else 0.0)
     if p.layout == "past both":

@@ -28,7 +28,8 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     ] = None
     along: Annotated[float | None, About("Plate along the web", low=50, high=3000)] = None
     across: Annotated[float | None, About("Plate along the flanges", low=50, high=3000)] = None
-    rods: Annotated[int, About("Anchor rods", unit="count", low=4, high=8, help="Four at the corners; six and eight add rods between them.")] = 4  # fmt: skip
+    rods: Annotated[int, About("Anchor rods", unit="count", low=4, high=8,
+        help="Four at the corners; six and eight add rods between them.")] = 4  # fmt: skip
     stand: Annotated[
         str,
         About(
@@ -111,7 +112,8 @@ def build(joint: Joint) -> Contribution:
     projection = up_to(stack + 2.5 * rod.d, fit.inch, 0.5, 10)
     tops = tuple(point(place.to_model((x, projection - t / 2, z))) for x, z in spots)
     down = direction(-place.y)
-    fit.fasteners(Fasteners("rods", FastenerKind.ROD, rod.name, rules.rod_grade, length, stack, tops, down, (id,), field=True))  # fmt: skip
+    fit.fasteners(Fasteners("rods", FastenerKind.ROD, rod.name, rules.rod_grade, length, stack, tops, down, (id,),
+        field=True))  # fmt: skip
     return fit.done()
 
 

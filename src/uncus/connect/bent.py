@@ -18,8 +18,8 @@ SQUARE = 0.5  # degrees within which an angle serves
 
 
 class Fold(NamedTuple):
-    """Where two outer faces of a bent plate meet: a point of that line, the legs' directions away from it (unit, square to
-    the line), its thickness and inside radius. What it is bent about lies between the legs."""
+    """Where two outer faces of a bent plate meet: a point of that line, the legs' directions away from it (unit,
+    square to the line), its thickness and inside radius. What it is bent about lies between the legs."""
 
     heel: Vec
     first: Vec
@@ -48,8 +48,8 @@ class Fold(NamedTuple):
         return (self.radius + self.thickness) * math.tan(math.radians(180.0 - self.between) / 2)
 
     def gage(self, size: BoltSize, usual: float, grip: float, step: bool) -> float:
-        """From the heel to bolts in a leg: the usual, or what their heads and tools need beside the bend and the other leg;
-        in the steps of a shop's rule (of inches or mm)."""
+        """From the heel to bolts in a leg: the usual, or what their heads and tools need beside the bend and the
+        other leg; in the steps of a shop's rule (of inches or mm)."""
         least = self.set_back + size.head_flats / 2 + 1.0
         if self.between < 90.0:
             sharp = math.radians(self.between)
@@ -57,8 +57,8 @@ class Fold(NamedTuple):
         return max(usual, up_to(least, step))
 
     def clear(self, one: Gripped, other: Gripped, step: bool) -> float:
-        """From the heel to the bolts of the first leg, moved out until they pass those of the second, which stand in the
-        same rows."""
+        """From the heel to the bolts of the first leg, moved out until they pass those of the second, which stand in
+        the same rows."""
         at = one.gage
         taken = _tail(self.heel, self.second, self.across, self.thickness, other)
         for _ in range(80):
@@ -95,17 +95,17 @@ def _meet(a: np.ndarray, b: np.ndarray) -> bool:
 
 
 def usual_radius(thickness: float) -> float:
-    """One and a half thicknesses: the least that mild plate up to an inch takes across its grain without cracks (AISC Manual
-    table 10-13)."""
+    """One and a half thicknesses: the least that mild plate up to an inch takes across its grain without cracks
+    (AISC Manual table 10-13)."""
     return 1.5 * thickness
 
 
 def bent_plate(
     fit: Fitup, key: str, fold: Fold, span: tuple[Vec, Vec], legs: tuple[float, float], owner: str, words: str
 ) -> str:
-    """A plate bent once, its heel from one point to another, its legs so long from there over their outer faces; its id.
-    In its own flat frame z runs from the first leg's toe to the second's, x along the heel. Raises ValueError where a leg
-    is all bend."""
+    """A plate bent once, its heel from one point to another, its legs so long from there over their outer faces; its
+    id. In its own flat frame z runs from the first leg's toe to the second's, x along the heel. Raises ValueError
+    where a leg is all bend."""
     t, turn = fold.thickness, 180.0 - fold.between
     bend = Bend(0.0, 0.0, 1.0, 0.0, turn, fold.radius)
     first, second = (leg - fold.set_back for leg in legs)

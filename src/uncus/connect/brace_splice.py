@@ -67,7 +67,8 @@ def _end_plates(fit: Fitup, line: Line, p: Params) -> None:
     ids = []
     for body, toward, words in ((line.member, 1.0, "member"), (line.support, -1.0, "support")):
         place = Placement(line.frame.to_model((toward * t / 2, 0.0, 0.0)), axes_of(line.frame.y, line.frame.z))
-        id = fit.plate(f"plate of {words}", place, rectangle(-hb - edge, hb + edge, -hd - edge, hd + edge), t, body.id, "end plate")  # fmt: skip
+        id = fit.plate(f"plate of {words}", place, rectangle(-hb - edge, hb + edge, -hd - edge, hd + edge), t, body.id,
+            "end plate")  # fmt: skip
         ring = np.array(outline(s).exterior.coords)
         path = [line.frame.to_model((toward * t, y, z)) for y, z in ring]
         fit.weld(f"weld of {words}", weld, path, (body.id, id), 1, around=True)
@@ -91,7 +92,8 @@ def _lapped(fit: Fitup, line: Line, p: Params) -> None:
     apart = abs(float((other - body.frame.to_model((0.0, lap.middle(t), 0.0))) @ body.frame.y))
     if apart > DRAWN_UP:
         fit.find(
-            f"The two lengths of {body.words} lie on opposite sides of their splice plate; turn one end for end, or roll it."
+            f"The two lengths of {body.words} lie on opposite sides of their splice plate; turn one end for end, or "
+            f"roll it."
         )
     # in the member's own frame: the plate lies on the back of the leg, or in the gap of a pair
     x0 = float(body.frame.to_local(line.frame.origin)[0])

@@ -34,8 +34,8 @@ Meets = Callable[[Rule], Callable[[str], bool]]  # a lens's rule on members by i
 
 
 class Line(msgspec.Struct, frozen=True):
-    """One end in the report, or a crossing along a member (`end` None): what became of it and why. `id` is the connection's
-    or attachment's where there is one."""
+    """One end in the report, or a crossing along a member (`end` None): what became of it and why. `id` is the
+    connection's or attachment's where there is one."""
 
     member: str
     end: End | None
@@ -274,7 +274,8 @@ def setbacks(job: Job, ids: Iterable[str], gap: float) -> Report:
             if standing is None or standing.support is None or standing.holding in (Holding.COLUMN_ON, Holding.BEAM_ON):
                 continue
             id = derived_id("connection", member.id, end)
-            record = Connection(id=id, kind="setback", member=member.id, end=end, support=standing.support, params={"gap": gap})  # fmt: skip
+            record = Connection(id=id, kind="setback", member=member.id, end=end, support=standing.support,
+                params={"gap": gap})  # fmt: skip
             made.append(record)
             lines.append(Line(member.id, end, DONE, f"held by {standing.holding}", id))
     return Report(tuple(made), tuple(lines))

@@ -37,7 +37,8 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 def build(joint: Joint) -> Contribution:
-    """Plate, weld, and bolts to the beam above where there is one; a finding alone where it does not lie over the top."""
+    """Plate, weld, and bolts to the beam above where there is one; a finding alone where it does not lie over the
+    top."""
     p: Params = checked(Params, joint.record.params)
     fit, rules = Fitup(joint), joint.rules
     column, beam = joint.member, joint.support

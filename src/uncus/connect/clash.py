@@ -30,7 +30,8 @@ _LEAST = 1.0  # mm3 that are a rounding of two faces that meet
 
 
 class Overlap(msgspec.Struct, frozen=True):
-    """Steel that two pieces would both fill: mm3, mm of its least extent along either piece’s axes, a point amid it (model)."""
+    """Steel that two pieces would both fill: mm3, mm of its least extent along either piece’s axes, a point amid it
+    (model)."""
 
     volume: float
     depth: float
@@ -38,8 +39,8 @@ class Overlap(msgspec.Struct, frozen=True):
 
 
 class Boxes:
-    """Boxes, each along its own axes: `centre` (n, 3), `axes` (n, 3, 3), `half` (n, 3); `low` and `high` (n, 3) along the
-    model's."""
+    """Boxes, each along its own axes: `centre` (n, 3), `axes` (n, 3, 3), `half` (n, 3); `low` and `high` (n, 3)
+    along the model's."""
 
     def __init__(self, placed: Iterable[tuple[Placement, Bounds]]) -> None:
         pairs = list(placed)
@@ -66,8 +67,8 @@ class Boxes:
 
 
 def near(a: Boxes, i: Index, b: Boxes, j: Index) -> Flags:
-    """Whether boxes i of `a` and j of `b` (k,) run into each other by more than TOLERANCE: separating axes, all pairs at
-    once (Gottschalk, Lin and Manocha 1996)."""
+    """Whether boxes i of `a` and j of `b` (k,) run into each other by more than TOLERANCE: separating axes, all
+    pairs at once (Gottschalk, Lin and Manocha 1996)."""
     found: Flags = ((a.low[i] < b.high[j] - TOLERANCE) & (b.low[j] < a.high[i] - TOLERANCE)).all(axis=1)
     rows = np.flatnonzero(found)
     if not len(rows):
@@ -93,8 +94,8 @@ def near(a: Boxes, i: Index, b: Boxes, j: Index) -> Flags:
 
 
 def overlap(a: Part, at_a: Placement, b: Part, at_b: Placement) -> Overlap | None:
-    """What two pieces would both fill; None where they are apart, meet, or share no more than TOLERANCE is deep. Pairs that
-    stand to each other as others do are looked at once."""
+    """What two pieces would both fill; None where they are apart, meet, or share no more than TOLERANCE is deep.
+    Pairs that stand to each other as others do are looked at once."""
     turn = at_a.axes.T @ at_b.axes
     shift = at_a.to_local(at_b.origin)
     key = (*np.round(shift, 5).tolist(), *(np.round(turn, 7) + 0.0).ravel().tolist())

@@ -20,8 +20,8 @@ _LADDER = (
 
 
 class Claws(NamedTuple):
-    """The angles' section and size of bolt; from a heel to the bolts in the gusset, and from the gusset's middle to those in
-    the brace's flange."""
+    """The angles' section and size of bolt; from a heel to the bolts in the gusset, and from the gusset's middle to
+    those in the brace's flange."""
 
     section: Section
     size: BoltSize
@@ -35,8 +35,8 @@ class Claws(NamedTuple):
 
 
 def claws_for(fit: Fitup, brace: Body, t: float, bolt: str | None, angle: str | None) -> Claws | str:
-    """The least angle of a usual ladder, or the one asked for, that has room for bolts in the gusset and in the flange; or why
-    none has."""
+    """The least angle of a usual ladder, or the one asked for, that has room for bolts in the gusset and in the
+    flange; or why none has."""
     s, size = brace.section, fit.size(bolt)
     usual = max(s.gage / 2 if s.gage else s.b / 4, s.clear + size.head_flats / 2 + 1.0)
     most = s.b / 2 - size.edge + 0.05
@@ -52,7 +52,10 @@ def claws_for(fit: Fitup, brace: Body, t: float, bolt: str | None, angle: str | 
         gage, aside = max(usual_gage(one.d), least), max(usual, t / 2 + least)
         if aside <= most and aside - t / 2 + size.edge <= one.b + 0.05 and gage + size.edge <= one.d + 0.05:
             return Claws(one, size, gage, aside)
-    return f"No claw angle has room for {size.name} bolts in the flange of the {brace.words} and in its gusset; give one, or other bolts."
+    return (
+        f"No claw angle has room for {size.name} bolts in the flange of the {brace.words} and in its gusset; give one, "
+        f"or other bolts."
+    )
 
 
 def over_gusset(fit: Fitup, claws: Claws, s: Section) -> float:
@@ -60,9 +63,10 @@ def over_gusset(fit: Fitup, claws: Claws, s: Section) -> float:
     return up_to(s.d / 2 + claws.gage + 1.25 * claws.size.edge, fit.inch, 0.125, 1)
 
 
-def hold(fit: Fitup, frame: Vec, claws: Claws, body: Body, plate: str, t: float, runs: tuple[list[float], list[float]], edge: float, mark: str = "") -> None:  # fmt: skip
-    """The angles with their bolts: through the gusset on site and through the flanges in the shop, at distances along the
-    member's own x; `frame` is the gusset's normal."""
+def hold(fit: Fitup, frame: Vec, claws: Claws, body: Body, plate: str, t: float, runs: tuple[list[float], list[float]],
+    edge: float, mark: str = "") -> None:  # fmt: skip
+    """The angles with their bolts: through the gusset on site and through the flanges in the shop, at distances
+    along the member's own x; `frame` is the gusset's normal."""
     s, (on_plate, on_brace) = claws.section, runs
     xs = sorted((*on_plate, *on_brace))
     low, high = xs[0] - edge, xs[-1] + edge

@@ -44,9 +44,10 @@ def clearing(
 ) -> Clearing | str:
     """How the end is made to stand `gap` off the side, or in a sentence why it cannot.
 
-    Skewed, the web is cut square and the corners of the flanges are clipped from where their fillets end; with `bevel`
-    the whole end is cut parallel to the side instead. `flush` keeps the cut exactly at the gap; else a square cut goes
-    to the next sixteenth (or mm) from the work point. `past` ends it before the flanges of a support it meets the web of.
+    Skewed, the web is cut square and the corners of the flanges are clipped from where their fillets end; with
+    `bevel` the whole end is cut parallel to the side instead. `flush` keeps the cut exactly at the gap; else a
+    square cut goes to the next sixteenth (or mm) from the work point. `past` ends it before the flanges of a support
+    it meets the web of.
     """
     section = meeting.body.section
     near, far = core(section)
@@ -95,8 +96,8 @@ def _tip(meeting: Meeting, cut: EndCut) -> float:
 
 class Obstacle(NamedTuple):
     """The flanges beside a web that a member goes to: how far `out` from the web their tips are; `beside` where they
-    stand at the member's sides (a column's), not above and below it. `at` is the support's middle and `rise` its depth's
-    direction, in the member's frame; between the fillets it is `inner` half deep, over all `outer`."""
+    stand at the member's sides (a column's), not above and below it. `at` is the support's middle and `rise` its
+    depth's direction, in the member's frame; between the fillets it is `inner` half deep, over all `outer`."""
 
     out: float
     beside: bool

@@ -1,5 +1,5 @@
-"""Double angle: one angle at either side of the beam's web, bolted or welded to it, and to what holds it; bent plates in
-their place where the beam is skewed."""
+"""Double angle: one angle at either side of the beam's web, bolted or welded to it, and to what holds it; bent
+plates in their place where the beam is skewed."""
 
 from __future__ import annotations
 
@@ -62,7 +62,8 @@ def build(joint: Joint) -> Contribution:
         return fit.refused(m)
     if abs(m.skew) > _MOST_SKEW:
         return fit.refused(
-            f"The {beam.words} meets the {m.surface.body.words} skewed by {abs(m.skew):.1f}°; no bolt or weld gets into its sharp corner: choose a tab or an end plate."
+            f"The {beam.words} meets the {m.surface.body.words} skewed by {abs(m.skew):.1f}°; no bolt or weld gets "
+            f"into its sharp corner: choose a tab or an end plate."
         )
     cleared = clearing(fit, m, joint.rules.gap if p.gap is None else p.gap)
     if isinstance(cleared, str):
@@ -86,7 +87,8 @@ def build(joint: Joint) -> Contribution:
         low, high = m.surface.clear
         if beam.section.tw / 2 + out > min(high - middle, middle - low):
             return fit.refused(
-                f"The angles do not stand on the flat of the web of the {m.surface.body.words}; choose smaller legs, or the "
+                f"The angles do not stand on the flat of the web of the {m.surface.body.words}; choose smaller legs, "
+                f"or the "
                 "long leg on the beam."
             )
     cleared.apply(fit, m)
@@ -100,9 +102,9 @@ def build(joint: Joint) -> Contribution:
 
 
 class _Side(NamedTuple):
-    """What holds the beam at one side of its web (`sign` along its y): where its heel stands along e, its leg on the beam
-    and the one on the support as long as `legs`; e of its bolts (or of the toe's weld) in the web, and of its toe; its
-    bolts on the support from the heel; bent where the two are not square."""
+    """What holds the beam at one side of its web (`sign` along its y): where its heel stands along e, its leg on the
+    beam and the one on the support as long as `legs`; e of its bolts (or of the toe's weld) in the web, and of its
+    toe; its bolts on the support from the heel; bent where the two are not square."""
 
     sign: float
     y: float
@@ -161,7 +163,8 @@ def _made(fit: Fitup, m: Meeting, side: _Side, s: Section, span: tuple[float, fl
     return fit.length(key, frame, s, high - low, owner, f"{key} angle", usual_grade(s))
 
 
-def _hold(fit: Fitup, m: Meeting, p: Params, s: Section, end: float, sides: list[_Side], qs: list[float], edge: float) -> None:  # fmt: skip
+def _hold(fit: Fitup, m: Meeting, p: Params, s: Section, end: float, sides: list[_Side], qs: list[float],
+    edge: float) -> None:  # fmt: skip
     """Both sides' angles or bent plates with their bolts and welds."""
     beam, support = m.body, m.surface.body
     low, high = qs[-1] - edge, qs[0] + edge
@@ -200,7 +203,8 @@ KIND = Kind(
     "Double angle",
     Params,
     build,
-    "Two angles on the beam's web, bolted or welded to it, and to a flange, web or tube wall; bent plates where it is skewed.",
+    "Two angles on the beam's web, bolted or welded to it, and to a flange, web or tube wall; bent plates where it is "
+    "skewed.",
     checks=shear.double_angle,
     missing=(
         missing.BEARING_ALONG,

@@ -65,7 +65,8 @@ def build(joint: Joint) -> Contribution:
     spots = [(x, q) for x in (-gage / 2, gage / 2) for q in qs]
     points = [frame.to_model((x, -t / 2, q)) for x, q in spots]
     if p.shims:
-        shim = fit.plate("shim", frame.moved((0, -t / 2 - p.shims / 2, 0)), rectangle(-half, half, low, high), p.shims, beam.id, "shim")  # fmt: skip
+        shim = fit.plate("shim", frame.moved((0, -t / 2 - p.shims / 2, 0)), rectangle(-half, half, low, high), p.shims,
+            beam.id, "shim")  # fmt: skip
         fit.bolts("bolts", bolt, points, -m.surface.normal, (id, shim, support.id), True, along=m.up)
     else:
         holes = {id: p_.HoleKind(p.hole)} if p.hole else None
@@ -84,7 +85,8 @@ KIND = Kind(
     "Shear end plate",
     Params,
     build,
-    "A plate shop-welded to the beam's web, field-bolted flat to a flange, web or tube wall; square, skewed or sloping.",
+    "A plate shop-welded to the beam's web, field-bolted flat to a flange, web or tube wall; square, skewed or "
+    "sloping.",
     checks=shear.end_plate,
     missing=(
         missing.WALL_BENDING,

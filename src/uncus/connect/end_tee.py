@@ -70,7 +70,9 @@ def build(joint: Joint) -> Contribution:
     corners = [m.model(e0, q, y + h * tab / 2) for q in (low, high) for h in (-1, 1)]
     corners += [m.model(stop, q_axis + g * deep / 2, h * wide / 2) for g in (-1, 1) for h in (-1, 1)]
     if m.surface.sunk and m.surface.over(np.array(corners), m.away) > 0.5:
-        return fit.refused(f"The end tee of the {tube.words} does not go between the flanges of the {support.words}; give it more gap, fewer rows or a gusset.")  # fmt: skip
+        return fit.refused(
+            f"The end tee of the {tube.words} does not go between the flanges of the {support.words}; give it more "
+            f"gap, fewer rows or a gusset.")  # fmt: skip
     across = np.cross(m.away, m.up)
     frame = Placement(m.model(stop + cap / 2, q_axis, 0.0), np.column_stack([across, m.away, m.up]))
     lid = fit.plate("cap", frame, rectangle(-wide / 2, wide / 2, -deep / 2, deep / 2), cap, tube.id, "cap plate")

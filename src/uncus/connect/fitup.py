@@ -128,8 +128,8 @@ class Fitup:
         item: Item | None = None,
         finish: str = "",
     ) -> str:
-        """A plate lying in x and z of `frame`, half its thickness to either side; its id. One that is `shared` is left out
-        where another joint's plate stands in its place. `bends` fold it; an `item` is bought as it is."""
+        """A plate lying in x and z of `frame`, half its thickness to either side; its id. One that is `shared` is
+        left out where another joint's plate stands in its place. `bends` fold it; an `item` is bought as it is."""
         draft = _Draft(key, frame, owner, words, grade or self.rules.plate_grade)
         draft.bends, draft.item, draft.finish = tuple(bends), item, finish
         draft.outline, draft.thickness, draft.shared = list(outline), thickness, shared

@@ -92,13 +92,19 @@ def before_column(joint: Joint, fit: Fitup) -> Meeting | Contribution:
         return fit.refused(m)
     support = m.surface.body
     if abs(m.skew) > MOST_SKEW or abs(m.slope) > MOST_SLOPE:
-        return fit.refused(f"The {beam.words} is skewed by {abs(m.skew):.0f}° and slopes by {abs(m.slope):.0f}° against the {support.words}; its flanges can be joined up to {MOST_SKEW:.0f}° and {MOST_SLOPE:.0f}°.")  # fmt: skip
+        return fit.refused(
+            f"The {beam.words} is skewed by {abs(m.skew):.0f}° and slopes by {abs(m.slope):.0f}° against the "
+            f"{support.words}; its flanges can be joined up to {MOST_SKEW:.0f}° and {MOST_SLOPE:.0f}°.")  # fmt: skip
     if not m.surface.flange:
         beside = support.section.form is Form.I and is_vertical(support.frame.x)
         if not beside:
-            return fit.refused(f"The {beam.words} meets a web of the {support.words}; a moment goes to a flange, or to an upright I between its flanges.")  # fmt: skip
+            return fit.refused(
+                f"The {beam.words} meets a web of the {support.words}; a moment goes to a flange, or to an upright I "
+                f"between its flanges.")  # fmt: skip
         if m.skewed or m.sloping:
-            return fit.refused(f"The {beam.words} is skewed or slopes against the web of the {support.words}; there a moment joint is square and level.")  # fmt: skip
+            return fit.refused(
+                f"The {beam.words} is skewed or slopes against the web of the {support.words}; there a moment joint is "
+                f"square and level.")  # fmt: skip
     return m
 
 
@@ -122,13 +128,15 @@ def _plates(fit: Fitup, m: Meeting, p: Params, t: float, cut: EndCut, tab: float
         frame = Placement(
             beam.frame.to_model((start, 0.0, middle)), axes_of(m.sign * beam.frame.x, -m.sign * beam.frame.y)
         )
-        # the edge is cut square through the plate: on a slope one of its faces touches and the groove is open at the other
+        # the edge is cut square through the plate: on a slope one of its faces touches and the groove is open at the
+        # other
         near = [max(m.sign * (m.side_x(y, z) - start) for z in (face, outer)) for y in (half, -half)]
         shape = [(near[0], -m.sign * half), (far, -m.sign * half), (far, m.sign * half), (near[1], m.sign * half)]
         if not m.surface.flange:
             shape = web_outline(m, wide, far)
         id = fit.plate(f"{words} plate", frame, shape, t, support.id, "flange plate")
-        points = [frame.to_model((first + i * pitch, -sign * t / 2, y)) for i in range(p.rows) for y in (-gage / 2, gage / 2)]  # fmt: skip
+        points = [frame.to_model((first + i * pitch, -sign * t / 2, y)) for i in range(p.rows) for y
+            in (-gage / 2, gage / 2)]  # fmt: skip
         fit.bolts(f"{words} bolts", bolt, points, -sign * beam.frame.z, (id, beam.id), field=True)
         if m.surface.flange:
             path = [beam.frame.to_model((m.side_x(y, outer), y, outer)) for y in (-half, half)]
@@ -145,7 +153,8 @@ KIND = Kind(
     "Bolted flange plates",
     Params,
     build,
-    "A moment joint: plates welded to the column's flange, or between its flanges to the web, and bolted to the beam's.",
+    "A moment joint: plates welded to the column's flange, or between its flanges to the web, and bolted to the "
+    "beam's.",
     checks=moment.flange_plates,
     missing=(
         missing.STIFFENED_FLANGES,

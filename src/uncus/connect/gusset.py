@@ -1,7 +1,7 @@
 """Gussets: a plate in a brace's plane, standing on one or two faces, and the brace's end on it or slotted over it.
 
-All of it is worked out in the plate's own plane (x, z): faces are lines with a normal into the plate; an arm is a brace's
-end, its strip of the plane running out along the brace.
+All of it is worked out in the plate's own plane (x, z): faces are lines with a normal into the plate; an arm is a
+brace's end, its strip of the plane running out along the brace.
 """
 
 from __future__ import annotations
@@ -70,9 +70,9 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Side(NamedTuple):
-    """A face that the gusset stands on: a point of it and its normal in the plate's plane, `gap` off it; whose it is; how far
-    from it a brace stays `clear` of what holds the gusset there, besides what it stays clear of any steel; the flat `room`
-    on it at either side of the plate's middle; how far from `at` it has steel, its `reach`."""
+    """A face that the gusset stands on: a point of it and its normal in the plate's plane, `gap` off it; whose it
+    is; how far from it a brace stays `clear` of what holds the gusset there, besides what it stays clear of any
+    steel; the flat `room` on it at either side of the plate's middle; how far from `at` it has steel, its `reach`."""
 
     at: Flat
     normal: Flat
@@ -136,7 +136,10 @@ def plane_of(brace: Body, end: End, normal: Vec, t: float) -> Plane | str:
     n = unit(across)
     frame = brace.frame
     if s.form is Form.I and abs(float(n @ frame.y)) < 1 - 1e-5:
-        return f"The web of the {brace.words} does not lie in its gusset's plane; roll it so that claw angles can hold its flanges."
+        return (
+            f"The web of the {brace.words} does not lie in its gusset's plane; roll it so that claw angles can hold "
+            f"its flanges."
+        )
     if s.form in TUBES:
         square = s.form is Form.TUBE or max(abs(float(n @ frame.y)), abs(float(n @ frame.z))) > 1 - 1e-5
         if not square:
@@ -153,9 +156,10 @@ def plane_of(brace: Body, end: End, normal: Vec, t: float) -> Plane | str:
 
 
 class Arm(NamedTuple):
-    """A brace's end on a gusset: work point, direction out, `w` square to it; the steel's reach across (`low` to `high`
-    along w), the gusset's there (`under` to `over`), and where along it the brace, or what holds it, begins (`start`) and
-    the gusset ends (`stop`). `shut`: a flange of the brace shuts the high side; `claws` hold an I brace past its gusset."""
+    """A brace's end on a gusset: work point, direction out, `w` square to it; the steel's reach across (`low` to
+    `high` along w), the gusset's there (`under` to `over`), and where along it the brace, or what holds it, begins
+    (`start`) and the gusset ends (`stop`). `shut`: a flange of the brace shuts the high side; `claws` hold an I
+    brace past its gusset."""
 
     body: Body
     end: End
@@ -266,8 +270,8 @@ def _strip(brace: Body, low: float, high: float, margin: float) -> tuple[float, 
 def outline(
     sides: list[Side], arms: list[Arm], edges: str, back: float = CORNER, least: float = 0.0
 ) -> list[tuple[float, float]]:
-    """The gusset's outline: feet from the arms' corners to the faces, the corner between two faces cut off so far `back`
-    along both, and from there on at least so long on each."""
+    """The gusset's outline: feet from the arms' corners to the faces, the corner between two faces cut off so far
+    `back` along both, and from there on at least so long on each."""
     points: list[Flat] = []
     for a in arms:
         points += [*a.corners, a.point(a.start, a.under), a.point(a.start, a.over)]
@@ -295,7 +299,9 @@ def outline(
         )
     for a in arms:
         if a.shut:
-            hull = hull.difference(Polygon([tuple(a.point(s, h)) for s, h in ((a.start - 12.0, a.over), (a.stop + 900, a.over), (a.stop + 900, a.over + 900), (a.start - 12.0, a.over + 900))]))  # fmt: skip
+            hull = hull.difference(Polygon([tuple(a.point(s, h)) for s, h
+                in ((a.start - 12.0, a.over), (a.stop + 900, a.over), (a.stop + 900, a.over + 900),
+                (a.start - 12.0, a.over + 900))]))  # fmt: skip
     if isinstance(hull, shapely.MultiPolygon):  # a wide margin beside a tee's flange: what is cut loose is left out
         hull = max(hull.geoms, key=lambda one: one.area)
     ring = [(float(x), float(z)) for x, z in hull.simplify(0.01).exterior.coords[:-1]]
@@ -344,7 +350,8 @@ def on_side(shape: list[tuple[float, float]], side: Side) -> tuple[Flat, Flat] |
     return on[0], on[-1]
 
 
-def weld_side(fit: Fitup, plane: Plane, key: str, id: str, shape: list[tuple[float, float]], side: Side, leg: float, field: bool) -> None:  # fmt: skip
+def weld_side(fit: Fitup, plane: Plane, key: str, id: str, shape: list[tuple[float, float]], side: Side, leg: float,
+    field: bool) -> None:  # fmt: skip
     """Fillets on both sides along a face."""
     stretch = on_side(shape, side)
     if stretch is None:
@@ -403,7 +410,8 @@ def _slotted(fit: Fitup, plane: Plane, a: Arm, id: str, p: Params, x0: float, si
     if s.form is Form.TUBE and abs(float(plane.frame.y @ body.frame.y)) < 1 - 1e-5:
         upright = False
     faces = (Face.TOP, Face.BOTTOM) if upright else (Face.WEB, Face.BACK)
-    strip = Polygon([tuple(a.point(at, h)) for at, h in ((a.start, a.low), (a.stop + FAR, a.low), (a.stop + FAR, a.high), (a.start, a.high))])  # fmt: skip
+    strip = Polygon([tuple(a.point(at, h)) for at, h in ((a.start, a.low), (a.stop + FAR, a.low),
+        (a.stop + FAR, a.high), (a.start, a.high))])  # fmt: skip
     over = shapely.get_coordinates(Polygon(fit.outline(id)).intersection(strip))
     stop = max([a.stop, *((over - a.at) @ a.out).tolist()])
     xs = sorted((x0 + sign * (a.start - 20.0), x0 + sign * (stop + 12.0)))

@@ -1,4 +1,5 @@
-"""Gusset on the side of one member: a brace to the flange of a beam between its ends, or to a column away from beams."""
+"""Gusset on the side of one member: a brace to the flange of a beam between its ends, or to a column away from
+beams."""
 
 from uncus.connect import gusset
 from uncus.connect.fitup import Fitup

@@ -32,8 +32,8 @@ def _room_on(shape: list[tuple[float, float]], at: Flat, along: Flat, edge: floa
 
 
 class Clips(NamedTuple):
-    """Two angles along a face: their section, its leg on the gusset and its leg on the face; where they begin on it, their
-    direction, bolts and length."""
+    """Two angles along a face: their section, its leg on the gusset and its leg on the face; where they begin on it,
+    their direction, bolts and length."""
 
     section: Section
     flat: float
@@ -55,7 +55,10 @@ def clips(fit: Fitup, plane: Plane, shape: list[tuple[float, float]], side: Side
     s = section(fit.rules.angle)
     fitting = [(flat, out) for flat, out in ((s.b, s.d), (s.d, s.b)) if plane.thickness / 2 + out <= side.room]
     if not fitting:
-        return f"Angles {s.name} do not stand between the flanges of the {side.body.words}; weld the gusset, or take smaller ones."
+        return (
+            f"Angles {s.name} do not stand between the flanges of the {side.body.words}; weld the gusset, or take "
+            f"smaller ones."
+        )
     flat, out = fitting[0]
     line = a + (usual_gage(flat) - side.gap) * side.normal
     low, high = _room_on(shape, line, along, fit.size(p.bolt).edge)
@@ -74,7 +77,8 @@ def in_way(a: Arm, side: Side, held: Clips) -> bool:
     leg = held.flat * side.normal
     foot = [held.start, held.start + held.long * held.along]
     angles = Polygon([tuple(q) for q in (*foot, *(q + leg for q in reversed(foot)))])
-    strip = Polygon([tuple(a.point(s, h)) for s, h in ((a.start, a.low), (a.stop + FAR, a.low), (a.stop + FAR, a.high), (a.start, a.high))])  # fmt: skip
+    strip = Polygon([tuple(a.point(s, h)) for s, h in ((a.start, a.low), (a.stop + FAR, a.low), (a.stop + FAR, a.high),
+        (a.start, a.high))])  # fmt: skip
     return bool(angles.distance(strip) < _BESIDE)
 
 
@@ -83,7 +87,8 @@ def past_clips(side: Side, held: Clips) -> Side:
     return side._replace(clear=held.flat + _BESIDE)
 
 
-def angle_side(fit: Fitup, plane: Plane, key: str, id: str, held: Clips | str, side: Side, p: Params, owner: str) -> None:  # fmt: skip
+def angle_side(fit: Fitup, plane: Plane, key: str, id: str, held: Clips | str, side: Side, p: Params,
+    owner: str) -> None:  # fmt: skip
     """Two angles along a face, bolted to it on site and to the gusset in the shop."""
     if isinstance(held, str):
         fit.find(held)
@@ -97,7 +102,9 @@ def angle_side(fit: Fitup, plane: Plane, key: str, id: str, held: Clips | str, s
         way = sign * plane.frame.y
         out = [heel + run * x + _gage_on(side.body, normal, heel, way, held, bolt) * way for x in held.steps]
         if _in_fillet(side.body, normal, out[0], bolt):
-            fit.look(f"The gusset stands off the middle of the {side.body.words}: one clip angle holds it, at the {'far' if sign < 0 else 'near'} side.")  # fmt: skip
+            fit.look(
+                f"The gusset stands off the middle of the {side.body.words}: one clip angle holds it, at the "
+                f"{'far' if sign < 0 else 'near'} side.")  # fmt: skip
             continue
         frame = corner_frame(heel, normal, way, s, held.flat > held.out)
         if float(frame.x @ run) < 0:
@@ -110,8 +117,8 @@ def angle_side(fit: Fitup, plane: Plane, key: str, id: str, held: Clips | str, s
 
 
 def _gage_on(body: Body, normal: Vec, heel: Vec, way: Vec, held: Clips, bolt: BoltSize) -> float:
-    """From a clip angle's heel to its bolts in what holds it: the usual, less where an I's flange ends before, as far as the
-    heads clear the angle's own fillet."""
+    """From a clip angle's heel to its bolts in what holds it: the usual, less where an I's flange ends before, as
+    far as the heads clear the angle's own fillet."""
     s, usual = body.section, usual_gage(held.out)
     if s.form is not Form.I or abs(float(normal @ body.frame.z)) < 0.5:
         return usual

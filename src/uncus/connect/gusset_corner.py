@@ -37,7 +37,8 @@ class Params(gusset.Params, frozen=True, forbid_unknown_fields=True):
             "To the column",
             unit="choice",
             choices=("angles", "welded"),
-            help="Angles are bolted on site. Where left empty they are, but on tubes, whose walls no hand reaches behind.",
+            help="Angles are bolted on site. Where left empty they are, but on tubes, whose walls no hand reaches "
+            "behind.",
         ),
     ] = None
     goes_with: Annotated[
@@ -101,9 +102,11 @@ class Corner(Protocol):
 
 
 def between(
-    fit: Fitup, joint: Joint, p: gusset.Params, one: Body, other: Body, bolted: bool, owner: Body, corner: Corner | None = None
+    fit: Fitup, joint: Joint, p: gusset.Params, one: Body, other: Body, bolted: bool, owner: Body,
+        corner: Corner | None = None
 ) -> Contribution:  # fmt: skip
-    """A gusset on one member, to which angles bolt it or a weld, and on another, to which it is welded; part of `owner`."""
+    """A gusset on one member, to which angles bolt it or a weld, and on another, to which it is welded; part of
+    `owner`."""
     brace = joint.member
     first, second = face_towards(one, joint), face_towards(other, joint)
     for found in (first, second):

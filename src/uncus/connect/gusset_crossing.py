@@ -1,4 +1,5 @@
-"""Crossing gusset: where two braces cross, a plate on the one that runs through, to which both lengths of the other are held."""
+"""Crossing gusset: where two braces cross, a plate on the one that runs through, to which both lengths of the other
+are held."""
 
 from typing import Annotated
 
@@ -35,21 +36,27 @@ class Params(gusset.Params, frozen=True, forbid_unknown_fields=True):
 
 
 def build(joint: Joint) -> Contribution:
-    """The plate, both lengths' ends and the bolts of the brace that runs through; a finding alone where they do not lie on
-    one plate."""
+    """The plate, both lengths' ends and the bolts of the brace that runs through; a finding alone where they do not
+    lie on one plate."""
     p: Params = checked(Params, joint.record.params)
     fit = Fitup(joint)
     brace, through, end = joint.member, joint.support, joint.record.end
     if through is None or not joint.others:
-        return fit.refused(f"The crossing gusset of the {brace.words} joins two lengths of a brace across another; connect this end again.")  # fmt: skip
+        return fit.refused(
+            f"The crossing gusset of the {brace.words} joins two lengths of a brace across another; connect this end "
+            f"again.")  # fmt: skip
     mate = joint.others[0]
     here = brace.end(end)
     other = min(End, key=lambda e: float(np.linalg.norm(mate.end(e) - here)))
     for one in (brace, mate, through):
         if one.section.form not in (Form.ANGLE, Form.CHANNEL):
-            return fit.refused(f"A crossing gusset lies on the legs of angles or the webs of channels, which the {one.words} has not; hold tubes and tees to one another by side gussets.")  # fmt: skip
+            return fit.refused(
+                f"A crossing gusset lies on the legs of angles or the webs of channels, which the {one.words} has not; "
+                f"hold tubes and tees to one another by side gussets.")  # fmt: skip
     if float(np.linalg.norm(mate.end(other) - here)) > _MEET or float(brace.away(end) @ mate.away(other)) > -0.9999:
-        return fit.refused(f"The {brace.words} and the {mate.words} are not two lengths in one line; a crossing gusset needs them to be.")  # fmt: skip
+        return fit.refused(
+            f"The {brace.words} and the {mate.words} are not two lengths in one line; a crossing gusset needs them to "
+            f"be.")  # fmt: skip
     t = thickness_for(fit, brace, p)
     across = _across(brace.away(end), through)
     if across is None:
@@ -57,7 +64,9 @@ def build(joint: Joint) -> Contribution:
     plane = _plane(brace, end, across, t)
     for one in (brace, mate, through):
         if not _on(plane, one, t) or abs(thickness_for(fit, one, p) - t) > _APART:
-            return fit.refused(f"The {brace.words} and the {one.words} do not lie on one plate; turn one of them over, or give both the same gap.")  # fmt: skip
+            return fit.refused(
+                f"The {brace.words} and the {one.words} do not lie on one plate; turn one of them over, or give both "
+                f"the same gap.")  # fmt: skip
     sides = _edges(plane, through)
     arms = []
     for body, at in ((brace, end), (mate, other)):

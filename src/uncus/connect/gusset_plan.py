@@ -1,4 +1,5 @@
-"""Gusset in plan: between the webs of two beams that meet, at any angle, clear of the column that stands in their corner."""
+"""Gusset in plan: between the webs of two beams that meet, at any angle, clear of the column that stands in their
+corner."""
 
 from __future__ import annotations
 
@@ -24,14 +25,17 @@ _PAST = 12.7  # mm between the gusset and a column
 
 class Params(gusset.Params, frozen=True, forbid_unknown_fields=True):
     to_first: Annotated[
-        str, About("To the first beam", unit="choice", choices=("angles", "welded"), help="Angles are bolted on site; to the second beam it is welded.")
+        str, About("To the first beam", unit="choice", choices=("angles", "welded"),
+            help="Angles are bolted on site; to the second beam it is welded.")
     ] = "angles"  # fmt: skip
     goes_with: Annotated[
-        str, About("Gusset goes with the", unit="choice", choices=("second beam", "first beam"), help="Where it is welded in the shop.")
+        str, About("Gusset goes with the", unit="choice", choices=("second beam", "first beam"),
+            help="Where it is welded in the shop.")
     ] = "second beam"  # fmt: skip
     back: Annotated[
         float | None,
-        About("Cut back from the corner", low=0, high=2000, help="Along both webs; clear of the column and of what holds the beams where empty."),
+        About("Cut back from the corner", low=0, high=2000,
+            help="Along both webs; clear of the column and of what holds the beams where empty."),
     ] = None  # fmt: skip
 
 

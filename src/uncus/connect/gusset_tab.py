@@ -1,5 +1,5 @@
-"""Gusset and tab in one plate: welded to a column, beside a beam's web that is bolted to it, a brace lapping it above or
-below the beam's flange, which is cut back where the plate passes."""
+"""Gusset and tab in one plate: welded to a column, beside a beam's web that is bolted to it, a brace lapping it
+above or below the beam's flange, which is cut back where the plate passes."""
 
 from typing import Annotated
 
@@ -38,7 +38,8 @@ class Params(gusset.Params, frozen=True, forbid_unknown_fields=True):
 
 
 def build(joint: Joint) -> Contribution:
-    """The plate, the beam's and the brace's ends on it, its weld; a finding alone where they do not lie on one plate."""
+    """The plate, the beam's and the brace's ends on it, its weld; a finding alone where they do not lie on one
+    plate."""
     p: Params = checked(Params, joint.record.params)
     fit = Fitup(joint)
     brace, column = joint.member, joint.support
@@ -52,7 +53,8 @@ def build(joint: Joint) -> Contribution:
     cleared = clearing(fit, m, joint.rules.gap if p.gap is None else p.gap)
     if isinstance(cleared, str):
         return fit.refused(cleared)
-    asked = shear_tab.Params(rows=p.tab_rows, thickness=t, side=p.side, bolt=p.bolt, pitch=p.pitch, edge=p.edge, end_edge=p.end_edge)  # fmt: skip
+    asked = shear_tab.Params(rows=p.tab_rows, thickness=t, side=p.side, bolt=p.bolt, pitch=p.pitch, edge=p.edge,
+        end_edge=p.end_edge)  # fmt: skip
     s = shear_tab.set_out(fit, m, cleared, asked)
     if isinstance(s, str):
         return fit.refused(s)
@@ -112,7 +114,8 @@ def _sides(
         lean = float(beam.frame.y @ brace.frame.y)
         said = format_length(off * lean, fit.units)
         return (
-            f"The {brace.words} does not lie on a plate beside the web of the {beam.words}: move its work line aside by "
+            f"The {brace.words} does not lie on a plate beside the web of the {beam.words}: move its work line aside "
+            f"by "
             f"{said}, or take the other side of the web."
         )
     return plane, [side_of(plane, first), side_of(plane, second, _OVER)]

@@ -27,7 +27,8 @@ def haunch(
     origin = m.model(end + out[0] * tf / 2, q0 - deep + out[1] * tf / 2, 0.0)
     x_axis = along[0] * m.away + along[1] * m.up
     frame = Placement(origin, axes_of(x_axis, across))
-    flange = fit.plate(f"haunch flange{mark}", frame, rectangle(start, size, -wide / 2, wide / 2), tf, rafter.id, "haunch flange")  # fmt: skip
+    flange = fit.plate(f"haunch flange{mark}", frame, rectangle(start, size, -wide / 2, wide / 2), tf, rafter.id,
+        "haunch flange")  # fmt: skip
     leg = fit.leg(t)
 
     def line(a: tuple[float, float], b: tuple[float, float]):  # type: ignore[no-untyped-def]

@@ -63,7 +63,8 @@ class Body(msgspec.Struct, frozen=True, eq=False, dict=True):
         return -self.along(self.length).x if end is End.RIGHT else self.along(0.0).x
 
     def along(self, x: float) -> Placement:
-        """The frame that holds at x: the member's own or, of one rolled to an arc, of the straight length touching there."""
+        """The frame that holds at x: the member's own or, of one rolled to an arc, of the straight length touching
+        there."""
         return self.arc.at(x) if self.arc else self.frame
 
     def touching(self, point: Vec) -> Body:
@@ -110,7 +111,8 @@ class Joint(msgspec.Struct, frozen=True, eq=False):
 
 
 class Placed(Protocol):
-    """What a joint and an attachment's fitting have in common: a record's id, the members, the shop's rules, the units."""
+    """What a joint and an attachment's fitting have in common: a record's id, the members, the shop's rules, the
+    units."""
 
     @property
     def record(self) -> Record: ...
@@ -126,11 +128,12 @@ class Placed(Protocol):
 
 
 class Kind(msgspec.Struct, frozen=True):
-    """A kind of connection: `needs` says what it joins the member's end to: "support", "ground" or "either"; `others`
-    how many further members take part at most (of which it must have `asks`, all where that is empty), `serves` whose end it joins besides its own member's: "support", "others".
-    `checks` works out the limit states of a case (`connect.strength.case`); a kind without it is not checked, by name.
-    `missing` are those that it needs as well and that nothing works out yet (`connect.strength.missing`): each is said.
-    `carries`: whether it stands for a joint at all (a setback does not)."""
+    """A kind of connection: `needs` says what it joins the member's end to: "support", "ground" or "either";
+    `others` how many further members take part at most (of which it must have `asks`, all where that is empty),
+    `serves` whose end it joins besides its own member's: "support", "others". `checks` works out the limit states of
+    a case (`connect.strength.case`); a kind without it is not checked, by name. `missing` are those that it needs as
+    well and that nothing works out yet (`connect.strength.missing`): each is said. `carries`: whether it stands for
+    a joint at all (a setback does not)."""
 
     name: str
     words: str

@@ -39,7 +39,8 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     top_rows: Annotated[int, About("Rows at the top", unit="count", low=1, high=5)] = 2
     bottom_rows: Annotated[int, About("Rows at the haunch", unit="count", low=1, high=5)] = 2
     pitch: p_.Pitch = None
-    cap: Annotated[float | None, About("Cap plate's thickness", low=0, high=80, help="Nothing: the column is left plain.")] = None  # fmt: skip
+    cap: Annotated[float | None, About("Cap plate's thickness", low=0, high=80,
+        help="Nothing: the column is left plain.")] = None  # fmt: skip
     stiffener: Annotated[
         float | None, About("Stiffener's thickness", low=0, high=80, help="In the column where the haunch pushes.")
     ] = None
@@ -142,7 +143,8 @@ KIND = Kind(
     "Haunched knee",
     Params,
     build,
-    "A rafter's end plate bolted to a column's flange, with a haunch below, a cap in line and stiffeners in the column.",
+    "A rafter's end plate bolted to a column's flange, with a haunch below, a cap in line and stiffeners in the "
+    "column.",
     checks=moment.plates_in_line,
     missing=(
         missing.FLANGE_BETWEEN_BOLTS,

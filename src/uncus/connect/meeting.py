@@ -1,8 +1,8 @@
 """A member's end before a side of its support, worked out in the plane of the member's web.
 
-In the member's own frame the side is the plane x = a + ky y + kz z. In the web's plane, e runs away from the side, square
-to the line in which the two planes meet, and q runs up along that line; y stays the member's own. Square joints have
-e = x; skewed ones (ky) and sloping ones (kz) are reckoned the same way.
+In the member's own frame the side is the plane x = a + ky y + kz z. In the web's plane, e runs away from the side,
+square to the line in which the two planes meet, and q runs up along that line; y stays the member's own. Square
+joints have e = x; skewed ones (ky) and sloping ones (kz) are reckoned the same way.
 """
 
 from __future__ import annotations

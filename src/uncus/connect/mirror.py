@@ -1,4 +1,5 @@
-"""A joint's or attachment's values where its member's own directions were turned: what is near is far, left is right."""
+"""A joint's or attachment's values where its member's own directions were turned: what is near is far, left is
+right."""
 
 from __future__ import annotations
 

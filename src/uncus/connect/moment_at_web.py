@@ -1,5 +1,5 @@
-"""Moment joints between the flanges of an upright I: plates in line with the beam's flanges, welded to the column's web and
-both its flanges, and run out past them to where the beam is joined (AISC Manual part 12)."""
+"""Moment joints between the flanges of an upright I: plates in line with the beam's flanges, welded to the column's
+web and both its flanges, and run out past them to where the beam is joined (AISC Manual part 12)."""
 
 from __future__ import annotations
 
@@ -55,8 +55,8 @@ def web_outline(m: Meeting, wide: float, far: float) -> Outline:
 def weld_in_column(
     fit: Fitup, m: Meeting, words: str, frame: Placement, shape: Outline, t: float, plate: str, tab: float
 ) -> None:
-    """Fillets on both faces of a plate along both the column's flanges and along its web, but where the tab stands (y of
-    the beam)."""
+    """Fillets on both faces of a plate along both the column's flanges and along its web, but where the tab stands
+    (y of the beam)."""
     leg, column, out = fit.leg(min(t, 25.0)), m.surface.body, tips(m)
     ends = sorted(z for x, z in shape if x == 0.0)
     at = -m.sign * tab
@@ -68,7 +68,8 @@ def weld_in_column(
 
 
 def behind(fit: Fitup, m: Meeting, asked: Asked, plates: Sequence[tuple[str, float, float]]) -> None:
-    """Stiffeners at the other side of the column's web in line with the plates, each (words, z of the beam, thickness)."""
+    """Stiffeners at the other side of the column's web in line with the plates, each (words, z of the beam,
+    thickness)."""
     column = m.surface.body
     if asked.doubler != "none":
         fit.find(f"Doublers are for a moment on a flange; leave them out at the web of the {column.words}.")

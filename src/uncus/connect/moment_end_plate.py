@@ -1,4 +1,5 @@
-"""Moment end plate: a plate over the whole depth of the beam's end, flush or run on past a flange, bolted to a flange."""
+"""Moment end plate: a plate over the whole depth of the beam's end, flush or run on past a flange, bolted to a
+flange."""
 
 import math
 from typing import Annotated, NamedTuple
@@ -57,8 +58,8 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class _Ends(NamedTuple):
-    """The beam's flanges on its plate, in the plate's frame: z of a face of the section (z of the beam) where bolts stand at
-    either side, at the lowest and the highest of the two."""
+    """The beam's flanges on its plate, in the plate's frame: z of a face of the section (z of the beam) where bolts
+    stand at either side, at the lowest and the highest of the two."""
 
     m: Meeting
     frame: Placement
@@ -107,9 +108,13 @@ def build(joint: Joint) -> Contribution:
         return fit.refused(m)
     support = m.surface.body
     if abs(m.skew) > _MOST_SKEW:
-        return fit.refused(f"The {beam.words} meets the {support.words} skewed by {abs(m.skew):.0f}°; a moment end plate takes {_MOST_SKEW:.0f}° at most.")  # fmt: skip
+        return fit.refused(
+            f"The {beam.words} meets the {support.words} skewed by {abs(m.skew):.0f}°; a moment end plate takes "
+            f"{_MOST_SKEW:.0f}° at most.")  # fmt: skip
     if not m.surface.flange:
-        return fit.refused(f"The {beam.words} meets a web of the {support.words}; a moment end plate needs a flange: choose flange plates or a welded moment joint.")  # fmt: skip
+        return fit.refused(
+            f"The {beam.words} meets a web of the {support.words}; a moment end plate needs a flange: choose flange "
+            f"plates or a welded moment joint.")  # fmt: skip
     bolt = fit.size(p.bolt)
     t = p.thickness or fit.stocked(bolt.d)
     cleared = clearing(fit, m, t * m.slant, bevel=True, flush=True)
@@ -146,8 +151,8 @@ def build(joint: Joint) -> Contribution:
 
 
 def end_gage(fit: Fitup, m: Meeting, bolt: BoltSize, t: float = 0.0) -> float:
-    """The beam's own gage, or wider where the heads would meet the support's fillet or the beam's web, which on a skew leans
-    over one line of them."""
+    """The beam's own gage, or wider where the heads would meet the support's fillet or the beam's web, which on a
+    skew leans over one line of them."""
     s, support = m.body.section, m.surface.body.section
     clear = max(support.clear if support.form is Form.I else 0.0, s.tw / 2 + s.r)
     least = 2 * clear + bolt.head_flats

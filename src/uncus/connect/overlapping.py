@@ -1,4 +1,5 @@
-"""A web that overlaps another on its chord: its end cut to the chord and notched to the side of the web that is there first."""
+"""A web that overlaps another on its chord: its end cut to the chord and notched to the side of the web that is
+there first."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ _PAST = 5.0  # mm that a notch runs on past the walls' edges
 
 
 class Overlap(NamedTuple):
-    """The end of a square tube before the side of a web that it overlaps: there x = at + ky y + kz z of the member's frame."""
+    """The end of a square tube before the side of a web that it overlaps: there x = at + ky y + kz z of the member's
+    frame."""
 
     body: Body
     side: Surface
@@ -45,13 +47,19 @@ def overlap_of(m: Meeting, other: Body, gap: float) -> Overlap | str:
     """How an end meets the web it overlaps; or, in a sentence, why it does not."""
     body = m.body
     if Form.BOX is not body.section.form or other.section.form is not Form.BOX:
-        return f"The {body.words} does not overlap the {other.words}: only square tubes are notched to one another; leave a gap between them."
+        return (
+            f"The {body.words} does not overlap the {other.words}: only square tubes are notched to one another; leave "
+            f"a gap between them."
+        )
     side = facing(other, body.end(m.end), body.away(m.end))
     if isinstance(side, str):
         return f"The {body.words} cannot overlap: {side}."
     there = on_surface(body, m.end, side)
     if abs(there.ky) > _LEAN:
-        return f"The {body.words} is rolled out of the plane of the {other.words}; a web that overlaps lies with two sides in it."
+        return (
+            f"The {body.words} is rolled out of the plane of the {other.words}; a web that overlaps lies with two "
+            f"sides in it."
+        )
     return Overlap(body, side, m.sign, EndCut(there.side_x(0.0, 0.0, gap), there.ky, there.kz))
 
 
@@ -75,7 +83,8 @@ def notch(fit: Fitup, lap: Overlap, cut: EndCut) -> bool:
 
 
 def runs(lap: Overlap, cut: EndCut) -> Iterator[tuple[bool, list[tuple[float, float]]]]:
-    """The section's outline (y, z) in stretches: whether each is welded to the web that is overlapped, else to the chord."""
+    """The section's outline (y, z) in stretches: whether each is welded to the web that is overlapped, else to the
+    chord."""
     ring = ring_of(lap.body.section)
     spots: list[tuple[float, float]] = []
     for a, b in pairwise(ring):

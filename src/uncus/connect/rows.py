@@ -35,7 +35,8 @@ def level_web(m: Meeting) -> bool:
 def rows_in_web(
     fit: Fitup, m: Meeting, cleared: Clearing, asked: Asked, line: float, reach: float
 ) -> tuple[int, float] | str:
-    """How many rows fit the web with plates that end at e = `reach`, and q of the first at e = `line`; or why none do."""
+    """How many rows fit the web with plates that end at e = `reach`, and q of the first at e = `line`; or why none
+    do."""
     b, pitch, edge = m.body.section, asked.pitch, asked.edge
     top, bottom = max(b.k, cleared.top), max(b.k, cleared.bottom)
     if level_web(m) and not cleared.stands_off:  # plates also stand between the support's fillets
@@ -49,7 +50,10 @@ def rows_in_web(
     rows = asked.rows or min(most, fit.joint.rules.rows_for(b.d) or 12, 12)
     if rows < 2 or (asked.rows and asked.rows > most):
         said = f"{asked.rows} rows of bolts do" if asked.rows else "Two rows of bolts do"
-        return f"{said} not fit the web of the {m.body.words}, which takes {max(most, 0)} at this pitch and edge; choose a deeper beam or fewer rows."
+        return (
+            f"{said} not fit the web of the {m.body.words}, which takes {max(most, 0)} at this pitch and edge; choose "
+            f"a deeper beam or fewer rows."
+        )
     ceiling = m.top(line)
     down = asked.down
     if down is None:
@@ -67,7 +71,8 @@ def _beyond(m: Meeting) -> tuple[float, float]:
 
 
 def _down(fit: Fitup, high: float, low: float, run: float, pitch: float, edge: float) -> float:
-    """Top of steel to the first bolt: one pitch where it fits between two depths, else near the middle in shop steps."""
+    """Top of steel to the first bolt: one pitch where it fits between two depths, else near the middle in shop
+    steps."""
     usual = up_to(pitch, fit.inch)
     if usual - edge >= high - 1e-6 and usual + run + edge <= low + 1e-6:
         return usual

@@ -1,5 +1,5 @@
-"""Seat: an angle under the beam that carries it, and a lighter one at its top that keeps it upright; bent plates in their
-place under a beam that slopes."""
+"""Seat: an angle under the beam that carries it, and a lighter one at its top that keeps it upright; bent plates in
+their place under a beam that slopes."""
 
 from __future__ import annotations
 
@@ -48,7 +48,9 @@ def build(joint: Joint) -> Contribution:
     if isinstance(m, str):
         return fit.refused(m)
     if abs(m.skew) > _MOST_SKEW or abs(m.slope) > _MOST_SLOPE:
-        return fit.refused(f"The {beam.words} is skewed by {abs(m.skew):.0f}° and slopes by {abs(m.slope):.0f}°; a seat holds it up to {_MOST_SKEW:.0f}° and {_MOST_SLOPE:.0f}°.")  # fmt: skip
+        return fit.refused(
+            f"The {beam.words} is skewed by {abs(m.skew):.0f}° and slopes by {abs(m.slope):.0f}°; a seat holds it up "
+            f"to {_MOST_SKEW:.0f}° and {_MOST_SLOPE:.0f}°.")  # fmt: skip
     cleared = clearing(fit, m, max(joint.rules.gap, 12.0) if p.gap is None else p.gap, bevel=m.skewed or m.sloping)
     if isinstance(cleared, str):
         return fit.refused(cleared)
@@ -68,8 +70,9 @@ def build(joint: Joint) -> Contribution:
 
 
 class _Bearing(NamedTuple):
-    """Where a flange's outer face (z of the beam) and the side of the support meet: a point of that line on the beam's
-    middle, its direction, and the legs' directions from there: `out` under (or on) the flange, `stands` on the support."""
+    """Where a flange's outer face (z of the beam) and the side of the support meet: a point of that line on the
+    beam's middle, its direction, and the legs' directions from there: `out` under (or on) the flange, `stands` on
+    the support."""
 
     m: Meeting
     z: float
@@ -105,7 +108,8 @@ class _Bearing(NamedTuple):
 
 
 def _angle(fit: Fitup, m: Meeting, p: Params, s: Section, key: str, at: _Bearing) -> None:
-    """One angle, or a bent plate on a slope: its long leg on the support, the other on the beam's flange, bolted there."""
+    """One angle, or a bent plate on a slope: its long leg on the support, the other on the beam's flange, bolted
+    there."""
     beam, support = m.body, m.surface.body
     bolt = fit.size(p.bolt)
     gage = beam.section.gage or beam.section.b / 2
@@ -154,14 +158,16 @@ def _angle(fit: Fitup, m: Meeting, p: Params, s: Section, key: str, at: _Bearing
 
 
 def _middle(at: _Bearing, gaged: bool, steps: list[float]) -> float:
-    """Amid what along the heel the bolts into the support stand: its own middle where it has a gage, else the beam's."""
+    """Amid what along the heel the bolts into the support stand: its own middle where it has a gage, else the
+    beam's."""
     if not gaged:
         return (min(steps) + max(steps)) / 2
     surface = at.m.surface
     return float((surface.at - at.heel) @ surface.across) / float(at.along @ surface.across) if at.m.skewed else 0.0
 
 
-def _piece(fit: Fitup, key: str, s: Section, fold: Fold | None, at: _Bearing, ends: tuple[Vec, ...], legs: tuple[float, float]) -> str:  # fmt: skip
+def _piece(fit: Fitup, key: str, s: Section, fold: Fold | None, at: _Bearing, ends: tuple[Vec, ...],
+    legs: tuple[float, float]) -> str:  # fmt: skip
     """The angle or bent plate itself; its id."""
     support = at.m.surface.body
     low, high = ends

@@ -26,7 +26,8 @@ def _round_ring(section: Section, saddle: Saddle) -> list[tuple[float, float]]:
     return [(section.d / 2 * math.sin(a), section.d / 2 * math.cos(a)) for a in angles.tolist()]
 
 
-def weld_round(fit: Fitup, key: str, body: Body, cut: EndCut, leg: float, plate: str, field: bool = False, gap: float = 0.0) -> None:  # fmt: skip
+def weld_round(fit: Fitup, key: str, body: Body, cut: EndCut, leg: float, plate: str, field: bool = False,
+    gap: float = 0.0) -> None:  # fmt: skip
     """A fillet all round a section's outline where it is cut, to the plate it stands on; `gap` mm before it."""
     ring = _round_ring(body.section, cut.saddle) if isinstance(cut.saddle, Saddle) else ring_of(body.section)
     path = [body.frame.to_model((cut.x(y, z), y, z)) for y, z in ring]

@@ -29,4 +29,5 @@ def build(joint: Joint) -> Contribution:
     return fit.done()
 
 
-KIND = Kind("setback", "Setback", Params, build, "An end pulled back to leave a gap, until it gets its real joint.", carries=False)  # fmt: skip
+KIND = Kind("setback", "Setback", Params, build, "An end pulled back to leave a gap, until it gets its real joint.",
+    carries=False)  # fmt: skip

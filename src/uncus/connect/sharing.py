@@ -1,4 +1,5 @@
-"""Joints that meet at one wall: bolts through it that both use are one, and a stiffener both would make is made once."""
+"""Joints that meet at one wall: bolts through it that both use are one, and a stiffener both would make is made
+once."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ _OVERLAP = 100.0  # mm2 of two plates that stand in one another
 
 
 class Shared(NamedTuple):
-    """Two joints' groups of bolts through one piece: `mine`, `other`, and which points are the same (i of mine, j of other)."""
+    """Two joints' groups of bolts through one piece: `mine`, `other`, and which points are the same (i of mine, j of
+    other)."""
 
     piece: str
     mine: Fasteners
@@ -115,7 +117,8 @@ def _first(made: Contribution, m: Shared, kept: Fasteners | None, id: str, stock
     made = msgspec.structs.replace(made, fasteners=tuple(groups))
     if is_vertical(stocks[m.piece].frame.x):
         text = (
-            "Two beams hang on the same bolts through a column: give one a seat or a bolt of its own, so that it is held "
+            "Two beams hang on the same bolts through a column: give one a seat or a bolt of its own, so that it is "
+            "held "
             "while the other is put in (29 CFR 1926.756)."
         )
         made = _said(made, id, text, Severity.LOOK)
@@ -152,8 +155,8 @@ def _said(made: Contribution, id: str, text: str, severity: Severity = Severity.
 
 
 def _plates(made: Contribution, other: str, theirs: Contribution, later: bool) -> Contribution:
-    """Without the stiffeners that stand where another joint has a plate: one of its own, a larger stiffener, or one made
-    before. What stands on such a stiffener is welded to the other joint's plate."""
+    """Without the stiffeners that stand where another joint has a plate: one of its own, a larger stiffener, or one
+    made before. What stands on such a stiffener is welded to the other joint's plate."""
     gone = {
         mine.key: f"{other}/{plate.key}"
         for mine in made.parts
@@ -198,7 +201,8 @@ def _in_one_place(a: NewPart, b: NewPart) -> bool:
 
 
 def on_one_line(some: Sequence[Fasteners], others: Sequence[Fasteners]) -> bool:
-    """Whether bolts of two joints lie on one another's axes, within a millimetre: through one wall, they are the same."""
+    """Whether bolts of two joints lie on one another's axes, within a millimetre: through one wall, they are the
+    same."""
     for a in some:
         axis = np.asarray(a.axis)
         flat = [p - (p @ axis) * axis for p in map(np.asarray, a.points)]

@@ -128,7 +128,8 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             "Lowered between flanges",
             unit="choice",
             choices=("where it must be", "as it is", "bottom flange coped", "top flange coped"),
-            help="Takes one flange off on the tab's side, so that the beam passes it on its way down or up; it must be where "
+            help="Takes one flange off on the tab's side, so that the beam passes it on its way down or up; it must be "
+            "where "
             "columns' flanges catch the beam at both ends.",
         ),
     ] = "where it must be"

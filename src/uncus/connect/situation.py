@@ -74,7 +74,8 @@ class Surroundings:
         self.all = Segments(members)
         s = self.all
         direction = s.d / s.length[:, None] if len(s.members) else s.d
-        self.plumb = np.array([abs(float(d[2])) > 0.99996 or m.role in UPRIGHT for d, m in zip(direction, s.members, strict=True)], dtype=bool)  # fmt: skip
+        self.plumb = np.array([abs(float(d[2])) > 0.99996 or m.role in UPRIGHT for d, m
+            in zip(direction, s.members, strict=True)], dtype=bool)  # fmt: skip
         self.embeds = np.array([m.role is Role.EMBED for m in s.members], dtype=bool)
         self.plumb &= ~self.embeds
         self.braces = np.array([m.role is Role.BRACE for m in s.members], dtype=bool)
@@ -194,7 +195,8 @@ class Surroundings:
     def _crossed(self, distance: Vec, along: Vec, away: Vec) -> str | None:
         """A brace that runs through where two lengths of another meet."""
         past = np.minimum(along, self.all.length - along) > self.all.size
-        runs = (distance < self.all.size / 2 + NEAR) & past & self.braces & (np.abs(self.all.d @ away) < 0.98 * self.all.length)  # fmt: skip
+        runs = (distance < self.all.size / 2 + NEAR) & past & self.braces & (
+            np.abs(self.all.d @ away) < 0.98 * self.all.length)  # fmt: skip
         return self._id(runs, distance) if runs.any() else None
 
     def _leaves_alike(self, away: Vec) -> np.ndarray:
@@ -207,7 +209,8 @@ class Surroundings:
         return np.asarray(np.abs(self.all.d @ side) < 0.01 * self.all.length)
 
     def _beside(self, beams: np.ndarray, here: Vec, away: Vec) -> tuple[str, str] | None:
-        """Of level beams at a point those nearest to a level direction at either side of it: one that runs through first."""
+        """Of level beams at a point those nearest to a level direction at either side of it: one that runs through
+        first."""
         found: dict[bool, tuple[float, bool, str]] = {}
         for i in np.flatnonzero(beams & (np.abs(self.all.d[:, 2]) < _FLAT * self.all.length)):
             ends = [float(np.linalg.norm(spot[i] - here)) for spot in (self.all.a, self.all.b)]

@@ -145,8 +145,10 @@ def _flange(fit: Fitup, line: Line, p: Plating, at: Spacing, sign: float, words:
             place = flat.moved((0.0, -float(flat.y @ frame.z) * sign * (t + fill) / 2, 0.0))
             plies.append(fit.plate(key, place, rectangle(x0, x1, -wide / 2, wide / 2), fill, b.id, "fill plate"))
         face = faces[body.id]
-        points = [line.frame.to_model((x, y, face)) for x in _spots(at, p.flange_rows, toward) for y in (-gage / 2, gage / 2)]  # fmt: skip
-        fit.bolts(f"{words} {'member' if body is a else 'support'}", bolt, points, -sign * frame.z, (*plies, body.id), field)  # fmt: skip
+        points = [line.frame.to_model((x, y, face)) for x in _spots(at, p.flange_rows, toward) for y
+            in (-gage / 2, gage / 2)]  # fmt: skip
+        fit.bolts(f"{words} {'member' if body is a else 'support'}", bolt, points, -sign * frame.z, (*plies, body.id),
+            field)  # fmt: skip
 
 
 def _webs(fit: Fitup, line: Line, p: Plating, at: Spacing) -> None:

@@ -1,4 +1,5 @@
-"""An office's standards as one JSON file: shop rules, presets and rules of joining; written whole, read with suspicion."""
+"""An office's standards as one JSON file: shop rules, presets and rules of joining; written whole, read with
+suspicion."""
 
 from __future__ import annotations
 

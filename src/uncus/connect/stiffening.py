@@ -57,8 +57,8 @@ def clip(section: Section) -> float:
 def between_flanges(
     section: Section, web: float, wide: float, low: float = -math.inf, high: float = math.inf
 ) -> list[tuple[float, float]]:
-    """A stiffener's outline (depth, across) from a face at `web` out to `wide`: from flange to flange, its corners clear of
-    the fillets, or only from `low` to `high`."""
+    """A stiffener's outline (depth, across) from a face at `web` out to `wide`: from flange to flange, its corners
+    clear of the fillets, or only from `low` to `high`."""
     half, corner = section.d / 2 - section.tf, clip(section)
     low, high = max(low, -half), min(high, half)
     foot = [(low, web + corner), (low + corner, web)] if low == -half else [(low, web)]
@@ -89,8 +89,8 @@ def cross_plate(
     leg: float | None = None,
     onto: str = "",
 ) -> str:
-    """A plate square to a member at x, to one side of its web, welded to the web (or what is `onto` it) and to each flange
-    it reaches; its id."""
+    """A plate square to a member at x, to one side of its web, welded to the web (or what is `onto` it) and to each
+    flange it reaches; its id."""
     frame = cross_frame(body, x)
     shape = [(a, side * w) for a, w in outline]
     id = fit.plate(key, frame, shape, t, body.id, words, shared=True)

@@ -55,8 +55,8 @@ class Surface(NamedTuple):
         return max(0.0, self.body.section.b / 2 - float((self.at - self.body.frame.origin) @ self.normal))
 
     def over(self, spots: Vec, towards: Vec) -> float:
-        """How far steel that ends at spots (n, 3) and runs off along a direction stands over the edges of the side, or into
-        flanges and fillets beside it; less than nothing where it is clear of them."""
+        """How far steel that ends at spots (n, 3) and runs off along a direction stands over the edges of the side,
+        or into flanges and fillets beside it; less than nothing where it is clear of them."""
         off, across = (spots - self.at) @ self.normal, (spots - self.at) @ self.across
         low, high = self.clear
         if not self.sunk:
@@ -77,7 +77,8 @@ class Surface(NamedTuple):
 
 
 def sides(body: Body) -> list[Surface]:
-    """Every flat side of a member's section, at its left work point: flanges, both sides of webs and legs, tube walls."""
+    """Every flat side of a member's section, at its left work point: flanges, both sides of webs and legs, tube
+    walls."""
     section, frame = body.section, body.frame
     found = []
     for wall in profile.faces(section).values():

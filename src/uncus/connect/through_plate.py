@@ -52,7 +52,9 @@ def build(joint: Joint) -> Contribution:
     faces = (first.y - first.thickness / 2, first.y + first.thickness / 2)
     out, far = max(m.trace(y) for y in faces), min(m.trace(y, -depth) for y in faces)
     if _past_corner(m, tube, first.y, depth):
-        return fit.refused(f"The plate of the {beam.words} would leave the {tube.words} by its corner or its side; choose a shear tab.")  # fmt: skip
+        return fit.refused(
+            f"The plate of the {beam.words} would leave the {tube.words} by its corner or its side; choose a shear "
+            f"tab.")  # fmt: skip
     qs = [q for _, q in first.bolts]
     near = (max(e for e, _ in first.bolts) + first.edge, min(qs) - first.over, max(qs) + first.over)
     back = (far - 12.7, near[1], near[2])
@@ -67,15 +69,28 @@ def build(joint: Joint) -> Contribution:
         back = (min(e for e, _ in spots) - second.edge, min(qs) - second.over, max(qs) + second.over)
         groups.append((other, second, " of mate"))
     low, high = min(near[1], back[1]), max(near[2], back[2])
-    shape = [(back[0], back[1]), (far, back[1]), (far, low), (out, low), (out, near[1]), (near[0], near[1]),
-             (near[0], near[2]), (out, near[2]), (out, high), (far, high), (far, back[2]), (back[0], back[2])]  # fmt: skip
+    shape = [
+        (back[0], back[1]),
+        (far, back[1]),
+        (far, low),
+        (out, low),
+        (out, near[1]),
+        (near[0], near[1]),
+        (near[0], near[2]),
+        (out, near[2]),
+        (out, high),
+        (far, high),
+        (far, back[2]),
+        (back[0], back[2]),
+    ]
     shape = [p for n, p in enumerate(shape) if p != shape[n - 1]]
     t = first.thickness
     id = fit.plate("plate", m.frame(0.0, 0.0, first.y), shape, t, tube.id, "through plate")
     for meet, s, mark in groups:
         points = [meet.model(e, q, s.y - s.side * t / 2) for e, q in s.bolts]
         holes = {id: p_.HoleKind(p.hole or fit.rules.tab_hole)}
-        fit.bolts(f"bolts{mark}", fit.size(p.bolt), points, -s.side * meet.body.frame.y, (id, meet.body.id), True, holes, meet.away)  # fmt: skip
+        fit.bolts(f"bolts{mark}", fit.size(p.bolt), points, -s.side * meet.body.frame.y, (id, meet.body.id), True,
+            holes, meet.away)  # fmt: skip
     _slots(fit, m, tube, first.y, t, (low, high), (out, far), id, p.weld or first.weld)
     return fit.done()
 
@@ -87,7 +102,8 @@ def _end(fit: Fitup, joint: Joint, m: Meeting, p: Params, side: str | None) -> s
     cleared = clearing(fit, m, fit.rules.gap if p.gap is None else p.gap)
     if isinstance(cleared, str):
         return cleared
-    asked = shear_tab.Params(rows=p.rows, bolt=p.bolt, thickness=p.thickness, side=side, down=p.down, pitch=p.pitch, edge=p.edge)  # fmt: skip
+    asked = shear_tab.Params(rows=p.rows, bolt=p.bolt, thickness=p.thickness, side=side, down=p.down, pitch=p.pitch,
+        edge=p.edge)  # fmt: skip
     s = shear_tab.set_out(fit, m, cleared, asked)
     if not isinstance(s, str):
         cleared.apply(fit, m)
@@ -151,7 +167,8 @@ def _slots(
             gaps = (_round_slot(fit, m, tube, face, e, y, t, span),) * 2
         if max(gaps) - _PLAY > (_GROWN if tube.section.form is Form.BOX else _OPEN):
             fit.find(
-                f"The plate goes through the {tube.words} aslant of its slots, which leaves too wide a gap at its welds; roll "
+                f"The plate goes through the {tube.words} aslant of its slots, which leaves too wide a gap at its "
+                f"welds; roll "
                 "the tube so that a side of it looks along the beam, or choose a shear tab."
             )
         for (at_e, at), gap, side in zip(outer, gaps, ("near", "far"), strict=True):
@@ -168,15 +185,17 @@ def _wall(tube: Body, outward: Vec) -> Face:
     return Face.TOP if normal[2] > 0 else Face.BOTTOM
 
 
-def _box_slot(fit: Fitup, m: Meeting, tube: Body, face: Face, sides: tuple[list[tuple[float, float]], ...], span: tuple[float, float]) -> tuple[float, float]:  # fmt: skip
-    """The slot in a flat wall that a plate's faces, each (e, y) on the wall's outer side and on its inner one, pass through;
-    how far its edges stand off them outside. It is cut square to the wall: a plate aslant needs it wider by what the wall's
-    thickness takes."""
+def _box_slot(fit: Fitup, m: Meeting, tube: Body, face: Face, sides: tuple[list[tuple[float, float]], ...],
+    span: tuple[float, float]) -> tuple[float, float]:  # fmt: skip
+    """The slot in a flat wall that a plate's faces, each (e, y) on the wall's outer side and on its inner one, pass
+    through; how far its edges stand off them outside. It is cut square to the wall: a plate aslant needs it wider by
+    what the wall's thickness takes."""
     w = 2 if face.upright else 1
     outer, inner = ([tube.frame.to_local(m.model(e, 0.0, y)) for e, y in side] for side in sides)
     at = sorted(float(spot[w]) for spot in (*outer, *inner))
     low, high = at[0] - _PLAY, at[-1] + _PLAY
-    along = [float(tube.frame.to_local(m.model(sides[0][0][0], q, sides[0][0][1]))[0]) for q in (span[0] - 2 * _PLAY, span[1] + 2 * _PLAY)]  # fmt: skip
+    along = [float(tube.frame.to_local(m.model(sides[0][0][0], q, sides[0][0][1]))[0]) for q
+        in (span[0] - 2 * _PLAY, span[1] + 2 * _PLAY)]  # fmt: skip
     x0, x1 = sorted(along)
     fit.feature(tube.id, Notch(face, ((x0, low), (x1, low), (x1, high), (x0, high))))
     ways = [float(spot[w]) for spot in outer]
@@ -184,7 +203,8 @@ def _box_slot(fit: Fitup, m: Meeting, tube: Body, face: Face, sides: tuple[list[
     return gaps
 
 
-def _round_slot(fit: Fitup, m: Meeting, tube: Body, face: Face, e: float, y: float, t: float, span: tuple[float, float]) -> float:  # fmt: skip
+def _round_slot(fit: Fitup, m: Meeting, tube: Body, face: Face, e: float, y: float, t: float,
+    span: tuple[float, float]) -> float:  # fmt: skip
     """The slot in a round wall, cut square to its side of the tube; the gap beside the plate."""
     normal = tube.frame.axes.T @ m.surface.normal
     square = abs(float(normal[1 if face.upright else 2]))
@@ -192,7 +212,8 @@ def _round_slot(fit: Fitup, m: Meeting, tube: Body, face: Face, e: float, y: flo
     aslant = depth * math.sqrt(max(0.0, 1 - square**2)) / max(square, 0.1)
     wide, spare = t / 2 + _PLAY + aslant, 2 * _PLAY
     corners = []
-    for q, across in ((span[0] - spare, -wide), (span[1] + spare, -wide), (span[1] + spare, wide), (span[0] - spare, wide)):  # fmt: skip
+    for q, across in ((span[0] - spare, -wide), (span[1] + spare, -wide), (span[1] + spare, wide),
+        (span[0] - spare, wide)):  # fmt: skip
         local = tube.frame.to_local(m.model(e, q, y + across))
         corners.append((float(local[0]), float(local[2 if face.upright else 1])))
     fit.feature(tube.id, Notch(face, tuple(corners)))

@@ -1,4 +1,5 @@
-"""Bearing on a wall: a plate under a level beam's end that spreads its load on masonry or concrete, with anchors or none."""
+"""Bearing on a wall: a plate under a level beam's end that spreads its load on masonry or concrete, with anchors or
+none."""
 
 from __future__ import annotations
 
@@ -36,7 +37,8 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 def build(joint: Joint) -> Contribution:
-    """The plate, its welds to the flange and its anchors; findings where they do not fit, alone where the beam is not level."""
+    """The plate, its welds to the flange and its anchors; findings where they do not fit, alone where the beam is
+    not level."""
     p: Params = checked(Params, joint.record.params)
     fit = Fitup(joint)
     beam, s, frame = joint.member, joint.member.section, joint.member.frame
@@ -51,7 +53,9 @@ def build(joint: Joint) -> Contribution:
     beside = s.b + 2 * (rod.washer + 6.0 + edge) if p.anchors == _BESIDE else s.b + 4 * leg
     across = p.across or up_to(beside, fit.inch, 1, 10)
     if across < s.b + 2 * leg:
-        fit.find(f"The bearing plate is too narrow to be welded to the flange of the {beam.words}; make it {length_in_words(s.b + 2 * leg, joint.units)} wide at least.")  # fmt: skip
+        fit.find(
+            f"The bearing plate is too narrow to be welded to the flange of the {beam.words}; make it "
+            f"{length_in_words(s.b + 2 * leg, joint.units)} wide at least.")  # fmt: skip
     right = joint.record.end is End.RIGHT
     sign, x0 = (-1.0, beam.length) if right else (1.0, 0.0)
     start = x0 + sign * p.back
@@ -68,7 +72,8 @@ def build(joint: Joint) -> Contribution:
     return fit.done()
 
 
-def _anchored(fit: Fitup, p: Params, beam: Body, id: str, place: Placement, rod: RodSize, at: tuple[float, float, float]) -> None:  # fmt: skip
+def _anchored(fit: Fitup, p: Params, beam: Body, id: str, place: Placement, rod: RodSize,
+    at: tuple[float, float, float]) -> None:  # fmt: skip
     """Two rods amid the bearing, through the plate and, where they stand there, the flange."""
     s, frame = beam.section, beam.frame
     middle, t, beside = at
@@ -81,7 +86,9 @@ def _anchored(fit: Fitup, p: Params, beam: Body, id: str, place: Placement, rod:
     elif through:
         spots = [(0.0, -gage / 2), (0.0, gage / 2)]
         if gage / 2 < s.clear + rod.hole / 2 or gage / 2 + rod.hole / 2 > s.b / 2 - 3.0:
-            fit.find(f"A {rod.name} rod does not go through the flange of the {beam.words} clear of its fillet; stand the rods beside it.")  # fmt: skip
+            fit.find(
+                f"A {rod.name} rod does not go through the flange of the {beam.words} clear of its fillet; stand the "
+                f"rods beside it.")  # fmt: skip
     for x, y in spots:
         fit.feature(id, Hole(Face.WEB, x, y, rod.hole))
         if through:
@@ -91,7 +98,8 @@ def _anchored(fit: Fitup, p: Params, beam: Body, id: str, place: Placement, rod:
     heads = tuple(point(place.origin + x * frame.x + y * frame.y + top * frame.z) for x, y in spots)
     joins = (beam.id, id) if through else (id,)
     length = p.rod_length or rod.length
-    fit.fasteners(Fasteners("rods", FastenerKind.ROD, rod.name, fit.rules.rod_grade, length, stack, heads, direction(-frame.z), joins, field=True))  # fmt: skip
+    fit.fasteners(Fasteners("rods", FastenerKind.ROD, rod.name, fit.rules.rod_grade, length, stack, heads,
+        direction(-frame.z), joins, field=True))  # fmt: skip
 
 
 KIND = Kind(

@@ -1,5 +1,5 @@
-"""Welded end: an end cut to the side of what holds it, to a round tube as a saddle, and welded all round. Done in the shop it
-makes both one piece: the webs and chords of a truss, the posts and rails of a frame."""
+"""Welded end: an end cut to the side of what holds it, to a round tube as a saddle, and welded all round. Done in
+the shop it makes both one piece: the webs and chords of a truss, the posts and rails of a frame."""
 
 import math
 from typing import Annotated
@@ -57,11 +57,15 @@ def build(joint: Joint) -> Contribution:
         return fit.refused(lap)
     ring = [(y, z) for y, z in ring_of(body.section) if lap is None or lap.beyond(cut, y, z) <= 0.0]
     if not ring:
-        return fit.refused(f"The {body.words} does not reach the {support.words} past the web it overlaps; weld it to that web.")  # fmt: skip
+        return fit.refused(
+            f"The {body.words} does not reach the {support.words} past the web it overlaps; weld it to that web."
+        )
     spots = np.array([body.frame.to_model((cut.x(y, z), y, z)) for y, z in ring])
     over = m.surface.over(spots, body.away(m.end))
     if over > 0.5 and m.surface.sunk:
-        return fit.refused(f"The {body.words} does not go between the flanges of the {support.words} so; choose a narrower one, a tab or a gusset.")  # fmt: skip
+        return fit.refused(
+            f"The {body.words} does not go between the flanges of the {support.words} so; choose a narrower one, a tab "
+            f"or a gusset.")  # fmt: skip
     if over > support.section.r + 0.5 or (over > 0.5 and support.section.form is not Form.BOX):
         return fit.refused(
             f"The {body.words} stands over the edge of the {support.words}; choose a narrower one or a gusset."
@@ -75,7 +79,9 @@ def build(joint: Joint) -> Contribution:
         weld_round(fit, "round", body, cut, leg, support.id, field, p.gap)
         return fit.done()
     if lap.open > GROWN:
-        fit.find(f"The walls of the {body.words}, cut square, leave {length_in_words(lap.open, fit.units)} open at the web it overlaps; let that one overlap, or leave a gap.")  # fmt: skip
+        fit.find(
+            f"The walls of the {body.words}, cut square, leave {length_in_words(lap.open, fit.units)} open at the web "
+            f"it overlaps; let that one overlap, or leave a gap.")  # fmt: skip
     beside = [body.frame.to_model((lap.x(y, z), y, z)) for y, z in ring_of(body.section) if lap.beyond(cut, y, z) > 0.0]
     if lap.side.over(np.array(beside), body.away(m.end)) > 0.5:
         fit.look(f"The {body.words} reaches the rounded corners of the {lap.side.body.words}: flare bevel welds there.")
@@ -106,10 +112,13 @@ def _saddled(fit: Fitup, joint: Joint, m: Meeting, p: Params) -> Contribution:
     lean = math.degrees(math.asin(min(1.0, abs(float(body.frame.x @ m.surface.normal)))))
     if lean < _ACUTE:
         fit.look(
-            f"The {body.words} meets the {tube.words} at {lean:.0f}°: no fillet reaches the root at its heel; have a groove weld there."
+            f"The {body.words} meets the {tube.words} at {lean:.0f}°: no fillet reaches the root at its heel; have a "
+            f"groove weld there."
         )
     if body.section.d > tube.section.d / 2 + 0.1:
-        fit.look(f"Beside the {tube.words} the walls of the {body.words} meet it flatter than 120°: their edge is cut back there to keep the weld's throat.")  # fmt: skip
+        fit.look(
+            f"Beside the {tube.words} the walls of the {body.words} meet it flatter than 120°: their edge is cut back "
+            f"there to keep the weld's throat.")  # fmt: skip
     leg = p.weld or max(fit.rules.tab_weld, up_to(body.section.tw, fit.inch, 1 / 16, 1))
     weld_round(fit, "round", body, cut, leg, tube.id, p.where == "on site", p.gap)
     return fit.done()
@@ -125,12 +134,21 @@ def _no_saddle(joint: Joint, m: Meeting) -> str | None:
     if body.section.d > tube.section.d + 0.1:
         return f"The {body.words} is wider than the {tube.words} and cannot be saddled to it; let that one end on this."
     if joint.others:
-        return f"The {body.words} does not overlap the {joint.others[0].words}: only square tubes are notched to one another; leave a gap between them."
+        return (
+            f"The {body.words} does not overlap the {joint.others[0].words}: only square tubes are notched to one "
+            f"another; leave a gap between them."
+        )
     if body.arc is not None or tube.arc is not None:
-        return f"The {body.words if body.arc else tube.words} is rolled to an arc, and no saddle is cut to or of one; choose a gusset."
+        return (
+            f"The {body.words if body.arc else tube.words} is rolled to an arc, and no saddle is cut to or of one; "
+            f"choose a gusset."
+        )
     away = body.end(m.end) - m.surface.at
     if (aside := abs(float(away @ np.cross(body.frame.x, tube.frame.x)))) > TOLERANCE:
-        return f"The {body.words} passes {length_in_words(aside, joint.units)} beside the middle of the round {tube.words}; a saddle wants it there."
+        return (
+            f"The {body.words} passes {length_in_words(aside, joint.units)} beside the middle of the round "
+            f"{tube.words}; a saddle wants it there."
+        )
     return None
 
 
@@ -139,7 +157,8 @@ KIND = Kind(
     "Welded end",
     Params,
     build,
-    "An end cut to fit, to a round tube as a saddle, and welded all round, and notched to a web it overlaps; in the shop it makes one piece of all.",
+    "An end cut to fit, to a round tube as a saddle, and welded all round, and notched to a web it overlaps; in the "
+    "shop it makes one piece of all.",
     others=1,
     asks=0,
     checks=axial.welded_end,

@@ -80,7 +80,8 @@ def build(joint: Joint) -> Contribution:
 
 
 def _access(fit: Fitup, m: Meeting, cut: EndCut, long: float, deep: float) -> None:
-    """Weld access holes in the web at both flanges (AISC 360 J1.6: at least 1 1/2 web thicknesses long, 3/4 in. high)."""
+    """Weld access holes in the web at both flanges (AISC 360 J1.6: at least 1 1/2 web thicknesses long, 3/4 in.
+    high)."""
     s = m.body.section
     for sign in (1.0, -1.0):
         inside = sign * (s.d / 2 - s.tf)
@@ -124,7 +125,8 @@ def _flanges(fit: Fitup, m: Meeting, p: Params, cut: EndCut, held: dict[str, str
             sides = [m.sign * cut.x(y, z) - p.root if held else m.sign * m.side_x(y, z) for z in faces]
             return max(sides) - back
 
-        frame = Placement(beam.frame.to_model((0.0, 0.0, under - bar / 2)), axes_of(m.sign * beam.frame.x, -m.sign * beam.frame.y))  # fmt: skip
+        frame = Placement(beam.frame.to_model((0.0, 0.0, under - bar / 2)),
+            axes_of(m.sign * beam.frame.x, -m.sign * beam.frame.y))  # fmt: skip
         shape = [(near(y) + x, -m.sign * y) for y, x in ((-half, 0.0), (-half, wide), (half, wide), (half, 0.0))]
         id = fit.plate(f"{words} backing", frame, shape, bar, beam.id, "backing bar")
         tack = [beam.frame.to_model((m.sign * (near(y) + wide), y, under)) for y in (-s.b / 2 + 5, s.b / 2 - 5)]
@@ -136,7 +138,8 @@ KIND = Kind(
     "Welded moment joint",
     Params,
     build,
-    "The beam's flanges groove-welded on site to the column, or to plates between its flanges, its web bolted to a tab.",
+    "The beam's flanges groove-welded on site to the column, or to plates between its flanges, its web bolted to a "
+    "tab.",
     checks=moment.welded_moment,
     missing=(
         missing.STIFFENED_FLANGES,

@@ -1,5 +1,5 @@
-"""A plate laid flat as DXF, 1:1 in mm, or the pattern to wrap round a tube with saddles: what is cut, marked and bent, each on
-a layer of its own, and nothing else."""
+"""A plate laid flat as DXF, 1:1 in mm, or the pattern to wrap round a tube with saddles: what is cut, marked and
+bent, each on a layer of its own, and nothing else."""
 
 from __future__ import annotations
 
@@ -35,8 +35,8 @@ def _template() -> str:
 
 
 def flat_document(part: Part, scribes: Iterable[Scribe] = ()) -> Drawing:
-    """A plate seen from its near side; its bends as the lines they turn about, what is scribed on the near side with it. A
-    tube's pattern seen from outside, the middle of its top marked."""
+    """A plate seen from its near side; its bends as the lines they turn about, what is scribed on the near side with
+    it. A tube's pattern seen from outside, the middle of its top marked."""
     document = ezdxf.filemanagement.read(io.StringIO(_template()))
     space = document.modelspace()
     part = as_plate(part)

@@ -1,4 +1,5 @@
-"""The folder of a package: written beside its place, with names made of any text, and exchanged for an earlier one whole.
+"""The folder of a package: written beside its place, with names made of any text, and exchanged for an earlier one
+whole.
 
 A run that is killed leaves its folder beside the place, held by nobody any more; the next run there clears it away.
 """
@@ -30,7 +31,8 @@ def check_place(out: Path) -> None:
         raise JobError(f"{out} is a file; choose a folder for the package.")
     if out.is_dir() and (other := _other(out)) is not None:
         raise JobError(
-            f"The folder {out} holds {other}, which is not of a package written there; choose an empty one or a new name."
+            f"The folder {out} holds {other}, which is not of a package written there; choose an empty one or a new "
+            f"name."
         )
     writable(out / "x" if out.is_dir() else out)
     if out.is_dir() and not os.access(out.absolute().parent, os.W_OK):
@@ -46,7 +48,8 @@ class _Manifest(msgspec.Struct):
 
 
 def _other(out: Path) -> Path | None:
-    """Something in a folder that no manifest of a package there lists, and that would be lost with it; None where all is."""
+    """Something in a folder that no manifest of a package there lists, and that would be lost with it; None where
+    all is."""
     listed: set[Path] = set()
     with contextlib.suppress(JobError):
         found = json_of(read_outside(out / MANIFEST), _Manifest, MANIFEST, "list of a package")
@@ -66,7 +69,8 @@ class Folder:
         self._taken: set[str] = set()
 
     def put(self, folder: str, name: str, ending: str, data: bytes) -> str:
-        """Write a file under a name made of any text; its path within the package. Raises JobError for a place outside."""
+        """Write a file under a name made of any text; its path within the package. Raises JobError for a place
+        outside."""
         stem = file_name(name)
         for number in range(1, 100_000):
             file = f"{folder}/{stem}{f'-{number}' if number > 1 else ''}{ending}".lstrip("/")
@@ -145,7 +149,8 @@ def _move_into_place(beside: Path, out: Path) -> None:
 
 
 def _exchange(a: Path, b: Path) -> bool:
-    """Exchange two folders in one step, so that a kill between finds one or the other whole; False where that cannot be."""
+    """Exchange two folders in one step, so that a kill between finds one or the other whole; False where that cannot
+    be."""
     try:
         rename = ctypes.CDLL(None, use_errno=True).renameat2
     except (OSError, AttributeError):

@@ -1,7 +1,7 @@
 """IFC4 (ISO 16739-1:2018): assemblies, parts, fasteners, welds and what they join, with our ids, marks and weights.
 
-The file is text from templates; GlobalIds are made of the records' own ids and what a joint calls what it makes, so that they
-hold whatever else changes.
+The file is text from templates; GlobalIds are made of the records' own ids and what a joint calls what it makes, so
+that they hold whatever else changes.
 """
 
 from __future__ import annotations
@@ -155,8 +155,8 @@ class _Writer:
         one = self._like("DISCRETEACCESSORY" if part.item else kind, part)
         place = self.shapes.local(piece.placement, self.root)
         product = self.file.put(
-            f"IFC{one.kind}('{global_id(piece)}',$,{text(mark or one.words)},{text(one.words)},{text(piece.words)},{place},"
-            f"{one.shown},{some(mark)},.{_TYPE[one.kind]}.)"
+            f"IFC{one.kind}('{global_id(piece)}',$,{text(mark or one.words)},{text(one.words)},"
+            f"{text(piece.words)},{place},{one.shown},{some(mark)},.{_TYPE[one.kind]}.)"
         )
         self.product[piece.id] = product
         one.products.append(product)
@@ -190,7 +190,8 @@ class _Writer:
             words, section = text(one.words), part.section
             attributes = f"{words},$,$,$,({self.shapes.part(part)}),$,$,.{_TYPE[kind]}."
             facts.typed(f"IFC{kind}TYPE", repr(part), attributes, *one.products)
-            facts.made_of(part.grade, self.shapes.profile(section) if section else "", section.name if section else "", *one.products)  # fmt: skip
+            facts.made_of(part.grade, self.shapes.profile(section) if section else "", section.name if section else "",
+                *one.products)  # fmt: skip
             if part.item is not None:
                 facts.say("Pset_ManufacturerTypeInformation", bought(part), *one.products)
                 continue
@@ -213,7 +214,8 @@ class _Writer:
         self.file.put(f"IFCRELAGGREGATES('{guid(assembly.id + '/parts')}',$,$,$,{product},{refs(parts)})")
         reference = (("Reference", f"IFCIDENTIFIER({text(mark)})"),) if mark else ()
         self.facts.say("Pset_ElementAssemblyCommon", reference, product)
-        self.facts.say(OURS, (*labels(Mark=mark), *self._member(member), ("GrossWeight", mass(assembly.gross)), ("NetWeight", mass(assembly.net))), product)  # fmt: skip
+        self.facts.say(OURS, (*labels(Mark=mark), *self._member(member), ("GrossWeight", mass(assembly.gross)),
+            ("NetWeight", mass(assembly.net))), product)  # fmt: skip
         self.contain(float(min(member.start[2], member.end[2])), product)
         for weld in assembly.site_welds:
             self.contain(weld.path[0][2], self.weld(weld, assembly.id))
@@ -312,7 +314,8 @@ def ifc_text(
     wanted: Callable[[Assembly], bool] = lambda _: True,
     progress: Callable[[], None] = lambda: None,
 ) -> str:
-    """The model as the text of an IFC4 file, assemblies that `wanted` lets through only. `progress` is called once an assembly."""
+    """The model as the text of an IFC4 file, assemblies that `wanted` lets through only. `progress` is called once
+    an assembly."""
     writer = _Writer(job, shop, marks)
     for grid in job.all(Grid):
         writer.grid(grid)

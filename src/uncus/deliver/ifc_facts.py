@@ -1,5 +1,5 @@
-"""What an IFC4 file says of products: types, materials by profile and grade, the standard's property and quantity sets and
-our own, each written once for all of which it is true."""
+"""What an IFC4 file says of products: types, materials by profile and grade, the standard's property and quantity
+sets and our own, each written once for all of which it is true."""
 
 from __future__ import annotations
 
@@ -91,7 +91,8 @@ class Facts:
                 made = self.property_set(name, values)
             self._relate("IFCRELDEFINESBYPROPERTIES", f"of/{key}", products, made)
         for (grade, rolled), products in self._materials.items():
-            self._relate("IFCRELASSOCIATESMATERIAL", f"made of/{grade}/{rolled.partition('/')[2]}", products, self._material(grade, rolled))  # fmt: skip
+            self._relate("IFCRELASSOCIATESMATERIAL", f"made of/{grade}/{rolled.partition('/')[2]}", products,
+                self._material(grade, rolled))  # fmt: skip
 
     def property_set(self, name: str, values: Values, of: str = "") -> str:
         """A set of its own: of a type, or shared by products."""
@@ -114,7 +115,8 @@ class Facts:
     def _strength(self, grade: str, material: str) -> None:
         if grade in GRADES:
             steel = GRADES[grade]
-            found = [self.file.once(f"IFCPROPERTYSINGLEVALUE('{n}',$,IFCPRESSUREMEASURE({real(v, 1)}),$)") for n, v in (("YieldStress", steel.fy), ("UltimateStress", steel.fu))]  # fmt: skip
+            found = [self.file.once(f"IFCPROPERTYSINGLEVALUE('{n}',$,IFCPRESSUREMEASURE({real(v, 1)}),$)") for n, v
+                in (("YieldStress", steel.fy), ("UltimateStress", steel.fu))]  # fmt: skip
             self.file.once(f"IFCMATERIALPROPERTIES('Pset_MaterialSteel',$,{refs(found)},{material})")
 
 
@@ -186,7 +188,13 @@ def _fastener_type(facts: Facts, shapes: Shapes, group: Fasteners, key: str) -> 
     sets = [facts.property_set(OURS, own, key)]
     if group.kind is FastenerKind.BOLT:
         thread = thread_length(bolt_sizes()[group.size], group.length)
-        standard: Values = (("ThreadDiameter", _positive(d)), ("ThreadLength", _positive(thread)), ("NutsCount", "IFCCOUNTMEASURE(1)"), ("HeadShape", label("hexagon")), ("NutShape", label("hexagon")))  # fmt: skip
+        standard: Values = (
+            ("ThreadDiameter", _positive(d)),
+            ("ThreadLength", _positive(thread)),
+            ("NutsCount", "IFCCOUNTMEASURE(1)"),
+            ("HeadShape", label("hexagon")),
+            ("NutShape", label("hexagon")),
+        )
         sets.append(facts.property_set("Pset_MechanicalFastenerBolt", standard, key))
     elif group.kind is FastenerKind.ROD:
         standard = (("AnchorBoltLength", _positive(group.length)), ("AnchorBoltDiameter", _positive(d)))
@@ -205,7 +213,8 @@ def weld_facts(weld: Weld, electrode: str) -> tuple[Values, Values]:
         ("l", _positive(max(weld.length / weld.sides, 0.001))),
         ("Intermittent", flag(False)),
     ]
-    ours = (("Sides", f"IFCCOUNTMEASURE({weld.sides})"), ("Where", label(where(weld.field))), ("AllAround", flag(weld.around)), *labels(Electrode=electrode))  # fmt: skip
+    ours = (("Sides", f"IFCCOUNTMEASURE({weld.sides})"), ("Where", label(where(weld.field))),
+        ("AllAround", flag(weld.around)), *labels(Electrode=electrode))  # fmt: skip
     return tuple(standard), (*ours, ("Length", length(weld.length)))
 
 

@@ -1,5 +1,5 @@
-"""Shapes for IFC4 (ISO 16739-1:2018): swept parts by their parametric profile and length, end cuts as half spaces; copes,
-notches and holes as openings. Each shape is written once and mapped to all that have it.
+"""Shapes for IFC4 (ISO 16739-1:2018): swept parts by their parametric profile and length, end cuts as half spaces;
+copes, notches and holes as openings. Each shape is written once and mapped to all that have it.
 """
 
 from __future__ import annotations

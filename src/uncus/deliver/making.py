@@ -15,8 +15,8 @@ from uncus.shop.shop import Shop
 
 
 class File(NamedTuple):
-    """A file of a package: its folder, a name made of any text, its ending; what it is called in the manifest, and the mark it
-    is of ("" for none)."""
+    """A file of a package: its folder, a name made of any text, its ending; what it is called in the manifest, and
+    the mark it is of ("" for none)."""
 
     folder: str
     name: str
@@ -27,7 +27,8 @@ class File(NamedTuple):
 
 
 class Making(msgspec.Struct, frozen=True, eq=False):
-    """A marked job, its steel, the pieces that go, the lines they are billed in, the assembly of each part; `step` tells that one of them is done."""
+    """A marked job, its steel, the pieces that go, the lines they are billed in, the assembly of each part; `step`
+    tells that one of them is done."""
 
     job: Job
     shop: Shop

@@ -1,11 +1,11 @@
 """DSTV NC, one file a part (standard of the German steelwork association, 7th edition, July 1998).
 
-Faces as the standard unfolds the profile: o above v, u below it, h above o; x from the steel's left end, y from the lower
-edge of each face in that picture. So y runs up on v, away from the viewer on o, towards the viewer on u, down on h.
-A contour runs counter-clockwise on its face, an inner one clockwise; a point's radius belongs to the arc to the next
-point, positive where the arc turns left. A slot's point is the centre of its first half circle, followed by the way to
-the second. A bend is a point of its line, the angle by which what lies left of it turns up, the inside radius and the
-line's other point.
+Faces as the standard unfolds the profile: o above v, u below it, h above o; x from the steel's left end, y from the
+lower edge of each face in that picture. So y runs up on v, away from the viewer on o, towards the viewer on u, down
+on h. A contour runs counter-clockwise on its face, an inner one clockwise; a point's radius belongs to the arc to
+the next point, positive where the arc turns left. A slot's point is the centre of its first half circle, followed by
+the way to the second. A bend is a point of its line, the angle by which what lies left of it turns up, the inside
+radius and the line's other point.
 """
 
 from __future__ import annotations
@@ -120,14 +120,17 @@ def burst(part: Part) -> list[Hole]:
 
 
 def nc_text(part: Part, head: Heading, marking: Marking = Marking()) -> str:
-    """The NC file of a part. Raises JobError for one with a hole whose edge has burst: no drill would make it; and for a tube
-    with a saddle, which none of the faces that the format knows would show."""
+    """The NC file of a part. Raises JobError for one with a hole whose edge has burst: no drill would make it; and
+    for a tube with a saddle, which none of the faces that the format knows would show."""
     if is_wrapped(part):
-        raise JobError("its end is a saddle, which the format has no face for; its pattern, to wrap round it, is among the flat files")  # fmt: skip
+        raise JobError(
+            "its end is a saddle, which the format has no face for; its pattern, to wrap round it, is among the flat "
+            "files")  # fmt: skip
     part = as_plate(part)
     for hole in burst(part):
         raise JobError(
-            f"the hole of {hole.d:g} mm at x {hole.x:.0f} mm on its {hole.face} runs out over an edge; move it, or cut it as an outline"
+            f"the hole of {hole.d:g} mm at x {hole.x:.0f} mm on its {hole.face} runs out over an edge; move it, or cut "
+            f"it as an outline"
         )
     picture = picture_of(part)
     lines = ["ST", *(f"  {_ascii(line)}" for line in _header(part, head, picture))]

@@ -1,4 +1,5 @@
-"""A part unfolded as its NC file sees it: where its steel begins, how its ends are sawn, and the outlines of its faces."""
+"""A part unfolded as its NC file sees it: where its steel begins, how its ends are sawn, and the outlines of its
+faces."""
 
 from __future__ import annotations
 
@@ -23,7 +24,8 @@ Points = tuple[tuple[float, float, float], ...]
 
 
 class Contour(NamedTuple):
-    """An outline on a face: points (x, y, radius to the next) in the file's coordinates, closed; `inner` of a cut-out."""
+    """An outline on a face: points (x, y, radius to the next) in the file's coordinates, closed; `inner` of a
+    cut-out."""
 
     face: Face
     points: Points
@@ -87,8 +89,8 @@ def contours(part: Part, picture: Picture) -> Iterator[Contour]:
 
 
 def _worked(part: Part, picture: Picture, face: Face) -> Polygon:
-    """A face's outline: where a saw makes the end, as far as any of its thickness reaches; where the outline alone does, its
-    middle's."""
+    """A face's outline: where a saw makes the end, as far as any of its thickness reaches; where the outline alone
+    does, its middle's."""
     reach, middle = face_reach(part, face), part.length / 2
     by_saw = [saw is cut for saw, cut in zip(picture.saws, (part.left, part.right), strict=True)]
     if all(by_saw) or part.form is Form.TUBE:
@@ -110,7 +112,8 @@ def _is_plain(part: Part, picture: Picture, face: Face, shape: Polygon) -> bool:
 
 
 def _closed(part: Part, picture: Picture, face: Face, ring: LinearRing, left: bool) -> Points:
-    """A ring's points in the file, its arcs made one, counter-clockwise (`left`) or clockwise on the face as the file sees it."""
+    """A ring's points in the file, its arcs made one, counter-clockwise (`left`) or clockwise on the face as the
+    file sees it."""
     spots = [picture.point(face, x, w) for x, w in ring.coords[:-1]]
     if (bool(ring.is_ccw) != picture.flips(face)) != left:
         spots.reverse()

@@ -1,4 +1,5 @@
-"""Whether a program gives the part that was modelled: both solids cut along every wall, and the cuts laid on one another."""
+"""Whether a program gives the part that was modelled: both solids cut along every wall, and the cuts laid on one
+another."""
 
 from __future__ import annotations
 

@@ -21,8 +21,8 @@ _LINE = 0.05  # mm by which an outline may be simplified
 
 
 def scribes_of(pieces: Sequence[Piece], within: Mapping[str, Assembly], mark: Callable[[str], str]) -> list[Scribe]:
-    """The outlines of what is welded in the shop to pieces of one mark, wherever all of them have it. `within` tells each piece's
-    assembly by its id, `mark` a piece's mark."""
+    """The outlines of what is welded in the shop to pieces of one mark, wherever all of them have it. `within` tells
+    each piece's assembly by its id, `mark` a piece's mark."""
     first = pieces[0]
     alike: dict[str, list[Piece]] = defaultdict(list)
     for piece in pieces:

@@ -27,8 +27,9 @@ from uncus.steel.wrapping import is_wrapped
 
 
 class Output(msgspec.Struct, frozen=True):
-    """One kind of output, written of each entry of the register (its name, kind and sheets: in any process), of each part, or of
-    the whole; `steps` counts how far the whole is. What cannot be written raises JobError, and the rest goes on."""
+    """One kind of output, written of each entry of the register (its name, kind and sheets: in any process), of each
+    part, or of the whole; `steps` counts how far the whole is. What cannot be written raises JobError, and the rest
+    goes on."""
 
     name: str
     words: str

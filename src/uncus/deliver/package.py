@@ -197,8 +197,8 @@ class _Package:
 
 
 def went_out(job: Job, made: Made) -> list[AnyRecord]:
-    """What the job keeps of a package with sheets: the copies that went out and the marks that must not change hands any
-    more, as they were when it was made, whatever was done to the job since; nothing where it had no sheets."""
+    """What the job keeps of a package with sheets: the copies that went out and the marks that must not change hands
+    any more, as they were when it was made, whatever was done to the job since; nothing where it had no sheets."""
     if not made.sheets:
         return []
     return [

@@ -1,4 +1,5 @@
-"""The engineer's loads at the ends of members as a CSV: written for him to fill in, and read back with what did not match."""
+"""The engineer's loads at the ends of members as a CSV: written for him to fill in, and read back with what did not
+match."""
 
 from __future__ import annotations
 
@@ -27,12 +28,14 @@ from uncus.words import quoted
 _MOST = 100_000  # rows
 _SAME = 1.0  # N, N mm
 _LOADS = ("shear", "axial", "moment")
-_ENDS = {"left": (End.LEFT,), "right": (End.RIGHT,), "l": (End.LEFT,), "r": (End.RIGHT,), "": tuple(End), "both": tuple(End)}  # fmt: skip
+_ENDS = {"left": (End.LEFT,), "right": (End.RIGHT,), "l": (End.LEFT,), "r": (End.RIGHT,), "": tuple(End),
+    "both": tuple(End)}  # fmt: skip
 _PARSE: dict[str, Callable[[str, Units], float]] = {"shear": parse_force, "axial": parse_force, "moment": parse_moment}
 
 
 class Joined(msgspec.Struct, frozen=True):
-    """A joint that can carry loads, as a row names it: its piece's mark, where and how high it is, where the piece's other end is."""
+    """A joint that can carry loads, as a row names it: its piece's mark, where and how high it is, where the piece's
+    other end is."""
 
     record: Connection
     mark: str
@@ -43,7 +46,8 @@ class Joined(msgspec.Struct, frozen=True):
 
 
 class Taken(msgspec.Struct, frozen=True):
-    """What a file comes to: the joints with their new loads, what of it did not match, and how many joints it says nothing of."""
+    """What a file comes to: the joints with their new loads, what of it did not match, and how many joints it says
+    nothing of."""
 
     put: tuple[Connection, ...]
     told: tuple[str, ...]
@@ -91,7 +95,8 @@ def to_csv(job: Job, shop: Shop) -> bytes:
 
 
 def taken(data: bytes, job: Job, shop: Shop, source: Path | str = "The file") -> Taken:
-    """The loads of a file by its joints' ids, by mark and end, or by place where that is one joint's alone. Raises JobError for no such file."""
+    """The loads of a file by its joints' ids, by mark and end, or by place where that is one joint's alone. Raises
+    JobError for no such file."""
     rows, heads = _rows(text_of(data, source), source)
     known = joined(job, shop)
     by_mark, by_place, by_id = defaultdict(list), defaultdict(list), {j.record.id: j for j in known}
@@ -138,7 +143,8 @@ def _rows(text: str, source: Path | str) -> tuple[list[tuple[int, dict[str, str]
         heads[name] = (match[2] or "") if match else ""
     if not {"mark", "place"} & set(names) or not set(_LOADS) & set(names):
         raise JobError(
-            f"{source} holds no loads: its first row must name its columns, Mark or Place, End, and Shear, Axial or Moment."
+            f"{source} holds no loads: its first row must name its columns, Mark or Place, End, and Shear, Axial or "
+            f"Moment."
         )
     return [(n, dict(zip(names, (c.strip() for c in line), strict=False))) for n, line in lines[1:]], heads
 
@@ -173,8 +179,8 @@ def _over(before: Loads | None, given: Mapping[str, tuple[float, int]]) -> Loads
 
 
 def _meant(row: dict[str, str], by_mark: dict[str, list[Joined]], by_place: dict[str, list[Joined]]) -> list[Joined]:
-    """The joints that a row is about: by mark, of several alike those at its place and height where it gives them. Raises
-    JobError where it is about none, or by place about several."""
+    """The joints that a row is about: by mark, of several alike those at its place and height where it gives them.
+    Raises JobError where it is about none, or by place about several."""
     mark, place, end = (row.get(k, "") for k in ("mark", "place", "end"))
     ends = _ENDS.get(end.casefold())
     if ends is None:

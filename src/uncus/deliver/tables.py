@@ -34,7 +34,8 @@ def _shown(cell: Cell, unit: Unit, units: Units) -> Cell:
 
 
 def _safe(cell: Cell) -> Cell:
-    """Text for a file that says of no cell what it is: one line, and nothing that a spreadsheet would run as a formula."""
+    """Text for a file that says of no cell what it is: one line, and nothing that a spreadsheet would run as a
+    formula."""
     if not isinstance(cell, str):
         return cell
     plain = one_line(cell)

@@ -1,7 +1,7 @@
 """What is written at a view, before it has a place: chains of dimensions, notes, weld symbols, bevels.
 
-Each has a key made of what it measures: the joint and the row of holes, the plate, the end. Edits by hand hold on to it.
-Positions are in the view's own mm, u to the right and v up; sides are those of the paper.
+Each has a key made of what it measures: the joint and the row of holes, the plate, the end. Edits by hand hold on to
+it. Positions are in the view's own mm, u to the right and v up; sides are those of the paper.
 """
 
 from __future__ import annotations
@@ -18,10 +18,11 @@ class Stop(msgspec.Struct, frozen=True):
 
 
 class Chain(msgspec.Struct, frozen=True, tag="chain"):
-    """Dimensions along one line. `how`: "running" from the first stop, "steps" from one to the next. `side`: below or above
-    the view (along u), left or right of it (along v). `rank` orders the lines of one side outwards. `to_edge`: the last stop
-    is an edge, which does not join a run of equal steps. `datum`: where figures are rounded from, so that all chains from
-    there agree; for one along the piece its left end, for one across it the first stop, unless given."""
+    """Dimensions along one line. `how`: "running" from the first stop, "steps" from one to the next. `side`: below
+    or above the view (along u), left or right of it (along v). `rank` orders the lines of one side outwards.
+    `to_edge`: the last stop is an edge, which does not join a run of equal steps. `datum`: where figures are rounded
+    from, so that all chains from there agree; for one along the piece its left end, for one across it the first
+    stop, unless given."""
 
     key: str
     side: str

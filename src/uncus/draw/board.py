@@ -208,16 +208,17 @@ class Board:
         return best
 
     def leader_cost(self, start: tuple[float, float], tip: tuple[float, float]) -> float:
-        """What a leader counts against its place: much across other leaders and texts, a little over the view's edges."""
+        """What a leader counts against its place: much across other leaders and texts, a little over the view's
+        edges."""
         crossed = self._leaders.crossed(*start, *tip) + self._boxes.on(*start, *tip)
         return _CROSS_COST * crossed + _EDGE_COST * min(8, self._edges.crossed(*start, *tip))
 
     def best(self, candidates: Iterable[Text], more: Callable[[Text], float] = lambda _: 0.0) -> Text:
-        """The best of a text's candidates (in order of preference) that lies on no other text; `more` is what a place costs
-        besides.
+        """The best of a text's candidates (in order of preference) that lies on no other text; `more` is what a place
+        costs besides.
 
-        A line under it counts much against a place but does not forbid it. The last candidates should lead ever farther
-        away.
+        A line under it counts much against a place but does not forbid it. The last candidates should lead ever
+        farther away.
         """
         best: tuple[float, Text] | None = None
         for rank, candidate in enumerate(itertools.islice(candidates, _MOST)):
@@ -303,8 +304,8 @@ def _moved(item: Primitive, dx: float, dy: float) -> Primitive:
 
 
 def spread(wanted: list[float], least: float, weights: Sequence[float] = ()) -> list[float]:
-    """Positions in rising order at least `least` apart, as near to the wanted ones (rising) as can be (least squares, those
-    of more weight moved less).
+    """Positions in rising order at least `least` apart, as near to the wanted ones (rising) as can be (least squares,
+    those of more weight moved less).
 
     Pool-adjacent-violators on wanted minus i * least.
     """

@@ -26,8 +26,8 @@ def scale_words(scale: float, units: Units) -> str:
 def bill(
     board: Board, column: Box, heads: Sequence[str], rows: Sequence[Sequence[str]], aligned: str, foot: float
 ) -> tuple[float, list[Sequence[str]]]:
-    """The sheet's bill at the top of the column, down to `foot` at most; the y under it and the rows that found no room.
-    `aligned`: l or r a column."""
+    """The sheet's bill at the top of the column, down to `foot` at most; the y under it and the rows that found no
+    room. `aligned`: l or r a column."""
     x, room = column[0], column[2] - column[0]
     top = column[3] - 4
     height = TEXT

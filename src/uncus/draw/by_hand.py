@@ -1,5 +1,5 @@
-"""What people did to a sheet, applied to what its rules say: kept by the keys of what is measured, so that a sheet redone
-keeps each edit once, and an edit whose feature is gone is told."""
+"""What people did to a sheet, applied to what its rules say: kept by the keys of what is measured, so that a sheet
+redone keeps each edit once, and an edit whose feature is gone is told."""
 
 from __future__ import annotations
 
@@ -28,8 +28,8 @@ def view_of(edit: Edit) -> str:
 
 
 def applied(annotations: Sequence[Annotation], edits: Sequence[Edit], points: Points) -> Edited:
-    """The edits of one view in the order in which they were made. Should two rules give one key, both are drawn: the second
-    as `key~2`, so that no figure is lost for it."""
+    """The edits of one view in the order in which they were made. Should two rules give one key, both are drawn: the
+    second as `key~2`, so that no figure is lost for it."""
     there: dict[str, Annotation] = {}
     for one in annotations:
         again = sum(key.partition("~")[0] == one.key for key in there) if one.key in there else 0

@@ -112,8 +112,8 @@ class Canvas:
 
 
 def apart(hidden: np.ndarray, seen: np.ndarray, close: float) -> np.ndarray:
-    """Hidden segments (n, 4) without those that run all along a seen one, closer than `close`: the inner walls of tubes at
-    a small scale."""
+    """Hidden segments (n, 4) without those that run all along a seen one, closer than `close`: the inner walls of
+    tubes at a small scale."""
     if not len(hidden) or not len(seen):
         return hidden
     a, b = seen[:, :2], seen[:, 2:]

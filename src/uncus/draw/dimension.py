@@ -29,8 +29,9 @@ def running(
     units: Units,
     past: Sequence[float] = (),
 ) -> float:
-    """Running dimensions from `start` (paper x) to stops of (paper x, true mm), extension lines from `foot` to the line at
-    `y`, figures standing beyond it, below or above, clear of lines that run `past` at some x. Returns the farthest y used."""
+    """Running dimensions from `start` (paper x) to stops of (paper x, true mm), extension lines from `foot` to the
+    line at `y`, figures standing beyond it, below or above, clear of lines that run `past` at some x. Returns the
+    farthest y used."""
     stops = sorted(stops)
     if not stops:
         return y
@@ -67,8 +68,8 @@ def steps(
     units: Units,
     words: str = "",
 ) -> None:
-    """A chain along x at paper `y` through paper `xs` whose true positions are `values`, each with its own foot; the figures
-    add up as printed."""
+    """A chain along x at paper `y` through paper `xs` whose true positions are `values`, each with its own foot; the
+    figures add up as printed."""
     for n, (size, foot) in enumerate(zip(chain(list(values), units), feet, strict=False)):
         straight(board, xs[n], xs[n + 1], (foot, feet[n + 1]), y, size, units, words)
 
@@ -117,8 +118,8 @@ def straight(
     units: Units,
     words: str = "",
 ) -> None:
-    """One dimension along x: extension lines from `foot` (or one from each), figure over the line or beside it where it is
-    short."""
+    """One dimension along x: extension lines from `foot` (or one from each), figure over the line or beside it where
+    it is short."""
     label = words + format_length(value, units)
     feet = foot if isinstance(foot, tuple) else (foot, foot)
     way = 1 if y < feet[0] else -1
@@ -150,9 +151,9 @@ def gages(
     units: Units,
     to_edge: bool = False,
 ) -> float:
-    """A chain along y at paper `x` through paper `ys` (falling) whose true places down from a datum are `values`; figures
-    beside it, on the side away from the piece. The first step is from an edge, the last to one where `to_edge` says so; equal
-    steps between them are gathered as `3 @ 3`. Returns the farthest x used."""
+    """A chain along y at paper `x` through paper `ys` (falling) whose true places down from a datum are `values`;
+    figures beside it, on the side away from the piece. The first step is from an edge, the last to one where
+    `to_edge` says so; equal steps between them are gathered as `3 @ 3`. Returns the farthest x used."""
     side = -1.0 if x < foot else 1.0
     for y in ys:
         board.line(Layer.DIMENSION, foot + side, y, x + side, y)
@@ -195,7 +196,8 @@ def gathered(steps: Sequence[float]) -> list[tuple[int, float]]:
 
 
 def bevel(board: Board, x: float, y: float, slope: float, units: Units, right: bool, degrees: bool = False) -> None:
-    """A bevel triangle at an end: 12 along the depth to what it leans; degrees in metric jobs and where they are asked."""
+    """A bevel triangle at an end: 12 along the depth to what it leans; degrees in metric jobs and where they are
+    asked."""
     side = 1.0 if right else -1.0
     tall = 9.0
     run = max(1.2, min(9.0, abs(slope) * tall))
@@ -215,9 +217,9 @@ def bevel(board: Board, x: float, y: float, slope: float, units: Units, right: b
 
 
 def weld_symbol(board: Board, x: float, y: float, tip_x: float, tip_y: float, weld: WeldNote, units: Units) -> None:
-    """A weld symbol with its arrow to the joint. Fillet: its leg to the left of the triangle; groove: a single bevel, its
-    tail saying that it goes through (AWS A2.4: the other side above the line; ISO 2553, system A, in metric jobs: the
-    dashed line is the other side's, legs are marked z)."""
+    """A weld symbol with its arrow to the joint. Fillet: its leg to the left of the triangle; groove: a single
+    bevel, its tail saying that it goes through (AWS A2.4: the other side above the line; ISO 2553, system A, in
+    metric jobs: the dashed line is the other side's, legs are marked z)."""
     metric = units is Units.METRIC
     long = 14.0
     right = tip_x <= x

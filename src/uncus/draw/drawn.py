@@ -22,8 +22,8 @@ def draw(job: SheetJob) -> Sheet:
 
 
 def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
-    """All sheets of a register entry: a plan has one, a piece as many as it needs; revised ones with clouds round what changed
-    since they last went out."""
+    """All sheets of a register entry: a plan has one, a piece as many as it needs; revised ones with clouds round
+    what changed since they last went out."""
     match job:
         case PieceJob():
             found = piece_sheet.draw_all(job)

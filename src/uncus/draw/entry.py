@@ -22,9 +22,10 @@ PAST = (State.SUPERSEDED, State.GONE)
 
 
 class Entry(msgspec.Struct, frozen=True):
-    """A line of the register; `pieces` are the assemblies (or the owners of the parts) it shows, `piece` the one that it is
-    drawn from, `keeper` that by which what is kept of it is kept, `own` all that it shows; `issue` the copy that went out
-    last; `plates` what a sheet of several shows, each kept by itself; `heirs` the sheets that took the place of one that is superseded."""
+    """A line of the register; `pieces` are the assemblies (or the owners of the parts) it shows, `piece` the one
+    that it is drawn from, `keeper` that by which what is kept of it is kept, `own` all that it shows; `issue` the
+    copy that went out last; `plates` what a sheet of several shows, each kept by itself; `heirs` the sheets that
+    took the place of one that is superseded."""
 
     job: SheetJob
     title: str

@@ -195,8 +195,8 @@ class _Plan:
         return x / self.scale + self.dx, y / self.scale + self.dy
 
     def say(self, key: str, candidates: Iterable[Text]) -> None:
-        """Words at the best of their places. Where they were moved from there by hand, or left out, the place stays theirs, so
-        that no other words move for it."""
+        """Words at the best of their places. Where they were moved from there by hand, or left out, the place stays
+        theirs, so that no other words move for it."""
         since = len(self.board.items)
         self.said.add(key)
         text = self.board.best(candidates)
@@ -225,7 +225,8 @@ class _Plan:
         for edit in self.edits:
             if isinstance(edit, Written):
                 x, y = self.at(edit.u, edit.v)
-                spots = (Text(x + side * (4 + 3 * out), y + 4 + 3 * out, edit.words, TEXT, "l" if side > 0 else "r") for out in range(30) for side in (1, -1))  # fmt: skip
+                spots = (Text(x + side * (4 + 3 * out), y + 4 + 3 * out, edit.words, TEXT, "l" if side > 0 else "r")
+                    for out in range(30) for side in (1, -1))  # fmt: skip
                 if edit.leader:
                     self.tips[edit.key] = (x, y)
                 self.say(edit.key, spots)
@@ -308,7 +309,7 @@ class _Plan:
             z = max(m.start[2], m.end[2])
             if abs(m.start[2] - m.end[2]) > 1:
                 words = (
-                    f"{words} ({format_elevation(m.start[2], self.units)} to {format_elevation(m.end[2], self.units)})".strip()
+                    f"{words} ({' to '.join(format_elevation(p[2], self.units) for p in (m.start, m.end))})".strip()
                     if first
                     else ""
                 )

@@ -46,7 +46,8 @@ def draw(job: GatheredJob) -> tuple[Sheet, ...]:
     down = math.ceil(len(job.jobs) / across)
     wide, high = (x1 - x0) / across, (y1 - y0) / down
     board = Board()
-    top, left = bill(board, paper.column, bill_heads(job.units), [r for j in job.jobs for r in bill_rows(j)[:1]], "lrlrlr", paper.column[1] + 40)  # fmt: skip
+    top, left = bill(board, paper.column, bill_heads(job.units), [r for j in job.jobs for r in bill_rows(j)[:1]],
+        "lrlrlr", paper.column[1] + 40)  # fmt: skip
     foot = revisions(board, paper.column, job.hand.revisions if job.hand else ()) + 2
     lines = list(dict.fromkeys(line for j in job.jobs for line in note_lines(j)))
     more = notes(board, paper.column, lines, top, foot)
@@ -79,7 +80,8 @@ def draw(job: GatheredJob) -> tuple[Sheet, ...]:
     }
     fill(board, paper, values)
     items = [*board.items, *items]
-    return (Sheet(job.name, f"{len(job.jobs)} parts", "part", paper.width, paper.height, max(scales), tuple(items), job.content, tuple(spots), tuple(frames)),)  # fmt: skip
+    return (Sheet(job.name, f"{len(job.jobs)} parts", "part", paper.width, paper.height, max(scales), tuple(items),
+        job.content, tuple(spots), tuple(frames)),)  # fmt: skip
 
 
 def _fitted(one: PieceJob, wide: float, high: float) -> tuple[float, Drawn]:

@@ -33,7 +33,8 @@ _STUB = 350.0  # mm of a support shown to either side, for reference
 
 
 def of_assembly(assembly: Assembly, marks: Marks, shop: Shop, job: Job) -> Subject:
-    """The assembly's parts in its main part's frame; a main part that is rolled, and what is fixed to it, as it is before."""
+    """The assembly's parts in its main part's frame; a main part that is rolled, and what is fixed to it, as it is
+    before."""
     main = assembly.main
     inverse = main.placement.inverse
     fixed = []

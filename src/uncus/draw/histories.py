@@ -1,5 +1,5 @@
-"""A sheet has a life of its own: what was done to it by hand and what was sent of it are found again by its mark and its pieces,
-whatever becomes of the piece that they were kept by; what was sent is never lost."""
+"""A sheet has a life of its own: what was done to it by hand and what was sent of it are found again by its mark and
+its pieces, whatever becomes of the piece that they were kept by; what was sent is never lost."""
 
 from __future__ import annotations
 
@@ -23,8 +23,8 @@ class Place(msgspec.Struct, frozen=True):
 
 
 class History(msgspec.Struct, frozen=True, eq=False):
-    """What is kept of one sheet, by the piece it was first kept by; `known`: its other pieces were noted as well. A sheet that was
-    sent before copies were kept has neither kind nor piece, only its name."""
+    """What is kept of one sheet, by the piece it was first kept by; `known`: its other pieces were noted as well. A
+    sheet that was sent before copies were kept has neither kind nor piece, only its name."""
 
     kind: str
     piece: str
@@ -59,8 +59,9 @@ def kept(job: Job) -> list[History]:
 
 
 def matched(histories: Sequence[History], places: Iterable[Place]) -> dict[tuple[str, str], History]:
-    """The history of each sheet, by kind and name. A sheet keeps the one of its name that shares a piece with it; else the one that
-    shares the most; one whose pieces are all gone goes on with what is drawn anew under its name. Each goes to one sheet."""
+    """The history of each sheet, by kind and name. A sheet keeps the one of its name that shares a piece with it;
+    else the one that shares the most; one whose pieces are all gone goes on with what is drawn anew under its name.
+    Each goes to one sheet."""
     by_piece: dict[tuple[str, str], list[Place]] = defaultdict(list)
     by_name: dict[tuple[str, str], Place] = {}
     named: dict[str, Place] = {}

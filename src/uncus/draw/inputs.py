@@ -1,5 +1,5 @@
-"""What a sheet is drawn from: taken down to what is printed, and its fingerprint. There is no list of inputs by hand: all that is
-left of a job is in the fingerprint, and the sheet is drawn from what is left."""
+"""What a sheet is drawn from: taken down to what is printed, and its fingerprint. There is no list of inputs by
+hand: all that is left of a job is in the fingerprint, and the sheet is drawn from what is left."""
 
 from __future__ import annotations
 
@@ -31,7 +31,8 @@ def printed(job: SheetJob) -> SheetJob:
         case PieceJob():
             job = _piece(job)
         case PlanJob():
-            job = replace(job, members=tuple((mark, _line(m)) for mark, m in job.members), through=tuple(map(_line, job.through)),
+            job = replace(job, members=tuple((mark, _line(m)) for mark, m in job.members),
+                through=tuple(map(_line, job.through)),
                           rods=tuple(replace(r, key="", joins=()) for r in job.rods))  # fmt: skip
         case GatheredJob():
             job = replace(job, jobs=tuple(_piece(one) for one in job.jobs))
@@ -39,7 +40,8 @@ def printed(job: SheetJob) -> SheetJob:
 
 
 def fingerprint(job: SheetJob) -> str:
-    """Of all that is given to the drawing of a job as it is printed, but for the words of its title that revisions make."""
+    """Of all that is given to the drawing of a job as it is printed, but for the words of its title that revisions
+    make."""
     bare = replace(job, content="", since="", hand=look(job.hand))
     if isinstance(bare, GatheredJob):
         bare = replace(bare, jobs=tuple(replace(one, content="", since="", hand=look(one.hand)) for one in bare.jobs))
@@ -52,14 +54,14 @@ def of_values(*parts: object) -> str:
 
 
 def encoded(value: object) -> bytes:
-    """What is printed of any part of a job, to be compared: the same for equal values, whatever they were made from or read of
-    (the encoder leaves out values that *are* the usual ones, not those that equal them)."""
+    """What is printed of any part of a job, to be compared: the same for equal values, whatever they were made from
+    or read of (the encoder leaves out values that *are* the usual ones, not those that equal them)."""
     return msgspec.json.encode(_plain(value))
 
 
 def _plain(value: object) -> object:
-    """A value by what it holds. Figures to a ten-thousandth of a mm, so that the last bits of a motion there and back are no
-    change."""
+    """A value by what it holds. Figures to a ten-thousandth of a mm, so that the last bits of a motion there and
+    back are no change."""
     match value:
         case float():
             return round(float(value), 4) + 0.0
@@ -105,7 +107,8 @@ def _subject(subject: Subject, neighbours: bool) -> Subject:
 
 
 def _meets(one: Meets, neighbours: bool, bored: bool) -> Meets | None:
-    """What an end meets, as far as it shows: square ones only where neighbours are shown, its name beside holes alone."""
+    """What an end meets, as far as it shows: square ones only where neighbours are shown, its name beside holes
+    alone."""
     if max(abs(one.skew), abs(one.slope)) < SQUARE:
         return replace(one, words="", skew=0.0, slope=0.0) if neighbours and one.stub is not None else None
     return one if bored else replace(one, words="")
@@ -121,7 +124,8 @@ def _counted(groups: tuple[Fasteners, ...]) -> tuple[Fasteners, ...]:
     plain = Counter[Fasteners]()
     for g in groups:
         plain[replace(g, key="", grip=0.0, points=(), axis=_NOWHERE, joins=())] += len(g.points)
-    return tuple(replace(g, points=(_NOWHERE,) * n) for g, n in sorted(plain.items(), key=lambda one: msgspec.structs.astuple(one[0])))  # fmt: skip
+    return tuple(replace(g, points=(_NOWHERE,) * n) for g, n
+        in sorted(plain.items(), key=lambda one: msgspec.structs.astuple(one[0])))  # fmt: skip
 
 
 # -- plans ------------------------------------------------------------------------------------------------

@@ -1,5 +1,5 @@
-"""Sheets that went out: kept whole, opened again, and compared with what they would be now: why a sheet is stale, in words,
-and where on it something changed."""
+"""Sheets that went out: kept whole, opened again, and compared with what they would be now: why a sheet is stale, in
+words, and where on it something changed."""
 
 from __future__ import annotations
 
@@ -87,8 +87,8 @@ def _unpacked(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
 
 # -- why ----------------------------------------------------------------------------------------------
 def reasons(old: SheetJob, new: SheetJob) -> list[str]:
-    """What changed between two inputs, in words; none where they draw the same sheet, and one at least where their fingerprints
-    differ."""
+    """What changed between two inputs, in words; none where they draw the same sheet, and one at least where their
+    fingerprints differ."""
     old, new = printed(old), printed(new)
     if old.content == new.content:
         return []
@@ -113,7 +113,12 @@ def _known(old: SheetJob, new: SheetJob) -> list[str]:
     found += _of_meets(old.subject, new.subject)
     if old.electrode != new.electrode:
         found.append(f"electrode {_electrode(new)} against {_electrode(old)}")
-    for words, a, b in (("paint", old.finish, new.finish), ("levels", old.subject.levels, new.subject.levels), ("work points", old.subject.works, new.subject.works), ("letters of its faces", old.subject.faces, new.subject.faces), ("studs", old.subject.studs, new.subject.studs), ("camber", old.camber, new.camber), ("places", old.places, new.places), ("project", (old.project, old.number), (new.project, new.number)), ("role", old.role, new.role)):  # fmt: skip
+    for words, a, b in (("paint", old.finish, new.finish), ("levels", old.subject.levels, new.subject.levels),
+        ("work points", old.subject.works, new.subject.works),
+        ("letters of its faces", old.subject.faces, new.subject.faces),
+        ("studs", old.subject.studs, new.subject.studs), ("camber", old.camber, new.camber),
+        ("places", old.places, new.places), ("project", (old.project, old.number), (new.project, new.number)),
+        ("role", old.role, new.role)):  # fmt: skip
         if a != b:
             found.append(f"{words} changed")
     if _held(old) != _held(new):
@@ -190,7 +195,8 @@ def _of_fixed(old: PieceJob, new: PieceJob) -> list[str]:
             continue
         found += [f"{f.mark} {words}" for words in differences(f.part, was.part, units)]
         found += _shift(was, f, units)
-        if was.weld != f.weld and (was.weld is None or f.weld is None or abs(was.weld.size - f.weld.size) > 0.1 or was.weld.sides != f.weld.sides):  # fmt: skip
+        if was.weld != f.weld and (was.weld is None or f.weld is None or abs(was.weld.size - f.weld.size) > 0.1
+            or was.weld.sides != f.weld.sides):  # fmt: skip
             found.append(f"the weld of {f.mark} changed")
     found += [f"{f.mark} gone" for id, f in before.items() if id not in after]
     return _counted(found)
@@ -205,7 +211,8 @@ def _shift(was: Fixed, now: Fixed, units: Units) -> list[str]:
         return []
     d = (now.centre - was.centre).tolist()
     words = []
-    for value, more, less in ((d[0], "further along", "less far along"), (d[1], "to the far side", "to the near side"), (d[2], "higher", "lower")):  # fmt: skip
+    for value, more, less in ((d[0], "further along", "less far along"), (d[1], "to the far side", "to the near side"),
+        (d[2], "higher", "lower")):  # fmt: skip
         if abs(value) > LEAST:
             words.append(f"{format_length(abs(value), units)} {more if value > 0 else less}")
     return [f"{now.mark} moved {', '.join(words)}"] if words else []
@@ -228,8 +235,11 @@ def _of_plans(old: PlanJob, new: PlanJob) -> list[str]:
     marked = sum(before[id][0] != after[id][0] for id in both)
     moved = sum((before[id][1].start, before[id][1].end) != (after[id][1].start, after[id][1].end) for id in both)
     sized = sum(before[id][1].section != after[id][1].section for id in both)
-    found += [f"{n} pieces {words}" for n, words in ((marked, "marked otherwise"), (moved, "moved"), (sized, "of another section")) if n]  # fmt: skip
-    for words, a, b in (("the level", old.level, new.level), ("the grid", old.grid, new.grid), ("the anchor rods", [r.points for r in old.rods], [r.points for r in new.rods]), ("the columns that pass", old.through, new.through)):  # fmt: skip
+    found += [f"{n} pieces {words}" for n, words in ((marked, "marked otherwise"), (moved, "moved"),
+        (sized, "of another section")) if n]  # fmt: skip
+    for words, a, b in (("the level", old.level, new.level), ("the grid", old.grid, new.grid),
+        ("the anchor rods", [r.points for r in old.rods], [r.points for r in new.rods]),
+        ("the columns that pass", old.through, new.through)):  # fmt: skip
         if a != b:
             found.append(f"{words} changed")
     if (old.project, old.number) != (new.project, new.number):
@@ -244,7 +254,8 @@ _UNWATCHED = ("title|sheet", "title|drawn", "title|name", "title|scale")
 
 
 def changed_boxes(old: Sequence[Sheet], new: Sheet) -> list[Box]:
-    """Where a sheet says or shows something that the old ones did not: figures, words, rows of the bill, holes and plates."""
+    """Where a sheet says or shows something that the old ones did not: figures, words, rows of the bill, holes and
+    plates."""
     lines = {spot.key: [w for w, _ in spot.texts] for sheet in old for spot in sheet.spots}
     boxes: list[Box] = []
     for spot in new.spots:

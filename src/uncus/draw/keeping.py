@@ -1,4 +1,5 @@
-"""What is kept of sheets: edits by hand, flags, revisions and the copies that go out, as records to put into the job."""
+"""What is kept of sheets: edits by hand, flags, revisions and the copies that go out, as records to put into the
+job."""
 
 from __future__ import annotations
 
@@ -27,8 +28,8 @@ def drawing_of(entry: Entry) -> Drawing:
 
 
 def edited(entry: Entry, *edits: Edit) -> Drawing:
-    """The sheet with further edits: a move adds to the one before of the same thing; words, a view's scale and its cut take the
-    place of those before."""
+    """The sheet with further edits: a move adds to the one before of the same thing; words, a view's scale and its
+    cut take the place of those before."""
     hand = drawing_of(entry)
     kept = list(hand.edits)
     for edit in edits:
@@ -46,8 +47,8 @@ def edited(entry: Entry, *edits: Edit) -> Drawing:
 
 
 def of_plate(entry: Entry, edit: Edit) -> tuple[Entry, Edit]:
-    """The sheet that an edit is kept with, and the edit as that sheet knows it: on a sheet of several plates it is the plate's
-    own. Raises JobError where an edit would join two plates."""
+    """The sheet that an edit is kept with, and the edit as that sheet knows it: on a sheet of several plates it is
+    the plate's own. Raises JobError where an edit would join two plates."""
     if not entry.plates:
         return entry, edit
     plate = next((p for p in entry.plates if view_of(edit).startswith(f"{p.name} ")), None)
@@ -125,7 +126,8 @@ def sent(entries: Iterable[Entry], copies: Mapping[str, str], on: str) -> list[I
 def revised(
     entries: Sequence[Entry], on: str, words: str, mark: str = "", drawn: str = "", checked: str = ""
 ) -> list[Drawing]:
-    """Sheets with a revision more, each with its next mark or the one given. Raises JobError for a mark that a sheet has."""
+    """Sheets with a revision more, each with its next mark or the one given. Raises JobError for a mark that a sheet
+    has."""
     if not words.strip():
         raise JobError("Say in a few words what the revision is for.")
     found = []

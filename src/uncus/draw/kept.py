@@ -16,8 +16,8 @@ from uncus.shop.shop import Shop
 
 
 class Standing(NamedTuple):
-    """What is kept of one sheet: the piece it is drawn from, what was done to it by hand, the copy that went out last, and the
-    piece that all this is kept by."""
+    """What is kept of one sheet: the piece it is drawn from, what was done to it by hand, the copy that went out
+    last, and the piece that all this is kept by."""
 
     drawn_from: str
     hand: Drawing | None
@@ -34,8 +34,8 @@ class Standing(NamedTuple):
 
 
 class Kept:
-    """The histories of a job's sheets, given the `places` of all its sheets of assemblies and parts, and the pieces and levels
-    that are `alive`."""
+    """The histories of a job's sheets, given the `places` of all its sheets of assemblies and parts, and the pieces
+    and levels that are `alive`."""
 
     def __init__(self, job: Job, places: list[Place], alive: set[str]) -> None:
         self.histories = kept(job)
@@ -44,8 +44,8 @@ class Kept:
         self.taken = {(h.kind, h.piece) for h in self.histories}
 
     def _history(self, kind: str, own: tuple[str, ...], name: str) -> History | None:
-        """Assemblies' and parts' by all places at once; a plan's by its level, a sheet of several plates' by any of them, by its
-        name only where they are gone."""
+        """Assemblies' and parts' by all places at once; a plan's by its level, a sheet of several plates' by any of
+        them, by its name only where they are gone."""
         if kind in ("assembly", "part"):
             return self.of.get((kind, name))
         one = [
@@ -63,7 +63,8 @@ class Kept:
         return Standing(drawn_from, hand, found.issue if found else None, self._keeper(found, kind, own, name))
 
     def _keeper(self, found: History | None, kind: str, own: tuple[str, ...], name: str) -> str:
-        """By what a sheet's history is kept; of a new one by a piece that no other history is kept by, or by its name too."""
+        """By what a sheet's history is kept; of a new one by a piece that no other history is kept by, or by its
+        name too."""
         if (found is not None and found.piece) or not own:
             return found.piece if found else ""
         return next((id for id in own if (kind, id) not in self.taken), f"{own[0]} as {name}")

@@ -1,7 +1,7 @@
 """Words on a view: notes with leaders, weld symbols, letters of sections; where they lie on nothing and cross nothing.
 
-What was moved by hand lies as far from its automatic place as it was dropped, and that place does not depend on what else was
-moved. The others stay where they are, unless something was dropped on them.
+What was moved by hand lies as far from its automatic place as it was dropped, and that place does not depend on what
+else was moved. The others stay where they are, unless something was dropped on them.
 """
 
 from __future__ import annotations
@@ -37,8 +37,8 @@ class Place(msgspec.Struct, frozen=True):
 
 
 def label(canvas: Canvas, ends: tuple[float, float], labels: Sequence[Label], moved: Moved, units: Units) -> None:
-    """Draw labels on the view's board; `ends` are the paper x of the view's left and right. Where they come to cross or to lie
-    on lines, another order is tried."""
+    """Draw labels on the view's board; `ends` are the paper x of the view's left and right. Where they come to cross
+    or to lie on lines, another order is tried."""
     best: tuple[Board, dict[str, Place]] | None = None
     for order in _orders(canvas, ends, labels):
         placer = _Labels(canvas.board.copy(), canvas, ends, units)
@@ -149,7 +149,8 @@ class _Labels:
         """The letter beside each tick, where nothing lies."""
         x = self.canvas.x(one.at)
         for edge, way in self._edges():
-            spots = ((x + side * (1.6 + 1.4 * out), edge + way * (3.5 + 1.6 * up)) for up in range(12) for out in range(4) for side in (-1.0, 1.0))  # fmt: skip
+            spots = ((x + side * (1.6 + 1.4 * out), edge + way * (3.5 + 1.6 * up)) for up in range(12) for out
+                in range(4) for side in (-1.0, 1.0))  # fmt: skip
             yield self.board.best(Text(at, y, one.letter, TEXT, "r" if at < x else "l") for at, y in spots)
 
     # -- notes --------------------------------------------------------------------------------------
@@ -190,8 +191,8 @@ class _Labels:
 def around(
     words: str, x: float, y: float, edges: tuple[float, float], above: bool, bounds: tuple[float, float]
 ) -> Iterator[Text]:
-    """Places for words with a leader: beyond the foot or head of the view, whichever the tip is nearer to, ever farther out
-    and to either side, within bounds; then beyond the other."""
+    """Places for words with a leader: beyond the foot or head of the view, whichever the tip is nearer to, ever
+    farther out and to either side, within bounds; then beyond the other."""
     near, far = (edges[1], edges[0]) if above else edges
     way = 1.0 if above else -1.0
     long = width(words, TEXT)

@@ -1,4 +1,5 @@
-"""How a sheet reads, counted: text on text, text on lines, leaders across leaders, words off the paper; and one figure for all."""
+"""How a sheet reads, counted: text on text, text on lines, leaders across leaders, words off the paper; and one
+figure for all."""
 
 from __future__ import annotations
 
@@ -46,7 +47,8 @@ def legibility(sheet: Sheet) -> Legibility:
     led = np.array([(i.x1, i.y1, i.x2, i.y2) for i in sheet.items if isinstance(i, Line) and i.layer is Layer.LEADER])
     led = led.reshape(-1, 4)
     crossed = sum(int(crossing(led[n + 1 :], tuple(row)).sum()) for n, row in enumerate(led.tolist()))
-    off = int(((boxes[:, :2] < 0).any(axis=1) | (boxes[:, 2] > sheet.width) | (boxes[:, 3] > sheet.height)).sum()) if len(boxes) else 0  # fmt: skip
+    off = int(((boxes[:, :2] < 0).any(axis=1) | (boxes[:, 2] > sheet.width) | (boxes[:,
+        3] > sheet.height)).sum()) if len(boxes) else 0  # fmt: skip
     long = float(np.hypot(led[:, 2] - led[:, 0], led[:, 3] - led[:, 1]).sum()) if len(led) else 0.0
     return Legibility(len(texts), over, on_lines, crossed, off, long)
 

@@ -110,8 +110,8 @@ def _between_cuts(part: Part, half: float) -> shapely.Polygon:
 
 
 def _access(taken: shapely.Polygon, cut: EndCut, right: bool, flange: float, units: Units) -> str:
-    """A weld access hole under a flange at an end: its length from the web's end at the flange, at its far edge, and its
-    depth from the flange."""
+    """A weld access hole under a flange at an end: its length from the web's end at the flange, at its far edge, and
+    its depth from the flange."""
     _, w0, _, w1 = taken.bounds
     near, far = (w1, w0) if w0 + w1 > 0 else (w0, w1)
     if abs(abs(near) - flange) > _FLUSH:
@@ -121,7 +121,10 @@ def _access(taken: shapely.Polygon, cut: EndCut, right: bool, flange: float, uni
     corners = [(at_near, near), (at_near + way * long, near), (at_far + way * short, far), (at_far, far)]
     if not _fills(taken, corners):
         return ""
-    return f"ACCESS HOLE {format_length(long, units)} AND {format_length(short, units)} X {format_length(w1 - w0, units)} FROM FLANGE"
+    return (
+        f"ACCESS HOLE {format_length(long, units)} AND {format_length(short, units)} X {format_length(w1 - w0, units)} "
+        f"FROM FLANGE"
+    )
 
 
 def _across(taken: shapely.Polygon, w: float) -> float:

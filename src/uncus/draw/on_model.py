@@ -76,5 +76,6 @@ def _of_view(seen: Seen, chains: list[Chain], assembly: Assembly) -> list[Mark3]
             value = abs(stop.at - start.at) if one.how == "running" else sizes[n]
             feet = tuple((at(s, edges[one.side]), at(s, line)) for s in (a, stop.at))
             middle = at(stop.at, line + way * 25) if one.how == "running" else at((a + stop.at) / 2, line)
-            found.append(Mark3((at(a, line), at(stop.at, line)), feet, one.words + format_length(value, seen.units), middle))  # fmt: skip
+            found.append(Mark3((at(a, line), at(stop.at, line)), feet, one.words + format_length(value, seen.units),
+                middle))  # fmt: skip
     return found

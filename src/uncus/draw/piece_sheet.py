@@ -79,7 +79,8 @@ def draw_all(job: PieceJob) -> tuple[Sheet, ...]:
             frames.append(shifted_frame(drawn.frame, dx, dy))
         name = job.name if len(sheets) == 1 else f"{job.name} ({number})"
         found.append(
-            Sheet(name, job.role, job.kind, paper.width, paper.height, scale, tuple(items), job.content, tuple(spots), tuple(frames), lost, number, len(sheets))
+            Sheet(name, job.role, job.kind, paper.width, paper.height, scale, tuple(items), job.content, tuple(spots),
+                tuple(frames), lost, number, len(sheets))
         )  # fmt: skip
     return tuple(found)
 
@@ -98,7 +99,8 @@ def _homeless(job: PieceJob, pages: Sequence[_Page]) -> tuple[str, ...]:
 
 # -- layout -------------------------------------------------------------------------------------------
 def _laid_out(job: PieceJob, paper: Template) -> tuple[float, list[_Page]]:
-    """The largest scale at which every view fits one sheet and reads; else more sheets at the largest that each view fits."""
+    """The largest scale at which every view fits one sheet and reads; else more sheets at the largest that each view
+    fits."""
     scales = [job.hand.scale] if job.hand and job.hand.scale else list(SCALES[job.units])
     wide = paper.drawing[2] - paper.drawing[0]
     readable = _readable(job.subject)
@@ -308,7 +310,8 @@ def _title(job: PieceJob, paper: Template, scale: float, number: int, of: int) -
         **named(job.name, job.hand),
         "sheet": f"{number} OF {of}" if of > 1 else "",
         "project": f"{job.project}   {job.number}",
-        "line 1": f"{job.required} REQUIRED   {format_weight(each, units)} EACH (GROSS), {format_weight(net, units)} NET",
+        "line 1": f"{job.required} REQUIRED   {format_weight(each, units)} EACH (GROSS), {format_weight(net, units)} "
+        f"NET",
         "line 2": f"{job.role.upper()}   {job.bill[0][1].grade}",
         "line 3": f"PAINT: {job.finish.upper()}",
         "line 4": f"AT: {places}" if places else "",

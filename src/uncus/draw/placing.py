@@ -111,7 +111,8 @@ class _Placer:
         self._use(chain.side, y)
 
     def _shared(self, chain: Chain, xs: list[float]) -> float:
-        """The line of a chain along: that of another of its rank where they lie far apart, such as copes at both ends."""
+        """The line of a chain along: that of another of its rank where they lie far apart, such as copes at both
+        ends."""
         low, high = min(xs) - _FIGURE, max(xs) + _FIGURE
         lane = self.lanes.get((chain.side, chain.rank))
         if lane is not None and chain.how != "running" and chain.key not in self.moved:

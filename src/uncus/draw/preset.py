@@ -1,4 +1,5 @@
-"""Presets: what is dimensioned and shown on the sheets of some kinds of piece; named, kept in the job, shared as a file."""
+"""Presets: what is dimensioned and shown on the sheets of some kinds of piece; named, kept in the job, shared as a
+file."""
 
 from __future__ import annotations
 

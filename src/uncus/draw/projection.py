@@ -35,8 +35,8 @@ DIRECTIONS: dict[str, tuple[tuple[int, int, int], tuple[int, int, int]]] = {
 
 
 class Ring(msgspec.Struct, frozen=True):
-    """A hole seen face on: centre, diameter, slot length and direction in the view, and whether it is seen; which of the
-    bodies it is in, and which of that part's holes it is."""
+    """A hole seen face on: centre, diameter, slot length and direction in the view, and whether it is seen; which of
+    the bodies it is in, and which of that part's holes it is."""
 
     u: float
     v: float
@@ -315,8 +315,8 @@ _FAR_FACE = {"top": Face.BOTTOM, "bottom": Face.TOP}
 
 
 def far_holes(part: Part, view: str) -> Set[int]:
-    """A section's holes in the flange that a view from above or below looks at from inside: not this view's own, even where
-    they are seen past the end of the nearer flange."""
+    """A section's holes in the flange that a view from above or below looks at from inside: not this view's own,
+    even where they are seen past the end of the nearer flange."""
     face = _FAR_FACE.get(view) if part.section is not None else None
     return {n for n, hole in enumerate(part.holes) if hole.face is face}
 
@@ -333,8 +333,8 @@ def _judged(
     b: Array,
     behind: Set[int],
 ) -> tuple[Ring, ...]:
-    """Each hole seen or hidden by most of its rim; a hidden one under a seen one of its size is left out. The first body's
-    holes `behind` count as hidden."""
+    """Each hole seen or hidden by most of its rim; a hidden one under a seen one of its size is left out. The first
+    body's holes `behind` count as hidden."""
     found: dict[tuple[int, int, int], Ring] = {}
     for number, (u, v, d, slot, angle, body, hole) in enumerate(rings):
         dark = sum(

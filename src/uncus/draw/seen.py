@@ -17,8 +17,8 @@ LONG = ("front", "top", "bottom")
 
 
 class SeenHole(NamedTuple):
-    """A hole seen face on: where, its size, the keys of its column and its row, whether it is the main part's, and how many
-    degrees a slot leans from the view's u."""
+    """A hole seen face on: where, its size, the keys of its column and its row, whether it is the main part's, and
+    how many degrees a slot leans from the view's u."""
 
     u: float
     v: float
@@ -31,8 +31,8 @@ class SeenHole(NamedTuple):
 
 
 class Seen:
-    """A view of a subject. Each rule that looks at it remembers for itself what it has said in the views before, so that nothing
-    is said twice and no rule hangs on another."""
+    """A view of a subject. Each rule that looks at it remembers for itself what it has said in the views before, so
+    that nothing is said twice and no rule hangs on another."""
 
     def __init__(self, subject: Subject, name: str, units: Units, preset: SheetPreset) -> None:
         self.subject, self.name, self.units, self.preset = subject, name, units, preset

@@ -83,8 +83,8 @@ Primitive = Line | Polyline | Circle | Text
 
 
 class Spot(msgspec.Struct, frozen=True):
-    """Where an annotation came to lie: its key, the box around it, each of its texts with its own box, and of a chain the
-    places of its stops on its line."""
+    """Where an annotation came to lie: its key, the box around it, each of its texts with its own box, and of a
+    chain the places of its stops on its line."""
 
     key: str
     box: Box
@@ -98,8 +98,8 @@ class Spot(msgspec.Struct, frozen=True):
 
 
 class Frame(msgspec.Struct, frozen=True):
-    """A view on the sheet: its name, the paper place of its own (0, 0), its scale, its box, and its points by their keys, each
-    in paper mm (x, y) and in the view's own (u, v); what was taken out of its length is `short`."""
+    """A view on the sheet: its name, the paper place of its own (0, 0), its scale, its box, and its points by their
+    keys, each in paper mm (x, y) and in the view's own (u, v); what was taken out of its length is `short`."""
 
     name: str
     x: float
@@ -117,8 +117,8 @@ class Frame(msgspec.Struct, frozen=True):
 class Sheet(msgspec.Struct, frozen=True):
     """A drawing: its name (a mark or view), what it shows, paper size in mm, scale (1:n), and its primitives.
 
-    `content` is the fingerprint of what it was made from. `spots` and `frames` tell where what is, for hand and eye; `lost`
-    names edits by hand whose feature is gone; `number` of `of` sheets of one piece.
+    `content` is the fingerprint of what it was made from. `spots` and `frames` tell where what is, for hand and eye;
+    `lost` names edits by hand whose feature is gone; `number` of `of` sheets of one piece.
     """
 
     name: str

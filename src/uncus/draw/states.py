@@ -21,8 +21,8 @@ def state_of(job: SheetJob, issue: Issue | None) -> State:
 
 
 def _sent_as(issue: Issue) -> str:
-    """The fingerprint of a copy as it would be taken today, which one of an older version may have taken otherwise; none for a
-    copy that cannot be read."""
+    """The fingerprint of a copy as it would be taken today, which one of an older version may have taken otherwise;
+    none for a copy that cannot be read."""
 
     def read() -> str:
         try:

@@ -56,5 +56,6 @@ def _side(stud: Stud, view: str) -> Array:
     across, thick = np.array([-out[1], out[0]]), _HEAD[1] * stud.d
     neck, top = foot + (stud.long - thick) * out, foot + stud.long * out
     shaft, head = stud.d / 2 * across, _HEAD[0] * stud.d / 2 * across
-    path = np.array([foot + shaft, neck + shaft, neck + head, top + head, top - head, neck - head, neck - shaft, foot - shaft])  # fmt: skip
+    path = np.array([foot + shaft, neck + shaft, neck + head, top + head, top - head, neck - head, neck - shaft,
+        foot - shaft])  # fmt: skip
     return np.hstack([np.vstack([path[:-1], neck + head]), np.vstack([path[1:], neck - head])])

@@ -21,8 +21,8 @@ _APART = 60.0  # mm along the piece within which plates stand at one station
 
 
 class Fixed(msgspec.Struct, frozen=True):
-    """A part fixed to the main one: placed in its frame, with its mark and weld, and the axis its plane is square to. `id`
-    is what it is within the assembly: the joint that made it and its name there."""
+    """A part fixed to the main one: placed in its frame, with its mark and weld, and the axis its plane is square
+    to. `id` is what it is within the assembly: the joint that made it and its name there."""
 
     id: str
     part: Part
@@ -51,7 +51,8 @@ class Fixed(msgspec.Struct, frozen=True):
         return corners.min(axis=0), corners.max(axis=0)
 
     def root(self, main: Part) -> np.ndarray | None:
-        """Of a plate on the skew, the corners that stand on the main part's flange or web, (n, 3); None where none does."""
+        """Of a plate on the skew, the corners that stand on the main part's flange or web, (n, 3); None where none
+        does."""
         assert main.section is not None
         corners, s = self.corners, main.section
         for axis, half in ((2, s.d / 2), (1, s.b / 2), (1, s.tw / 2)):
@@ -117,8 +118,8 @@ class Meets(msgspec.Struct, frozen=True):
 
 
 class Section(msgspec.Struct, frozen=True):
-    """A section across the main part at `x`: what is fixed there, and which other places look like it; `named` keeps the
-    name of one that was cut elsewhere by hand."""
+    """A section across the main part at `x`: what is fixed there, and which other places look like it; `named` keeps
+    the name of one that was cut elsewhere by hand."""
 
     x: float
     fixed: tuple[Fixed, ...]
@@ -136,8 +137,9 @@ class Section(msgspec.Struct, frozen=True):
 
 
 class Subject(msgspec.Struct, frozen=True):
-    """`sources` name the joint behind each of the main part's holes; `works` are the work points along it; `levels` (x, words)
-    what levels an upright piece passes; `faces` the compass letters of its near, far, top and bottom sides."""
+    """`sources` name the joint behind each of the main part's holes; `works` are the work points along it; `levels`
+    (x, words) what levels an upright piece passes; `faces` the compass letters of its near, far, top and bottom
+    sides."""
 
     main: Part
     fixed: tuple[Fixed, ...] = ()
@@ -183,7 +185,8 @@ class Subject(msgspec.Struct, frozen=True):
 
     @property
     def sections(self) -> list[Section]:
-        """One section for each different set of plates that stand across the main part, or along it but turned about it."""
+        """One section for each different set of plates that stand across the main part, or along it but turned about
+        it."""
         across = sorted((f for f in self.fixed if f.shows_across and not f.is_member), key=lambda f: float(f.centre[0]))
         stations: list[list[Fixed]] = []
         for f in across:

@@ -1,7 +1,8 @@
 """Sheet templates: paper, border and title block as SVG with named fields, our own or the office's.
 
-Read: width and height in mm; `rect` and `line` (class border or thin); `text` with `data-field`, its place, size (height of
-capitals) and `data-room`; two rects by id, `drawing` for views and `column` for bill and notes. All else is passed over.
+Read: width and height in mm; `rect` and `line` (class border or thin); `text` with `data-field`, its place, size
+(height of capitals) and `data-room`; two rects by id, `drawing` for views and `column` for bill and notes. All else
+is passed over.
 """
 
 from __future__ import annotations
@@ -38,7 +39,8 @@ class Field(msgspec.Struct, frozen=True):
 
 
 class Template(msgspec.Struct, frozen=True):
-    """Paper in mm, lines on their layers (x1, y1, x2, y2; y up), fields, and the boxes for views and for bill and notes."""
+    """Paper in mm, lines on their layers (x1, y1, x2, y2; y up), fields, and the boxes for views and for bill and
+    notes."""
 
     name: str
     width: float

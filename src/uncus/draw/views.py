@@ -67,7 +67,8 @@ def long_view(
     sayings: Sayings,
     cuts: Sequence[Cut] = (),
 ) -> Drawn:
-    """Front, top or bottom; `sayings` remember what other views have said already, `cuts` are the letters of the sections."""
+    """Front, top or bottom; `sayings` remember what other views have said already, `cuts` are the letters of the
+    sections."""
     seen = Seen(subject, name, asked.units, asked.preset)
     canvas = Canvas(seen.view, scale, short)
     _reference(canvas, seen)
@@ -221,7 +222,8 @@ def _across(subject: Subject, section: Section, view: View, key: str, vs: Sequen
 
 
 def _down(subject: Subject, section: Section, view: View, key: str) -> Iterator[Chain]:
-    """How far down from the top those begin that have no holes to set them out, touch nothing and are not about the middle."""
+    """How far down from the top those begin that have no holes to set them out, touch nothing and are not about the
+    middle."""
     low, top = subject.main.depth_range
     walls = _levels(subject)
     found: dict[int, Stop] = {}

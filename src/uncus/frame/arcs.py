@@ -14,8 +14,9 @@ from uncus.job.records import Member
 
 
 def touching(radius: float, out: Sequence[float], along: float) -> Placement:
-    """The frame of the straight length that touches an arc `along` it from its middle, in the frame of the one that touches
-    it in its middle: x of both is the way along the arc from there. `out` (y, z) is where the arc's middle stands out."""
+    """The frame of the straight length that touches an arc `along` it from its middle, in the frame of the one that
+    touches it in its middle: x of both is the way along the arc from there. `out` (y, z) is where the arc's middle
+    stands out."""
     c, s = math.cos(along / radius), math.sin(along / radius)
     up, side = np.array([0.0, *out]), np.array([0.0, out[1], -out[0]])
     x, z = np.array([c, 0, 0]) - s * up, np.array([s, 0, 0]) + c * up
@@ -25,8 +26,8 @@ def touching(radius: float, out: Sequence[float], along: float) -> Placement:
 
 
 class Arc(msgspec.Struct, frozen=True, eq=False):
-    """An arc over the chord of a member's axis: `frame` is the section's frame along the chord, `out` the unit direction
-    (in it) in which the middle stands out by `rise`."""
+    """An arc over the chord of a member's axis: `frame` is the section's frame along the chord, `out` the unit
+    direction (in it) in which the middle stands out by `rise`."""
 
     frame: Placement
     chord: float
@@ -59,7 +60,8 @@ class Arc(msgspec.Struct, frozen=True, eq=False):
         return min(self.length, max(0.0, float(self.unrolled(point)[0])))
 
     def unrolled(self, point: Vec) -> Vec:
-        """Where a point of the model lies in the length before it was rolled: x along its axis, y and z of its section."""
+        """Where a point of the model lies in the length before it was rolled: x along its axis, y and z of its
+        section."""
         local = self.frame.to_local(point)
         out, side = np.array(self.out), np.array([self.out[1], -self.out[0]])
         across, high = local[0] - self.chord / 2, float(local[1:] @ out) + self.radius - self.rise

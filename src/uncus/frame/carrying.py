@@ -1,4 +1,5 @@
-"""Members copied, moved and flipped with what is joined to them: the connections between them, and their attachments."""
+"""Members copied, moved and flipped with what is joined to them: the connections between them, and their
+attachments."""
 
 from __future__ import annotations
 
@@ -111,9 +112,10 @@ def flipped_with(
     return [flipped(member), *there], drop
 
 
-def between(cut: Mapping[str, Sequence[Member]], there: Mapping[str, Member], joined: Iterable[Attachment]) -> list[Attachment]:  # fmt: skip
-    """What two members have between them, where one was split: on the pieces that pass one another now. `cut` are a member's
-    pieces by its id, `there` the members as they were."""
+def between(cut: Mapping[str, Sequence[Member]], there: Mapping[str, Member],
+    joined: Iterable[Attachment]) -> list[Attachment]:  # fmt: skip
+    """What two members have between them, where one was split: on the pieces that pass one another now. `cut` are a
+    member's pieces by its id, `there` the members as they were."""
     put = []
     for a in joined:
         first, second = there.get(a.member), there.get(a.mate or "")
@@ -139,6 +141,7 @@ def _nearest(pieces: Sequence[Member], spot: Vec) -> Member:
 
 
 def along(pieces: Iterable[tuple[str, Member]], attachments: Iterable[Attachment]) -> list[Attachment]:
-    """Attachments for the further pieces of a split member: (the whole's id, the piece); the first piece keeps its own."""
+    """Attachments for the further pieces of a split member: (the whole's id, the piece); the first piece keeps its
+    own."""
     held = list(attachments)
     return [replace(a, id=new_id(), member=piece.id) for id, piece in pieces for a in held if a.member == id]

@@ -19,8 +19,8 @@ _LEAST = 10.0  # mm of a member that may be left by a cut
 
 
 class Done(msgspec.Struct, frozen=True):
-    """Records to put, ids to drop, a sentence on what was done and what was not, and why; of a split the `pieces` that are
-    new, each with the id of the whole."""
+    """Records to put, ids to drop, a sentence on what was done and what was not, and why; of a split the `pieces`
+    that are new, each with the id of the whole."""
 
     put: tuple[Member | Connection | Attachment, ...] = ()
     drop: tuple[str, ...] = ()
@@ -264,7 +264,8 @@ def join(
 
 
 def _in_line(members: Sequence[Member], units: Units) -> list[Member]:
-    """Members from left to right along the first one's line. Raises JobError where they do not follow one another on it."""
+    """Members from left to right along the first one's line. Raises JobError where they do not follow one another on
+    it."""
     if len(members) < 2:
         raise JobError("Pick two or more members in line to join.")
     first = members[0]
@@ -297,8 +298,8 @@ def _in_line(members: Sequence[Member], units: Units) -> list[Member]:
 def _taken_over(
     connections: Sequence[Connection], first: Member, left: Member, right: Member, ids: set[str]
 ) -> Iterator[tuple[Connection, Connection | None]]:
-    """What becomes of connections as members are joined: those at the outer ends are the first's, inner ones go, what hangs on
-    one of them hangs on the first."""
+    """What becomes of connections as members are joined: those at the outer ends are the first's, inner ones go,
+    what hangs on one of them hangs on the first."""
     for c in connections:
         if c.member in ids:
             outer = (c.member == left.id and c.end is End.LEFT) or (c.member == right.id and c.end is End.RIGHT)

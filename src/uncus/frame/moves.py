@@ -132,12 +132,14 @@ def flipped(member: Member) -> Member:
         found = section(member.section)
         if abs(found.d - found.b) > 0.01 or abs(found.tw - found.tf) > 0.01:
             raise JobError(
-                f"The {member.role} {member.section} has unequal legs and cannot keep its place with its ends exchanged; "
+                f"The {member.role} {member.section} has unequal legs and cannot keep its place with its ends "
+                f"exchanged; "
                 "mirror it or turn its toes instead."
             )
         if member.line is not Line.CENTRE or member.rise or member.aside:
             raise JobError(
-                f"The {member.role} {member.section} would leave its place: set its work line at centre first, then flip."
+                f"The {member.role} {member.section} would leave its place: set its work line at centre first, then "
+                f"flip."
             )
         # the legs change names: the heel stays if z takes the old y's way
         return replace(turned, roll=_roll_of(member.end, member.start, axes.y))

@@ -117,7 +117,10 @@ def bisecting(member: Member, neighbours: Sequence[Member]) -> Rolled:
     normals = [unit(sum(found, np.zeros(3))) for found in sides.values()]
     roll = towards(member, normals[0] + normals[1])
     slopes = sorted(math.degrees(math.acos(min(1.0, float(n[2])))) for n in normals)
-    words = f"roll {format_angle(roll)}, halfway between roof planes at {format_angle(slopes[0])} and {format_angle(slopes[1])}"
+    words = (
+        f"roll {format_angle(roll)}, halfway between roof planes at {format_angle(slopes[0])} and "
+        f"{format_angle(slopes[1])}"
+    )
     return Rolled(msgspec.structs.replace(member, roll=roll % 360.0), words)
 
 

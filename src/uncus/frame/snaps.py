@@ -68,8 +68,8 @@ class NamedLine(msgspec.Struct, frozen=True, eq=False):
 
 
 class Wanted(msgspec.Struct, frozen=True, eq=False):
-    """What a pick is held to: one kind of snap, the plane, the point picked before, and how deep is seen: what is clipped
-    away is not snapped to unless it lies on the work plane (`seen`: least and greatest depth on screen)."""
+    """What a pick is held to: one kind of snap, the plane, the point picked before, and how deep is seen: what is
+    clipped away is not snapped to unless it lies on the work plane (`seen`: least and greatest depth on screen)."""
 
     only: SnapKind | None = None
     held: bool = False
@@ -270,7 +270,8 @@ class SnapIndex:
                 if member < self._members and (i < j or j not in near):
                     gap = float((mine - away.origin) @ n) if member == i else float((theirs - away.origin) @ n)
                     flat = mine - float((mine - away.origin) @ n) * n
-                    found.add(flat, SnapKind.APPARENT, f"on the plane {'below' if gap > 0 else 'above'} {self._lines[member][0]}")  # fmt: skip
+                    found.add(flat, SnapKind.APPARENT,
+                        f"on the plane {'below' if gap > 0 else 'above'} {self._lines[member][0]}")  # fmt: skip
             self._touching(i, others, t, found)
 
     def _touching(self, i: int, others: NDArray[np.int64], t: Array, found: _Candidates) -> None:

@@ -8,9 +8,9 @@ from uncus.job.record import Record
 
 
 class SheetPreset(Record, frozen=True, tag=True):
-    """What the sheets of some kinds of piece (roles, "assembly" or "part") show: the rules left `off`, bevels in `degrees`,
-    `neighbours` shown for reference, long pieces shortened, paper by name ("" for the usual) or an own `template` (SVG);
-    `several` plates to a sheet."""
+    """What the sheets of some kinds of piece (roles, "assembly" or "part") show: the rules left `off`, bevels in
+    `degrees`, `neighbours` shown for reference, long pieces shortened, paper by name ("" for the usual) or an own
+    `template` (SVG); `several` plates to a sheet."""
 
     name: str
     kinds: tuple[str, ...] = ()
@@ -114,10 +114,12 @@ class Revision(msgspec.Struct, frozen=True):
 
 
 class Drawing(Record, frozen=True, tag=True):
-    """What people did to a sheet. Its id is `drawing:` and what it shows: a piece, whose fellows of one mark share the sheet.
+    """What people did to a sheet. Its id is `drawing:` and what it shows: a piece, whose fellows of one mark share the
+    sheet.
 
-    `scale` 0 and `preset` "" leave the choice to the program; `sections` are added at these distances from the left end. `sheet` is
-    what it was called last and `pieces` what it showed, by which it is found again (`draw/histories.py`).
+    `scale` 0 and `preset` "" leave the choice to the program; `sections` are added at these distances from the left
+    end. `sheet` is what it was called last and `pieces` what it showed, by which it is found again
+    (`draw/histories.py`).
     """
 
     piece: str
@@ -143,8 +145,8 @@ class Drawing(Record, frozen=True, tag=True):
 
 
 class Issue(Record, frozen=True, tag=True):
-    """A sheet as it went out, the `number`th of its piece: its name and `pieces` then, what it was made from and its lines,
-    packed (see `uncus.draw.issue`)."""
+    """A sheet as it went out, the `number`th of its piece: its name and `pieces` then, what it was made from and its
+    lines, packed (see `uncus.draw.issue`)."""
 
     piece: str
     kind: str

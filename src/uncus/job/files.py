@@ -1,4 +1,5 @@
-"""Files: those of others read with suspicion, ours written beside their place and moved into it, names made of any text."""
+"""Files: those of others read with suspicion, ours written beside their place and moved into it, names made of any
+text."""
 
 from __future__ import annotations
 
@@ -32,7 +33,8 @@ _MARKS = (
 
 
 def read_outside(path: Path, most: int = _MOST) -> bytes:
-    """The bytes of a file that is not ours. Raises JobError for what is no plain file, cannot be read or is too large."""
+    """The bytes of a file that is not ours. Raises JobError for what is no plain file, cannot be read or is too
+    large."""
     try:
         # a FIFO with nobody writing must not hold us up, so it is opened without waiting and then looked at
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)

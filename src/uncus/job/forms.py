@@ -36,8 +36,8 @@ _MEASURES: dict[str, tuple[Callable[[str, Units], float], Callable[[float, Units
 
 
 class About(msgspec.Struct, frozen=True):
-    """What a form says of a field. `unit`: length, lengths, count, share, force, moment, stress, flag, angle, choice, section, spacings, text; a field that may be
-    None is worked out by rule where it is left empty."""
+    """What a form says of a field. `unit`: length, lengths, count, share, force, moment, stress, flag, angle,
+    choice, section, spacings, text; a field that may be None is worked out by rule where it is left empty."""
 
     words: str
     unit: str = "length"

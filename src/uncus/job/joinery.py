@@ -55,8 +55,8 @@ class Connection(Record, frozen=True, tag=True):
 
 
 class Attachment(Record, frozen=True, tag=True):
-    """Something fixed to or made in a member along its length, such as stiffeners or nailer holes: a kind and its values;
-    where it takes two members to have it, such as bolts where braces cross, `mate` is the other."""
+    """Something fixed to or made in a member along its length, such as stiffeners or nailer holes: a kind and its
+    values; where it takes two members to have it, such as bolts where braces cross, `mate` is the other."""
 
     kind: str
     member: str
@@ -215,8 +215,8 @@ class Preset(Record, frozen=True, tag=True):
 
 
 class OfficeRule(Record, frozen=True, tag=True):
-    """One of the office's rules of joining, in order: which members (a lens's rule), which ends, what holds them, and the
-    kind and setting they get."""
+    """One of the office's rules of joining, in order: which members (a lens's rule), which ends, what holds them,
+    and the kind and setting they get."""
 
     order: int
     name: str

@@ -1,8 +1,9 @@
 """Logs that lie beside a job file after a crash: told whether they are its own before SQLite may apply them.
 
-SQLite ties a log to a file by its name alone, so that one left by a crash would be applied to whatever file next bears that
-name: a new job, or a copy put back. Each state of a job names itself and the one before (`Head`); a rollback journal leads
-to the state just before the file's, or is not its own, and none is needed by a file that is whole.
+SQLite ties a log to a file by its name alone, so that one left by a crash would be applied to whatever file next
+bears that name: a new job, or a copy put back. Each state of a job names itself and the one before (`Head`); a
+rollback journal leads to the state just before the file's, or is not its own, and none is needed by a file that is
+whole.
 """
 
 from __future__ import annotations
@@ -84,7 +85,8 @@ def clear_place(path: Path) -> None:
 
 
 def settle(path: Path) -> list[str]:
-    """Leave beside a file only the journal that is its own; what was put aside, in sentences. The file must be claimed."""
+    """Leave beside a file only the journal that is its own; what was put aside, in sentences. The file must be
+    claimed."""
     notes = [_said(path, place) for place in (put_aside(path, "-wal"),) if place is not None]
     beside(path, "-shm").unlink(missing_ok=True)
     if _begins(beside(path, "-journal"), _HOT):
@@ -99,7 +101,8 @@ def settle(path: Path) -> list[str]:
 
 def _said(path: Path, place: Path) -> str:
     return (
-        f"A log that is not of {path.name} as it is now lay beside it: it was put aside as {place.name} and nothing of it "
+        f"A log that is not of {path.name} as it is now lay beside it: it was put aside as {place.name} and nothing of "
+        f"it "
         "was used."
     )
 
@@ -169,12 +172,13 @@ def _agrees(db: sqlite3.Connection, number: int) -> bool:
     return all((db.execute(find, (id,)).fetchone() or (None,))[0] == body for id, body in made.items())
 
 
-# -- files of versions 1 to 6, which kept a write-ahead log that names no file -------------------------------------------
+# -- files of versions 1 to 6, which kept a write-ahead log that names no file -------------------------
 
 
 @contextlib.contextmanager
 def older(path: Path) -> Iterator[tuple[Path, list[str]]]:
-    """A copy of an older file to read from, with its log or journal applied where that can be its own; and what to say of it."""
+    """A copy of an older file to read from, with its log or journal applied where that can be its own; and what to
+    say of it."""
     with tempfile.TemporaryDirectory(prefix="uncus-") as scratch:
         alone, logged = (Path(scratch) / name for name in ("alone", "logged"))
         for copy in (alone, logged):
@@ -233,13 +237,14 @@ def _known(path: Path) -> _Known | None:
     return _Known(rows, touched) if all(rows.get(id) == body for id, body in made.items()) else None
 
 
-# -- what a change made, read as lightly as can be -----------------------------------------------------------------------
+# -- what a change made, read as lightly as can be -----------------------------------------------------
 
 _HOSTILE = (msgspec.MsgspecError, ValueError, TypeError, RecursionError)
 
 
 def _made(body: bytes) -> dict[str, bytes | None]:
-    """The records that a change touched, as it left them, by their ids; None for one that it dropped. Raises _HOSTILE."""
+    """The records that a change touched, as it left them, by their ids; None for one that it dropped. Raises
+    _HOSTILE."""
     step = msgspec.json.decode(body, type=_Step)
     made: dict[str, bytes | None] = {}
     for was, became in zip(map(bytes, step.before), map(bytes, step.after), strict=True):

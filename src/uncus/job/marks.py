@@ -14,10 +14,10 @@ from uncus.words import quoted
 
 
 class Series(Record, frozen=True, tag=True):
-    """How marks are made: prefix and numbers of assemblies of some roles, or of parts of some kinds ("plate", "rolled",
-    "bought", or a part's own words such as "shear tab"), where `members` (a lens's rule on the assembly) lets them through. The first
-    series in `order` that fits a piece gives its mark. Numbers run from `start` by `step`, at least `pad` figures long,
-    up to `last` where that is given."""
+    """How marks are made: prefix and numbers of assemblies of some roles, or of parts of some kinds ("plate",
+    "rolled", "bought", or a part's own words such as "shear tab"), where `members` (a lens's rule on the assembly)
+    lets them through. The first series in `order` that fits a piece gives its mark. Numbers run from `start` by
+    `step`, at least `pad` figures long, up to `last` where that is given."""
 
     prefix: str
     roles: tuple[str, ...]
@@ -104,9 +104,10 @@ HOW = ("", "typed", "unique", "left out")
 class Mark(Record, frozen=True, tag=True):
     """The mark of one piece; its id is `mark:`, assembly or part, and the piece's id.
 
-    `content` is the fingerprint of the piece the mark was given to, so that a piece changed since is seen; `form` that of
-    its form whichever way it was drawn, by which a piece drawn anew gets its mark back. `how` says what
-    was asked for it: a `typed` mark is kept as it is, a `unique` piece shares its mark with none, one `left out` has none.
+    `content` is the fingerprint of the piece the mark was given to, so that a piece changed since is seen; `form`
+    that of its form whichever way it was drawn, by which a piece drawn anew gets its mark back. `how` says what was
+    asked for it: a `typed` mark is kept as it is, a `unique` piece shares its mark with none, one `left out` has
+    none.
     """
 
     piece: str

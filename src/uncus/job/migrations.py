@@ -28,7 +28,8 @@ def _as_it_is(record: Body) -> Body:
 
 
 def nc_options_of(record: Body) -> Body | None:
-    """Version 9: options of NC, which were among the shop's rules, are a record of their own. None where all were as usual."""
+    """Version 9: options of NC, which were among the shop's rules, are a record of their own. None where all were as
+    usual."""
     own: Body = {name: record[name] for name in ("layout", "stamps") if name in record}
     return (
         {"type": "NcOptions", "id": "nc options", **own}
@@ -38,8 +39,8 @@ def nc_options_of(record: Body) -> Body | None:
 
 
 def _of_version_9(record: Body) -> Body:
-    """Version 9: a sheet that went out before copies were kept is an issue of it, of which there is no copy; rules of the shop
-    are without options of NC."""
+    """Version 9: a sheet that went out before copies were kept is an issue of it, of which there is no copy; rules
+    of the shop are without options of NC."""
     if record.get("type") == "ShopRules":
         return {name: value for name, value in record.items() if name not in ("layout", "stamps")}
     if record.get("type") != "Sent":
@@ -73,8 +74,8 @@ def _records_from(version: int, record: Body) -> list[Body]:
 
 
 def records_from(version: int, body: bytes) -> list[bytes]:
-    """A record's JSON as the newest version has it, followed by that of records it has been parted into. Raises ValueError where
-    it is no JSON object."""
+    """A record's JSON as the newest version has it, followed by that of records it has been parted into. Raises
+    ValueError where it is no JSON object."""
     return [json.dumps(record).encode() for record in _records_from(version, json.loads(body))]
 
 

@@ -9,7 +9,8 @@ import msgspec
 
 _TABLE = Path("/proc/self/mountinfo")  # proc(5)
 _SERVERS = re.compile(r"nfs\d?|cifs|smb\d?|smbfs|9p|afs|ceph|lustre|beegfs|davfs|fuse\.(?!fuseblk|ntfs).+|ncpfs|coda")
-# What lets two machines open a file at once, each sure of its lock: nfs(5), mount.cifs(8); and bridges that know no locks.
+# What lets two machines open a file at once, each sure of its lock: nfs(5), mount.cifs(8); and bridges that know no
+# locks.
 _UNLOCKED = {"nolock", "local_lock=all", "local_lock=posix", "nobrl"}
 _BRIDGES = re.compile(r"davfs|fuse\.(sshfs|rclone|davfs2?|gvfsd-fuse|curlftpfs|s3fs|kio-fuse)")
 

@@ -69,7 +69,8 @@ STANDARDS = ("AISC 360", "EN 1993")
 
 
 class Project(Record, frozen=True, tag=True):
-    """The job's own facts: one a job, with a fixed id. `standard` is what joints are designed by; "" goes by the units."""
+    """The job's own facts: one a job, with a fixed id. `standard` is what joints are designed by; "" goes by the
+    units."""
 
     id: str = "project"
     name: str = "New job"
@@ -191,7 +192,8 @@ class ViewKind(StrEnum):
 class View(Record, frozen=True, tag=True):
     """A named way to look at the model: where from, how near, and what is left out of it.
 
-    `yaw` and `pitch` in degrees, `scale` mm a pixel; `before` and `behind` clip by depth about `target` (None: no clip).
+    `yaw` and `pitch` in degrees, `scale` mm a pixel; `before` and `behind` clip by depth about `target` (None: no
+    clip).
     """
 
     name: str
@@ -272,10 +274,10 @@ class Member(Record, frozen=True, tag=True):
     """A member between two work points; `start` is the left end, from which drawings read.
 
     `line` says which line of the section lies on the work line, `rise` how far it is above it and `aside` how far
-    towards the far side; `left_back`, `right_back` pull an end back (+) or run it on (-). `roll` is degrees about the
-    axis. On its gage line or centroid, a single angle, channel or tee also lies with its back on the work line.
-    `bow` is how far, and where to, the middle of a member rolled to an arc stands out of its straight line; only what is
-    square to the line counts.
+    towards the far side; `left_back`, `right_back` pull an end back (+) or run it on (-). `roll` is degrees about
+    the axis. On its gage line or centroid, a single angle, channel or tee also lies with its back on the work line.
+    `bow` is how far, and where to, the middle of a member rolled to an arc stands out of its straight line; only
+    what is square to the line counts.
     """
 
     role: Role
@@ -330,7 +332,10 @@ class Member(Record, frozen=True, tag=True):
 
     def _bow_problem(self) -> str | None:
         if self.double is not None:
-            return f"The {self.role} ({self.section}) is a pair of angles, which is not rolled to an arc; make it one section first."  # fmt: skip
+            return (
+                f"The {self.role} ({self.section}) is a pair of angles, which is not rolled to an arc; "
+                "make it one section first."
+            )
         if math.hypot(*self.bow) > 0.49 * self.work_length:
             return f"The {self.role} ({self.section}) cannot stand out by half its length; make it two arcs."
         return None

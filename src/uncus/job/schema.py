@@ -28,7 +28,7 @@ SCHEMA = """
 CREATE TABLE records (place INTEGER PRIMARY KEY, id TEXT NOT NULL UNIQUE, body BLOB NOT NULL, sum INTEGER NOT NULL);
 CREATE TABLE steps (number INTEGER PRIMARY KEY, body BLOB NOT NULL, sum INTEGER NOT NULL);
 CREATE TABLE head (number INTEGER NOT NULL, turn TEXT NOT NULL, last TEXT NOT NULL, total INTEGER NOT NULL, sum INTEGER NOT NULL);
-"""
+"""  # noqa: E501  (files are known by these very words)
 _TO_6 = """
 CREATE TABLE records (id TEXT PRIMARY KEY, place INTEGER NOT NULL, body BLOB NOT NULL);
 CREATE INDEX records_place ON records (place);
@@ -44,7 +44,8 @@ def is_job(data: bytes) -> bool:
 
 
 def version_of(data: bytes, path: Path) -> int:
-    """The version of a job file by its first hundred bytes. Raises JobError for one that is none, or of a version to come."""
+    """The version of a job file by its first hundred bytes. Raises JobError for one that is none, or of a version to
+    come."""
     if not is_job(data):
         raise JobError(f"{path} is not an Uncus job.")
     version = int.from_bytes(data[60:64], "big")
@@ -75,8 +76,8 @@ def added(total: int, more: Iterable[int] = (), less: Iterable[int] = ()) -> int
 
 
 class Head(msgspec.Struct, frozen=True):
-    """Where a job stands: the number of its last change, a name for this very state and the one before, and the sum over
-    all records, by which a file made of two days' pages is told."""
+    """Where a job stands: the number of its last change, a name for this very state and the one before, and the sum
+    over all records, by which a file made of two days' pages is told."""
 
     number: int = 0
     turn: str = "new"
@@ -145,7 +146,8 @@ def fill(
     steps: Iterable[tuple[int, bytes]] = (),
     number: int = 0,
 ) -> None:
-    """Put records (id, JSON) in order of making and changes (number, JSON) into a new file, and finish its transaction."""
+    """Put records (id, JSON) in order of making and changes (number, JSON) into a new file, and finish its
+    transaction."""
     total = 0
     for place, (id, body) in enumerate(records, 1):
         own = sum_of(id, place, body)

@@ -104,7 +104,8 @@ class Store:
         mount = mount_of(path)
         if not mount.keeps_locks:
             raise JobError(
-                f"{path} lies on a file server ({mount.kind}) that would let two people change it at once; copy it to this "
+                f"{path} lies on a file server ({mount.kind}) that would let two people change it at once; copy it to "
+                f"this "
                 "machine, work there and put the copy back."
             )
         try:
@@ -172,7 +173,8 @@ class Store:
                 raise ValueError("not to be used")
         except (msgspec.MsgspecError, ValueError, TypeError, ArithmeticError, LookupError, RecursionError) as error:
             raise JobError(
-                f"Change {number} of the history of {self.path.name} is damaged: it can be neither taken back nor done again."
+                f"Change {number} of the history of {self.path.name} is damaged: it can be neither taken back nor done "
+                f"again."
             ) from error
         return Step(stored.label, edits)
 
@@ -268,8 +270,8 @@ def _place(path: Path, replace: bool) -> Path:
 
 @contextlib.contextmanager
 def written_beside(path: Path, own_logs: bool = False) -> Iterator[Path]:
-    """A place to write a job file to, from where it is moved to its own. Logs that lie there are of an earlier file and are
-    put aside first; a file's `own_logs`, which are in what was written, go once it is there."""
+    """A place to write a job file to, from where it is moved to its own. Logs that lie there are of an earlier file
+    and are put aside first; a file's `own_logs`, which are in what was written, go once it is there."""
     new = name_beside(path, "new.")
     try:
         yield new
@@ -288,7 +290,8 @@ def written_beside(path: Path, own_logs: bool = False) -> Iterator[Path]:
 
 
 def _settled(path: Path) -> list[str]:
-    """Make a file ready to be opened: no log beside it but its own, and of this version; what was found, in sentences."""
+    """Make a file ready to be opened: no log beside it but its own, and of this version; what was found, in
+    sentences."""
     with logs.claimed(path):
         with path.open("rb") as source:
             version = schema.version_of(source.read(100), path)

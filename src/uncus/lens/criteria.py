@@ -36,7 +36,8 @@ def lens_named(job: Job, name: str) -> Lens:
 def passes(
     rule: Rule, job: Job, shop: Shop, handed: Handed | None = None, before: tuple[type, ...] = ()
 ) -> Callable[[Assembly], bool]:
-    """Whether an assembly meets a lens's rule, which may ask for what is `allowed`. Raises JobError for what cannot be asked."""
+    """Whether an assembly meets a lens's rule, which may ask for what is `allowed`. Raises JobError for what cannot
+    be asked."""
     test = _test(rule, job.project.units, _DEEPEST)
     allowed(rule, handed is not None, before)
     needed = handed is not None and any(name in FACTS and FACTS[name].above for name in facts_of(rule))
@@ -45,8 +46,8 @@ def passes(
 
 
 def allowed(rule: Rule, handed: bool = False, before: tuple[type, ...] = ()) -> Rule:
-    """The rule itself. A rule that decides what sheets and findings are made from cannot ask for those, unless they are `handed`
-    down, nor for what is read from records that come after what it decides. Raises JobError."""
+    """The rule itself. A rule that decides what sheets and findings are made from cannot ask for those, unless they
+    are `handed` down, nor for what is read from records that come after what it decides. Raises JobError."""
     for name in sorted(facts_of(rule) & FACTS.keys()):
         if (FACTS[name].above and not handed) or set(before) & set(FACTS[name].reads):
             raise JobError(f"“{name}” cannot be asked here: it is known only after what this decides.")

@@ -83,9 +83,10 @@ class Measure(StrEnum):
 
 
 class Asked(msgspec.Struct, frozen=True):
-    """A fact: `read` gives the words a piece has for it (any of them may meet a lens), or one number (mm, kg). `reads` are the
-    records it is read from beside the piece itself: when one of them changes, so may the fact of a piece that did not. `above`: it
-    is handed down from rooms above this one, so it cannot decide what they are made from."""
+    """A fact: `read` gives the words a piece has for it (any of them may meet a lens), or one number (mm, kg).
+    `reads` are the records it is read from beside the piece itself: when one of them changes, so may the fact of a
+    piece that did not. `above`: it is handed down from rooms above this one, so it cannot decide what they are made
+    from."""
 
     words: str
     read: Callable[[Known, Assembly], Iterable[str] | float]

@@ -1,7 +1,8 @@
 """Lenses as typed text: `role is beam and (section begins W12 or not lot is 3) and weight over 200 lb`.
 
 A row is a fact, a relation and a value; rows are joined by `and` and `or`, turned about by `not`, grouped by round
-brackets; `and` binds closer than `or`; `anything` and `nothing` stand for themselves. A value with brackets or joining words in it goes in quotes.
+brackets; `and` binds closer than `or`; `anything` and `nothing` stand for themselves. A value with brackets or
+joining words in it goes in quotes.
 """
 
 from __future__ import annotations

@@ -1,5 +1,6 @@
-"""A piece's form whichever way it is described: the same for every proper rotation of its section, for a plate however it
-lies, and for what is fixed to it however its own frame stands. Sameness itself is always the full comparison."""
+"""A piece's form whichever way it is described: the same for every proper rotation of its section, for a plate
+however it lies, and for what is fixed to it however its own frame stands. Sameness itself is always the full
+comparison."""
 
 from __future__ import annotations
 
@@ -101,10 +102,18 @@ def _plate_forms(part: Part) -> list[Reading]:
             laid = (np.roll(points, -k, axis=0) - points[k]) @ turn
             bored = (spots * [1.0, flip] - points[k]) @ turn
             folds = sorted(
-                [*sorted(_points((lines[i : i + 2] * [1.0, flip] - points[k]) @ turn)), round(flip * b.angle), _read(b.radius)]
+                [*sorted(_points((lines[i : i + 2] * [1.0, flip] - points[k]) @ turn)), round(flip * b.angle),
+                    _read(b.radius)]
                 for i, b in zip(range(0, len(lines), 2), part.bends, strict=True)
             )  # fmt: skip
-            forms.append((*_head(part), _points(laid), folds, sorted([*p, _read(h.d), _read(h.slot)] for p, h in zip(_points(bored), holes, strict=True))))  # fmt: skip
+            forms.append(
+                (
+                    *_head(part),
+                    _points(laid),
+                    folds,
+                    sorted([*p, _read(h.d), _read(h.slot)] for p, h in zip(_points(bored), holes, strict=True)),
+                )
+            )
     return forms
 
 

@@ -1,6 +1,6 @@
-"""Same pieces gathered: each is within the tolerance of another of its cluster (single linkage), however long the chain. What
-there is decides, not the order in which it came nor what was there before: "within half a mm" alone is no equivalence, and a
-first piece to compare with would leave its trace after it is gone."""
+"""Same pieces gathered: each is within the tolerance of another of its cluster (single linkage), however long the
+chain. What there is decides, not the order in which it came nor what was there before: "within half a mm" alone is
+no equivalence, and a first piece to compare with would leave its trace after it is gone."""
 
 from __future__ import annotations
 
@@ -26,8 +26,8 @@ Link = Callable[[T, T, float], Placement | None]
 
 
 class Clusters(Generic[T]):
-    """Things that `link` ties to one another at a tolerance, giving how the first comes to lie on the second. Only things of
-    one head, whose `reading`s are no further apart than their slack, are held against one another."""
+    """Things that `link` ties to one another at a tolerance, giving how the first comes to lie on the second. Only
+    things of one head, whose `reading`s are no further apart than their slack, are held against one another."""
 
     def __init__(self, link: Link[T], reading: Callable[[T], tuple[float, float]], mm: float) -> None:
         self._link, self._reading, self._mm = link, reading, mm
@@ -185,8 +185,8 @@ _STUD = ""  # the lead of what is no part
 
 
 class _Item(NamedTuple):
-    """An attached part, or a stud, as the part that leads its cluster, placed in the frame of the main part's lead; `label`
-    has its shop welds and bolts."""
+    """An attached part, or a stud, as the part that leads its cluster, placed in the frame of the main part's lead;
+    `label` has its shop welds and bolts."""
 
     lead: str
     label: str
@@ -202,7 +202,8 @@ class _Made(NamedTuple):
 
 
 class AssemblyClusters:
-    """Assemblies and their parts in clusters of same ones, kept up to date: `put` those that were built, `drop` those gone."""
+    """Assemblies and their parts in clusters of same ones, kept up to date: `put` those that were built, `drop`
+    those gone."""
 
     def __init__(self, alike: Alike = USUAL) -> None:
         self.parts = PartClusters(alike)

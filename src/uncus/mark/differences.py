@@ -33,8 +33,8 @@ Ring = tuple[tuple[float, float], ...]
 
 
 class Laid(NamedTuple):
-    """One face of both pieces in the first one's frame, (x, across): outlines and holes; what only one of them has is in
-    `only_a` and `only_b`."""
+    """One face of both pieces in the first one's frame, (x, across): outlines and holes; what only one of them has
+    is in `only_a` and `only_b`."""
 
     face: str
     a: tuple[Ring, ...]
@@ -70,7 +70,8 @@ def _bought(part: Part) -> str:
 
 
 def reflected(part: Part) -> list[Part]:
-    """A part's mirror image, end for end; a flat plate is its own, turned over, and a bent one is bent the other way."""
+    """A part's mirror image, end for end; a flat plate is its own, turned over, and a bent one is bent the other
+    way."""
     if part.section is None:
         other = tuple(msgspec.structs.replace(b, angle=-b.angle) for b in part.bends)
         return [msgspec.structs.replace(part, bends=other)] if other else []
@@ -141,7 +142,8 @@ def _of_rolled(a: Part, b: Part, units: Units) -> list[str]:
         if isinstance(one.saddle, Saddle) != isinstance(other.saddle, Saddle):
             shapes = ["a saddle" if isinstance(c.saddle, Saddle) else "a flat cut" for c in (one, other)]
             found.append(f"the {words} end is {shapes[0]} against {shapes[1]}")
-        elif isinstance(one.saddle, Saddle) and isinstance(other.saddle, Saddle) and abs(one.saddle.radius - other.saddle.radius) > MM:  # fmt: skip
+        elif isinstance(one.saddle, Saddle) and isinstance(other.saddle,
+            Saddle) and abs(one.saddle.radius - other.saddle.radius) > MM:  # fmt: skip
             sizes = [format_length(2 * c.radius, units) for c in (one.saddle, other.saddle)]
             found.append(f"the {words} end is a saddle to a tube of {sizes[0]} against {sizes[1]}")
         elif not near_cut(one, msgspec.structs.replace(other, at=one.at)):
@@ -299,8 +301,10 @@ def laid_over(a: Part, b: Part) -> list[Laid]:
     found = []
     for face in faces:
         holes = [[f for f in p.features if isinstance(f, Hole) and f.face is face] for p in (a, b)]
-        rings = [(_ring(face_outline(p, face)), *(_ring(hole_outline(h)) for h in own)) for p, own in zip((a, b), holes, strict=True)]  # fmt: skip
-        alone = [tuple(_ring(hole_outline(h)) for h in own if h in side) for own, side in zip(holes, (only_a, only_b), strict=True)]  # fmt: skip
+        rings = [(_ring(face_outline(p, face)), *(_ring(hole_outline(h)) for h in own)) for p, own
+            in zip((a, b), holes, strict=True)]  # fmt: skip
+        alone = [tuple(_ring(hole_outline(h)) for h in own if h in side) for own, side
+            in zip(holes, (only_a, only_b), strict=True)]  # fmt: skip
         found.append(Laid(str(face) if a.section else "plate", rings[0], rings[1], alone[0], alone[1]))
     return found
 

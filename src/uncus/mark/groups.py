@@ -20,21 +20,24 @@ Key = tuple[object, ...]
 
 
 def alike_by(rules: MarkRules) -> Alike:
-    return Alike(rules.holes, rules.grade, rules.finish, rules.camber, rules.lot, rules.names, rules.as_erected, rules.tolerance)  # fmt: skip
+    return Alike(rules.holes, rules.grade, rules.finish, rules.camber, rules.lot, rules.names, rules.as_erected,
+        rules.tolerance)  # fmt: skip
 
 
 SAME = 1000  # a claim of a piece that is as it was when it got its mark, against one that has changed
 
 
 class Group:
-    """Same pieces within one series: `pieces` with the fingerprint of each. `part` is one of them (an assembly's main one).
+    """Same pieces within one series: `pieces` with the fingerprint of each. `part` is one of them (an assembly's main
+    one).
 
-    What the pieces' marks say is counted as they come and go: marks `held` and how strongly, marks `typed`, pieces left
-    `out`, `fresh` ones without a mark, those `changed` since they were marked. `rows` are kept by the settling until then.
-    `wide`: two of them are further apart than twice the tolerance, by steps of less.
+    What the pieces' marks say is counted as they come and go: marks `held` and how strongly, marks `typed`, pieces
+    left `out`, `fresh` ones without a mark, those `changed` since they were marked. `rows` are kept by the settling
+    until then. `wide`: two of them are further apart than twice the tolerance, by steps of less.
     """
 
-    __slots__ = ("_form", "_order", "assemblies", "changed", "family", "fresh", "held", "is_part", "key", "out", "part", "pieces", "rows", "series", "typed", "wide")  # fmt: skip
+    __slots__ = ("_form", "_order", "assemblies", "changed", "family", "fresh", "held", "is_part", "key", "out",
+        "part", "pieces", "rows", "series", "typed", "wide")  # fmt: skip
 
     def __init__(self, key: Key, series: Series, part: Part, is_part: bool, families: str) -> None:
         self.key, self.series, self.part, self.is_part = key, series, part, is_part
@@ -110,8 +113,8 @@ def family_of(part: Part, families: str) -> tuple[object, ...]:
 
 
 class Groups:
-    """All pieces in groups, assemblies and parts apart. Feed `put` every assembly that was built anew, `drop` those gone, and
-    `settle` before the groups are read."""
+    """All pieces in groups, assemblies and parts apart. Feed `put` every assembly that was built anew, `drop` those
+    gone, and `settle` before the groups are read."""
 
     def __init__(self, rules: MarkRules, series: Iterable[Series], lets: Lets, marks: Iterable[Mark]) -> None:
         self.rules, self.lets = rules, lets
@@ -162,7 +165,8 @@ class Groups:
             of_part = series_for(self.series, assembly, piece, self.lets)
             lead, _ = clusters.parts.of(piece.part)
             lot, words = assembly.member.lot if self.rules.lot else "", piece.words if self.rules.names else ""
-            self._join((True, lead, of_part.id, lot, words), of_part, clusters.parts.lead(lead), piece.id, part_content(piece.part))  # fmt: skip
+            self._join((True, lead, of_part.id, lot, words), of_part, clusters.parts.lead(lead), piece.id,
+                part_content(piece.part))  # fmt: skip
 
     def _join(self, key: Key, series: Series, part: Part, piece: str, content: str) -> None:
         at = (bool(key[0]), piece)

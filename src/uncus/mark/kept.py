@@ -15,8 +15,8 @@ from uncus.shop.shop import Shop
 
 
 def ordered(job: Job, assemblies: Iterable[Assembly], on: str, package: str) -> list[AdvanceMark]:
-    """Advance marks for assemblies and their parts that have a mark and were not ordered before: what was ordered stays as
-    it was called then."""
+    """Advance marks for assemblies and their parts that have a mark and were not ordered before: what was ordered
+    stays as it was called then."""
     found = []
     for assembly in assemblies:
         pieces = [(assembly.id, False), *((p.id, True) for p in assembly.pieces)]
@@ -24,7 +24,8 @@ def ordered(job: Job, assemblies: Iterable[Assembly], on: str, package: str) -> 
             mark = job.get(mark_id(piece, part), Mark)
             id = f"advance:{mark_id(piece, part)}"
             if mark is not None and mark.mark and id not in job.records:
-                found.append(AdvanceMark(id=id, piece=piece, mark=mark.mark, content=mark.content, on=on, package=package, part=part))  # fmt: skip
+                found.append(AdvanceMark(id=id, piece=piece, mark=mark.mark, content=mark.content, on=on,
+                    package=package, part=part))  # fmt: skip
     return found
 
 

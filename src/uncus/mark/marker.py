@@ -27,7 +27,8 @@ _ANEW = (
 
 
 class Marker:
-    """Feed `follow` every delta with what the shop rebuilt; ask for a `proposal` at any time: the job is not touched."""
+    """Feed `follow` every delta with what the shop rebuilt; ask for a `proposal` at any time: the job is not
+    touched."""
 
     def __init__(self, job: Job, shop: Shop) -> None:
         self.job, self.shop = job, shop

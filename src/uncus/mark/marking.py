@@ -23,8 +23,8 @@ def propose(job: Job, shop: Shop) -> Proposal:
 
 
 class Marks:
-    """The marks a job's pieces have now, read once. `carried` tells of members that leave the shop as part of another's piece
-    which that is: they answer to its mark."""
+    """The marks a job's pieces have now, read once. `carried` tells of members that leave the shop as part of
+    another's piece which that is: they answer to its mark."""
 
     def __init__(self, job: Job, carried: Mapping[str, str] | None = None) -> None:
         self._carried = carried or {}
@@ -67,5 +67,6 @@ class Marks:
         if found:
             some = ", ".join(found[:5]) + (f" and {len(found) - 5} more" if len(found) > 5 else "")
             raise JobError(
-                f"{len(found)} pieces are not marked: {some}. Mark them first: uncus mark JOB, or Apply in the Mark stage."
+                f"{len(found)} pieces are not marked: {some}. Mark them first: uncus mark JOB, or Apply in the Mark "
+                f"stage."
             )

@@ -20,7 +20,8 @@ class State(StrEnum):
 
 
 class Choices(msgspec.Struct, frozen=True):
-    """Answers to what a proposal asked: a mark or "" (a new one) for pieces, by their mark's id; a start for a series."""
+    """Answers to what a proposal asked: a mark or "" (a new one) for pieces, by their mark's id; a start for a
+    series."""
 
     given: dict[str, str] = {}
     starts: dict[str, int] = {}
@@ -37,8 +38,8 @@ class Option(msgspec.Struct, frozen=True):
 
 
 class Row(msgspec.Struct, frozen=True):
-    """One mark of a proposal: the pieces under it with their fingerprints, what they had before, why, and where they are
-    in conflict the ways to settle it."""
+    """One mark of a proposal: the pieces under it with their fingerprints, what they had before, why, and where they
+    are in conflict the ways to settle it."""
 
     mark: str
     state: State
@@ -52,8 +53,8 @@ class Row(msgspec.Struct, frozen=True):
 
 
 class Proposal(msgspec.Struct, frozen=True):
-    """Rows, and the series whose start was shifted to settle a conflict. `keep`: marks of pieces that are gone stay, to be
-    given back to what is drawn anew in their place."""
+    """Rows, and the series whose start was shifted to settle a conflict. `keep`: marks of pieces that are gone stay,
+    to be given back to what is drawn anew in their place."""
 
     rows: tuple[Row, ...]
     series: tuple[Series, ...] = ()
@@ -65,8 +66,8 @@ class Proposal(msgspec.Struct, frozen=True):
 
 
 def apply(job: Job, proposal: Proposal) -> int:
-    """Write a proposal's marks as one undo step; the count of marks changed. What is in conflict stays as it was; marks of
-    pieces that are gone go too, unless marks are firm."""
+    """Write a proposal's marks as one undo step; the count of marks changed. What is in conflict stays as it was;
+    marks of pieces that are gone go too, unless marks are firm."""
     before = {m.id: m for m in job.all(Mark)}
     wanted: dict[str, Mark] = {}
     untouched: set[str] = set()

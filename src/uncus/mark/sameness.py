@@ -173,8 +173,8 @@ def _near_curve(a: Curve | None, b: Curve | None, length: float, mm: float) -> b
 
 
 def lean(part: Part, r: Matrix) -> float | None:
-    """Where, after a rotation, a part's arc stands out, or else the first of its ends slopes to, or else the tube of its first
-    saddle runs to: radians from z towards y."""
+    """Where, after a rotation, a part's arc stands out, or else the first of its ends slopes to, or else the tube of
+    its first saddle runs to: radians from z towards y."""
     if part.curve is not None:
         return math.radians(turned_curve(part.curve, r).turn)
     cuts = [turned_cut(c, r, part.length) for c in (part.left, part.right)]
@@ -249,7 +249,8 @@ def _plate_maps(a: Part, b: Part, mm: float) -> list[Placement]:
 
 
 def _same_bends(a: Part, b: Part, laid: Placement, flip: bool, mm: float) -> bool:
-    """Each bend of one lies on one of the other, as far and to the same side; which leg is held still does not matter."""
+    """Each bend of one lies on one of the other, as far and to the same side; which leg is held still does not
+    matter."""
     left = list(b.bends)
     for bend in a.bends:
         ends = laid.to_model([(bend.x1, 0.0, bend.z1), (bend.x2, 0.0, bend.z2)])[:, [0, 2]]
@@ -271,7 +272,8 @@ def _same_bends(a: Part, b: Part, laid: Placement, flip: bool, mm: float) -> boo
 
 
 def _folded_placement(a: Part, b: Part, laid: Placement) -> Placement:
-    """How folded `a` comes to lie on folded `b`: by a corner of the leg that `a` holds still, wherever that is in `b`."""
+    """How folded `a` comes to lie on folded `b`: by a corner of the leg that `a` holds still, wherever that is in
+    `b`."""
     offs = [max(float(bend.off(x, z)) for bend in a.bends) for x, z in a.outline]
     x, z = a.outline[int(np.argmin(offs))]
     inward = np.mean(np.array([p for p, o in zip(a.outline, offs, strict=True) if o < 0]), axis=0)

@@ -1,4 +1,5 @@
-"""A mark for each group of same pieces: by what was typed, issued and standard, by the policy, and by its series' numbers."""
+"""A mark for each group of same pieces: by what was typed, issued and standard, by the policy, and by its series'
+numbers."""
 
 from __future__ import annotations
 
@@ -20,8 +21,9 @@ _ROUND = 100  # and where it then starts: at a whole hundred
 
 
 class Given(NamedTuple):
-    """What a run goes by beside the groups: marks now by piece, the rules and series, contents of issued marks, marks of
-    pieces that are gone by form, marks of standard parts by group, the answers, and the pieces asked for (None: all)."""
+    """What a run goes by beside the groups: marks now by piece, the rules and series, contents of issued marks,
+    marks of pieces that are gone by form, marks of standard parts by group, the answers, and the pieces asked for
+    (None: all)."""
 
     marks: Mapping[tuple[bool, str], Mark]
     rules: MarkRules
@@ -120,7 +122,8 @@ class Settling:
                 self._clash(group, name)
 
     def _frozen_on(self, group: Group, name: str) -> Group | None:
-        """Others that have a mark, as they were when they got it, where marks do not change hands; None where none has."""
+        """Others that have a mark, as they were when they got it, where marks do not change hands; None where none
+        has."""
         if self.policy != "frozen":
             return None
         there = (g for g in self.groups if g is not group and g.held[name] >= SAME and name not in g.typed)
@@ -151,7 +154,8 @@ class Settling:
             elif id(group) not in self.names:
                 free = not any(g is not group and name in g.held for g in self.groups)
                 keep = [self._keeping(group, f"keep {name}, to be issued again", name)] if free else []
-                self._ask(group, f"{name} was issued and these changed since", self._keeping(group, "a new mark", ""), *keep)  # fmt: skip
+                self._ask(group, f"{name} was issued and these changed since", self._keeping(group, "a new mark", ""),
+                    *keep)  # fmt: skip
 
     # -- marks that are kept ------------------------------------------------------------------------------
     def _kept(self) -> None:
@@ -172,7 +176,8 @@ class Settling:
                 continue
             changed = -weight < SAME and bool(group.held.get(name))
             if name not in self.owner and changed and self.policy == "frozen":
-                self._ask(group, f"{name} is frozen and these changed since", self._keeping(group, "a new mark", ""), self._keeping(group, f"keep {name}", name))  # fmt: skip
+                self._ask(group, f"{name} is frozen and these changed since", self._keeping(group, "a new mark", ""),
+                    self._keeping(group, f"keep {name}", name))  # fmt: skip
                 self.owner[name] = group
             elif name not in self.owner and read_mark(self._series(group), name):
                 self._take(group, name)
@@ -269,7 +274,8 @@ class Settling:
         if self.policy == "frozen" and len(group.held) > 1:  # what became the same keeps the marks it went out with
             marks, part = self.given.marks, group.is_part
             for other in sorted(group.held, key=natural):
-                own = [p for p in pieces if (m := marks.get((part, p))) and m.mark == other and m.content == group.pieces[p]]  # fmt: skip
+                own = [p for p in pieces if (m := marks.get((part, p))) and m.mark == other
+                    and m.content == group.pieces[p]]  # fmt: skip
                 if other != name and own and self.owner.get(other, group) is group:
                     rows.append(self._row(group, other, State.KEPT, own, (), "the same as others by now; frozen"))
                     pieces = [p for p in pieces if p not in own]
@@ -291,7 +297,8 @@ class Settling:
             why = f"{why}; {far}" if why else far
         return [*rows, self._row(group, name, state, pieces, before, why)]
 
-    def _row(self, group: Group, name: str, state: State, pieces: Sequence[str], before: tuple[str, ...], why: str, options: tuple[Option, ...] = ()) -> Row:  # fmt: skip
+    def _row(self, group: Group, name: str, state: State, pieces: Sequence[str], before: tuple[str, ...], why: str,
+        options: tuple[Option, ...] = ()) -> Row:  # fmt: skip
         ordered = tuple(sorted(pieces))  # not as they came into the group
         contents = tuple(group.pieces[p] for p in ordered)
         form = group.form if self.policy != "loose" else ""

@@ -1,4 +1,5 @@
-"""The office's standard parts: their marks hold in every job; kept in a file that jobs share, built from picked parts."""
+"""The office's standard parts: their marks hold in every job; kept in a file that jobs share, built from picked
+parts."""
 
 from __future__ import annotations
 

@@ -109,7 +109,8 @@ def _arch(xs: list[float], ys: list[float]) -> Member:
 
 
 def _lattice(xs: list[float], ys: list[float]) -> tuple[list[Member], list[Connection]]:
-    """A lattice girder of tubes, welded in the shop, over the club room's terrace doors in the north bay of the last wall."""
+    """A lattice girder of tubes, welded in the shop, over the club room's terrace doors in the north bay of the last
+    wall."""
     x, low, high, panels = xs[-1], FLOOR + 5 * FOOT, FLOOR + 7 * FOOT, 5
     step = (ys[2] - ys[1]) / (panels + 1)
     feet = [ys[1] + step * (n + 0.5) for n in range(panels + 1)]
@@ -142,7 +143,8 @@ def _fittings(members: list[Member]) -> list[Attachment]:
     """Bent plates that close the club room's floor along its south edge, and racks on two columns for the boats."""
     edges = [m for m in members if m.section == "W12X26" and m.start[1] == m.end[1] == 0.0]
     found = [
-        Attachment(id=derived_id("edge", m.id), member=m.id, kind="edge plates", params={"side": "near side", "edge": 6 * INCH, "held_back": 4.5 * INCH})
+        Attachment(id=derived_id("edge", m.id), member=m.id, kind="edge plates",
+            params={"side": "near side", "edge": 6 * INCH, "held_back": 4.5 * INCH})
         for m in edges
     ]  # fmt: skip
     columns = [m for m in members if m.role is Role.COLUMN and m.start[1] > 0 and m.section == "W10X39"][1:3]

@@ -1,4 +1,5 @@
-"""Joints drawn by lot: members of every form, skewed, sloping, rolled and turned end for end, with a kind and its values."""
+"""Joints drawn by lot: members of every form, skewed, sloping, rolled and turned end for end, with a kind and its
+values."""
 
 from __future__ import annotations
 
@@ -118,10 +119,12 @@ class _Lot:
         support = self.lot.choice((self._post, self._post, self._over))()
         if square:
             roll = self.lot.choice((0.0, 90.0))
-            support = msgspec.structs.replace(support, section=self._section("I"), roll=roll if support.role is Role.COLUMN else 0.0)  # fmt: skip
+            support = msgspec.structs.replace(support, section=self._section("I"), roll=roll
+                if support.role is Role.COLUMN else 0.0)  # fmt: skip
         if kind == "knee":
             support = msgspec.structs.replace(self._post(top=_LEVEL), section=self._section("I"), roll=90.0)
-        forms = ("I", "I", "I", "channel", "tube", "pipe", "angle", "tee") if kind in ("welded end", "end tee") else ("I",) * 5 + ("channel", "tube")  # fmt: skip
+        forms = ("I", "I", "I", "channel", "tube", "pipe", "angle", "tee") if kind in ("welded end",
+            "end tee") else ("I",) * 5 + ("channel", "tube")  # fmt: skip
         towards = self.lot.choice((0.0, 90.0, 180.0, 270.0))
         turn = towards + (0.0 if square else self._lean(85))
         slope = self.lot.uniform(2, 25) if kind == "knee" else 0.0 if square else self._lean(45)
@@ -199,13 +202,15 @@ class _Lot:
     def _corner(self, beside: bool) -> tuple[list[Member], list[Connection], dict[str, Any]]:
         roll = self.lot.choice((0.0, 90.0))
         post = msgspec.structs.replace(self._post("post"), roll=roll)
-        floor = Member(id="floor", role=Role.BEAM, section=self._section("I"), start=(0, 0, _LEVEL), end=(5000, 0, _LEVEL), line=Line.TOP)  # fmt: skip
+        floor = Member(id="floor", role=Role.BEAM, section=self._section("I"), start=(0, 0, _LEVEL),
+            end=(5000, 0, _LEVEL), line=Line.TOP)  # fmt: skip
         d = section(floor.section).d
         slope = self.lot.choice((-1, 1)) * self.lot.uniform(20, 72)
         one = self._braced("beam", (0.0, 0.0, _LEVEL - d / 2), 0.0, slope, self.right)
         if beside:  # a tube or a pair on a plate that lies along the beam's web
             web = (section(floor.section).tw + usual_rules(self.units).gusset_thickness) / 2
-            one = msgspec.structs.replace(one, section=self._section("tube"), double=None, line=Line.CENTRE, aside=self.lot.choice((-web, web)))  # fmt: skip
+            one = msgspec.structs.replace(one, section=self._section("tube"), double=None, line=Line.CENTRE,
+                aside=self.lot.choice((-web, web)))  # fmt: skip
             return [post, floor, one], [], {"support": "post", "others": ("floor",)}
         tab = Connection(id="tab", kind="shear tab", member="floor", end=End.LEFT, support="post")
         return [post, floor, one], [tab], {"support": "post", "others": ("floor",)}
@@ -223,7 +228,8 @@ class _Lot:
     def _at_foot(self) -> tuple[list[Member], list[Connection], dict[str, Any]]:
         post = msgspec.structs.replace(self._post("post"), roll=self.lot.choice((0.0, 90.0)))
         one = self._braced("beam", (0.0, 0.0, 0.0), 0.0, self.lot.uniform(25, 65), self.right)
-        foot = Connection(id=derived_id("connection", "post", End.LEFT), kind="base plate", member="post", end=End.LEFT, params={"along": 1300.0, "across": 1300.0})  # fmt: skip
+        foot = Connection(id=derived_id("connection", "post", End.LEFT), kind="base plate", member="post",
+            end=End.LEFT, params={"along": 1300.0, "across": 1300.0})  # fmt: skip
         return [post, one], [foot], {"support": "post"}
 
     def _crossed(self) -> tuple[list[Member], list[Connection], dict[str, Any]]:
@@ -241,21 +247,25 @@ class _Lot:
         ends = [(4000 * d[0], 0.0, _LEVEL + 4000 * d[2]) for d in (near, far)]
         if self.lot.random() < 0.2:
             ends.reverse()
-        through = Member(id="support", section=shape if self.lot.random() < 0.7 else self._brace((form,))[0], start=ends[0], end=ends[1], **line)  # fmt: skip
+        through = Member(id="support", section=shape if self.lot.random() < 0.7 else self._brace((form,))[0],
+            start=ends[0], end=ends[1], **line)  # fmt: skip
         return [through, one, mate], [], {"support": "support", "others": ("mate",)}
 
     def _planned(self) -> tuple[list[Member], list[Connection], dict[str, Any]]:
         """Two beams that meet, at a column or without one, and a level brace between them."""
         turn, at = self.lot.uniform(40, 150), self._away
         post = [self._post("post")] if self.lot.random() < 0.6 else []
-        one = Member(id="one", role=Role.BEAM, section=self._section("I"), start=(0, 0, _LEVEL), end=(5000, 0, _LEVEL), line=Line.TOP, left_back=250.0 if post else 0.0)  # fmt: skip
+        one = Member(id="one", role=Role.BEAM, section=self._section("I"), start=(0, 0, _LEVEL), end=(5000, 0, _LEVEL),
+            line=Line.TOP, left_back=250.0 if post else 0.0)  # fmt: skip
         x, y, _ = at(turn, 0.0)
-        two = msgspec.structs.replace(one, id="two", section=self._section("I"), end=(5000 * x, 5000 * y, _LEVEL), left_back=250.0 if post else 400.0)  # fmt: skip
+        two = msgspec.structs.replace(one, id="two", section=self._section("I"), end=(5000 * x, 5000 * y, _LEVEL),
+            left_back=250.0 if post else 400.0)  # fmt: skip
         if not post:
             one = msgspec.structs.replace(one, start=(-2000.0, 0.0, _LEVEL))
         shape, more = self._brace(("angle", "channel", "tube", "pipe", "pair", "I"))
         away = at(turn * self.lot.uniform(0.3, 0.7), 0.0)
-        line: dict[str, Any] = {"line": Line.CENTRE, "role": Role.BRACE, "roll": 0.0 if section(shape).form in (Form.BOX, Form.TUBE) else 90.0}  # fmt: skip
+        line: dict[str, Any] = {"line": Line.CENTRE, "role": Role.BRACE, "roll": 0.0 if section(shape).form
+            in (Form.BOX, Form.TUBE) else 90.0}  # fmt: skip
         brace = self._along("beam", shape, (0.0, 0.0, _LEVEL - self.lot.uniform(60, 200)), away, **line, **more)
         return [one, two, *post, brace], [], {"support": "one", "others": ("two", *(p.id for p in post))}
 

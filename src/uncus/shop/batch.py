@@ -1,5 +1,5 @@
-"""Batches of independent work in worker processes: results as they come, with stop; what fails is told and the rest go on, and
-so they do when a worker dies."""
+"""Batches of independent work in worker processes: results as they come, with stop; what fails is told and the rest
+go on, and so they do when a worker dies."""
 
 from __future__ import annotations
 
@@ -28,7 +28,8 @@ class Done(NamedTuple, Generic[T, R]):
 
 
 def worker_pool(workers: int | None = None) -> Executor:
-    """Worker processes, spawned: a fork of a process with a window hangs. None outlives the process that asked for it."""
+    """Worker processes, spawned: a fork of a process with a window hangs. None outlives the process that asked for
+    it."""
     return ProcessPoolExecutor(
         workers or os.cpu_count() or 1, mp_context=get_context("spawn"), initializer=_end_with_parent
     )
@@ -53,8 +54,8 @@ def each(
     few: int = 8,
     make: Make = worker_pool,
 ) -> Iterator[Done[T, R]]:
-    """Do `work` (a function of a module, or a partial of one) on each item, in any order; up to a `few` of them here and now.
-    Ends early, between two results, where asked to stop."""
+    """Do `work` (a function of a module, or a partial of one) on each item, in any order; up to a `few` of them here
+    and now. Ends early, between two results, where asked to stop."""
     if len(items) <= few:
         for item in items:
             if stopped():
@@ -78,8 +79,9 @@ def _some(work: Callable[[T], R], items: Sequence[T]) -> list[tuple[R | None, st
 
 
 class _Run(Generic[T, R]):
-    """A batch that goes through one pool after another: when a worker dies the pool is gone, and everything under way with it.
-    Then a new one takes over, and what was under way is done one by one, so that it shows whose fault it is."""
+    """A batch that goes through one pool after another: when a worker dies the pool is gone, and everything under
+    way with it. Then a new one takes over, and what was under way is done one by one, so that it shows whose fault
+    it is."""
 
     def __init__(self, work: Callable[[T], R], items: Sequence[T], stopped: Callable[[], bool], make: Make) -> None:
         self._do: Callable[[Sequence[T]], list[tuple[R | None, str]]] = partial(_some, work)

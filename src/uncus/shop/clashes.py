@@ -1,4 +1,5 @@
-"""Steel of a job that fills other steel: kept by pairs of members, followed change by change, said at the joint it is of."""
+"""Steel of a job that fills other steel: kept by pairs of members, followed change by change, said at the joint it
+is of."""
 
 from __future__ import annotations
 
@@ -35,8 +36,8 @@ class Clash(msgspec.Struct, frozen=True):
 
 
 class Steel(NamedTuple):
-    """What of a job's steel tells whose a finding is: members, connections, attachments and what they make, the ids of both
-    at each member, the units to say it in."""
+    """What of a job's steel tells whose a finding is: members, connections, attachments and what they make, the ids
+    of both at each member, the units to say it in."""
 
     bodies: Mapping[str, Body]
     connections: Mapping[str, Connection]
@@ -198,7 +199,8 @@ class Clashes:
             yield from ((pair, tuple(clashes)) for pair, clashes in found.items())
 
     def _members(self, changed: list[str]) -> Iterator[tuple[str, str]]:
-        """Each pair of members whose boxes meet, of which one is among those that changed, and those with themselves."""
+        """Each pair of members whose boxes meet, of which one is among those that changed, and those with
+        themselves."""
         new = set(changed)
         low, high = self._reach[:, 0], self._reach[:, 1]
         step = max(1, _CHUNK // max(1, len(low)))

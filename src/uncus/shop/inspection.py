@@ -13,7 +13,8 @@ from uncus.steel.joint import Finding
 
 
 class Inspection:
-    """What is found at each connection, attachment or, where it is no joint's, member beyond what its kind found itself."""
+    """What is found at each connection, attachment or, where it is no joint's, member beyond what its kind found
+    itself."""
 
     def __init__(self) -> None:
         self._clashes = Clashes()
@@ -24,8 +25,8 @@ class Inspection:
     def follow(
         self, steel: Steel, assemblies: Mapping[str, Assembly], rebuilt: set[str], lost: set[str], anew: set[str]
     ) -> None:
-        """Look at members that were made anew with all that is about them, and at the welds of joints and attachments that
-        were; forget what is gone."""
+        """Look at members that were made anew with all that is about them, and at the welds of joints and
+        attachments that were; forget what is gone."""
         self._steel = steel
         self._clashes.follow(assemblies, rebuilt, lost)
         self._clashing = None

@@ -14,7 +14,8 @@ _SAME = 1.0  # mm within which a hole or bolt is the one a maker set out
 
 
 def maker_at(shop: Shop, piece: Piece, at: NDArray[np.float64], reach: float) -> str | None:
-    """The record that made the plate, or the bolt or hole within `reach` of a point on a member; None for plain steel."""
+    """The record that made the plate, or the bolt or hole within `reach` of a point on a member; None for plain
+    steel."""
     if piece.maker != piece.owner:
         return piece.maker
     makers = [c.id for c in shop.connections_at(piece.owner)] + [a.id for a in shop.attachments_at(piece.owner)]

@@ -29,11 +29,11 @@ class Piece(msgspec.Struct, frozen=True):
 
 
 class Assembly(msgspec.Struct, frozen=True):
-    """A member with what is shop-fixed to it, or several that are welded together in the shop, under the one that carries the
-    others. Its id is that member's.
+    """A member with what is shop-fixed to it, or several that are welded together in the shop, under the one that
+    carries the others. Its id is that member's.
 
-    `welds` are the shop's; `holds` are the fasteners of this member's own ends and `site_welds` what is welded there on
-    site.
+    `welds` are the shop's; `holds` are the fasteners of this member's own ends and `site_welds` what is welded there
+    on site.
     """
 
     member: Member
@@ -66,7 +66,8 @@ class Assembly(msgspec.Struct, frozen=True):
 
     @property
     def studs(self) -> list[tuple[str, Placement]]:
-        """Studs that are welded on in the shop: what each is, and its head, with x to its foot, in the main part's frame."""
+        """Studs that are welded on in the shop: what each is, and its head, with x to its foot, in the main part's
+        frame."""
         inverse, found = self.main.placement.inverse, []
         for group in self.holds:
             if group.kind is FastenerKind.STUD and not group.field:
@@ -83,8 +84,8 @@ class Assembly(msgspec.Struct, frozen=True):
 
 
 class Touched(msgspec.Struct, frozen=True):
-    """Which members' assemblies a change rebuilt, and which are gone; of what leaves the shop as one piece, what changed and
-    what there is no more."""
+    """Which members' assemblies a change rebuilt, and which are gone; of what leaves the shop as one piece, what
+    changed and what there is no more."""
 
     rebuilt: frozenset[str] = frozenset()
     gone: frozenset[str] = frozenset()

@@ -1,4 +1,5 @@
-"""A job's records as the shop reads them, and what a change of each kind of them touches: one table, nothing else asks."""
+"""A job's records as the shop reads them, and what a change of each kind of them touches: one table, nothing else
+asks."""
 
 from __future__ import annotations
 
@@ -19,8 +20,8 @@ from uncus.steel.joint import Finding
 
 
 class Woken(msgspec.Struct):
-    """What is to be made anew after a change: joints, and members with what is fixed to them; members that are `gone`; members
-    `beside`, whose steel may change though they are as they were."""
+    """What is to be made anew after a change: joints, and members with what is fixed to them; members that are
+    `gone`; members `beside`, whose steel may change though they are as they were."""
 
     joints: set[str] = msgspec.field(default_factory=set)
     members: set[str] = msgspec.field(default_factory=set)
@@ -29,7 +30,8 @@ class Woken(msgspec.Struct):
 
 
 class Records:
-    """Members, connections, attachments, rules and project; who meets whom. `findings` are told of members that cannot be made."""
+    """Members, connections, attachments, rules and project; who meets whom. `findings` are told of members that
+    cannot be made."""
 
     def __init__(self, findings: dict[str, tuple[Finding, ...]]) -> None:
         self.findings = findings
@@ -42,7 +44,8 @@ class Records:
         self._place: dict[str, int] = {}  # of each record in the order of making, by which everything is gone through
 
     def in_order(self, ids: Iterable[str]) -> list[str]:
-        """Ids in the order in which their records were made, so that nothing hangs on how a set happens to lie in memory."""
+        """Ids in the order in which their records were made, so that nothing hangs on how a set happens to lie in
+        memory."""
         return sorted(ids, key=lambda id: (self._place.get(id, -1), id))
 
     def take(self, record: AnyRecord) -> None:

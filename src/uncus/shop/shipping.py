@@ -1,4 +1,5 @@
-"""What leaves the shop as one piece: members welded to one another there, gathered under the one that carries the others."""
+"""What leaves the shop as one piece: members welded to one another there, gathered under the one that carries the
+others."""
 
 from __future__ import annotations
 
@@ -53,7 +54,8 @@ def _rank(assembly: Assembly) -> tuple[float, float]:
 
 
 def joined(members: Sequence[Assembly], between: Iterable[Weld]) -> Assembly:
-    """Members with all that is fixed to them as one assembly under the first; `between` are the welds that join them."""
+    """Members with all that is fixed to them as one assembly under the first; `between` are the welds that join
+    them."""
     first = members[0]
     pieces = [msgspec.structs.replace(p, owner=first.id) for a in members for p in a.pieces]
     here = {p.id for p in pieces}
@@ -101,7 +103,8 @@ class Shipping:
             ids = grouped.get(id)
             self.pieces[id] = joined([assemblies[i] for i in ids], welds[id]) if ids else assemblies[id]
             shipped.add(id)
-        gone = {id for id in self.pieces if id not in assemblies or id in carrier} if carrier or before or len(self.pieces) > len(assemblies) else set()  # fmt: skip
+        gone = {id for id in self.pieces if id not in assemblies or id
+            in carrier} if carrier or before or len(self.pieces) > len(assemblies) else set()  # fmt: skip
         for id in gone:
             del self.pieces[id]
         self.groups, self.carrier = grouped, carrier

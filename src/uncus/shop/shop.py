@@ -55,9 +55,11 @@ def attached(fitting: Fitting) -> Contribution:
         text = f"This Uncus knows no attachment “{fitting.record.kind}”; choose another kind for it."
         return Contribution(findings=(Finding(about, text),))
     if body.arc is not None and kind.places:
-        return Contribution(findings=(Finding(about, f"{kind.words} do not go on the {body.words}, which is rolled to an arc; take them off it."),))  # fmt: skip
+        return Contribution(findings=(Finding(about,
+            f"{kind.words} do not go on the {body.words}, which is rolled to an arc; take them off it."),))  # fmt: skip
     if not kind.fits(body):
-        return Contribution(findings=(Finding(about, f"{kind.words} do not go on a {body.words}; they come back when it can take them."),))  # fmt: skip
+        return Contribution(findings=(Finding(about,
+            f"{kind.words} do not go on a {body.words}; they come back when it can take them."),))  # fmt: skip
     try:
         return inspected(fitting, kind.build(fitting))
     except Exception as error:
@@ -74,8 +76,8 @@ def _why(error: Exception) -> str:
 
 
 class Shop:
-    """All steel of a job. Read `assemblies` (each member with what is fixed to it) and `shipped` (what leaves the shop as one
-    piece); feed `follow` every delta."""
+    """All steel of a job. Read `assemblies` (each member with what is fixed to it) and `shipped` (what leaves the
+    shop as one piece); feed `follow` every delta."""
 
     def __init__(self, records: Iterable[AnyRecord], aside: Iterable[Aside] = ()) -> None:
         self.assemblies: dict[str, Assembly] = {}
@@ -134,7 +136,8 @@ class Shop:
         return self.joint_for(record) if record else None
 
     def joint_for(self, record: Connection) -> Joint | None:
-        """A connection that may not be in the job yet, with the members it would join and the joint at the other end."""
+        """A connection that may not be in the job yet, with the members it would join and the joint at the other
+        end."""
         joint = self._joint(record)
         far = (self._connections[id] for id in sorted(self._at.get(record.member, ())))
         mate = next((c for c in far if c.member == record.member and c.end is not record.end), None)
@@ -155,8 +158,9 @@ class Shop:
         return Joint(record, body.touching(here), near, rules, others, under, None, job.units, job.designed_by)
 
     def design(self, id: str) -> Design | None:
-        """A connection's strength, worked out when it is asked for and kept for as long as the joint stays the same; None for
-        what carries nothing, such as a setback. Bolts that another joint at the same member brings are counted here too."""
+        """A connection's strength, worked out when it is asked for and kept for as long as the joint stays the same;
+        None for what carries nothing, such as a setback. Bolts that another joint at the same member brings are
+        counted here too."""
         made = self._contributions.get(id)
         if made is None:
             return None
@@ -188,7 +192,10 @@ class Shop:
         words = f"The {kind.name if kind else joint.record.kind} at the {joint.member.words}"
         if found.state is State.FAILS:
             worst = found.limits[0]
-            text = f"{words} fails: {worst.words.lower()} ({worst.where}) is used to {worst.used * 100:.0f} %. Give it more, or less load."
+            text = (
+                f"{words} fails: {worst.words.lower()} ({worst.where}) is used to {worst.used * 100:.0f} %. Give it "
+                f"more, or less load."
+            )
             return Finding(id, text)
         if found.state is State.NOT_CHECKED:
             return Finding(id, f"{words} is not checked for: {'; '.join(found.unchecked)}.", Severity.LOOK)
@@ -224,8 +231,8 @@ class Shop:
         return Fitting(record, body, self._rules, left, right, at, ends, units, mate)
 
     def made_by(self, id: str) -> tuple[list[Piece], list[Point]]:
-        """The pieces a connection or attachment made, and where its bolts and its holes in members are; of a joint that is
-        welded and nothing else, along its welds."""
+        """The pieces a connection or attachment made, and where its bolts and its holes in members are; of a joint
+        that is welded and nothing else, along its welds."""
         made = self._contributions.get(id)
         if made is None:
             return [], []
@@ -264,8 +271,8 @@ class Shop:
         return self._bodies.get(member)
 
     def said(self, id: str) -> tuple[Finding, ...]:
-        """What is found at a connection, an attachment or, where it is no joint's, a member: by its kind, by the inspection,
-        and by holding its steel against all that is about it."""
+        """What is found at a connection, an attachment or, where it is no joint's, a member: by its kind, by the
+        inspection, and by holding its steel against all that is about it."""
         made = self._contributions.get(id)
         return (*(made.findings if made else ()), *self._inspection.of(id))
 
@@ -337,7 +344,8 @@ class Shop:
                 continue
             self.assemblies[id] = self._assembled(body)
             rebuilt.add(id)
-        steel = Steel(self._bodies, self._connections, self._attachments, self._contributions, self._at, self._fixed, self._project.units)  # fmt: skip
+        steel = Steel(self._bodies, self._connections, self._attachments, self._contributions, self._at, self._fixed,
+            self._project.units)  # fmt: skip
         self._inspection.follow(steel, self.assemblies, rebuilt, members - rebuilt, anew)
         shipped = self._shipping.follow(self.assemblies, rebuilt, self._bonds, self._contributions)
         lost = frozenset(m for m in members if m not in self.assemblies) | frozenset(gone)

@@ -174,7 +174,8 @@ def _bore(face: str, x: float, y: float, d: float, slot: list[float]) -> Bore:
 
 
 def _check(program: Program) -> None:
-    """A drill that misses the steel or breaks out over an edge, or a contour that does not close, would stop the line."""
+    """A drill that misses the steel or breaks out over an edge, or a contour that does not close, would stop the
+    line."""
     for contour in program.contours:
         points = contour.points
         if len(points) < 4 or abs(points[0].x - points[-1].x) + abs(points[0].y - points[-1].y) > 0.02:

@@ -29,6 +29,9 @@ def forming_words(part: Part, units: Units) -> tuple[str, ...]:
         return (f"ROLL TO R {format_length(part.curve.radius, units)} ON THE AXIS",)
     told: dict[str, int] = {}
     for bend in part.bends:
-        words = f"BEND {abs(bend.angle):g} DEG {'UP' if bend.angle > 0 else 'DOWN'} R {format_length(bend.radius, units)} INSIDE"
+        words = (
+            f"BEND {abs(bend.angle):g} DEG {'UP' if bend.angle > 0 else 'DOWN'} R {format_length(bend.radius, units)} "
+            f"INSIDE"
+        )
         told[words] = told.get(words, 0) + 1
     return tuple(f"{n} x {words}" if n > 1 else words for words, n in told.items())

@@ -93,8 +93,8 @@ def stitch_positions(double: Double, length: float) -> list[float]:
 def stitches(
     section: Section, double: Double, grade: str, finish: str, left: float, right: float, held: Sequence[float] = ()
 ) -> list[Set]:
-    """The stitch plates; of a star every other one is turned a quarter. None where bolts at x `held` pass both angles: what
-    they hold between them stands there."""
+    """The stitch plates; of a star every other one is turned a quarter. None where bolts at x `held` pass both
+    angles: what they hold between them stands there."""
     if double.gap < 3.0:
         return []
     out = []
@@ -117,7 +117,8 @@ def stitch_welds(plates: Iterable[Set], frame: Placement, owner: str, section: S
     out = []
     leg = _upright(section, double) / 2
     for one in plates:
-        low, high = (-leg, leg) if double.layout is Layout.BACK_TO_BACK else (one.part.depth_range[0] + _OVER, one.part.depth_range[1] - _OVER)  # fmt: skip
+        low, high = (-leg, leg) if double.layout is Layout.BACK_TO_BACK else (one.part.depth_range[0] + _OVER,
+            one.part.depth_range[1] - _OVER)  # fmt: skip
         for side, mate in ((1, owner), (-1, f"{owner}/mate")):
             for x in (0.0, _WIDE):
                 a, b = (frame @ one.place).to_model([(x, side * double.gap / 2, low), (x, side * double.gap / 2, high)])

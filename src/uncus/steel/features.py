@@ -33,8 +33,9 @@ class Face(StrEnum):
 class Saddle(msgspec.Struct, frozen=True):
     """How an end goes on past the plane of its cut, up to the side of a round tube that touches that plane.
 
-    The tube's axis crosses the part's own; `turn` (0 up to 180) is the direction in the section, in degrees from z towards y,
-    to which it runs, and the only one in which the plane may slope. `right`: the tube is at the right end.
+    The tube's axis crosses the part's own; `turn` (0 up to 180) is the direction in the section, in degrees from z
+    towards y, to which it runs, and the only one in which the plane may slope. `right`: the tube is at the right
+    end.
     """
 
     radius: float
@@ -61,8 +62,9 @@ def saddle_at(radius: float, along: tuple[float, float], right: bool) -> Saddle:
 
 
 class EndCut(msgspec.Struct, frozen=True):
-    """A plane through an end: x = at + ky * y + kz * z, square where both slopes are nothing; or, with a saddle, the side of
-    the round tube that touches this plane. (A plain cut is written without the saddle, as it was before there were any.)"""
+    """A plane through an end: x = at + ky * y + kz * z, square where both slopes are nothing; or, with a saddle, the
+    side of the round tube that touches this plane. (A plain cut is written without the saddle, as it was before
+    there were any.)"""
 
     at: float
     ky: float = 0.0

@@ -92,8 +92,9 @@ def face_outline(part: Part, face: Face) -> Polygon:
 
 @lru_cache(maxsize=4096)
 def face_reach(part: Part, face: Face) -> Polygon:
-    """The outline of a face as far as any of its thickness reaches, holes not taken: beyond `face_outline` where an end slopes
-    through it. Of a round tube, what is seen of the half that the face shows, its ends as far as they reach."""
+    """The outline of a face as far as any of its thickness reaches, holes not taken: beyond `face_outline` where an
+    end slopes through it. Of a round tube, what is seen of the half that the face shows, its ends as far as they
+    reach."""
     if part.section is None:
         return face_outline(part, face)
     wall = profile.faces(part.section).get(face)
@@ -210,8 +211,9 @@ def net_volume(part: Part) -> float:
 
 
 def _bored(tube: Section, hole: Hole) -> float:
-    """How much steel a drill meets on the mean in a round tube's near wall, which leans away from it off the middle: over a
-    disc the mean of a smooth function is that of its values half a radius to either side, to the second order."""
+    """How much steel a drill meets on the mean in a round tube's near wall, which leans away from it off the middle:
+    over a disc the mean of a smooth function is that of its values half a radius to either side, to the second
+    order."""
     outer, inner = tube.d / 2, tube.d / 2 - tube.tw
     at = np.array([hole.w - hole.d / 4, hole.w + hole.d / 4])
     return float(np.mean(np.sqrt(np.maximum(outer**2 - at**2, 0)) - np.sqrt(np.maximum(inner**2 - at**2, 0))))

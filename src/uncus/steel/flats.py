@@ -1,4 +1,5 @@
-"""The flats of a bent plate: what lies between its bends, each still in one plane, and where it stands once it is bent."""
+"""The flats of a bent plate: what lies between its bends, each still in one plane, and where it stands once it is
+bent."""
 
 from __future__ import annotations
 

@@ -43,9 +43,9 @@ class Curve(msgspec.Struct, frozen=True):
 
 
 class Bend(msgspec.Struct, frozen=True):
-    """A bend of a flat plate along the line from (x1, z1) to (x2, z2), the middle of the bend's own zone: what lies left of
-    the line (seen from -y) turns by `angle` degrees towards -y, with the inside `radius`. Bends stand in order from the
-    outermost in: what a bend turns holds only bends before it."""
+    """A bend of a flat plate along the line from (x1, z1) to (x2, z2), the middle of the bend's own zone: what lies
+    left of the line (seen from -y) turns by `angle` degrees towards -y, with the inside `radius`. Bends stand in
+    order from the outermost in: what a bend turns holds only bends before it."""
 
     x1: float
     z1: float
@@ -76,7 +76,8 @@ class Item(msgspec.Struct, frozen=True):
 
 
 def neutral_radius(radius: float, thickness: float) -> float:
-    """Radius of the fibre that keeps its length (DIN 6935: k = 0.65 + 0.5 lg(r/s), at most 1, times half the thickness)."""
+    """Radius of the fibre that keeps its length (DIN 6935: k = 0.65 + 0.5 lg(r/s), at most 1, times half the
+    thickness)."""
     k = min(1.0, max(0.0, 0.65 + 0.5 * math.log10(max(radius, 0.1) / thickness)))
     return radius + k * thickness / 2
 
@@ -107,7 +108,8 @@ def _rolled_up(points: Array, curve: Curve, length: float) -> Array:
 
 
 def unrolled(part: Part, place: Placement) -> Placement:
-    """Where something fixed to a rolled part lies once that is straight: as it lies to the length that touches there."""
+    """Where something fixed to a rolled part lies once that is straight: as it lies to the length that touches
+    there."""
     if part.curve is None:
         return place
     out = part.curve.out

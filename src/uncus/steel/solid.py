@@ -83,7 +83,8 @@ def _trim(solid: Manifold, cut: EndCut, right: bool) -> Manifold:
 
 
 def _tube(saddle: Saddle, at: float, cut: EndCut) -> Manifold:
-    """The tube that an end is saddled to, as long as any section is wide, its axis through x = `at` of the part's own."""
+    """The tube that an end is saddled to, as long as any section is wide, its axis through x = `at` of the part's
+    own."""
     ay, az = saddle.along
     u = np.array([cut.ky * ay + cut.kz * az, ay, az])
     u /= np.linalg.norm(u)
@@ -256,7 +257,8 @@ def stock_mesh(part: Part) -> Mesh:
 
 @lru_cache(maxsize=8192)
 def sharp_edges(part: Part) -> NDArray[np.int64]:
-    """Edges (n, 4) of the mesh without holes as point, point, triangle, triangle; every edge of two triangles not in one plane."""
+    """Edges (n, 4) of the mesh without holes as point, point, triangle, triangle; every edge of two triangles not in
+    one plane."""
     return edges(plain_mesh(part))
 
 

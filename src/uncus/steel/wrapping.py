@@ -26,8 +26,8 @@ def is_wrapped(part: Part) -> bool:
 
 
 def wrapped(part: Part) -> Polygon:
-    """The pattern as (x, s): s runs round the outside from the middle of the bottom, up the near side, over the top, so that it
-    is seen from outside with x to the right."""
+    """The pattern as (x, s): s runs round the outside from the middle of the bottom, up the near side, over the top,
+    so that it is seen from outside with x to the right."""
     assert part.section is not None
     radius = part.section.d / 2
     turn = np.linspace(0.0, 2 * math.pi, _STEPS + 1)
@@ -52,8 +52,8 @@ _TURNS: dict[Face, Callable[[np.ndarray], np.ndarray]] = {
 
 
 def _round(flat: Polygon, face: Face, radius: float) -> BaseGeometry:
-    """What is cut through one half of a tube, seen square to it, as it lies on the outside; twice, as the bottom's lies on both
-    sides of the seam."""
+    """What is cut through one half of a tube, seen square to it, as it lies on the outside; twice, as the bottom's
+    lies on both sides of the seam."""
     seen = shapely.segmentize(flat.intersection(box(-1e6, -radius, 1e6, radius)), _FINE)
 
     def laid(points: np.ndarray) -> np.ndarray:

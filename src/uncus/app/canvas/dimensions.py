@@ -1,4 +1,5 @@
-"""The dimensions of pieces' own sheets painted on them in the model: pinned to some, or on the one under the pointer."""
+"""The dimensions of pieces' own sheets painted on them in the model: pinned to some, or on the one under the
+pointer."""
 
 from __future__ import annotations
 

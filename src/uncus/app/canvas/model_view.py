@@ -264,7 +264,8 @@ class ModelView(QOpenGLWidget):
         if self._preview_stale:
             renderer.upload_preview(self._preview(), self.theme.go)
             self._preview_stale = False
-        # lines and letters are painted into pictures of their own, which the processor does finely and fast; as parts of
+        # lines and letters are painted into pictures of their own, which the processor does finely and fast; as parts
+        # of
         # the scene they would need several samples a pixel of the whole widget
         under = self._painted(lambda p: self.overlay.under(p, self.theme))
         over = self._painted(self._paint_over)

@@ -68,7 +68,8 @@ class Overlay:
             self._bubble(painter, theme, p, q, run.label)
 
     def _upright_grid(self, painter: QPainter, theme: Theme, grid: Grid | None, pen: QPen) -> None:
-        """Seen level: grid lines that run with the line of sight stand upright, levels lie across with their heights."""
+        """Seen level: grid lines that run with the line of sight stand upright, levels lie across with their
+        heights."""
         heights = [level.elevation for level in self.session.levels]
         heights += self._extent()[:, 2].tolist()
         low, high = min(heights) - OVER, max(heights) + OVER
@@ -361,7 +362,10 @@ class Overlay:
     def _empty(self, painter: QPainter, theme: Theme) -> None:
         painter.setPen(QColor(theme.slate))
         self._font(painter, 15)
-        words = "No steel yet.\nPress G first: type the grid and the levels.\nThen C places columns, B draws beams, N makes a portal frame."
+        words = (
+            "No steel yet.\nPress G first: type the grid and the levels.\n"
+            "Then C places columns, B draws beams, N makes a portal frame."
+        )
         painter.drawText(QRectF(0, 0, self.camera.width, self.camera.height * 0.5), Qt.AlignmentFlag.AlignCenter, words)
 
     def _font(self, painter: QPainter, pixels: int) -> None:

@@ -117,7 +117,8 @@ class _Uploaded:
 
 
 class _Target:
-    """A picture of the steel alone: drawn with some samples a pixel, read as a texture, kept until something changes."""
+    """A picture of the steel alone: drawn with some samples a pixel, read as a texture, kept until something
+    changes."""
 
     def __init__(self, ctx: moderngl.Context, size: tuple[int, int], samples: int) -> None:
         self.size = size
@@ -192,7 +193,8 @@ class Renderer:
     ) -> None:
         """Lay the steel over what the framebuffer shows, drawing it anew only where something changed.
 
-        `inks` are the colours of solid steel's edges and of lines that stand alone, `clip` is how far before and behind the camera's target anything is drawn.
+        `inks` are the colours of solid steel's edges and of lines that stand alone, `clip` is how far before and
+        behind the camera's target anything is drawn.
         """
         self._clip = clip
         ctx = self.ctx

@@ -32,7 +32,8 @@ def show_connections(page: Page, connections: list[Connection]) -> None:
     _findings(page, connections)
     page.heading("Joint")
     choices = suiting(connections)
-    kind = ChoiceField("Kind of joint", shared([c.kind for c in connections]), choices, lambda t: joining.set_kind(page.session, connections, t))  # fmt: skip
+    kind = ChoiceField("Kind of joint", shared([c.kind for c in connections]), choices,
+        lambda t: joining.set_kind(page.session, connections, t))  # fmt: skip
     page.row("Kind", kind, "Another kind keeps the values that carry over.")
     if alike:
         _presets(page, connections)
@@ -58,7 +59,8 @@ def show_attachments(page: Page, attachments: list[Attachment]) -> None:
     kinds = {a.kind for a in attachments}
     found = ATTACHMENTS.get(attachments[0].kind) if len(kinds) == 1 else None
     member = page.session.job.get(attachments[0].member, Member)
-    on = f"on {member.role} {member.section}" if member and len(attachments) == 1 else f"on {counted(len({a.member for a in attachments}), 'member')}"  # fmt: skip
+    on = f"on {member.role} {member.section}" if member and len(
+        attachments) == 1 else f"on {counted(len({a.member for a in attachments}), 'member')}"  # fmt: skip
     mate = page.session.job.get(attachments[0].mate or "", Member)
     if member and mate and len(attachments) == 1:
         on = f"between {member.role} {member.section} and {mate.role} {mate.section}"
@@ -156,7 +158,10 @@ def _strength(page: Page, connection: Connection) -> None:
         page.words(f"{found.code.name}: no load is known. Give one above, or a rule for loads under shop rules.")
         least = min((x for x in found.limits if x.kind == "force"), key=lambda x: x.capacity, default=None)
         if least is not None:
-            page.fact("Least strength", f"{shown(least.capacity, least.kind, found.code.units)}, {least.words.lower()} of {least.where}")  # fmt: skip
+            page.fact(
+                "Least strength",
+                f"{shown(least.capacity, least.kind, found.code.units)}, {least.words.lower()} of {least.where}",
+            )
         return
     for limit in found.limits[:3]:
         page.fact(f"{limit.used:.0%}", f"{limit.words}, {limit.where}: {says(limit.used)}")
@@ -166,8 +171,11 @@ def _buttons(page: Page, records: Sequence[Joined]) -> None:
     session = page.session
     page.column.addSpacing(6)
     if len(records) == 1:
-        page.button("Keep these values", "Copy the values of this joint, to give them to others (Shift+C)", lambda: joining.copy_settings(session))  # fmt: skip
+        page.button("Keep these values", "Copy the values of this joint, to give them to others (Shift+C)",
+            lambda: joining.copy_settings(session))  # fmt: skip
     if session.copied is not None:
-        page.button("Give the kept values", f"Those of a {joining.words_of(session.copied).lower()} (Shift+V)", lambda: joining.give_settings(session))  # fmt: skip
+        page.button("Give the kept values", f"Those of a {joining.words_of(session.copied).lower()} (Shift+V)",
+            lambda: joining.give_settings(session))  # fmt: skip
     locked = all(r.locked for r in records)
-    page.button("Unlock" if locked else "Lock", "A locked joint is left alone by rules, presets and given values", lambda: joining.lock(session, records))  # fmt: skip
+    page.button("Unlock" if locked else "Lock", "A locked joint is left alone by rules, presets and given values",
+        lambda: joining.lock(session, records))  # fmt: skip

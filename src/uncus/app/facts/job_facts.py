@@ -38,7 +38,8 @@ def show_job(page: Page) -> None:
     usual = f"{msgspec.structs.replace(project, standard='').designed_by}, by units"
     page.row(
         "Standard",
-        ChoiceField("Standard of design", project.standard or usual, [usual, *STANDARDS], lambda t: edit("Standard", standard="" if t == usual else t)),
+        ChoiceField("Standard of design", project.standard or usual, [usual, *STANDARDS],
+            lambda t: edit("Standard", standard="" if t == usual else t)),
         "What joints are designed by; bolts and plates of either kind may be used under both.",
     )  # fmt: skip
     if session.stage == "Connect":

@@ -19,7 +19,8 @@ def show_rules(page: Page) -> None:
     """What makes two pieces the same, how readily marks change, and the series."""
     session = page.session
     page.heading("Marks")
-    struct_form(page.form, session.job.mark_rules, session.units, lambda name, read: marking.set_rule(session, name, read), "Marks: ")  # fmt: skip
+    struct_form(page.form, session.job.mark_rules, session.units, lambda name,
+        read: marking.set_rule(session, name, read), "Marks: ")  # fmt: skip
     page.heading("Series")
     for one in sorted(session.job.all(Series), key=lambda s: s.order):
         what = ", ".join(one.roles) or "everything"
@@ -28,7 +29,8 @@ def show_rules(page: Page) -> None:
     page.command(SERIES, "Edit series")
     page.heading("Standard parts")
     parts = session.job.all(StandardPart)
-    page.words(f"{counted(len(parts), 'standard part')}: they have the same mark in every job." if parts else "None: pick pieces and make their parts standard, or take in an office's file.")  # fmt: skip
+    page.words(f"{counted(len(parts), 'standard part')}: they have the same mark in every job." if parts
+        else "None: pick pieces and make their parts standard, or take in an office's file.")  # fmt: skip
     page.command(EXPORT_PARTS)
     page.command(IMPORT_PARTS)
 
@@ -51,4 +53,5 @@ def show_marks(page: Page, members: Sequence[Member]) -> None:
     if said and said[0]:
         page.fact("Ordered as", said[0])
     page.command(KEEP_ORDERED)
-    page.button("Make parts standard", "Their parts keep their marks in every job", lambda: marking.make_standard(session))  # fmt: skip
+    page.button("Make parts standard", "Their parts keep their marks in every job",
+        lambda: marking.make_standard(session))  # fmt: skip

@@ -22,8 +22,8 @@ _MODES = {
 
 
 class CleanUp:
-    """`picked` is an annotation's key, `stop` one stop of a picked chain, `viewed` the view clicked last; `mode` what the next
-    pick is for."""
+    """`picked` is an annotation's key, `stop` one stop of a picked chain, `viewed` the view clicked last; `mode`
+    what the next pick is for."""
 
     def __init__(self) -> None:
         self.sheets: Sequence[Sheet] = ()

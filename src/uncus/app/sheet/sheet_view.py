@@ -1,5 +1,5 @@
-"""A sheet on screen: the same list the PDF is written from; wheel zooms at the pointer, drag pans, a click takes hold of
-what is written."""
+"""A sheet on screen: the same list the PDF is written from; wheel zooms at the pointer, drag pans, a click takes
+hold of what is written."""
 
 from __future__ import annotations
 
@@ -243,8 +243,8 @@ class SheetView(QWidget):
 
 
 def _paint_over(painter: QPainter, sheet: Sheet, over: tuple[list, list, list], thinnest: float) -> None:  # type: ignore[type-arg]
-    """An issued sheet and its fellow of today over each other: what both have is grey, the old alone vermilion with a minus,
-    the new alone verdigris with a plus."""
+    """An issued sheet and its fellow of today over each other: what both have is grey, the old alone vermilion with
+    a minus, the new alone verdigris with a plus."""
     for items, colour, sign in zip(over, ("#B9BDBA", "#C8452C", "#2C7A70"), ("", "-", "+"), strict=True):
         paint(painter, msgspec.structs.replace(sheet, items=tuple(items)), thinnest, colour)
         if sign:

@@ -96,7 +96,8 @@ class DeliverPanel(QWidget):
         self.bar.setAccessibleName("Progress")
         self.bar.setVisible(False)
         self.words = QLabel(
-            "Everything that is ticked goes into one folder, with a manifest. Every NC file is proved on the bench first."
+            "Everything that is ticked goes into one folder, with a manifest. Every NC file is proved on the bench "
+            "first."
         )
         self.words.setWordWrap(True)
         self.words.setAccessibleName("What happened")

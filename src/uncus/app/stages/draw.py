@@ -43,7 +43,8 @@ from uncus.units import counted
 
 SIGNS = {State.NEW: "○", State.CURRENT: "●", State.STALE: "▲", State.SUPERSEDED: "◇", State.GONE: "□"}
 _PAST = "past "  # begins the key of a row of what was sent and is no more
-_HEADS = ("", "Sheet", "What", "State", "Why", "Rev", "List", "Paper", "Pages", "Kind", "Sent", "Revised", "Drawn", "Checked", "Flags", "Number")  # fmt: skip
+_HEADS = ("", "Sheet", "What", "State", "Why", "Rev", "List", "Paper", "Pages", "Kind", "Sent", "Revised", "Drawn",
+    "Checked", "Flags", "Number")  # fmt: skip
 _HIDDEN = ("Pages", "Kind", "Sent", "Revised", "Drawn", "Checked", "Flags", "Number")
 
 
@@ -140,7 +141,8 @@ class DrawPanel(QWidget):
         bar.addWidget(self._button("Next →", "Next sheet", lambda: self.step(1)))
         bar.addSpacing(10)
         bar.addWidget(self.state, 1)
-        bar.addWidget(self._button("Show in the model   Tab", "Show in the model", lambda: self.session.wanted.emit(SHEET)))  # fmt: skip
+        bar.addWidget(self._button("Show in the model   Tab", "Show in the model",
+            lambda: self.session.wanted.emit(SHEET)))  # fmt: skip
         box.addLayout(bar)
         return right
 
@@ -169,7 +171,7 @@ class DrawPanel(QWidget):
         self.table.fill([self._row(e) for e in (*self.entries, *self.past)], keys)
         self.table.setColumnWidth(_HEADS.index("Why"), min(160, self.table.columnWidth(_HEADS.index("Why"))))
         stale = sum(e.state is State.STALE for e in self.entries)
-        told = [words for n, words in ((stale, f"{stale} stale"), (len(self.past), f"{len(self.past)} past")) if n]  # fmt: skip
+        told = [words for n, words in ((stale, f"{stale} stale"), (len(self.past), f"{len(self.past)} past")) if n]
         self.title.setText(", ".join([f"Register: {len(self.entries)}", *told]))
         self.title.setToolTip(
             "Past: sheets that went out and are superseded or gone, at the foot of the list" if self.past else ""
@@ -180,7 +182,8 @@ class DrawPanel(QWidget):
             )
         elif missing:
             session.said.emit(
-                f"{counted(len(missing), 'piece')} changed or without a mark, so their sheets may not be right; apply marks (Ctrl+4).",
+                f"{counted(len(missing), 'piece')} changed or without a mark, so their sheets may not be right; apply "
+                f"marks (Ctrl+4).",
                 True,
             )
         if self.entries:
@@ -316,11 +319,14 @@ class DrawPanel(QWidget):
     def flag_pieces(self) -> None:
         """The sheets of pieces selected in the model on or off the worklist."""
         session = self.session
-        found = [e for e in register(session.job, session.shop) if e.kind == "assembly" and session.selection & set(e.pieces)]  # fmt: skip
+        found = [e for e in register(session.job, session.shop) if e.kind == "assembly"
+            and session.selection & set(e.pieces)]  # fmt: skip
         if not found:
             raise JobError("The selected pieces have no sheets yet: apply the marks first (Ctrl+4).")
         self._toggle(found)
-        session.said.emit(f"{counted(len(found), 'sheet')} on or off the worklist: {', '.join(e.name for e in found[:6])}.", False)  # fmt: skip
+        session.said.emit(
+            f"{counted(len(found), 'sheet')} on or off the worklist: {', '.join(e.name for e in found[:6])}.", False
+        )
 
     def flag(self) -> None:
         self._toggle(self.picked)
@@ -409,7 +415,8 @@ class DrawPanel(QWidget):
         dialog = ReviseDialog(entries, self)
         if dialog.exec():
             today = date.today().isoformat()
-            made = revised(entries, today, dialog.words.text(), dialog.mark.text().strip(), dialog.drawn.text().strip(), dialog.checked.text().strip())  # fmt: skip
+            made = revised(entries, today, dialog.words.text(), dialog.mark.text().strip(),
+                dialog.drawn.text().strip(), dialog.checked.text().strip())  # fmt: skip
             self.put(f"Revise {counted(len(made), 'sheet')}", made)
 
     def check(self) -> None:

@@ -19,7 +19,8 @@ class FaultDialog(QDialog):
         self.text.setAccessibleName("Report")
         kept = session.fault_kept
         words = QLabel(
-            "Something in the program went wrong. The job is kept and nothing of it is lost. Send this report to whoever "
+            "Something in the program went wrong. The job is kept and nothing of it is lost. Send this report to "
+            "whoever "
             "looks after Uncus for you: it holds nothing of the job but ids of records."
             + (f" It is kept as {kept}." if kept else "")
         )

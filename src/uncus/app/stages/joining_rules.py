@@ -1,4 +1,5 @@
-"""The office's rules of joining: which members, which ends, what holds them, and the kind and values they get, in order."""
+"""The office's rules of joining: which members, which ends, what holds them, and the kind and values they get, in
+order."""
 
 from __future__ import annotations
 
@@ -86,7 +87,8 @@ class RulesDialog(OrderedDialog):
             'A lens as text, such as role is beam and depth over 12"; “anything” for all.',
         )
         page.row("Ends", ChoiceField("Ends of the rule", rule.ends, ENDS, lambda t: self.put(rule, "ends", lambda: t)))
-        holding = ChoiceField("Held by", str(rule.holding), [str(h) for h in HOLDING], lambda t: self.put(rule, "holding", lambda: t))  # fmt: skip
+        holding = ChoiceField("Held by", str(rule.holding), [str(h) for h in HOLDING],
+            lambda t: self.put(rule, "holding", lambda: t))  # fmt: skip
         page.row("Held by", holding, "What the end stands at.")
         page.heading("Then")
         kinds = [*(k for k in KINDS if k not in _NEVER), *(k.name for k in ATTACHMENTS.values() if k.crosses)]

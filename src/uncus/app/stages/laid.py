@@ -1,5 +1,5 @@
-"""Two pieces laid over each other, face by face: the first in a full line, the second dashed; holes that only one has are
-filled and carry its letter."""
+"""Two pieces laid over each other, face by face: the first in a full line, the second dashed; holes that only one
+has are filled and carry its letter."""
 
 from __future__ import annotations
 
@@ -25,7 +25,8 @@ class LaidView(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for n, (words, colour, style) in enumerate(((f"A {self.words[0]}", _A, Qt.PenStyle.SolidLine), (f"B {self.words[1]}", _B, Qt.PenStyle.DashLine))):  # fmt: skip
+        for n, (words, colour, style) in enumerate(((f"A {self.words[0]}", _A, Qt.PenStyle.SolidLine),
+            (f"B {self.words[1]}", _B, Qt.PenStyle.DashLine))):  # fmt: skip
             x = 6 + n * self.width() // 2
             painter.setPen(QPen(colour, 2.0, style))
             painter.drawLine(QPointF(x, 10), QPointF(x + 22, 10))
@@ -51,7 +52,8 @@ class LaidView(QWidget):
 
         painter.setPen(self.palette().text().color())
         painter.drawText(QPointF(6, box.center().y() + 4), face.face)
-        for own, only, colour, style, letter in ((face.a, face.only_a, _A, Qt.PenStyle.SolidLine, "A"), (face.b, face.only_b, _B, Qt.PenStyle.DashLine, "B")):  # fmt: skip
+        for own, only, colour, style, letter in ((face.a, face.only_a, _A, Qt.PenStyle.SolidLine, "A"),
+            (face.b, face.only_b, _B, Qt.PenStyle.DashLine, "B")):  # fmt: skip
             painter.setPen(QPen(colour, 1.4, style))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             for ring in own:

@@ -108,7 +108,8 @@ class RuleGroup(QWidget):
         head = QHBoxLayout()
         head.addWidget(self.turned)
         head.addWidget(self.kind)
-        adders = (("Add row", lambda: self._add(Fact("role", "is", "beam"))), ("Add group", lambda: self._add(Both((Fact("lot", "is", "1"),)))))  # fmt: skip
+        adders = (("Add row", lambda: self._add(Fact("role", "is", "beam"))),
+            ("Add group", lambda: self._add(Both((Fact("lot", "is", "1"),)))))  # fmt: skip
         for words, do in adders:
             button = QPushButton(words)
             button.setAccessibleName(words)

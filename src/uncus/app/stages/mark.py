@@ -1,5 +1,5 @@
-"""Mark: the proposal under the model, what is behind each row, and conflicts settled beside it; nothing changes until it
-is applied."""
+"""Mark: the proposal under the model, what is behind each row, and conflicts settled beside it; nothing changes
+until it is applied."""
 
 from __future__ import annotations
 
@@ -120,7 +120,8 @@ class MarkPanel(QWidget):
 
     def colours(self, theme: Theme) -> tuple[dict[str, str], list[tuple[str, str, str]]]:
         """Pieces by the state of their proposed mark, and the key."""
-        hues = {State.NEW: theme.new, State.MOVED: theme.moved, State.KEPT: theme.steel, State.CONFLICT: theme.wrong, State.LEFT_OUT: theme.slate}  # fmt: skip
+        hues = {State.NEW: theme.new, State.MOVED: theme.moved, State.KEPT: theme.steel, State.CONFLICT: theme.wrong,
+            State.LEFT_OUT: theme.slate}  # fmt: skip
         self.table.rows.colours = {f"{SIGNS[s]} {s}": hues[s] if s is not State.KEPT else theme.slate for s in State}
         found = {p: hues[r.state] for r in self.proposal.rows if not r.part for p in r.pieces}
         counts = {s: sum(r.state is s and not r.part for r in self.proposal.rows) for s in State}
@@ -132,7 +133,8 @@ class MarkPanel(QWidget):
         def work() -> None:
             changed = apply(self.session.job, proposal)
             left = proposal.count(State.CONFLICT)
-            words = f"{changed} pieces marked; Ctrl+Z takes it back." + (f" {counted(left, 'conflict')} left to settle." if left else "")  # fmt: skip
+            words = f"{changed} pieces marked; Ctrl+Z takes it back." + (
+                f" {counted(left, 'conflict')} left to settle." if left else "")  # fmt: skip
             self.session.settle()
             self.session.said.emit(words, False)
 
@@ -193,7 +195,8 @@ class MarkPanel(QWidget):
         if row.why:
             column.addWidget(_words(row.why, row.state is State.CONFLICT))
         for option in row.options:
-            column.addWidget(_button(option.words, "Settle it so; nothing is written yet", lambda o=option: self.session.settle(o.choices, self.session.mark_only)))  # type: ignore[misc]  # fmt: skip
+            column.addWidget(_button(option.words, "Settle it so; nothing is written yet",
+                lambda o=option: self.session.settle(o.choices, self.session.mark_only)))  # type: ignore[misc]  # fmt: skip
         for id in row.pieces[:_SHOWN]:
             piece = self._pieces[id]
             member = self.session.shop.assemblies[piece.owner].member

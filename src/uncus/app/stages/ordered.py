@@ -1,4 +1,5 @@
-"""A window over records that are asked in order: a table of them, a form for the one picked, and what moves them about."""
+"""A window over records that are asked in order: a table of them, a form for the one picked, and what moves them
+about."""
 
 from __future__ import annotations
 

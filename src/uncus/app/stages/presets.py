@@ -54,7 +54,8 @@ class PresetsDialog(QDialog):
         row.addWidget(self.list, 1)
         row.addWidget(self.form, 2)
         buttons = QHBoxLayout()
-        for words, do in (("New", self.add), ("Take away", self.remove), ("Import ...", self.take_in), ("Export ...", self.give_out), ("Close", self.accept)):  # fmt: skip
+        for words, do in (("New", self.add), ("Take away", self.remove), ("Import ...", self.take_in),
+            ("Export ...", self.give_out), ("Close", self.accept)):  # fmt: skip
             button = QPushButton(words)
             button.setAccessibleName(words)
             button.clicked.connect(do)
@@ -110,7 +111,8 @@ class PresetsDialog(QDialog):
         paper.setAccessibleName("Preset paper")
         paper.addItems(["usual", *names(), *([one.paper] if one.template else [])])
         paper.setCurrentText(one.paper or "usual")
-        paper.activated.connect(lambda _: put(paper="" if paper.currentText() == "usual" else paper.currentText(), template=""))  # fmt: skip
+        paper.activated.connect(lambda _: put(paper="" if paper.currentText() == "usual" else paper.currentText(),
+            template=""))  # fmt: skip
         own = QPushButton("Own template ...")
         own.setToolTip("An SVG with named fields; docs/templates.md tells which")
         own.clicked.connect(lambda: self._template(one))
@@ -129,7 +131,8 @@ class PresetsDialog(QDialog):
         form.addRow(QLabel("Dimensioned and shown"))
         for rule in RULES:
             off = set(one.off)
-            form.addRow("", self._box(rule.words, rule.help, rule.name not in off, lambda on, r=rule.name, off=off: put(off=tuple(sorted(off - {r} if on else off | {r})))))  # fmt: skip
+            form.addRow("", self._box(rule.words, rule.help, rule.name not in off, lambda on, r=rule.name,
+                off=off: put(off=tuple(sorted(off - {r} if on else off | {r})))))  # fmt: skip
 
     def _box(self, words: str, help: str, on: bool, do) -> QCheckBox:  # type: ignore[no-untyped-def]
         box = QCheckBox(words)
@@ -172,7 +175,8 @@ class PresetsDialog(QDialog):
         def work() -> None:
             known = {p.name: p.id for p in self.presets}
             found = from_json(read_outside(Path(path)), Path(path))
-            self.session.change("Presets taken in", [msgspec.structs.replace(p, id=known.get(p.name, new_id())) for p in found])  # fmt: skip
+            self.session.change("Presets taken in", [msgspec.structs.replace(p, id=known.get(p.name, new_id())) for p
+                in found])  # fmt: skip
             self.refresh()
 
         if path:

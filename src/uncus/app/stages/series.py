@@ -54,7 +54,8 @@ class SeriesDialog(OrderedDialog):
         one = cast("Series", record)
 
         def text(words: str, name: str, shown: str, read_value: Callable[[str], object], help: str = "") -> None:
-            page.row(words, TextField(f"Series {words.lower()}", shown, lambda t: self.put(one, name, lambda: read_value(t))), help)  # fmt: skip
+            page.row(words, TextField(f"Series {words.lower()}", shown,
+                lambda t: self.put(one, name, lambda: read_value(t))), help)  # fmt: skip
 
         page.title(f"{name_of(one, one.start)}, {name_of(one, one.start + one.step)} ...", f"for {_KINDS[one.parts]}")
         page.heading("Numbers")
@@ -62,13 +63,17 @@ class SeriesDialog(OrderedDialog):
         text("First", "start", str(one.start), _whole)
         text("Step", "step", str(one.step), _whole)
         text("Figures", "pad", str(one.pad), _whole, "At least so many: 3 makes B007.")
-        text("Last", "last", str(one.last) if one.last is not None else "", lambda t: _whole(t) if t else None, "Empty: no end but the next series' start.")  # fmt: skip
+        text("Last", "last", str(one.last) if one.last is not None else "", lambda t: _whole(t) if t else None,
+            "Empty: no end but the next series' start.")  # fmt: skip
         page.heading("Which pieces")
-        kinds = ChoiceField("Series for", _KINDS[one.parts], _KINDS, lambda t: self.put(one, "parts", lambda: t == _KINDS[1]))  # fmt: skip
+        kinds = ChoiceField("Series for", _KINDS[one.parts], _KINDS,
+            lambda t: self.put(one, "parts", lambda: t == _KINDS[1]))  # fmt: skip
         page.row("For", kinds)
         roles = "plate, rolled, or a part's own words such as shear tab" if one.parts else ", ".join(Role)
-        text("Roles", "roles", ", ".join(one.roles), lambda t: tuple(r.strip() for r in t.split(",") if r.strip()), f"Some of: {roles}; empty for all.")  # fmt: skip
-        text("Members", "members", write(one.members), lambda t: allowed(read(t), before=(Mark,)), "A lens as text, such as section begins W12 or lot is 2; empty for all.")  # fmt: skip
+        text("Roles", "roles", ", ".join(one.roles), lambda t: tuple(r.strip() for r in t.split(",") if r.strip()),
+            f"Some of: {roles}; empty for all.")  # fmt: skip
+        text("Members", "members", write(one.members), lambda t: allowed(read(t), before=(Mark,)),
+            "A lens as text, such as section begins W12 or lot is 2; empty for all.")  # fmt: skip
 
 
 def _whole(text: str) -> int:

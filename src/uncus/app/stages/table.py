@@ -58,7 +58,8 @@ class Rows(QAbstractTableModel):
 
 
 class _Sorter(QSortFilterProxyModel):
-    """Sorted by the column clicked last, ties by the one before, and so on; filtered by a text anywhere and by columns."""
+    """Sorted by the column clicked last, ties by the one before, and so on; filtered by a text anywhere and by
+    columns."""
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)

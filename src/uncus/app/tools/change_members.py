@@ -39,7 +39,8 @@ WITH = Annotated[
         "Connections",
         unit="choice",
         choices=("with", "without"),
-        help="With: joints among what is picked, and what is attached to them, go along. What you choose is your default next time.",
+        help="With: joints among what is picked, and what is attached to them, go along. What you choose is your "
+        "default next time.",
     ),
 ]
 KEEP = Annotated[str, About("The picked ones", unit="choice", choices=("stay", "go"), help="Stay: a copy is made.")]

@@ -30,7 +30,8 @@ class ConnectOptions(msgspec.Struct, frozen=True):
 
 
 class ConnectTool(Tool):
-    """Two picks, three for a kind that joins a further member; Enter joins the end to the ground or leaves the rest out."""
+    """Two picks, three for a kind that joins a further member; Enter joins the end to the ground or leaves the rest
+    out."""
 
     words = "Connect one"
 

@@ -104,7 +104,8 @@ class GuideTool(PointTool):
         lines = bolt_lines(piece) if self.options.kind == BOLTS else gage_lines(piece)
         if not lines:
             raise JobError(
-                f"The {piece.words} has no {'row of holes' if self.options.kind == BOLTS else 'usual gage'}; pick another piece."
+                f"The {piece.words} has no {'row of holes' if self.options.kind == BOLTS else 'usual gage'}; pick "
+                f"another piece."
             )
         return self._commit(tuple(between(a, b, self.options.reach == "endless") for a, b in lines))
 

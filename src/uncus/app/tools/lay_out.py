@@ -87,7 +87,10 @@ class DepthTool(Tool):
     @property
     def prompt(self) -> str:  # type: ignore[override]
         here = format_length(self.site.plane.depth, self.units)
-        return f"{self.site.plane.name} is {here} out; type how far it shall be (minus goes in), or pick a point it goes through"
+        return (
+            f"{self.site.plane.name} is {here} out; type how far it shall be (minus goes in), or pick a point it goes "
+            f"through"
+        )
 
     def picked(self, snap: Snap) -> Result:
         return self.site.plane.deeper(self.site.plane.depth + self.site.plane.away(snap.point))

@@ -22,7 +22,8 @@ class MeasureOptions(msgspec.Struct, frozen=True):
             "Measure",
             unit="choice",
             choices=_KINDS,
-            help="Straight: and along the plane's axes. Angle: corner, then both sides. Edge distance: a point, then an "
+            help="Straight: and along the plane's axes. Angle: corner, then both sides. Edge distance: a point, then "
+            "an "
             "edge or line. Chain: point after point, then Enter.",
         ),
     ] = "straight"

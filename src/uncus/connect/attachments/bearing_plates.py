@@ -12,10 +12,12 @@ from uncus.steel.joint import Contribution
 
 class Params(Spread, frozen=True, forbid_unknown_fields=True):
     long: Annotated[float, About("Length along the member", low=20, high=20_000)] = 152.4
-    wide: Annotated[float | None, About("Width", low=20, high=1000, help="Across; left open: less than the flange by its welds.")] = None  # fmt: skip
+    wide: Annotated[float | None, About("Width", low=20, high=1000,
+        help="Across; left open: less than the flange by its welds.")] = None  # fmt: skip
     thickness: Annotated[float, About("Thickness", low=4, high=80)] = 9.525
     aside: Annotated[float, About("Off the middle", low=-300, high=300, help="Across the flange.")] = 0.0
-    holes: Annotated[float, About("Holes", low=0, high=60, help="Two, along the member, for what bears on it; none: 0.")] = 0.0  # fmt: skip
+    holes: Annotated[float, About("Holes", low=0, high=60,
+        help="Two, along the member, for what bears on it; none: 0.")] = 0.0  # fmt: skip
     apart: Annotated[float, About("Holes apart", low=20, high=1000)] = 88.9
     weld: Annotated[float | None, About("Weld leg", low=3, high=25)] = None
 
@@ -29,10 +31,14 @@ def build(fitting: Fitting) -> Contribution:
     flat = s.b - 2 * s.r if s.form == "BOX" else s.b
     wide = p.wide or flat - 4 * leg
     if wide < 20.0 or abs(p.aside) + wide / 2 + leg > flat / 2 + 0.1:
-        fit.find(f"A bearing plate with its welds does not lie on the top of the {body.words}; make it narrower, or move it to the middle.")  # fmt: skip
+        fit.find(
+            f"A bearing plate with its welds does not lie on the top of the {body.words}; make it narrower, or move it "
+            f"to the middle.")  # fmt: skip
         return fit.done()
     if p.holes and p.apart + 2.5 * p.holes > p.long:
-        fit.find("The holes of the bearing plates stand too near their ends; make the plates longer, or the holes nearer each other.")  # fmt: skip
+        fit.find(
+            "The holes of the bearing plates stand too near their ends; make the plates longer, or the holes nearer "
+            "each other.")  # fmt: skip
     frame = Placement(
         body.frame.to_model((0.0, p.aside, s.d / 2 + p.thickness / 2)), axes_of(body.frame.x, -body.frame.y)
     )

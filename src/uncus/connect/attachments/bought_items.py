@@ -45,7 +45,9 @@ def build(fitting: Fitting) -> Contribution:
     long, high = (tall, one.wide) if plumb else (one.wide, tall)
     if p.at - high / 2 < side.low or p.at + high / 2 > side.high:
         flat = format_length(side.high - side.low, fit.units)
-        fit.find(f"A {one.code} does not stand on the flat of the {body.words}, {flat} wide on its {p.on}; choose a smaller one or move it.")  # fmt: skip
+        fit.find(
+            f"A {one.code} does not stand on the flat of the {body.words}, {flat} wide on its {p.on}; choose a smaller "
+            f"one or move it.")  # fmt: skip
         return fit.done()
     across = body.frame.z if side.wall.upright else body.frame.y
     out = side.way * (body.frame.y if side.wall.upright else body.frame.z)

@@ -23,18 +23,23 @@ _STUDS, _STRAPS = ANCHORS = ("studs", "straps")
 
 
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    anchors: Annotated[str, About("Anchors", unit="choice", choices=ANCHORS, help="Headed studs, or flat bars welded on edge to the back.")] = _STUDS  # fmt: skip
-    side: Annotated[str, About("On its side", unit="choice", choices=("far", "near"), help="The far side of a plate drawn as one in a wall is in the concrete.")] = "far"  # fmt: skip
+    anchors: Annotated[str, About("Anchors", unit="choice", choices=ANCHORS,
+        help="Headed studs, or flat bars welded on edge to the back.")] = _STUDS  # fmt: skip
+    side: Annotated[str, About("On its side", unit="choice", choices=("far", "near"),
+        help="The far side of a plate drawn as one in a wall is in the concrete.")] = "far"  # fmt: skip
     rows: Annotated[int, About("Rows", unit="count", low=1, high=20, help="One above the other.")] = 2
     columns: Annotated[int, About("In a row", unit="count", low=1, high=20)] = 2
-    pitch: Annotated[float | None, About("Between rows", low=30, high=2000, help="Left open: as far apart as the edges let.")] = None  # fmt: skip
-    gage: Annotated[float | None, About("In the row apart", low=30, high=2000, help="Left open: as far apart as the edges let.")] = None  # fmt: skip
+    pitch: Annotated[float | None, About("Between rows", low=30, high=2000,
+        help="Left open: as far apart as the edges let.")] = None  # fmt: skip
+    gage: Annotated[float | None, About("In the row apart", low=30, high=2000,
+        help="Left open: as far apart as the edges let.")] = None  # fmt: skip
     edge: Annotated[float, About("To the plate's edges", low=10, high=1000, help="At least.")] = 50.8
     size: Annotated[str, About("Stud", unit="choice", choices=SIZES)] = "3/4"
     long: Annotated[float, About("Length", low=40, high=1500, help="Out from the plate, as made.")] = 152.4
     wide: Annotated[float, About("Strap's width", low=15, high=300)] = 38.1
     thickness: Annotated[float, About("Strap's thickness", low=3, high=40)] = 6.35
-    hook: Annotated[float, About("Strap's hook", low=0, high=600, help="Turned up square at its end; nothing for a straight one.")] = 50.8  # fmt: skip
+    hook: Annotated[float, About("Strap's hook", low=0, high=600,
+        help="Turned up square at its end; nothing for a straight one.")] = 50.8  # fmt: skip
     weld: p_.Weld = None
 
 
@@ -61,7 +66,9 @@ def _spread(
     """Places about a middle; None, told, where they do not keep the edge distance."""
     step = apart or ((room - 2 * edge) / (n - 1) if n > 1 else 0.0)
     if step * (n - 1) + 2 * edge > room + 0.5 or step < 0:
-        fit.find(f"The {what} of the {fitting.member.words} do not keep the edge distance; give fewer, closer ones, or a larger plate.")  # fmt: skip
+        fit.find(
+            f"The {what} of the {fitting.member.words} do not keep the edge distance; give fewer, closer ones, or a "
+            f"larger plate.")  # fmt: skip
         return None
     found: np.ndarray = middle + step * (np.arange(n) - (n - 1) / 2)
     return found
@@ -73,9 +80,12 @@ def _studs(fit: Fitup, fitting: Fitting, p: Params, out: float, xs: np.ndarray, 
     if least < 4 * d - 0.1:
         fit.look(f"Studs of {p.size} stand closer than four diameters on the {body.words} (ACI 318 17.9.2).")
     if t < d / 2 - 0.05:
-        fit.look(f"The {body.words} is thinner than half a stud of {p.size} (ACI 318 17.1.3, AWS D1.1 7.2.7: a third at least).")  # fmt: skip
+        fit.look(
+            f"The {body.words} is thinner than half a stud of {p.size} (ACI 318 17.1.3, AWS D1.1 7.2.7: a third at "
+            f"least).")  # fmt: skip
     heads = tuple(point(body.frame.to_model((x, out * (t / 2 + p.long), z))) for x in xs for z in zs)
-    fit.fasteners(Fasteners("studs", FastenerKind.STUD, p.size, "A108", p.long, p.long, heads, direction(-out * body.frame.y), (body.id,), field=False))  # fmt: skip
+    fit.fasteners(Fasteners("studs", FastenerKind.STUD, p.size, "A108", p.long, p.long, heads,
+        direction(-out * body.frame.y), (body.id,), field=False))  # fmt: skip
 
 
 def _straps(fit: Fitup, fitting: Fitting, p: Params, out: float, xs: np.ndarray, zs: np.ndarray) -> None:
@@ -96,7 +106,8 @@ def _straps(fit: Fitup, fitting: Fitting, p: Params, out: float, xs: np.ndarray,
             place = Placement(frame.to_model((x, out * t / 2, z)), axes)
             bends = [Bend(straight + turned / 2, half, straight + turned / 2, -half, 90.0, radius)] if p.hook else []
             key = f"strap {i + 1} {j + 1}"
-            id = fit.plate(key, place, rectangle(0.0, flat, -half, half), p.thickness, body.id, "strap anchor", bends=bends)  # fmt: skip
+            id = fit.plate(key, place, rectangle(0.0, flat, -half, half), p.thickness, body.id, "strap anchor",
+                bends=bends)  # fmt: skip
             ends = [place.to_model((0.0, 0.0, side * half)) for side in (-1, 1)]
             fit.weld(f"{key} weld", p.weld or fit.leg(p.thickness), ends, (body.id, id))
 

@@ -1,4 +1,5 @@
-"""Crossing bolts: two braces that pass back to back are bolted through where they cross, a filler between their backs."""
+"""Crossing bolts: two braces that pass back to back are bolted through where they cross, a filler between their
+backs."""
 
 from __future__ import annotations
 
@@ -32,7 +33,8 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     pitch: p_.Pitch = None
     filler: Annotated[
         str,
-        About("Filler", unit="choice", choices=("welded to the first", "none"), help="As thick as the gussets that keep the braces apart; without one the bolts draw them together."),
+        About("Filler", unit="choice", choices=("welded to the first", "none"),
+            help="As thick as the gussets that keep the braces apart; without one the bolts draw them together."),
     ] = "welded to the first"  # fmt: skip
     side: Annotated[float | None, About("Filler's side", low=30, high=300, help="Left open: two edge distances.")] = (
         None
@@ -99,7 +101,9 @@ def build(fitting: Fitting) -> Contribution:
     if found.gap > _AIR and p.filler != "none":
         plies.insert(1, _filler(fit, found, p, pitch))
     elif found.gap > _AIR:
-        fit.look(f"The bolts where the {first.words} and the {second.words} cross draw them over {length_in_words(found.gap, fit.units)}; a filler keeps them straight.")  # fmt: skip
+        fit.look(
+            f"The bolts where the {first.words} and the {second.words} cross draw them over "
+            f"{length_in_words(found.gap, fit.units)}; a filler keeps them straight.")  # fmt: skip
     steps = (np.arange(p.count) - (p.count - 1) / 2) * pitch
     points = [found.at + step * found.along for step in steps]
     fit.bolts("bolts", size, points, -first.frame.y, plies, field=True)

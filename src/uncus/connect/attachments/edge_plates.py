@@ -15,13 +15,17 @@ from uncus.steel.joint import Contribution
 
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     side: Annotated[str, About("Edge on the", unit="choice", choices=("near side", "far side"))] = "far side"
-    edge: Annotated[float, About("Edge off the middle", low=0, high=2000, help="From the web's plane to the edge's face.")] = 200.0  # fmt: skip
+    edge: Annotated[float, About("Edge off the middle", low=0, high=2000,
+        help="From the web's plane to the edge's face.")] = 200.0  # fmt: skip
     high: Annotated[float, About("Height", low=40, high=1000, help="Over the top flange.")] = 114.3
     lap: Annotated[float, About("Lap on the flange", low=25, high=1000)] = 101.6
     thickness: Annotated[float | None, About("Thickness", low=3, high=20)] = None
-    radius: Annotated[float | None, About("Inside radius", low=3, high=100, help="One and a half thicknesses where left empty.")] = None  # fmt: skip
-    held_back: Annotated[float, About("Held back at the ends", low=0, high=2000, help="From the ends of the member, to pass what holds it.")] = 0.0  # fmt: skip
-    longest: Annotated[float, About("Longest piece", low=500, high=12_000, help="Longer edges are made of several.")] = 3048.0  # fmt: skip
+    radius: Annotated[float | None, About("Inside radius", low=3, high=100,
+        help="One and a half thicknesses where left empty.")] = None  # fmt: skip
+    held_back: Annotated[float, About("Held back at the ends", low=0, high=2000,
+        help="From the ends of the member, to pass what holds it.")] = 0.0  # fmt: skip
+    longest: Annotated[float, About("Longest piece", low=500, high=12_000,
+        help="Longer edges are made of several.")] = 3048.0  # fmt: skip
     weld: Annotated[float | None, About("Weld leg", low=3, high=25)] = None
 
 
@@ -35,7 +39,9 @@ def build(fitting: Fitting) -> Contribution:
     out = 1.0 if p.side == "far side" else -1.0
     flange = s.b / 2
     if p.edge - t < flange - p.lap or p.lap > flange + p.edge - t:
-        fit.find(f"The edge plate of the {body.words} does not reach its flange with a lap so long; change its edge or lap.")  # fmt: skip
+        fit.find(
+            f"The edge plate of the {body.words} does not reach its flange with a lap so long; change its edge or lap."
+        )
         return fit.done()
     # outside dimensions of both legs less the set-back of the bend, plus the bend's own zone
     bend = Bend(0, 0, 1, 0, 90.0, r)

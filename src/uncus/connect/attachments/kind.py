@@ -17,8 +17,9 @@ from uncus.units import UnitError, Units, format_length, parse_lengths
 
 
 class Fitting(msgspec.Struct, frozen=True, eq=False):
-    """What `build` is given: the record, its member, the shop's rules; where the member's steel begins and ends along its
-    x, where others load it, which of its ends have joints, and the other member, for a kind that takes two."""
+    """What `build` is given: the record, its member, the shop's rules; where the member's steel begins and ends
+    along its x, where others load it, which of its ends have joints, and the other member, for a kind that takes
+    two."""
 
     record: Attachment
     member: Body
@@ -122,7 +123,9 @@ def _typed(fit: Fitup, fitting: Fitting, p: Spread, thing: str) -> list[float]:
     if not gaps:
         fit.look(f"No places are typed for the {thing} of the {fitting.member.words}.")
     if len(kept) < len(steps):
-        fit.find(f"{len(steps) - len(kept)} of {len(steps)} {thing} do not fit the {fitting.member.words} any more and are left out.")  # fmt: skip
+        fit.find(
+            f"{len(steps) - len(kept)} of {len(steps)} {thing} do not fit the {fitting.member.words} any more and are "
+            f"left out.")  # fmt: skip
     return _placed(fitting, p, kept)
 
 

@@ -93,7 +93,9 @@ def build(fitting: Fitting) -> Contribution:
         across = [middle + (n - (p.rows - 1) / 2) * gage for n in range(p.rows)]
         clear = s.tw / 2 + s.r if face is not Face.WEB and s.flanged and s.form != "U" else 0.0
         if any(not wall.lo + p.diameter < w < wall.hi - p.diameter or abs(w) - p.diameter / 2 < clear for w in across):
-            fit.find(f"Nailer holes meet the fillet or the edge of the {fitting.member.words}; give another distance between rows.")  # fmt: skip
+            fit.find(
+                f"Nailer holes meet the fillet or the edge of the {fitting.member.words}; give another distance "
+                f"between rows.")  # fmt: skip
         turned = p.web_leads == "top" if face is Face.WEB else p.leads == "far"
         for n, w in enumerate(reversed(across) if turned else across):
             for x in base:

@@ -12,8 +12,10 @@ from uncus.units import UnitError, parse_lengths
 
 
 class Params(Spread, frozen=True, forbid_unknown_fields=True):
-    by: Annotated[str, About("Spread by", unit="choice", choices=("loads", "places", "count", "spacing"), help="Above each floor that frames in, or as typed.")] = "loads"  # fmt: skip
-    above: Annotated[str, About("Above each floor", unit="spacings", help="One from the next, from where a floor frames in.")] = "21, 21"  # fmt: skip
+    by: Annotated[str, About("Spread by", unit="choice", choices=("loads", "places", "count", "spacing"),
+        help="Above each floor that frames in, or as typed.")] = "loads"  # fmt: skip
+    above: Annotated[str, About("Above each floor", unit="spacings",
+        help="One from the next, from where a floor frames in.")] = "21, 21"  # fmt: skip
     into: Annotated[str, About("Holes in the", unit="choice", choices=("web", "flanges"))] = "web"
     diameter: Annotated[float, About("Hole", low=8, high=60)] = 20.6375
     off: Annotated[float, About("Off the middle", low=-500, high=500, help="Across the web or the flange.")] = 0.0
@@ -61,7 +63,8 @@ def build(fitting: Fitting) -> Contribution:
         inside = [x for x in base if fitting.left + p.diameter < x < fitting.right - p.diameter]
         if len(inside) < len(base):
             fit.look(
-                f"{len(base) - len(inside)} safety holes lie past the end of the {fitting.member.words} and are left out."
+                f"{len(base) - len(inside)} safety holes lie past the end of the {fitting.member.words} and are left "
+                f"out."
             )
         for x in inside:
             fit.feature(fitting.member.id, Hole(face, x, p.off, p.diameter))

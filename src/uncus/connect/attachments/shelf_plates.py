@@ -15,7 +15,8 @@ class Params(Spread, frozen=True, forbid_unknown_fields=True):
     long: Annotated[float, About("Length along the member", low=20, high=20_000)] = 203.2
     wide: Annotated[float, About("Stands out", low=20, high=1000, help="From the web's face.")] = 101.6
     thickness: Annotated[float, About("Thickness", low=4, high=60)] = 9.525
-    at: Annotated[float, About("Above the middle", low=-1000, high=1000, help="Top of the shelf from the section's middle.")] = 0.0  # fmt: skip
+    at: Annotated[float, About("Above the middle", low=-1000, high=1000,
+        help="Top of the shelf from the section's middle.")] = 0.0  # fmt: skip
     side: Annotated[str, About("Side", unit="choice", choices=("near", "far", "both"))] = "near"
     weld: Annotated[float | None, About("Weld leg", low=3, high=25)] = None
 
@@ -30,7 +31,8 @@ def build(fitting: Fitting) -> Contribution:
         fit.find(f"The shelf meets the fillet of the {body.words}; move it to the flat of the web.")
         return fit.done()
     sides = {"near": (-1.0,), "far": (1.0,), "both": (-1.0, 1.0)}[p.side]
-    faces = {-1.0: -s.tw / 2, 1.0: s.tw / 2} if s.form in ("I", "T") else {-1.0: -s.b / 2, 1.0: -s.b / 2 + s.tw if s.form != "BOX" else s.b / 2}  # fmt: skip
+    faces = {-1.0: -s.tw / 2, 1.0: s.tw / 2} if s.form in ("I", "T") else {-1.0: -s.b / 2, 1.0: -s.b / 2 + s.tw
+        if s.form != "BOX" else s.b / 2}  # fmt: skip
     for n, x in enumerate(stations(fit, fitting, p, "shelf plates"), 1):
         x0, x1 = x - p.long / 2, x + p.long / 2
         if x0 < fitting.left or x1 > fitting.right:

@@ -27,7 +27,9 @@ def build(fitting: Fitting) -> Contribution:
     body, s = fitting.member, fitting.member.section
     d = stud_diameter(p.size)
     if d > 2.5 * s.tf and p.rows != 1:
-        fit.look(f"Studs of {p.size} off the web are more than 2 1/2 times as thick as the flange of the {body.words} (AISC 360 I8.1).")  # fmt: skip
+        fit.look(
+            f"Studs of {p.size} off the web are more than 2 1/2 times as thick as the flange of the {body.words} (AISC "
+            f"360 I8.1).")  # fmt: skip
     if p.rows > 1 and (p.rows - 1) * p.gage / 2 + 25.4 > s.b / 2:
         fit.find(f"The rows of studs do not fit the flange of the {body.words}; give them less distance.")
     if p.spacing < 6 * d - 0.1:
@@ -36,7 +38,8 @@ def build(fitting: Fitting) -> Contribution:
     xs = stations(fit, fitting, p, "studs")
     tops = tuple(point(body.frame.to_model((x, y, s.d / 2 + p.long))) for x in xs for y in ys)
     if tops:
-        fit.fasteners(Fasteners("studs", FastenerKind.STUD, p.size, "A108", p.long, p.long, tops, direction(-body.frame.z), (body.id,), field=False))  # fmt: skip
+        fit.fasteners(Fasteners("studs", FastenerKind.STUD, p.size, "A108", p.long, p.long, tops,
+            direction(-body.frame.z), (body.id,), field=False))  # fmt: skip
     return fit.done()
 
 

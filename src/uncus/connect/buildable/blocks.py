@@ -116,7 +116,8 @@ def _meets(plate: NewPart, spots: Vec, radius: float) -> bool:
 
 
 def ends_of(body: Body, stock: Stock, made: Contribution) -> tuple[EndCut | None, EndCut | None]:
-    """The cuts that a joint makes at the ends of a member's piece, in the piece's own frame; None where it makes none."""
+    """The cuts that a joint makes at the ends of a member's piece, in the piece's own frame; None where it makes
+    none."""
     cuts = {end: cut for owner, end, cut in made.cuts if owner == body.id}
     left, right = cuts.get(End.LEFT), cuts.get(End.RIGHT)
     if float(stock.frame.x @ body.frame.x) > 0:

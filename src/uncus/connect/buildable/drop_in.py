@@ -1,5 +1,5 @@
-"""Whether a beam can be brought to its place: caught between the flanges of columns at both ends, it must be let down or
-lifted past the plates that wait for it there."""
+"""Whether a beam can be brought to its place: caught between the flanges of columns at both ends, it must be let
+down or lifted past the plates that wait for it there."""
 
 from __future__ import annotations
 
@@ -37,7 +37,8 @@ def inspect(ends: Sequence[tuple[Joint, Contribution]]) -> Finding | None:
         beam = ends[0][0].member
         return Finding(
             beam.id,
-            f"The {beam.words} stands tight against columns at both ends and cannot be entered between them: give shims at one "
+            f"The {beam.words} stands tight against columns at both ends and cannot be entered between them: give "
+            f"shims at one "
             "end, or bolt or weld its angles to the column in the shop.",
             Severity.LOOK,
         )
@@ -56,7 +57,8 @@ def inspect(ends: Sequence[tuple[Joint, Contribution]]) -> Finding | None:
 
 
 def _is_tight(joint: Joint, made: Contribution) -> bool:
-    """Whether what the member brings with it lies on the side of a column when it is bolted up, with no shims between."""
+    """Whether what the member brings with it lies on the side of a column when it is bolted up, with no shims
+    between."""
     support = joint.support
     if support is None or not is_vertical(support.frame.x) or any(w in p.words for p in made.parts for w in FILLS):
         return False

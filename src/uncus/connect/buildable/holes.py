@@ -113,7 +113,10 @@ def _in_plate(site: Site, new: NewPart, group: list[Row]) -> Iterator[str]:
             new.part.bends
             and not shapely.Polygon(flat.outline).buffer(-row.size.head_flats / 2 + 1.0).covers(spots).all()
         ):
-            yield f"A {row.size.name} bolt stands in the bend of the {new.words}; give it more distance or a smaller radius."
+            yield (
+                f"A {row.size.name} bolt stands in the bend of the {new.words}; give it more distance or a smaller "
+                f"radius."
+            )
 
 
 def _edge(site: Site, words: str, size: BoltSize, away: float) -> Iterator[str]:
@@ -121,7 +124,8 @@ def _edge(site: Site, words: str, size: BoltSize, away: float) -> Iterator[str]:
         yield f"A {size.name} bolt misses the {words}; move its row onto the steel."
     elif away < size.edge - _TOLERANCE:
         yield (
-            f"A {size.name} bolt stands {site.said(away)} from the edge of the {words} and needs {site.said(size.edge)}; "
+            f"A {size.name} bolt stands {site.said(away)} from the edge of the {words} and needs "
+            f"{site.said(size.edge)}; "
             "enlarge the edge distance or take smaller bolts."
         )
 

@@ -19,14 +19,15 @@ from uncus.steel.joint import FastenerKind, Fasteners
 from uncus.steel.solid import TOLERANCE
 
 _SQUARE = 1e-3
-# mm of air that tightening draws together, the sixteenth of an inch up to which the trade puts no fill (webs of two weights
+# mm of air that tightening draws together, the sixteenth of an inch up to which the trade puts no fill (webs of two
+# weights
 # under one pair of splice plates)
 DRAWN_UP = 1.6
 
 
 class Ply(NamedTuple):
-    """A piece that bolts pass: in words, its section (None: a plate so thick), its frame (of a bent plate each flat's) and
-    its holes."""
+    """A piece that bolts pass: in words, its section (None: a plate so thick), its frame (of a bent plate each
+    flat's) and its holes."""
 
     words: str
     section: Section | None
@@ -68,17 +69,24 @@ def _through(site: Site, group: Fasteners, plies: list[Ply]) -> Iterator[str]:
     for ply, span in zip(plies, spans, strict=True):
         missed = int(np.isnan(span[:, 0]).sum())
         if missed:
-            yield f"{missed} of the {group.size} bolts miss the {ply.words}, which has no hole on their line; give other distances."
+            yield (
+                f"{missed} of the {group.size} bolts miss the {ply.words}, which has no hole on their line; give other "
+                f"distances."
+            )
             return
     enter, leave = np.sort([s[:, 0] for s in spans], axis=0), np.sort([s[:, 1] for s in spans], axis=0)
     air = float(max((enter[1:] - leave[:-1]).max(initial=0.0), enter[0].max(), (group.grip - leave[-1]).max()))
     if air > DRAWN_UP:
         first, last = plies[0].words, plies[-1].words
-        yield f"There is {site.said(air)} of air between the {first} and the {last} in the grip of the {group.size} bolts; put a fill there."
+        yield (
+            f"There is {site.said(air)} of air between the {first} and the {last} in the grip of the {group.size} "
+            f"bolts; put a fill there."
+        )
 
 
 def _spans(ply: Ply, points: Vec, axis: Vec, grip: float) -> Vec:
-    """Where each bolt's line (from its head) enters and leaves a ply (n, 2); not a number where it has no hole there."""
+    """Where each bolt's line (from its head) enters and leaves a ply (n, 2); not a number where it has no hole
+    there."""
     found = np.full((len(points), 2), np.nan)
     for frame, (face, holes) in product(ply.frames, _by_face(ply.holes)):
         local, along = frame.to_local(points), frame.axes.T @ axis

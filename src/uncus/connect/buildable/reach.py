@@ -37,7 +37,9 @@ def in_tubes(site: Site) -> Iterator[str]:
     for group in site.made.fasteners:
         for piece in group.joins:
             if piece in closed and group.kind is FastenerKind.BOLT:
-                yield f"The bolts go into the closed {closed[piece]}, where no nut can be held; use blind bolts, or weld."
+                yield (
+                    f"The bolts go into the closed {closed[piece]}, where no nut can be held; use blind bolts, or weld."
+                )
                 return
 
 
@@ -111,7 +113,8 @@ def _welds(site: Site) -> Iterator[str]:
             way = _in_way(site, weld, new)
             if way is not None:
                 yield (
-                    f"The weld of the {new.words} cannot be reached: the {way.words} leaves no room to hold the electrode; "
+                    f"The weld of the {new.words} cannot be reached: the {way.words} leaves no room to hold the "
+                    f"electrode; "
                     "give more distance, or weld one side by agreement."
                 )
                 return

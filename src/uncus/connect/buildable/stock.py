@@ -36,7 +36,10 @@ def _plates(site: Site) -> Iterator[str]:
             continue
         said.add((new.words, t))
         if t > site.rules.thickest + _SAME:
-            yield f"The {new.words} is {site.said(t)} thick, over the {site.said(site.rules.thickest)} the shop takes without asking; ask, or make it thinner."
+            yield (
+                f"The {new.words} is {site.said(t)} thick, over the {site.said(site.rules.thickest)} the shop takes "
+                f"without asking; ask, or make it thinner."
+            )
         elif site.rules.stock and not any(w in new.words for w in FILLS):
             nearest = min(site.rules.stock, key=lambda one: abs(one - t))
             if abs(nearest - t) > _SAME:
@@ -46,13 +49,17 @@ def _plates(site: Site) -> Iterator[str]:
 
 
 def _fillets(site: Site) -> Iterator[str]:
-    """Fillets that are larger than the plate they hold is thick: more weld than the plate can use, and heat that bends it."""
+    """Fillets that are larger than the plate they hold is thick: more weld than the plate can use, and heat that
+    bends it."""
     plates = {f"{site.about}/{p.key}": p for p in site.made.parts if p.part.is_plate}
     for weld in site.made.welds:
         held = [plates[j] for j in weld.joins if j in plates]
         thin = min(held, key=lambda p: p.part.thickness, default=None)
         if weld.form is WeldForm.FILLET and thin is not None and weld.size > max(thin.part.thickness, _LEAST) + _SAME:
-            yield f"The {site.said(weld.size)} fillet of the {thin.words} is larger than the {site.said(thin.part.thickness)} plate; make it smaller or the plate thicker."
+            yield (
+                f"The {site.said(weld.size)} fillet of the {thin.words} is larger than the "
+                f"{site.said(thin.part.thickness)} plate; make it smaller or the plate thicker."
+            )
             return
 
 
@@ -60,17 +67,24 @@ def _bolt(site: Site, group: Fasteners) -> Iterator[str]:
     size = bolt_size(group.size)
     longest = LONGEST[size.system]
     if group.length > longest + _SAME:
-        yield f"{size.name} bolts {site.said(group.length)} long are over the usual {site.said(longest)}; order them early or thin the plies."
+        yield (
+            f"{size.name} bolts {site.said(group.length)} long are over the usual {site.said(longest)}; order them "
+            f"early or thin the plies."
+        )
         return
     body = group.length - thread_length(size, group.length)
     if body > group.grip + 2 * size.washer_t + _SAME:
         washers = math.ceil((body - group.grip) / size.washer_t)
-        yield f"{size.name} bolts {site.said(group.length)} long would end their thread before the plies; put {washers} washers under the nuts."
+        yield (
+            f"{size.name} bolts {site.said(group.length)} long would end their thread before the plies; put {washers} "
+            f"washers under the nuts."
+        )
     if site.rules.threads == "excluded":
         plane = _last_plane(site, group)
         if plane is not None and body < plane - _SAME:
             yield (
-                f"The thread of the {size.name} bolts reaches {site.said(plane - body)} into the plies at the nut; a washer more "
+                f"The thread of the {size.name} bolts reaches {site.said(plane - body)} into the plies at the nut; a "
+                f"washer more "
                 "under the head, a thicker last ply, or design with threads included."
             )
 

@@ -48,7 +48,10 @@ def inspect(welds: Sequence[Weld], pieces: Mapping[str, Placed], units: Units) -
                 said.add(piece.words)
                 far = length_in_words(away, units)
                 other = next((p.words for j in weld.joins if j != id and (p := pieces.get(j))), "other piece")
-                yield f"The weld of the {other} runs {far} off the {piece.words}; give other sizes, so that both lie under it."
+                yield (
+                    f"The weld of the {other} runs {far} off the {piece.words}; give other sizes, so that both lie "
+                    f"under it."
+                )
 
 
 def _spots(weld: Weld) -> Vec:

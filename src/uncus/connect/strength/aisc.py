@@ -23,14 +23,16 @@ _TABLED = {
 
 # least pretensions of bolts, kips (table J3.1)
 _PRETENSION = {
-    ("A325", "5/8"): 19.0, ("A325", "3/4"): 28.0, ("A325", "7/8"): 39.0, ("A325", "1"): 51.0, ("A325", "1-1/8"): 64.0, ("A325", "1-1/4"): 81.0,
-    ("A490", "5/8"): 24.0, ("A490", "3/4"): 35.0, ("A490", "7/8"): 49.0, ("A490", "1"): 64.0, ("A490", "1-1/8"): 80.0, ("A490", "1-1/4"): 102.0,
+    ("A325", "5/8"): 19.0, ("A325", "3/4"): 28.0, ("A325", "7/8"): 39.0, ("A325", "1"): 51.0, ("A325", "1-1/8"): 64.0,
+        ("A325", "1-1/4"): 81.0,
+    ("A490", "5/8"): 24.0, ("A490", "3/4"): 35.0, ("A490", "7/8"): 49.0, ("A490", "1"): 64.0, ("A490", "1-1/8"): 80.0,
+        ("A490", "1-1/4"): 102.0,
 }  # fmt: skip
 
 
 def nominal(grade: str) -> tuple[float, float, float]:
-    """A bolt grade's nominal stresses; those that the table has not by its own shares of the ultimate strength (commentary to
-    J3.7: 0.75 in tension, 0.45 and 0.563 in shear)."""
+    """A bolt grade's nominal stresses; those that the table has not by its own shares of the ultimate strength
+    (commentary to J3.7: 0.75 in tension, 0.45 and 0.563 in shear)."""
     fu = BOLT_GRADES[grade]
     return _TABLED.get(grade, (0.75 * fu, 0.45 * fu, 0.563 * fu))
 
@@ -84,8 +86,8 @@ class Aisc:
         rows: int,
         apart: float = 0.0,
     ) -> Limit:
-        """Bearing and tearout, deformation at service load a consideration; in long slots across the force five sixths of
-        it. `end` and `pitch` along the load."""
+        """Bearing and tearout, deformation at service load a consideration; in long slots across the force five
+        sixths of it. `end` and `pitch` along the load."""
         w = Working()
         fu, d, hole = steel.fu, b.size.d, b.hole
         tear, bear = (1.0, 2.0) if b.made is Made.LONG_ACROSS else (1.2, 2.4)
@@ -98,7 +100,8 @@ class Aisc:
         else:
             l_i = w.step("l_ci", "s - d_h", s=pitch, d_h=hole)
             inside = w.step("r_i", each.replace("l_ce", "l_ci"), "each other bolt", l_ci=l_i, t=t, F_u=fu, d=d)
-            w.step("R_n", "(C / n) * (n_e * r_e + (n - n_e) * r_i)", C=b.worth, n=b.number, n_e=lines, r_e=at_end, r_i=inside)  # fmt: skip
+            w.step("R_n", "(C / n) * (n_e * r_e + (n - n_e) * r_i)", C=b.worth, n=b.number, n_e=lines, r_e=at_end,
+                r_i=inside)  # fmt: skip
         return w.limit("Bearing and tearout at the bolts", where, "J3.11", demand, self._factor(0.75, 2.0))
 
     def eccentric(self, points: tuple[tuple[float, float], ...], off: float) -> tuple[float, tuple[float, float]]:
@@ -112,7 +115,8 @@ class Aisc:
         phi = 0.70 if long else 1.0 if b.made in (Made.STANDARD, Made.SHORT_ACROSS) else 0.85
         tension = 0.70 * 0.75 * BOLT_GRADES[b.grade] * math.pi / 4 * b.size.d**2
         tension = _PRETENSION.get((b.grade, b.size.name), tension / KIP) * KIP
-        w.step("R_n", "C * mu * D_u * h_f * T_b * n_s", f"surfaces of class {faying}", C=b.worth, mu=0.30 if faying == "A" else 0.50, D_u=1.13, h_f=1.0, T_b=tension, n_s=b.planes)  # fmt: skip
+        w.step("R_n", "C * mu * D_u * h_f * T_b * n_s", f"surfaces of class {faying}", C=b.worth, mu=0.30
+            if faying == "A" else 0.50, D_u=1.13, h_f=1.0, T_b=tension, n_s=b.planes)  # fmt: skip
         return w.limit(
             "Slip of the bolts", where, "J3.9", demand, self._factor(phi, {1.0: 1.5, 0.85: 1.76, 0.70: 2.14}[phi])
         )
@@ -203,30 +207,42 @@ class Aisc:
         return w.limit("Flange local bending", where, "J10.1", demand, self._factor(0.9, 1.67))
 
     def wall_bending(self, where: str, demand: float, t: float, beta: float, eta: float, steel: Steel) -> Limit:
-        """A tube's wall under the end of a branch: its width is `beta` of the tube's, its length along the tube `eta`; the
-        demand is square to the wall."""
+        """A tube's wall under the end of a branch: its width is `beta` of the tube's, its length along the tube
+        `eta`; the demand is square to the wall."""
         w = Working()
-        w.step("R_n", "F_y * t ** 2 * (2 * eta / (1 - beta) + 4 / sqrt(1 - beta))", "Q_f taken as 1: no stress of the chord's own", F_y=steel.fy, t=t, eta=eta, beta=min(beta, 0.85))  # fmt: skip
+        w.step(
+            "R_n",
+            "F_y * t ** 2 * (2 * eta / (1 - beta) + 4 / sqrt(1 - beta))",
+            "Q_f taken as 1: no stress of the chord's own",
+            F_y=steel.fy,
+            t=t,
+            eta=eta,
+            beta=min(beta, 0.85),
+        )
         return w.limit("Chord wall plastification", where, "Table K3.2", demand, self._factor(1.0, 1.5))
 
     def ring_bending(self, where: str, demand: float, t: float, d: float, long: float, steel: Steel) -> Limit:
-        """A round tube's wall under a plate along it, pulled or pushed square to it (AISC 360-16 table K2.1, to whose yield
-        lines 360-22 K2.3 and the Manual point)."""
+        """A round tube's wall under a plate along it, pulled or pushed square to it (AISC 360-16 table K2.1, to
+        whose yield lines 360-22 K2.3 and the Manual point)."""
         w = Working()
-        w.step("R_n", "5.5 * F_y * t ** 2 * (1 + 0.25 * l_b / D)", "Q_f taken as 1: no stress of the chord's own", F_y=steel.fy, t=t, l_b=long, D=d)  # fmt: skip
+        w.step("R_n", "5.5 * F_y * t ** 2 * (1 + 0.25 * l_b / D)", "Q_f taken as 1: no stress of the chord's own",
+            F_y=steel.fy, t=t, l_b=long, D=d)  # fmt: skip
         return w.limit("Chord wall plastification", where, "K2.3; J10.10", demand, self._factor(0.9, 1.67))
 
     def branch_bending(self, where: str, demand: float, t: float, d: float, branch: float, steel: Steel) -> Limit:
         """A round tube's wall under the end of a round branch; the demand is square to the tube."""
         w = Working()
         gamma, beta = worked("gamma", "D / (2 * t)", D=d, t=t), worked("beta", "D_b / D", D_b=branch, D=d)
-        w.step("R_n", "F_y * t ** 2 * (3.1 + 15.6 * beta ** 2) * gamma ** 0.2", "Q_f taken as 1: no stress of the chord's own", F_y=steel.fy, t=t, beta=beta, gamma=gamma)  # fmt: skip
+        w.step("R_n", "F_y * t ** 2 * (3.1 + 15.6 * beta ** 2) * gamma ** 0.2",
+            "Q_f taken as 1: no stress of the chord's own", F_y=steel.fy, t=t, beta=beta, gamma=gamma)  # fmt: skip
         return w.limit("Chord wall plastification", where, "Table K3.1", demand, self._factor(0.9, 1.67))
 
     def branch_punching(self, where: str, demand: float, t: float, branch: float, lean: float, steel: Steel) -> Limit:
-        """Shear through a round tube's wall round the end of a branch that leans at the sine `lean`; demand as above."""
+        """Shear through a round tube's wall round the end of a branch that leans at the sine `lean`; demand as
+        above."""
         w = Working()
-        w.step("R_n", "0.6 * F_y * t * pi * D_b * (1 + s) / (2 * s)", "s the sine of the angle between both", F_y=steel.fy, t=t, D_b=branch, s=lean)  # fmt: skip
+        w.step("R_n", "0.6 * F_y * t * pi * D_b * (1 + s) / (2 * s)", "s the sine of the angle between both",
+            F_y=steel.fy, t=t, D_b=branch, s=lean)  # fmt: skip
         return w.limit("Chord wall shear yielding", where, "Table K3.1", demand, self._factor(0.95, 1.58))
 
     def web_yielding(
@@ -317,7 +333,8 @@ class Aisc:
         """A strip of a base plate past the column's bearing outline, as a cantilever; per mm of width."""
         w = Working()
         w.step("M_n", "F_y * t ** 2 / 4 * b_1", "a strip of unit width", F_y=steel.fy, t=t, b_1=1.0)
-        return w.limit("Bending of the base plate", where, "F11; Manual part 14", pressure * reach**2 / 2, self._factor(0.9, 1.67))  # fmt: skip
+        return w.limit("Bending of the base plate", where, "F11; Manual part 14", pressure * reach**2 / 2,
+            self._factor(0.9, 1.67))  # fmt: skip
 
 
 def plastic_modulus(d: float, b: float, tw: float, tf: float) -> float:

@@ -54,7 +54,8 @@ def chevron(case: Case) -> None:
 
 
 def crossing(case: Case) -> None:
-    """One length of a brace on the plate that carries it over another: its end, and the plate as the force spreads in it."""
+    """One length of a brace on the plate that carries it over another: its end, and the plate as the force spreads
+    in it."""
     force, plate = abs(case.axial), case.part("gusset")
     groups = [g for g in case.made.fasteners if g.key in ("bolts", "bolts 2")]
     width, run = _bolted(case, groups, force) if groups else _welded(case, force)
@@ -62,8 +63,8 @@ def crossing(case: Case) -> None:
 
 
 def plan_gusset(case: Case) -> None:
-    """A gusset between two webs that meet at any angle: each edge takes the force's share along it, and the second what its
-    line of action passes their meeting by (the parallel force method of AISC Manual part 13)."""
+    """A gusset between two webs that meet at any angle: each edge takes the force's share along it, and the second
+    what its line of action passes their meeting by (the parallel force method of AISC Manual part 13)."""
     force, plate = abs(case.axial), case.part("gusset")
     groups = [g for g in case.made.fasteners if g.key in ("bolts", "bolts 2")]
     if case.has("claw top near"):
@@ -76,7 +77,8 @@ def plan_gusset(case: Case) -> None:
     normal = unit(np.cross(first.ends[1] - first.ends[0], second.ends[1] - second.ends[0]))
     ways = [unit(e.ends[1] - e.ends[0]) for e in (first, second)]
     shares = np.linalg.lstsq(np.column_stack(ways), out, rcond=None)[0] * force
-    meet = first.ends[0] + float(np.linalg.lstsq(np.column_stack([ways[0], -ways[1]]), second.ends[0] - first.ends[0], rcond=None)[0][0]) * ways[0]  # fmt: skip
+    meet = first.ends[0] + float(np.linalg.lstsq(np.column_stack([ways[0], -ways[1]]), second.ends[0] - first.ends[0],
+        rcond=None)[0][0]) * ways[0]  # fmt: skip
     past = abs(float((meet - here) @ np.cross(out, normal)))
     _edge(case, first, abs(float(shares[0])), 0.0, 0.0)
     _edge(case, second, abs(float(shares[1])), 0.0, force * past)
@@ -94,7 +96,8 @@ def gusset_and_tab(case: Case) -> None:
             )
         )
         beam = case.joint.others[0]
-        case.add(case.code.bearing("beam web", case.shear, bolts, beam.section.tw, case.body_steel(beam), 10 * bolts.size.d, case.joint.rules.pitch, 10 * bolts.size.d, bolts.number))  # fmt: skip
+        case.add(case.code.bearing("beam web", case.shear, bolts, beam.section.tw, case.body_steel(beam),
+            10 * bolts.size.d, case.joint.rules.pitch, 10 * bolts.size.d, bolts.number))  # fmt: skip
 
 
 def _bolted(case: Case, groups: list[Fasteners], force: float) -> tuple[float, float]:
@@ -121,13 +124,15 @@ def _bolted(case: Case, groups: list[Fasteners], force: float) -> tuple[float, f
         _pulled_brace(case, n, pitch, edge, net)
         if lines > 1:
             long = edge + (n - 1) * pitch
-            case.add(code.block_shear("gusset", force, 2 * long * plate.thickness, 2 * (long - (n - 0.5) * net) * plate.thickness, max(0.0, apart - net) * plate.thickness, steel, concentric=True))  # fmt: skip
+            case.add(code.block_shear("gusset", force, 2 * long * plate.thickness,
+                2 * (long - (n - 0.5) * net) * plate.thickness, max(0.0, apart - net) * plate.thickness, steel,
+                concentric=True))  # fmt: skip
     return (apart if lines > 1 else 0.0), (n - 1) * pitch
 
 
 def _clawed(case: Case, groups: list[Fasteners], force: float) -> tuple[float, float]:
-    """Four angles between an I's flanges and its gusset: their bolts at both ends, themselves, and the brace's net section;
-    the width and run of the group."""
+    """Four angles between an I's flanges and its gusset: their bolts at both ends, themselves, and the brace's net
+    section; the width and run of the group."""
     code, brace, plate = case.code, case.joint.member, case.part("gusset")
     s, own, steel, angle = brace.section, case.body_steel(brace), case.steel(plate), case.part("claw top near")
     assert angle.section is not None
@@ -147,7 +152,9 @@ def _clawed(case: Case, groups: list[Fasteners], force: float) -> tuple[float, f
     case.add(code.bearing("flange of the brace", force, in_brace, s.tf, own, edge, pitch, edge, n))
     if case.axial > 0:
         long, run = edge + (n - 1) * pitch, max((n - 1) * pitch, 1.0)
-        case.add(code.block_shear("gusset", force, 2 * long * plate.thickness, 2 * (long - (n - 0.5) * net) * plate.thickness, max(0.0, spread - net) * plate.thickness, steel, concentric=True))  # fmt: skip
+        case.add(code.block_shear("gusset", force, 2 * long * plate.thickness,
+            2 * (long - (n - 0.5) * net) * plate.thickness, max(0.0, spread - net) * plate.thickness, steel,
+            concentric=True))  # fmt: skip
         case.add(code.tension_yielding("claw angles", force, 4 * legs.area, held))
         lag = min(1.0, max(0.6, 1 - (legs.b / 2 + legs.centroid[0]) / run))
         case.add(code.tension_rupture("claw angles", force, 4 * (legs.area - net * legs.tw), lag, held))
@@ -248,7 +255,8 @@ def _free(case: Case) -> float:
 
 
 class EdgeForces(NamedTuple):
-    """What the edges of a gusset at a column and a beam carry, along and across each; the moment is on the beam's edge."""
+    """What the edges of a gusset at a column and a beam carry, along and across each; the moment is on the beam's
+    edge."""
 
     column_along: float
     column_across: float
@@ -258,10 +266,10 @@ class EdgeForces(NamedTuple):
 
 
 def edge_forces(force: float, rise: float, column: float, beam: float, up: float, over: float) -> EdgeForces:
-    """A brace's force, `rise` degrees off the beam's line, at the edges of its gusset: by the uniform force method (AISC
-    Manual part 13). The edge on the column stands `column` off the work point, its middle `up` above the beam's edge; that
-    on the beam `beam` off it, its middle `over` from the column's. Where the gusset has not the shape for it, the beam's
-    edge takes the moment."""
+    """A brace's force, `rise` degrees off the beam's line, at the edges of its gusset: by the uniform force method
+    (AISC Manual part 13). The edge on the column stands `column` off the work point, its middle `up` above the
+    beam's edge; that on the beam `beam` off it, its middle `over` from the column's. Where the gusset has not the
+    shape for it, the beam's edge takes the moment."""
     ideal = (beam + up) / math.tan(math.radians(rise)) - column
     r = math.hypot(ideal + column, up + beam)
     across = force * beam / r
@@ -289,8 +297,10 @@ _STANDS = {"to beam": "gusset at the beam", "to column": "gusset at the column",
 
 def _found_edges(case: Case) -> list[_Edge]:
     """The welded or clipped edges of a gusset, that at the column (or the first beam) first."""
-    found = [_Edge(np.array([w.path[0], w.path[-1]]), w, _STANDS.get(w.key, "gusset at the support")) for w in case.made.welds if w.key in (*_STANDS, "to support")]  # fmt: skip
-    found += [_Edge(np.array([g.points[0], g.points[-1]]), g, "gusset at the column") for g in case.made.fasteners if g.key == "column bolts"]  # fmt: skip
+    found = [_Edge(np.array([w.path[0], w.path[-1]]), w, _STANDS.get(w.key, "gusset at the support")) for w
+        in case.made.welds if w.key in (*_STANDS, "to support")]  # fmt: skip
+    found += [_Edge(np.array([g.points[0], g.points[-1]]), g, "gusset at the column") for g in case.made.fasteners
+        if g.key == "column bolts"]  # fmt: skip
     return sorted(found, key=lambda edge: edge.words != "gusset at the column")
 
 
@@ -360,7 +370,8 @@ def _clips(case: Case, group: Fasteners, along: float, across: float) -> None:
     net = (one.length - len(each.points) * code.net_hole(bolts.hole)) * legs.tw
     case.add(code.shear_rupture("each clip angle", along / n, net, case.steel(one)))
     arm = usual_gage(max(legs.b, legs.d)) - legs.tw
-    case.add(code.bending("each clip angle, pulled off the column", across / n / 2 * arm, legs.tw, one.length, case.steel(one)))  # fmt: skip
+    case.add(code.bending("each clip angle, pulled off the column", across / n / 2 * arm, legs.tw, one.length,
+        case.steel(one)))  # fmt: skip
     if n == 1:
         case.leave("turning of the gusset about its one clip angle, and prying of that one's bolts")
 
@@ -381,7 +392,8 @@ def brace_splice(case: Case) -> None:
         case.add(code.tension_yielding("brace", force, brace.section.area, own))
         arm = (max(h.w for h in plate.holes) - brace.section.d / 2) if brace.section.d else 0.0
         share = force / len(group.points) * 2
-        case.add(code.bending("end plate, a strip at two bolts", share * max(arm, 10.0), plate.thickness, plate.length / 2, case.steel(plate)))  # fmt: skip
+        case.add(code.bending("end plate, a strip at two bolts", share * max(arm, 10.0), plate.thickness,
+            plate.length / 2, case.steel(plate)))  # fmt: skip
         return
     group, plate = case.group("member"), case.part("plate")
     extra = [g for g in case.made.fasteners if g.key == "member 2"]
@@ -445,5 +457,6 @@ def _branch(case: Case, chord: Body, across: float, lean: float) -> None:
         case.add(code.branch_punching(words, across, t, branch, lean, steel))
     if branch < 0.2 * d or d > 50 * t or lean < 0.5:
         case.leave(
-            f"the {chord.words} outside the shapes that the formulas hold for (width from 0.2 of it, D/t to 50, angles from 30°)"
+            f"the {chord.words} outside the shapes that the formulas hold for (width from 0.2 of it, D/t to 50, angles "
+            f"from 30°)"
         )

@@ -28,7 +28,8 @@ def base_plate(case: Case) -> None:
     found = pressed(-case.axial, case.moment, n, b, max((abs(x) for x in spots), default=0.0), code.concrete_stress(fc))
     stiff = code.stiff_reach(plate.thickness, case.steel(plate), fc)
     if stiff is not None and found.force and not case.moment:
-        area = worked("A_eff", "A_c", "the column's outline and c about it, within the plate", A_c=effective(column.section, stiff, n, b))  # fmt: skip
+        area = worked("A_eff", "A_c", "the column's outline and c about it, within the plate",
+            A_c=effective(column.section, stiff, n, b))  # fmt: skip
         area.steps = (*stiff.steps, *area.steps)
         case.add(code.concrete_bearing("concrete under the effective area", found.force, area, fc))
     else:
@@ -81,13 +82,15 @@ def _lug_weld(case: Case, lug: Part, moment: float) -> Limit:
 
 
 def effective(s: Section, c: float, n: float, b: float) -> float:
-    """The column's outline with `c` about it, inside and out, as far as the plate (n along its depth, b across) lies there."""
+    """The column's outline with `c` about it, inside and out, as far as the plate (n along its depth, b across) lies
+    there."""
     spread = profile.outline(s).buffer(c, join_style="mitre")
     return float(spread.intersection(shapely.box(-b / 2, -n / 2, b / 2, n / 2)).area)
 
 
 class Pressed(NamedTuple):
-    """What a base does under compression and moment: the concrete's force on a length of plate, and the rods' pull, N."""
+    """What a base does under compression and moment: the concrete's force on a length of plate, and the rods' pull,
+    N."""
 
     force: float
     length: float
@@ -95,8 +98,8 @@ class Pressed(NamedTuple):
 
 
 def pressed(press: float, moment: float, n: float, b: float, f: float, stress: Worked) -> Pressed:
-    """A plate n long and b wide under compression (less than nothing: uplift) and moment, its pulled rods f off its middle,
-    the concrete pressed evenly on part of it (AISC Design Guide 1, 3.3.2 and 3.4.2)."""
+    """A plate n long and b wide under compression (less than nothing: uplift) and moment, its pulled rods f off its
+    middle, the concrete pressed evenly on part of it (AISC Design Guide 1, 3.3.2 and 3.4.2)."""
     most = stress * b  # per mm of length
     if press > 0:
         off = moment / press
@@ -113,8 +116,9 @@ def pressed(press: float, moment: float, n: float, b: float, f: float, stress: W
 
 
 def cantilever(s: Section, n: float, b: float, covered: float) -> float:
-    """The strip of plate past the column's bearing outline that bends most, as the length of one pressed all over (AISC
-    Manual part 14; Design Guide 1, 3.1.2 and 3.1.3: 0.95 of a box and 0.80 of a round tube both ways); along the plate only `covered` of it, from its edge, is pressed."""
+    """The strip of plate past the column's bearing outline that bends most, as the length of one pressed all over
+    (AISC Manual part 14; Design Guide 1, 3.1.2 and 3.1.3: 0.95 of a box and 0.80 of a round tube both ways); along
+    the plate only `covered` of it, from its edge, is pressed."""
     round_, box = s.form is Form.TUBE, s.form is Form.BOX
     along = (n - (0.8 if round_ else 0.95) * s.d) / 2
     beside = (b - (0.95 if box else 0.8) * s.b) / 2
@@ -124,8 +128,8 @@ def cantilever(s: Section, n: float, b: float, covered: float) -> float:
 
 
 def _rods(case: Case, how: str, demand: float, d: float, count: int, fu: float) -> Limit:
-    """All rods pulled or sheared: AISC 360 table J3.2, or EN 1993-1-8 table 3.4 and 6.2.2(7) with f_yb taken as 0.8 f_ub
-    and a stress area of 0.78 of the rod's."""
+    """All rods pulled or sheared: AISC 360 table J3.2, or EN 1993-1-8 table 3.4 and 6.2.2(7) with f_yb taken as 0.8
+    f_ub and a stress area of 0.78 of the rod's."""
     w, words = Working(), f"{how} of the anchor rods"
     gross = w.step("A_b", "pi / 4 * d ** 2", d=d)
     if case.code.units is Units.IMPERIAL:
@@ -156,8 +160,8 @@ def cap_plate(case: Case) -> None:
 
 
 def wall_bearing(case: Case) -> None:
-    """A beam's reaction on a wall: the concrete or masonry under the plate, the plate as a cantilever from the fillet (AISC
-    Manual part 14), the beam's web over it."""
+    """A beam's reaction on a wall: the concrete or masonry under the plate, the plate as a cantilever from the
+    fillet (AISC Manual part 14), the beam's web over it."""
     code, beam = case.code, case.joint.member
     s, steel, plate = beam.section, case.body_steel(beam), case.part("plate")
     on = case.weld("near").length  # what of the plate the beam lies on
@@ -167,6 +171,7 @@ def wall_bearing(case: Case) -> None:
     k = s.tf + s.r
     reach = max(0.0, plate.width / 2 - k) if s.form is Form.I else max(0.0, plate.width / 2 + s.b / 2 - k)
     stress = worked("f_m", "V / (N * B)", V=press, N=on, B=plate.width)
-    case.add(code.plate_bending("plate past the beam's fillet, a strip of unit width", stress, reach, plate.thickness, case.steel(plate)))  # fmt: skip
+    case.add(code.plate_bending("plate past the beam's fillet, a strip of unit width", stress, reach, plate.thickness,
+        case.steel(plate)))  # fmt: skip
     case.add(code.web_yielding("beam web over the plate", press, s.tw, k, on, steel, near_end=True))
     case.add(code.web_crippling("beam web over the plate", press, s.tw, s.tf, s.d, on, steel, near_end=True))

@@ -52,7 +52,8 @@ def worth(points: tuple[tuple[float, float], ...], off: float) -> float:
 
 @lru_cache(maxsize=2048)
 def turning(points: tuple[tuple[float, float], ...]) -> float:
-    """C' of a group of bolts turned about its middle: what moment it gives for one bolt's strength, mm (Manual part 7)."""
+    """C' of a group of bolts turned about its middle: what moment it gives for one bolt's strength, mm (Manual part
+    7)."""
     spots = np.array(points, dtype=float)
     reach = np.hypot(*(spots - spots.mean(axis=0)).T)
     if reach.max(initial=0.0) < 1e-9:

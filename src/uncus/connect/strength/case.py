@@ -24,7 +24,8 @@ from uncus.words import quoted
 
 
 class Grid(NamedTuple):
-    """Bolts of a plate as rows and lines: `end` from the plate's edge to the first row along the load, `side` across it."""
+    """Bolts of a plate as rows and lines: `end` from the plate's edge to the first row along the load, `side` across
+    it."""
 
     rows: int
     lines: int
@@ -58,8 +59,8 @@ def legs_of(part: Part) -> Legs:
 
 
 class Case:
-    """`shear`, `axial` and `moment` are design values in N and N mm; limits are added as they are worked out. `beside` is the
-    shear of the joint that shares this one's bolts through the support, from the other side of it."""
+    """`shear`, `axial` and `moment` are design values in N and N mm; limits are added as they are worked out.
+    `beside` is the shear of the joint that shares this one's bolts through the support, from the other side of it."""
 
     def __init__(self, joint: Joint, made: Contribution, loads: Loads, code: Code) -> None:
         self.beside = 0.0
@@ -107,7 +108,8 @@ class Case:
         return [f for owner, f in self.made.features if owner == self.joint.member.id and isinstance(f, Cope)]
 
     # -- bolts --------------------------------------------------------------------------------------
-    def bolting(self, group: Fasteners, planes: int, off: float = 0.0, points: tuple[tuple[float, float], ...] | None = None) -> Bolting:  # fmt: skip
+    def bolting(self, group: Fasteners, planes: int, off: float = 0.0,
+        points: tuple[tuple[float, float], ...] | None = None) -> Bolting:  # fmt: skip
         """A group as the standard sees it; loaded `off` from its middle it is worth fewer bolts. `points` in the plane
         of the load."""
         size = bolt_size(group.size)
@@ -135,7 +137,8 @@ class Case:
     def sheared(
         self, where: str, demand: float, t: float, steel: Steel, grid: Grid, bolting: Bolting, depth: float | None
     ) -> None:
-        """A plate or web loaded along its rows: bearing, block shear, and through its whole depth yielding and rupture."""
+        """A plate or web loaded along its rows: bearing, block shear, and through its whole depth yielding and
+        rupture."""
         code, net = self.code, self.code.net_hole(bolting.hole)
         if depth is not None:
             self.add(code.shear_yielding(where, demand, worked("A_gv", "h * t", h=depth, t=t), steel))

@@ -29,10 +29,10 @@ class Made(StrEnum):
 
 
 class Bolting(NamedTuple):
-    """Bolts of a group: their size and grade, whether threads lie in the shear plane, planes of shear, hole diameter,
-    how many bolts the group is worth (`worth`) of how many there are; how its loosest holes are `made` and how long their
-    slots are; the share of the force that the most loaded bolt has along it and across it, where that is reckoned
-    elastically."""
+    """Bolts of a group: their size and grade, whether threads lie in the shear plane, planes of shear, hole
+    diameter, how many bolts the group is worth (`worth`) of how many there are; how its loosest holes are `made` and
+    how long their slots are; the share of the force that the most loaded bolt has along it and across it, where that
+    is reckoned elastically."""
 
     size: BoltSize
     grade: str
@@ -66,7 +66,8 @@ class Code(Protocol):
 
     def bolt_shear(self, where: str, demand: float, b: Bolting) -> Limit: ...
 
-    def bearing(self, where: str, demand: float, b: Bolting, t: float, steel: Steel, end: float, pitch: float, side: float, rows: int, apart: float = 0.0) -> Limit: ...  # fmt: skip
+    def bearing(self, where: str, demand: float, b: Bolting, t: float, steel: Steel, end: float, pitch: float,
+        side: float, rows: int, apart: float = 0.0) -> Limit: ...  # fmt: skip
 
     def eccentric(self, points: tuple[tuple[float, float], ...], off: float) -> tuple[float, tuple[float, float]]: ...
 
@@ -78,17 +79,20 @@ class Code(Protocol):
 
     def shear_rupture(self, where: str, demand: float, net: float, steel: Steel) -> Limit: ...
 
-    def block_shear(self, where: str, demand: float, gross_shear: float, net_shear: float, net_tension: float, steel: Steel, even: bool = True, concentric: bool = False) -> Limit: ...  # fmt: skip
+    def block_shear(self, where: str, demand: float, gross_shear: float, net_shear: float, net_tension: float,
+        steel: Steel, even: bool = True, concentric: bool = False) -> Limit: ...  # fmt: skip
 
     def tension_yielding(self, where: str, demand: float, gross: float, steel: Steel) -> Limit: ...
 
     def tension_rupture(self, where: str, demand: float, net: float, lag: float, steel: Steel) -> Limit: ...
 
-    def compression(self, where: str, demand: float, area: float, steel: Steel, length: float, radius: float) -> Limit: ...  # fmt: skip
+    def compression(self, where: str, demand: float, area: float, steel: Steel, length: float,
+        radius: float) -> Limit: ...  # fmt: skip
 
     def bending(self, where: str, demand: float, depth: float, t: float, steel: Steel) -> Limit: ...
 
-    def fillet(self, where: str, demand: float, leg: float, length: float, steel: Steel, across: bool = False) -> Limit: ...  # fmt: skip
+    def fillet(self, where: str, demand: float, leg: float, length: float, steel: Steel,
+        across: bool = False) -> Limit: ...  # fmt: skip
 
     def flange_bending(self, where: str, demand: float, tf: float, steel: Steel) -> Limit: ...
 
@@ -98,15 +102,19 @@ class Code(Protocol):
 
     def branch_bending(self, where: str, demand: float, t: float, d: float, branch: float, steel: Steel) -> Limit: ...
 
-    def branch_punching(self, where: str, demand: float, t: float, branch: float, lean: float, steel: Steel) -> Limit: ...  # fmt: skip
+    def branch_punching(self, where: str, demand: float, t: float, branch: float, lean: float,
+        steel: Steel) -> Limit: ...  # fmt: skip
 
-    def web_yielding(self, where: str, demand: float, tw: float, k: float, bearing: float, steel: Steel, near_end: bool = False) -> Limit: ...  # fmt: skip
+    def web_yielding(self, where: str, demand: float, tw: float, k: float, bearing: float, steel: Steel,
+        near_end: bool = False) -> Limit: ...  # fmt: skip
 
-    def web_crippling(self, where: str, demand: float, tw: float, tf: float, d: float, bearing: float, steel: Steel, near_end: bool = False) -> Limit: ...  # fmt: skip
+    def web_crippling(self, where: str, demand: float, tw: float, tf: float, d: float, bearing: float, steel: Steel,
+        near_end: bool = False) -> Limit: ...  # fmt: skip
 
     def panel_shear(self, where: str, demand: float, d: float, tw: float, steel: Steel) -> Limit: ...
 
-    def coped_bending(self, where: str, demand: float, h: float, tw: float, cope: float, d: float, steel: Steel, modulus: float, plastic: float) -> Limit: ...  # fmt: skip
+    def coped_bending(self, where: str, demand: float, h: float, tw: float, cope: float, d: float, steel: Steel,
+        modulus: float, plastic: float) -> Limit: ...  # fmt: skip
 
     def concrete_bearing(self, where: str, demand: float, area: float, fc: float) -> Limit: ...
 

@@ -32,8 +32,8 @@ class State(StrEnum):
 
 
 class Design(NamedTuple):
-    """A joint's limits, the most used first; the loads, where they came from, and the standard; and the limit states that
-    were not checked, by name, or why there are none."""
+    """A joint's limits, the most used first; the loads, where they came from, and the standard; and the limit states
+    that were not checked, by name, or why there are none."""
 
     limits: list[Limit]
     loads: Loads
@@ -89,8 +89,8 @@ def loads_of(joint: Joint) -> tuple[Loads, str]:
 
 
 def design(joint: Joint, made: Contribution, kind: Kind | None, sharing: Joint | None = None) -> Design:
-    """Every limit state of a joint as made; what keeps some or all of them from being worked out is named. `sharing` is the
-    joint whose bolts through the support are also this one's."""
+    """Every limit state of a joint as made; what keeps some or all of them from being worked out is named. `sharing`
+    is the joint whose bolts through the support are also this one's."""
     code = code_of(joint)
     try:
         loads, source = loads_of(joint)

@@ -42,7 +42,8 @@ class Eurocode:
         factor = (0.5 if low else 0.6) if b.threads else 0.6
         area = stress_area(b.size) if b.threads else math.pi / 4 * b.size.d**2
         note = "" if b.worth > b.number - 0.01 else "n reduced for eccentricity"
-        w.step("R_v", "alpha_v * f_ub * A_s / gamma_M2", alpha_v=factor, f_ub=BOLT_GRADES[b.grade], A_s=area, gamma_M2=G2)  # fmt: skip
+        w.step("R_v", "alpha_v * f_ub * A_s / gamma_M2", alpha_v=factor, f_ub=BOLT_GRADES[b.grade], A_s=area,
+            gamma_M2=G2)  # fmt: skip
         w.step("V_Rd", "n_b * n_s * R_v", note, n_b=b.worth, n_s=b.planes, R_v=w.steps[-1].result)
         return w.limit("Shear of the bolts", where, "Table 3.4", demand)
 
@@ -59,24 +60,27 @@ class Eurocode:
         rows: int,
         apart: float = 0.0,
     ) -> Limit:
-        """Table 3.4, its note 1 for loose holes. Of a group loaded off its middle the most loaded bolt decides, its force
-        along and across each against its own strength; across, edges and pitches change places."""
+        """Table 3.4, its note 1 for loose holes. Of a group loaded off its middle the most loaded bolt decides, its
+        force along and across each against its own strength; across, edges and pitches change places."""
         w = Working()
         fub = BOLT_GRADES[b.grade]
         lines = b.number > rows and apart > 0
         k1 = w.step("k_1", "min(2.8 * e_2 / d_0 - 1.7, 2.5)", e_2=side, d_0=b.hole)
         if lines:
             k1 = w.step("k_1", "min(k_e, 1.4 * p_2 / d_0 - 1.7)", "the lines between", k_e=k1, p_2=apart, d_0=b.hole)
-        ab = w.step("alpha_b", "min(e_1 / (3 * d_0), f_ub / f_u, 1)", "the bolt at the end", e_1=end, d_0=b.hole, f_ub=fub, f_u=steel.fu)  # fmt: skip
+        ab = w.step("alpha_b", "min(e_1 / (3 * d_0), f_ub / f_u, 1)", "the bolt at the end", e_1=end, d_0=b.hole,
+            f_ub=fub, f_u=steel.fu)  # fmt: skip
         if rows > 1:
-            ab = w.step("alpha_b", "min(alpha_e, p_1 / (3 * d_0) - 0.25)", "the bolts between", alpha_e=ab, p_1=pitch, d_0=b.hole)  # fmt: skip
+            ab = w.step("alpha_b", "min(alpha_e, p_1 / (3 * d_0) - 0.25)", "the bolts between", alpha_e=ab, p_1=pitch,
+                d_0=b.hole)  # fmt: skip
         loose = {Made.OVERSIZE: 0.8, Made.SHORT_ACROSS: 0.6, Made.LONG_ACROSS: 0.6}.get(b.made, 1.0)
         formula = (
             "k_1 * alpha_b * f_u * d * t / gamma_M2"
             if loose == 1.0
             else f"{loose} * k_1 * alpha_b * f_u * d * t / gamma_M2"
         )
-        one = w.step("R_b", formula, "" if loose == 1.0 else b.made, k_1=k1, alpha_b=ab, f_u=steel.fu, d=b.size.d, t=t, gamma_M2=G2)  # fmt: skip
+        one = w.step("R_b", formula, "" if loose == 1.0 else b.made, k_1=k1, alpha_b=ab, f_u=steel.fu, d=b.size.d, t=t,
+            gamma_M2=G2)  # fmt: skip
         along, across = b.share
         if not across:
             w.step("V_Rd", "n_b * R_b", n_b=b.worth, R_b=one)
@@ -87,13 +91,15 @@ class Eurocode:
         a2 = w.step("alpha_bh", "min(e_2 / (3 * d_0), f_ub / f_u, 1)", e_2=side, d_0=b.hole, f_ub=fub, f_u=steel.fu)
         if lines:
             a2 = w.step("alpha_bh", "min(alpha_e, p_2 / (3 * d_0) - 0.25)", alpha_e=a2, p_2=apart, d_0=b.hole)
-        two = w.step("R_bh", "k_1h * alpha_bh * f_u * d * t / gamma_M2", k_1h=k2, alpha_bh=a2, f_u=steel.fu, d=b.size.d, t=t, gamma_M2=G2)  # fmt: skip
-        w.step("V_Rd", "1 / sqrt((s_v / R_b) ** 2 + (s_h / R_bh) ** 2)", "s: shares of the most loaded bolt", s_v=along, R_b=one, s_h=across, R_bh=two)  # fmt: skip
+        two = w.step("R_bh", "k_1h * alpha_bh * f_u * d * t / gamma_M2", k_1h=k2, alpha_bh=a2, f_u=steel.fu,
+            d=b.size.d, t=t, gamma_M2=G2)  # fmt: skip
+        w.step("V_Rd", "1 / sqrt((s_v / R_b) ** 2 + (s_h / R_bh) ** 2)", "s: shares of the most loaded bolt",
+            s_v=along, R_b=one, s_h=across, R_bh=two)  # fmt: skip
         return w.limit("Bearing at the bolts", where, "Table 3.4", demand)
 
     def eccentric(self, points: tuple[tuple[float, float], ...], off: float) -> tuple[float, tuple[float, float]]:
-        """How many bolts a group loaded off its middle is worth, elastically, and the most loaded bolt's share of the force
-        along and across it (3.12(2))."""
+        """How many bolts a group loaded off its middle is worth, elastically, and the most loaded bolt's share of
+        the force along and across it (3.12(2))."""
         spots = np.array(points) - np.mean(points, axis=0)
         polar = float((spots**2).sum())
         if polar < 1.0:
@@ -106,14 +112,17 @@ class Eurocode:
     def slip(self, where: str, demand: float, b: Bolting, faying: str) -> Limit:
         """3.9.1 with the factors of table 3.6; surfaces of class B (A) or A (B) of table 3.7."""
         w = Working()
-        ks = {Made.OVERSIZE: 0.85, Made.SHORT_ACROSS: 0.85, Made.LONG_ACROSS: 0.7, Made.SHORT_ALONG: 0.76, Made.LONG_ALONG: 0.63}.get(b.made, 1.0)  # fmt: skip
+        ks = {Made.OVERSIZE: 0.85, Made.SHORT_ACROSS: 0.85, Made.LONG_ACROSS: 0.7, Made.SHORT_ALONG: 0.76,
+            Made.LONG_ALONG: 0.63}.get(b.made, 1.0)  # fmt: skip
         force = w.step("P_p_C", "0.7 * f_ub * A_s", f_ub=BOLT_GRADES[b.grade], A_s=stress_area(b.size))
-        w.step("N_s_Rd", "n_b * k_s * n * mu * P_p_C / gamma_M3", n_b=b.worth, k_s=ks, n=b.planes, mu=0.3 if faying == "A" else 0.5, P_p_C=force, gamma_M3=1.25)  # fmt: skip
+        w.step("N_s_Rd", "n_b * k_s * n * mu * P_p_C / gamma_M3", n_b=b.worth, k_s=ks, n=b.planes, mu=0.3
+            if faying == "A" else 0.5, P_p_C=force, gamma_M3=1.25)  # fmt: skip
         return w.limit("Slip of the bolts", where, "3.9.1", demand)
 
     def bolt_tension(self, where: str, demand: float, b: Bolting) -> Limit:
         w = Working()
-        w.step("N_t_Rd", "n * 0.9 * f_ub * A_s / gamma_M2", n=b.number, f_ub=BOLT_GRADES[b.grade], A_s=stress_area(b.size), gamma_M2=G2)  # fmt: skip
+        w.step("N_t_Rd", "n * 0.9 * f_ub * A_s / gamma_M2", n=b.number, f_ub=BOLT_GRADES[b.grade],
+            A_s=stress_area(b.size), gamma_M2=G2)  # fmt: skip
         return w.limit("Tension of the bolts", where, "Table 3.4", demand)
 
     def shear_yielding(self, where: str, demand: float, gross: float, steel: Steel) -> Limit:
@@ -199,29 +208,42 @@ class Eurocode:
         return w.limit("Flange in transverse bending", where, "6.2.6.4; 4.10", demand)
 
     def wall_bending(self, where: str, demand: float, t: float, beta: float, eta: float, steel: Steel) -> Limit:
-        """A tube's face under the end of a brace: its width is `beta` of the tube's, its length along the tube `eta`; the
-        demand is square to the face."""
+        """A tube's face under the end of a brace: its width is `beta` of the tube's, its length along the tube
+        `eta`; the demand is square to the face."""
         w = Working()
-        w.step("N_i_Rd", "f_y * t ** 2 / (1 - beta) * (2 * eta + 4 * sqrt(1 - beta)) / gamma_M5", "k_n taken as 1: no stress of the chord's own", f_y=steel.fy, t=t, beta=min(beta, 0.85), eta=eta, gamma_M5=1.0)  # fmt: skip
+        w.step("N_i_Rd", "f_y * t ** 2 / (1 - beta) * (2 * eta + 4 * sqrt(1 - beta)) / gamma_M5",
+            "k_n taken as 1: no stress of the chord's own", f_y=steel.fy, t=t, beta=min(beta, 0.85), eta=eta,
+            gamma_M5=1.0)  # fmt: skip
         return w.limit("Chord face failure", where, "7.5.2, table 7.11", demand)
 
     def ring_bending(self, where: str, demand: float, t: float, d: float, long: float, steel: Steel) -> Limit:
         """A round tube's wall under a plate along it."""
         w = Working()
-        w.step("N_Rd", "5 * f_y * t ** 2 * (1 + 0.25 * l_b / d) / gamma_M5", "k_p taken as 1: no stress of the chord's own", f_y=steel.fy, t=t, l_b=long, d=d, gamma_M5=1.0)  # fmt: skip
+        w.step("N_Rd", "5 * f_y * t ** 2 * (1 + 0.25 * l_b / d) / gamma_M5",
+            "k_p taken as 1: no stress of the chord's own", f_y=steel.fy, t=t, l_b=long, d=d, gamma_M5=1.0)  # fmt: skip
         return w.limit("Chord face failure", where, "7.4.2, table 7.3", demand)
 
     def branch_bending(self, where: str, demand: float, t: float, d: float, branch: float, steel: Steel) -> Limit:
         """A round tube's wall under the end of a round brace; the demand is square to the tube."""
         w = Working()
         gamma, beta = worked("gamma", "d_0 / (2 * t)", d_0=d, t=t), worked("beta", "d_1 / d_0", d_1=branch, d_0=d)
-        w.step("N_1_Rd", "gamma ** 0.2 * f_y * t ** 2 * (2.8 + 14.2 * beta ** 2) / gamma_M5", "k_p taken as 1: no stress of the chord's own", f_y=steel.fy, t=t, beta=beta, gamma=gamma, gamma_M5=1.0)  # fmt: skip
+        w.step(
+            "N_1_Rd",
+            "gamma ** 0.2 * f_y * t ** 2 * (2.8 + 14.2 * beta ** 2) / gamma_M5",
+            "k_p taken as 1: no stress of the chord's own",
+            f_y=steel.fy,
+            t=t,
+            beta=beta,
+            gamma=gamma,
+            gamma_M5=1.0,
+        )
         return w.limit("Chord face failure", where, "7.4.2, table 7.2", demand)
 
     def branch_punching(self, where: str, demand: float, t: float, branch: float, lean: float, steel: Steel) -> Limit:
         """Shear through a round tube's wall round the end of a brace that leans at the sine `lean`; demand as above."""
         w = Working()
-        w.step("N_1_Rd", "f_y / sqrt(3) * t * pi * d_1 * (1 + s) / (2 * s) / gamma_M5", "s the sine of the angle between both", f_y=steel.fy, t=t, d_1=branch, s=lean, gamma_M5=1.0)  # fmt: skip
+        w.step("N_1_Rd", "f_y / sqrt(3) * t * pi * d_1 * (1 + s) / (2 * s) / gamma_M5",
+            "s the sine of the angle between both", f_y=steel.fy, t=t, d_1=branch, s=lean, gamma_M5=1.0)  # fmt: skip
         return w.limit("Punching shear", where, "7.4.2, table 7.2", demand)
 
     def web_yielding(
@@ -245,9 +267,11 @@ class Eurocode:
     ) -> Limit:
         w = Working()
         spread = bearing + 10 * tf
-        slender = w.step("lambda", "0.932 * sqrt(b_eff * d_wc * f_y / (E * t_wc ** 2))", b_eff=spread, d_wc=d - 4 * tf, f_y=steel.fy, E=E, t_wc=tw)  # fmt: skip
+        slender = w.step("lambda", "0.932 * sqrt(b_eff * d_wc * f_y / (E * t_wc ** 2))", b_eff=spread, d_wc=d - 4 * tf,
+            f_y=steel.fy, E=E, t_wc=tw)  # fmt: skip
         rho = 1.0 if slender <= 0.72 else (slender - 0.2) / slender**2
-        w.step("N_wc_Rd", "chi * b_eff * t_wc * f_y / gamma_M1", "χ: reduction for plate buckling", chi=rho, b_eff=spread, t_wc=tw, f_y=steel.fy, gamma_M1=G1)  # fmt: skip
+        w.step("N_wc_Rd", "chi * b_eff * t_wc * f_y / gamma_M1", "χ: reduction for plate buckling", chi=rho,
+            b_eff=spread, t_wc=tw, f_y=steel.fy, gamma_M1=G1)  # fmt: skip
         return w.limit("Web buckling", where, "6.2.6.2", demand)
 
     def panel_shear(self, where: str, demand: float, d: float, tw: float, steel: Steel) -> Limit:
@@ -282,7 +306,8 @@ class Eurocode:
 
     def stiff_reach(self, t: float, steel: Steel, fc: float) -> Worked | None:
         """How far beyond the column's outline a base plate bears as if it were rigid, c of 6.2.5(4)."""
-        return worked("c", "t * sqrt(f_y / (3 * f_jd * gamma_M0))", "6.2.5(4)", t=t, f_y=steel.fy, f_jd=self.concrete_stress(fc), gamma_M0=G0)  # fmt: skip
+        return worked("c", "t * sqrt(f_y / (3 * f_jd * gamma_M0))", "6.2.5(4)", t=t, f_y=steel.fy,
+            f_jd=self.concrete_stress(fc), gamma_M0=G0)  # fmt: skip
 
     def plate_bending(self, where: str, pressure: float, reach: float, t: float, steel: Steel) -> Limit:
         w = Working()

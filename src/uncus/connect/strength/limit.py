@@ -41,8 +41,23 @@ _NUMBERS = (
     "s_h",
     "k_1h",
 )
-_KINDS = {"F": "stress", "f": "stress", "E": "stress", "A": "area", "R": "force", "V": "force", "P": "force", "T": "force",
-          "N": "force", "r": "force", "M": "moment", "S": "modulus", "Z": "modulus", "W": "modulus", "q": "line"}  # fmt: skip
+_KINDS = {
+    "F": "stress",
+    "f": "stress",
+    "E": "stress",
+    "A": "area",
+    "R": "force",
+    "V": "force",
+    "P": "force",
+    "T": "force",
+    "N": "force",
+    "r": "force",
+    "M": "moment",
+    "S": "modulus",
+    "Z": "modulus",
+    "W": "modulus",
+    "q": "line",
+}
 _OPERATORS: dict[type, Callable[..., float]] = {
     ast.Add: operator.add,
     ast.Sub: operator.sub,
@@ -51,7 +66,8 @@ _OPERATORS: dict[type, Callable[..., float]] = {
     ast.Pow: operator.pow,
     ast.USub: operator.neg,
 }
-_FUNCTIONS: dict[str, Callable[..., float]] = {"min": min, "max": max, "sqrt": math.sqrt, "sin": lambda d: math.sin(math.radians(d))}  # fmt: skip
+_FUNCTIONS: dict[str, Callable[..., float]] = {"min": min, "max": max, "sqrt": math.sqrt,
+    "sin": lambda d: math.sin(math.radians(d))}  # fmt: skip
 _SIGNS = {
     "phi": "φ",
     "Omega": "Ω",
@@ -82,8 +98,16 @@ def unit_of(kind: str, units: Units) -> tuple[float, str]:
         return {"length": (INCH, "in"), "area": (INCH**2, "in²"), "stress": (ksi, "ksi"), "force": (KIP, "kips"),
                 "moment": (KIP * INCH, "kip-in"), "modulus": (INCH**3, "in³"), "line": (KIP / INCH, "kip/in"),
                 "number": (1.0, "")}[kind]  # fmt: skip
-    return {"length": (1.0, "mm"), "area": (1.0, "mm²"), "stress": (1.0, "N/mm²"), "force": (1000.0, "kN"),
-            "moment": (1e6, "kNm"), "modulus": (1000.0, "cm³"), "line": (1000.0, "kN/mm"), "number": (1.0, "")}[kind]  # fmt: skip
+    return {
+        "length": (1.0, "mm"),
+        "area": (1.0, "mm²"),
+        "stress": (1.0, "N/mm²"),
+        "force": (1000.0, "kN"),
+        "moment": (1e6, "kNm"),
+        "modulus": (1000.0, "cm³"),
+        "line": (1000.0, "kN/mm"),
+        "number": (1.0, ""),
+    }[kind]
 
 
 def shown(value: float, kind: str, units: Units, plain: bool = False) -> str:

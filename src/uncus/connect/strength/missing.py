@@ -56,7 +56,8 @@ WALL_BENDING = Missing(_axial, "bending of the support's web or wall under the a
 TENSION_WITH_SHEAR = Missing(lambda c: _axial(c) and c.shear > 0, "tension of bolts with shear")
 SLIP = Missing(_loose, "slip of bolts in oversize or slotted holes")
 WEBS_BESIDE = Missing(_axial, "yielding and crippling of webs beside the gusset")
-BLOCK_OF_ONE_LINE = Missing(_axial, "block shear of a single line of bolts, and the spread of force beyond the gusset's own edges")
+BLOCK_OF_ONE_LINE = Missing(_axial,
+    "block shear of a single line of bolts, and the spread of force beyond the gusset's own edges")
 NOTCH = Missing(_notched, "shear and bending together at the notch, and its stability")
 TAB_UNDER_BRACE = Missing(_axial, "the beam's tab under the brace's share")
 FREE_EDGE = Missing(lambda c: c.axial < 0, "buckling of the gusset's free edge")
@@ -65,7 +66,8 @@ CONTINUITY_WELDS = Missing(_with("continuity"), "welds of the continuity plates"
 FLANGE_BETWEEN_BOLTS = Missing(_moment, "bending of the column's flange between its bolts, and their prying")
 HAUNCH = Missing(_with("haunch"), "the haunch and its welds")
 STIFFENERS = Missing(_with("stiffener"), "the stiffeners and their welds")
-OTHER_BEAM = Missing(lambda c: bool(c.joint.others) and c.shear > 0, "the other beam on the plate, whose load is its own")
+OTHER_BEAM = Missing(lambda c: bool(c.joint.others) and c.shear > 0,
+    "the other beam on the plate, whose load is its own")
 OTHER_LENGTH = Missing(_axial, "the other length's own welds or bolts, and the brace that runs through")
 OTHER_BRACE = Missing(_axial, "the other brace's own welds or bolts")
 BEAMS_WEAK_WAY = Missing(_axial, "bending of the beams' webs by the gusset, and of the beams about their weak axes")
@@ -82,8 +84,8 @@ CHORD_STRESS = Missing(_axial, "stress of the chord itself (Q_f)")
 
 
 def missing(rows: Iterable[Missing], case: Case) -> list[str]:
-    """What a joint would also need under its loads, of what is known of its kind; at a plate in a wall, whatever the kind, what
-    holds that."""
+    """What a joint would also need under its loads, of what is known of its kind; at a plate in a wall, whatever the
+    kind, what holds that."""
     held = case.joint.support
     wall = held is not None and held.record.role is Role.EMBED and bool(case.shear or case.axial or case.moment)
     found = ["bending of the plate in the wall, and its anchors in the concrete"] if wall else []

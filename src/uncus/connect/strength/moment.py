@@ -1,5 +1,5 @@
-"""Strength of moment joints, splices of I sections, knees and apexes. A moment goes as a couple through the flanges, the
-shear through the web."""
+"""Strength of moment joints, splices of I sections, knees and apexes. A moment goes as a couple through the flanges,
+the shear through the web."""
 
 from __future__ import annotations
 
@@ -31,14 +31,15 @@ def column_side(case: Case, force: float, bearing: float, stiffened: bool, doubl
 
 
 def _between_flanges(case: Case, force: float) -> bool:
-    """Plates between a column's flanges: their welds to it and their shear along both flanges. False: the beam is not held
-    by such."""
+    """Plates between a column's flanges: their welds to it and their shear along both flanges. False: the beam is
+    not held by such."""
     lines = [w for w in case.made.welds if w.key.startswith("top plate to ")]
     if not lines:
         return False
     plate = case.part("top plate")
     steel, flanges = case.steel(plate), [w for w in lines if w.key.endswith("flange")]
-    case.add(case.code.fillet("plate between the column's flanges", force, min(w.size for w in lines), sum(w.length for w in lines), steel))  # fmt: skip
+    case.add(case.code.fillet("plate between the column's flanges", force, min(w.size for w in lines),
+        sum(w.length for w in lines), steel))  # fmt: skip
     long = sum(w.length / w.sides for w in flanges)
     case.add(case.code.shear_yielding("plate along the column's flanges", force, long * plate.thickness, steel))
     case.leave("bending of the column's web and flanges by plates between them")
@@ -81,7 +82,8 @@ def _continuity(case: Case, force: float) -> None:
         return
     s = support.section
     wide = (s.b - s.tw) / 2 - 25.0
-    case.add(case.code.tension_yielding("continuity plates", force / 2, 2 * wide * plates[0].thickness, case.steel(plates[0])))  # fmt: skip
+    case.add(case.code.tension_yielding("continuity plates", force / 2, 2 * wide * plates[0].thickness,
+        case.steel(plates[0])))  # fmt: skip
 
 
 def moment_end_plate(case: Case) -> None:
@@ -110,7 +112,8 @@ def moment_end_plate(case: Case) -> None:
         case.add(code.bolt_shear("bolts at the flange that is pressed", case.shear, pressed))
     beside = min(abs(z - middle) for z in top) - s.tf / 2
     force = _couple(case)
-    case.add(code.bending("end plate beside the flange", force / 2 * max(1.0, beside) / 2, plate.thickness, plate.length, steel))  # fmt: skip
+    case.add(code.bending("end plate beside the flange", force / 2 * max(1.0, beside) / 2, plate.thickness,
+        plate.length, steel))  # fmt: skip
     case.add(code.shear_yielding("end plate beside the flange", force / 2, plate.length * plate.thickness, steel))
     flange = case.weld("top flange")
     if flange.form == "fillet":
@@ -156,7 +159,8 @@ def flange_plates(case: Case) -> None:
     case.add(code.tension_yielding("flange plate", force, wide * t, steel))
     case.add(code.tension_rupture("flange plate", force, (wide - 2 * net) * t, 1.0, steel))
     long = edge + (rows - 1) * grid.pitch
-    case.add(code.block_shear("flange plate", force, 2 * long * t, 2 * (long - (rows - 0.5) * net) * t, (wide - gage - net) * t, steel, concentric=True))  # fmt: skip
+    case.add(code.block_shear("flange plate", force, 2 * long * t, 2 * (long - (rows - 0.5) * net) * t,
+        (wide - gage - net) * t, steel, concentric=True))  # fmt: skip
     case.add(code.compression("flange plate", force, wide * t, steel, 0.65 * (plate.length - long), t / math.sqrt(12)))
     case.add(code.tension_rupture("beam flange", force, (s.b - 2 * net) * s.tf, 1.0, own))
     stiff, doubled = _stiffening(case)
@@ -175,7 +179,8 @@ def welded_moment(case: Case) -> None:
     stiff, doubled = _stiffening(case)
     if _between_flanges(case, force):
         plate = case.part("top plate")
-        case.add(case.code.tension_yielding("plate past the column's flanges", force, _end_width(plate) * plate.thickness, case.steel(plate)))  # fmt: skip
+        case.add(case.code.tension_yielding("plate past the column's flanges", force,
+            _end_width(plate) * plate.thickness, case.steel(plate)))  # fmt: skip
     else:
         column_side(case, force, s.tf, stiff, doubled)
         _continuity(case, force)
@@ -230,7 +235,8 @@ def _reach(group, case: Case) -> float:  # type: ignore[no-untyped-def]
     body, end = case.joint.member, case.joint.record.end
     here = body.end(end)
     away = body.away(end)
-    along = [float((p[0] - here[0]) * away[0] + (p[1] - here[1]) * away[1] + (p[2] - here[2]) * away[2]) for p in group.points]  # fmt: skip
+    along = [float((p[0] - here[0]) * away[0] + (p[1] - here[1]) * away[1] + (p[2] - here[2]) * away[2]) for p
+        in group.points]  # fmt: skip
     return sum(along) / len(along)
 
 
@@ -245,11 +251,14 @@ def plates_in_line(case: Case) -> None:
     top = [z for z in zs if z > (zs[0] + zs[-1]) / 2]
     low = zs[-1] - s.tf
     arm = sum(z - low for z in top) / len(top)
-    case.add(code.bolt_tension("bolts that are pulled", case.moment / arm + max(0.0, case.axial) / 2, one._replace(number=len(top), worth=float(len(top)))))  # fmt: skip
-    case.add(code.bolt_shear("bolts that are pressed", case.shear, one._replace(number=len(zs) - len(top), worth=float(len(zs) - len(top)))))  # fmt: skip
+    case.add(code.bolt_tension("bolts that are pulled", case.moment / arm + max(0.0, case.axial) / 2,
+        one._replace(number=len(top), worth=float(len(top)))))  # fmt: skip
+    case.add(code.bolt_shear("bolts that are pressed", case.shear,
+        one._replace(number=len(zs) - len(top), worth=float(len(zs) - len(top)))))  # fmt: skip
     force = case.moment / max(deep - s.tf, 1.0) + abs(case.axial) / 2
     beside = case.joint.rules.edge - s.tw / 2
-    case.add(code.bending("end plate beside the flange", force / 2 * max(10.0, beside) / 2, plate.thickness, plate.length, case.steel(plate)))  # fmt: skip
+    case.add(code.bending("end plate beside the flange", force / 2 * max(10.0, beside) / 2, plate.thickness,
+        plate.length, case.steel(plate)))  # fmt: skip
     case.add(code.tension_yielding("rafter flange", force, s.b * s.tf, own))
     web = case.weld("web")
     case.add(code.fillet("weld of the web", case.shear, web.size, web.length, own))

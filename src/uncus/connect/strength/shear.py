@@ -52,8 +52,8 @@ _LONG_PLATE = (3.5 * INCH, "buckling of the extended plate, and its shear and be
 
 
 class Plate(NamedTuple):
-    """A single plate as strength sees it: its bolts as a grid, its middle `reach` from the support to the first line, how its
-    holes are made, and what is told apart by that."""
+    """A single plate as strength sees it: its bolts as a grid, its middle `reach` from the support to the first
+    line, how its holes are made, and what is told apart by that."""
 
     part: Part
     grid: Grid
@@ -81,9 +81,10 @@ def _plate(case: Case, key: str, bolts: str, out: bool) -> Plate:
 
 
 def _is_conventional(case: Case, plate: Plate, weld: Weld) -> bool:
-    """Whether a plate keeps to the list under which its bending need not be looked at (AISC Manual part 10): one line of two
-    to twelve, holes standard or short slotted, the plate or the web no thicker than half the bolt (and a sixteenth up to five
-    rows), two diameters to both vertical edges, 3 1/2 in. at most to the weld, which is five eighths of the plate."""
+    """Whether a plate keeps to the list under which its bending need not be looked at (AISC Manual part 10): one
+    line of two to twelve, holes standard or short slotted, the plate or the web no thicker than half the bolt (and a
+    sixteenth up to five rows), two diameters to both vertical edges, 3 1/2 in. at most to the weld, which is five
+    eighths of the plate."""
     if not case.code.conventional or plate.made not in (Made.STANDARD, Made.SHORT_ACROSS):
         return False
     grid, t, d = plate.grid, plate.part.thickness, case.bolting(plate.group, 1).size.d
@@ -100,8 +101,8 @@ def _is_conventional(case: Case, plate: Plate, weld: Weld) -> bool:
 
 
 def _on_it(case: Case) -> tuple[float, float]:
-    """What is bolted to a single plate, the member's web or the stem of an end tee: its thickness, and from its nearest hole
-    to its end."""
+    """What is bolted to a single plate, the member's web or the stem of an end tee: its thickness, and from its
+    nearest hole to its end."""
     if case.has("stem"):
         stem = case.part("stem")
         return stem.thickness, min(h.x for h in stem.holes)
@@ -182,12 +183,14 @@ def _extended(case: Case, plate: Plate, key: str, steel: Steel) -> None:
 
 
 def greatest_thickness(case: Case, plate: Plate, key: str, steel: Steel) -> Limit:
-    """t_max = 6 M_max / (F_y d^2), M_max = F_nv / 0.90 A_b C' (AISC Manual part 10): thicker, bolts break before it yields."""
+    """t_max = 6 M_max / (F_y d^2), M_max = F_nv / 0.90 A_b C' (AISC Manual part 10): thicker, bolts break before it
+    yields."""
     b = case.bolting(plate.group, 1)
     w = Working()
     area = w.step("A_b", "pi / 4 * d ** 2", d=b.size.d)
     arms = turning(tuple(plate.grid.points))
-    most = w.step("M_max", "F_nv / 0.90 * A_b * C_m", "C': the group turned about its middle", F_nv=nominal(b.grade)[1 if b.threads else 2], A_b=area, C_m=arms)  # fmt: skip
+    most = w.step("M_max", "F_nv / 0.90 * A_b * C_m", "C': the group turned about its middle",
+        F_nv=nominal(b.grade)[1 if b.threads else 2], A_b=area, C_m=arms)  # fmt: skip
     w.step("t_max", "6 * M_max / (F_y * h ** 2)", M_max=most, F_y=steel.fy, h=plate.part.width)
     return w.limit("Greatest thickness of an extended plate", key, "Manual part 10", plate.part.thickness)
 
@@ -203,14 +206,17 @@ def _pulled_plate(case: Case, plate: Plate, plated: Bolting, key: str, steel: St
     if case.joint.member.section.flanged:
         beam = case.joint.member
         web = grid._replace(side=_to_web_end(case) - code.underrun)
-        _torn_out(case, "beam web", pull, plated._replace(hole=plated.size.hole, slot=0.0, made=Made.STANDARD), beam.section.tw, case.body_steel(beam), web)  # fmt: skip
+        _torn_out(case, "beam web", pull, plated._replace(hole=plated.size.hole, slot=0.0, made=Made.STANDARD),
+            beam.section.tw, case.body_steel(beam), web)  # fmt: skip
 
 
 def _torn_out(case: Case, where: str, pull: float, b: Bolting, t: float, steel: Steel, grid: Grid) -> None:
-    """Bearing and tear-out along the member: rows and lines change places, and of a slot its length counts. All bolts share
-    it alike."""
-    alike = b._replace(worth=float(b.number), share=(0.0, 0.0), hole=max(b.hole, b.slot), made=Made.STANDARD if b.slot else b.made)  # fmt: skip
-    case.add(case.code.bearing(f"{where}, along the member", pull, alike, t, steel, grid.side, grid.apart, grid.end, grid.lines, grid.pitch))  # fmt: skip
+    """Bearing and tear-out along the member: rows and lines change places, and of a slot its length counts. All
+    bolts share it alike."""
+    alike = b._replace(worth=float(b.number), share=(0.0, 0.0), hole=max(b.hole, b.slot), made=Made.STANDARD if b.slot
+        else b.made)  # fmt: skip
+    case.add(case.code.bearing(f"{where}, along the member", pull, alike, t, steel, grid.side, grid.apart, grid.end,
+        grid.lines, grid.pitch))  # fmt: skip
 
 
 def _pulled_wall(case: Case, support: Body, t: float, long: float) -> None:
@@ -242,7 +248,8 @@ def beam_web(case: Case, bolting: Bolting, plate: Grid) -> None:
     side = min(abs(h.x - cut.x(0.0, h.w)) for h in holes) - code.underrun
     grid = plate._replace(end=max(edge, bolting.size.edge), side=side)
     if not top and not low:
-        case.add(code.bearing("beam web", case.shear, bolting, s.tw, steel, 10 * bolting.size.d, grid.pitch, side + code.underrun, grid.rows, grid.apart))  # fmt: skip
+        case.add(code.bearing("beam web", case.shear, bolting, s.tw, steel, 10 * bolting.size.d, grid.pitch,
+            side + code.underrun, grid.rows, grid.apart))  # fmt: skip
         case.add(code.shear_yielding("beam web", case.shear, worked("A_gv", "d * t_w", d=s.d, t_w=s.tw), steel))
         return
     depth = s.d - (top.depth if top else 0.0) - (low.depth if low else 0.0)
@@ -277,8 +284,8 @@ def _tee(h: float, b: float, tw: float, tf: float) -> tuple[float, float]:
 
 
 def double_angle(case: Case) -> None:
-    """Two angles: bolts through the web in double shear, to the support in single shear, the angles in shear. Bent plates
-    have legs of their own at either side, and each is looked at."""
+    """Two angles: bolts through the web in double shear, to the support in single shear, the angles in shear. Bent
+    plates have legs of their own at either side, and each is looked at."""
     code = case.code
     near = next(p for p in case.made.parts if p.key == "near")
     to_beam = next((g for g in case.made.fasteners if g.key == "to beam"), None)
@@ -313,8 +320,10 @@ def _one_angle(case: Case, made: NewPart, words: str, to_beam: Fasteners | None)
             _support(case, half, one, grid)
     else:
         line = case.weld(f"{made.key} to support")
-        # the angles turn about their backs: each weld is loaded off its line, its returns not counted (AISC Manual part 10)
-        worth = worked("L_e", "L / sqrt(1 + 12.96 * e ** 2 / L ** 2)", "e: the leg that stands out", L=angle.length, e=_on_support(made, line))  # fmt: skip
+        # the angles turn about their backs: each weld is loaded off its line, its returns not counted (AISC Manual part
+        # 10)
+        worth = worked("L_e", "L / sqrt(1 + 12.96 * e ** 2 / L ** 2)", "e: the leg that stands out", L=angle.length,
+            e=_on_support(made, line))  # fmt: skip
         case.add(code.fillet(f"welds to the support, {words}", demand, line.size, worth, steel))
 
 
@@ -340,7 +349,8 @@ def _welded_to_web(case: Case, near: NewPart, demand: float) -> None:
     length = worked("L_e", "2 * L_c", "each C by the instantaneous centre of rotation (Manual part 8)", L_c=each)
     case.add(code.fillet("welds to the beam", demand, line.size, length, case.steel(near.part)))
     where = "beam web at the welds"
-    case.add(code.shear_rupture(where, demand, worked("A_nv", "L_c * t_w", "what both welds hold", L_c=each, t_w=beam.section.tw), case.body_steel(beam)))  # fmt: skip
+    case.add(code.shear_rupture(where, demand, worked("A_nv", "L_c * t_w", "what both welds hold", L_c=each,
+        t_w=beam.section.tw), case.body_steel(beam)))  # fmt: skip
 
 
 def _leg_grid(made: NewPart, group: Fasteners) -> Grid:
@@ -387,7 +397,8 @@ def _support(case: Case, demand: float, bolting: Bolting, grid: Grid) -> None:
         return
     if case.beside and case.shear:
         demand *= 1 + case.beside / case.shear
-    case.add(case.code.bearing("support", demand, bolting, t, case.body_steel(support), 10 * bolting.size.d, grid.pitch, 10 * bolting.size.d, grid.rows))  # fmt: skip
+    case.add(case.code.bearing("support", demand, bolting, t, case.body_steel(support), 10 * bolting.size.d,
+        grid.pitch, 10 * bolting.size.d, grid.rows))  # fmt: skip
 
 
 def end_plate(case: Case) -> None:
@@ -486,7 +497,8 @@ def _bolted_seat(case: Case, group: Fasteners) -> None:
     rows, far = len(heights), 10 * bolts.size.d
     grid = Grid(rows, 2, heights[-1] - heights[0], 0.0, first, far, 0.0, ())
     case.add(case.code.bolt_shear("bolts in the support", case.shear, bolts))
-    case.add(case.code.bearing("leg of the seat on the support", case.shear, bolts, legs_of(part).t, case.steel(made.part), grid.end, grid.pitch, far, rows))  # fmt: skip
+    case.add(case.code.bearing("leg of the seat on the support", case.shear, bolts, legs_of(part).t,
+        case.steel(made.part), grid.end, grid.pitch, far, rows))  # fmt: skip
     _support(case, case.shear, bolts, grid)
 
 

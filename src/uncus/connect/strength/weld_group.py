@@ -1,8 +1,9 @@
-"""Fillet welds loaded off their middle: what length of plain weld a group is worth, by the instantaneous centre of rotation.
+"""Fillet welds loaded off their middle: what length of plain weld a group is worth, by the instantaneous centre of
+rotation.
 
-An element at an angle to its force gives f = (1 + 0.5 sin^1.5 a) (p (1.9 - 0.9 p))^0.3 of what it gives along its line, p its
-deformation over that at its greatest load: 0.209 (a + 2)^-0.32 w; the element that first comes to 1.087 (a + 6)^-0.65 w (at
-most 0.17 w) ends it, a in degrees (AISC 360-22 J2.4 and its commentary; AISC Manual part 8).
+An element at an angle to its force gives f = (1 + 0.5 sin^1.5 a) (p (1.9 - 0.9 p))^0.3 of what it gives along its
+line, p its deformation over that at its greatest load: 0.209 (a + 2)^-0.32 w; the element that first comes to 1.087
+(a + 6)^-0.65 w (at most 0.17 w) ends it, a in degrees (AISC 360-22 J2.4 and its commentary; AISC Manual part 8).
 """
 
 from __future__ import annotations
@@ -20,7 +21,8 @@ _PIECE = 2.0  # mm, the longest element a line is taken in
 
 @lru_cache(maxsize=2048)
 def worth(lines: tuple[Line, ...], off: float) -> float:
-    """mm of weld loaded along its line that lines (x, z) are worth, loaded along z at `off` mm beyond their middle along +x.
+    """mm of weld loaded along its line that lines (x, z) are worth, loaded along z at `off` mm beyond their middle
+    along +x.
 
     The group must be symmetrical about its middle line along x. Raises JobError where no balance is found.
     """

@@ -13,8 +13,8 @@ from uncus.shop.shop import Shop
 
 
 class Needs(NamedTuple):
-    """A marked job with its steel, all assemblies by mark, those that sheets are `wanted` of, and what is kept of sheets. A sheet
-    shows all that has its mark, wanted or not: it is one sheet, whoever it goes to."""
+    """A marked job with its steel, all assemblies by mark, those that sheets are `wanted` of, and what is kept of
+    sheets. A sheet shows all that has its mark, wanted or not: it is one sheet, whoever it goes to."""
 
     job: Job
     shop: Shop

@@ -16,7 +16,8 @@ _SMALL = 400.0  # mm: larger plates have a sheet of their own, where they read
 
 
 def entries(of: Needs) -> Iterator[Entry]:
-    """Parts' entries, small plates gathered as many to a sheet as their preset says; those that are left over come last."""
+    """Parts' entries, small plates gathered as many to a sheet as their preset says; those that are left over come
+    last."""
     waiting: list[Entry] = []
     for one in parts.entries(of):
         several = _several(one)

@@ -30,13 +30,15 @@ RULES: tuple[Rule, ...] = tuple(import_module(f"uncus.draw.rules.{file}").RULE f
 
 
 class Sayings:
-    """What the rules say of the views of one sheet, a view after the other; each rule remembers for itself what it has said."""
+    """What the rules say of the views of one sheet, a view after the other; each rule remembers for itself what it
+    has said."""
 
     def __init__(self) -> None:
         self._of_rule: dict[str, set[object]] = defaultdict(set)
 
     def of(self, seen: Seen) -> list[Annotation]:
-        """All that is said of a view, by the rules' names: where things go does not hang on which rule stands first in a list."""
+        """All that is said of a view, by the rules' names: where things go does not hang on which rule stands first
+        in a list."""
         asked = sorted(
             (r for r in RULES if seen.name in r.views and r.name not in seen.preset.off), key=lambda r: r.name
         )

@@ -54,8 +54,8 @@ def _web(seen: Seen) -> Iterator[Annotation]:
 
 
 def _flange(seen: Seen) -> Iterator[Annotation]:
-    """Rows across a flange; a pair about the middle is said by its gage alone, any other from the middle, those of a channel
-    or an angle from its heel."""
+    """Rows across a flange; a pair about the middle is said by its gage alone, any other from the middle, those of a
+    channel or an angle from its heel."""
     own = [h for h in seen.holes if h.own]
     datum, heel = seen.datum
     for right in (False, True):

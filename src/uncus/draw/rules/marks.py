@@ -40,8 +40,8 @@ def at_best(f: Fixed, name: str) -> bool:
 
 
 def _side(f: Fixed, seen: Seen) -> str:
-    """Near or far side, and how far a plate's nearer face lies off the centre line; of one on the skew, how it is turned
-    and where it stands."""
+    """Near or far side, and how far a plate's nearer face lies off the centre line; of one on the skew, how it is
+    turned and where it stands."""
     low, high = f.box()
     axis = {"front": 1, "top": 2, "bottom": 2}[seen.name]
     middle = float(f.centre[axis])

@@ -1,5 +1,5 @@
-"""Plates that lie flat to the view and whose own holes do not show where they are, lengths of section, plates on the skew:
-where they begin, along and across."""
+"""Plates that lie flat to the view and whose own holes do not show where they are, lengths of section, plates on the
+skew: where they begin, along and across."""
 
 from collections.abc import Iterator
 
@@ -79,8 +79,8 @@ def _across(f: Fixed, seen: Seen, v0: float, v1: float) -> Iterator[Annotation]:
 
 
 def _skewed(seen: Seen) -> Iterator[Annotation]:
-    """How far down plates on the skew begin, which no view shows face on, and level ones across the middle but not about it;
-    of those at one place that begin alike one."""
+    """How far down plates on the skew begin, which no view shows face on, and level ones across the middle but not
+    about it; of those at one place that begin alike one."""
     _, high = seen.main.depth_range
     said: list[tuple[int, float]] = []
     for f in seen.subject.fixed:

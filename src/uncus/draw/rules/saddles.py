@@ -31,4 +31,5 @@ def _runs(turn: float) -> str:
     return f"{turn:.1f} DEG FROM UP TOWARDS FAR SIDE"
 
 
-RULE = Rule("saddles", "Saddles", make, "Ends cut to a round tube: its diameter, how it runs, the length on the axis.", ("front",))  # fmt: skip
+RULE = Rule("saddles", "Saddles", make, "Ends cut to a round tube: its diameter, how it runs, the length on the axis.",
+    ("front",))  # fmt: skip

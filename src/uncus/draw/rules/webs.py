@@ -1,4 +1,5 @@
-"""Trusses and frames: members welded to the main one are set out by their work points, along each chord and between chords."""
+"""Trusses and frames: members welded to the main one are set out by their work points, along each chord and between
+chords."""
 
 from collections.abc import Iterator
 
@@ -91,4 +92,5 @@ def _lengths(seen: Seen, members: list[Fixed], chords: dict[str, float]) -> Iter
         yield Bevel(f"{seen.name}|bevel of {f.mark}", (u0, seen.high), slope, slope > 0)
 
 
-RULE = Rule("webs", "Webs and chords", make, "Work points of welded members along and between chords, and their bevels.", ("front",))  # fmt: skip
+RULE = Rule("webs", "Webs and chords", make,
+    "Work points of welded members along and between chords, and their bevels.", ("front",))  # fmt: skip

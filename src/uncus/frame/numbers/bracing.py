@@ -32,7 +32,8 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             "Where an X crosses",
             unit="choice",
             choices=_CROSSINGS,
-            help="In two lengths: held to a plate on the first brace. Set off: each on its own side of the gussets, so that they pass.",
+            help="In two lengths: held to a plate on the first brace. Set off: each on its own side of the gussets, so "
+            "that they pass.",
         ),
     ] = _CROSSINGS[0]
     pair: Annotated[
@@ -91,12 +92,14 @@ def build(p: Params, placed: Placed) -> list[Member]:
 
 
 def _set_off(p: Params, lines: list[tuple[Vec, Vec]]) -> list[Member]:
-    """Two braces in one length each, at either side of the plane of their work points: the second runs the other way, so that
-    its back looks at the first's, and their gussets lie between them."""
+    """Two braces in one length each, at either side of the plane of their work points: the second runs the other
+    way, so that its back looks at the first's, and their gussets lie between them."""
     s = section(p.section)
     if p.pair != "single" or s.form not in _BACKED:
         kind = "a pair" if p.pair != "single" else s.name
-        raise JobError(f"Only single angles and channels lie on one side of their gussets and can be set off; for {kind} choose two lengths.")  # fmt: skip
+        raise JobError(
+            f"Only single angles and channels lie on one side of their gussets and can be set off; for {kind} choose "
+            f"two lengths.")  # fmt: skip
     back = s.b / 2
     (a, b), (c, d) = lines
     return [between(Role.BRACE, p.section, start, end, aside=back + p.gap / 2) for start, end in ((a, b), (d, c))]

@@ -1,4 +1,5 @@
-"""A plate set in a wall: a short upright flat whose face is the wall's, drawn by the middle of that face and the way it looks."""
+"""A plate set in a wall: a short upright flat whose face is the wall's, drawn by the middle of that face and the way
+it looks."""
 
 from __future__ import annotations
 
@@ -19,7 +20,8 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     wide: Annotated[float, About("Width", low=50, high=2500, help="Level, along the wall.")] = 12 * INCH
     high: Annotated[float, About("Height", low=50, high=3000)] = 14 * INCH
     thickness: Annotated[float, About("Thickness", low=5, high=150)] = 0.75 * INCH
-    up: Annotated[float, About("Middle above the point", low=-3000, high=3000, help="Less than nothing where the plate's middle lies below the point picked, as at a beam's top of steel.")] = 0.0  # fmt: skip
+    up: Annotated[float, About("Middle above the point", low=-3000, high=3000,
+        help="Less than nothing where the plate's middle lies below the point picked.")] = 0.0  # fmt: skip
 
 
 def build(p: Params, placed: Placed) -> list[Member]:
