@@ -15,7 +15,7 @@ from uncus.draw.keeping import issue_of, revised
 from uncus.draw.register import past, register
 from uncus.draw.states import why
 from uncus.job.job import Job
-from uncus.job.records import Mark, MarkRules, Project, Series, ShopRules
+from uncus.job.records import Attachment, Level, Mark, MarkRules, Project, Series, SheetPreset, ShopRules
 from uncus.job.start import SERIES
 from uncus.mark.content import mark_id
 from uncus.mark.marking import apply, propose
@@ -169,3 +169,25 @@ def test_each_sheet_has_one_history_and_each_history_one_sheet_whatever_the_orde
         h = next(h for h in unique if h.piece == piece)
         own = next(p.own for p in places if p.name == name)
         assert h.pieces & set(own) or h.sheet == name
+
+
+def test_a_plan_whose_level_goes_and_plates_that_part_are_kept_as_they_went():
+    """Of every kind of sheet: what went out is there, with its picture, or goes on."""
+    yard = Yard()
+    level = Level(id="low", name="Roof", elevation=2900.0)
+    several = SheetPreset(id="p", name="plates", kinds=("part",), several=9)
+    tabs = [Attachment(kind="end plates", member=f"b{n}", params={}) for n in range(2)]
+    yard.put(level, several, *tabs)
+    yard.mark()
+    went = [e for e in register(yard.job, yard.shop) if e.kind in ("erection", "plates")]
+    assert {e.kind for e in went} == {"erection", "plates"}
+    yard.put(*(issue_of(e, "2026-02-01") for e in went))
+    before = past(yard.job, yard.shop)
+    assert not {e.kind for e in before} & {"erection", "plates"}
+    yard.put(drop=["low", "p"])
+    found = {e.kind: e for e in past(yard.job, yard.shop)}
+    assert found["erection"].state is State.GONE and found["erection"].name == "E1"
+    assert found["plates"].state is State.SUPERSEDED and found["plates"].heirs
+    assert sheets(found["erection"]) == opened(found["erection"].issue.packed)[1]
+    yard.job.undo()
+    assert [e.kind for e in past(yard.job, yard.shop)] == [e.kind for e in before]

@@ -44,7 +44,7 @@ def kept(job: Job) -> list[History]:
     drawings = {(d.kind, d.piece): d for d in job.all(Drawing)}
     issues: dict[tuple[str, str], list[Issue]] = defaultdict(list)
     found = []
-    for one in sorted(job.all(Issue), key=lambda i: (i.on, i.number)):
+    for one in sorted(job.all(Issue), key=lambda i: (i.number, i.on)):
         if one.kind:
             issues[(one.kind, one.piece)].append(one)
         else:
@@ -89,11 +89,6 @@ def matched(histories: Sequence[History], places: Iterable[Place]) -> dict[tuple
             given[at] = h
             settled.add(own)
     return given
-
-
-def heirs(h: History, places: Iterable[Place]) -> tuple[str, ...]:
-    """The sheets on which pieces of a history are now that goes on with none of them."""
-    return tuple(p.name for p in places if p.kind == h.kind and h.pieces.intersection(p.own))
 
 
 def places_of(marks: Marks, lines: Sequence[AssemblyLine]) -> list[Place]:

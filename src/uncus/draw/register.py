@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Sequence
 
 from uncus.draw.entries import assemblies, plans, plates
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry, State
-from uncus.draw.histories import Place, heirs, kept, matched, places_of
+from uncus.draw.histories import History, Place, kept, places_of
 from uncus.draw.issue import opened
 from uncus.draw.kept import Kept
 from uncus.job.errors import JobError
@@ -45,21 +45,21 @@ def _places(job: Job, marks: Marks, lines: list[AssemblyLine]) -> list[Place]:
     return places_of(marks, lines)
 
 
-def past(job: Job, shop: Shop) -> list[Entry]:
-    """Sheets that went out and are no more: superseded, with those that have their pieces now, or gone."""
-    marks = Marks(job, shop.carried)
-    places = _places(job, marks, assembly_lines(shop, marks))
-    histories = kept(job)
-    followed = {(h.kind, h.piece, h.sheet) for h in matched(histories, places).values()}
+def past(job: Job, shop: Shop, entries: Sequence[Entry] | None = None) -> list[Entry]:
+    """Sheets of any kind that went out and are no more: superseded, with those that have their pieces now, or gone.
+    `entries`: the whole register, where it is at hand."""
+    there = register(job, shop) if entries is None else entries
+    shown = [one for entry in there for one in (entry, *entry.plates)]
+    followed = {one.issue.id for one in shown if one.issue is not None}
     found = []
-    for h in histories:
-        if h.issue is None or h.kind not in ("assembly", "part") or (h.kind, h.piece, h.sheet) in followed:
+    for h in kept(job):
+        if h.issue is None or not h.kind or h.issue.id in followed:
             continue
         try:
             old, _ = opened(h.issue.packed)
         except JobError:
             continue  # its record says so where it is looked at
-        names = heirs(h, places)
+        names = heirs(h, there)
         found.append(
             Entry(
                 job=old,
@@ -76,3 +76,9 @@ def past(job: Job, shop: Shop) -> list[Entry]:
             )
         )
     return found
+
+
+def heirs(h: History, entries: Iterable[Entry]) -> tuple[str, ...]:
+    """The sheets on which pieces of a history are now that goes on with none of them."""
+    kinds = ("part", "plates") if h.kind in ("part", "plates") else (h.kind,)
+    return tuple(e.name for e in entries if e.kind in kinds and h.pieces.intersection(e.own))

@@ -16,9 +16,8 @@ import numpy as np
 
 from uncus.frame.placement import Placement
 from uncus.mark.content import part_content
-from uncus.mark.sameness import DEGREES, USUAL, Alike, Matrix, maps
+from uncus.mark.sameness import DEGREES, USUAL, Alike, Matrix, as_asked, maps
 from uncus.shop.pieces import Assembly, Piece
-from uncus.steel.features import Hole
 from uncus.steel.part import Part
 
 T = TypeVar("T")
@@ -153,18 +152,26 @@ class PartClusters:
         return self._clusters.wide(key)
 
     def _head(self, part: Part) -> Hashable:
-        a = self.alike
-        kinds = Counter(type(f).__name__ for f in part.features if a.holes or not isinstance(f, Hole))
+        asked = as_asked(part, self.alike)
+        kinds = Counter(type(f).__name__ for f in asked.features)
         name = part.section.name if part.section else len(part.outline)
-        grade, finish = part.grade if a.grade else "", part.finish if a.finish else ""
-        return name, part.curve is None, len(part.bends), part.item, grade, finish, tuple(sorted(kinds.items()))
+        return (
+            name,
+            part.curve is None,
+            len(part.bends),
+            part.item,
+            asked.grade,
+            asked.finish,
+            tuple(sorted(kinds.items())),
+        )
 
     def _reading(self, part: Part) -> tuple[float, float]:
         return (part.length if part.section else part.thickness), self.alike.mm
 
     def _link(self, a: Part, b: Part, mm: float) -> Placement | None:
         asked = self.alike if mm == self.alike.mm else msgspec.structs.replace(self.alike, mm=mm)
-        if self.alike.holes and abs(_off_middle(a) - _off_middle(b)) > 3 * mm * (len(a.holes) + 1):
+        one, other = as_asked(a, asked), as_asked(b, asked)
+        if abs(_off_middle(one) - _off_middle(other)) > 3 * mm * (len(one.holes) + 1):
             return None
         found = maps(a, b, asked)
         return found[0] if found else None

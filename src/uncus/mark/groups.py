@@ -20,8 +20,9 @@ Key = tuple[object, ...]
 
 
 def alike_by(rules: MarkRules) -> Alike:
-    return Alike(rules.holes, rules.grade, rules.finish, rules.camber, rules.lot, rules.names, rules.as_erected,
-        rules.tolerance)  # fmt: skip
+    """The rules of marks that ask what makes two pieces the same, by their own names; `mm` is the tolerance."""
+    own = {name: getattr(rules, name) for name in Alike.__struct_fields__ if name != "mm"}
+    return Alike(mm=rules.tolerance, **own)
 
 
 SAME = 1000  # a claim of a piece that is as it was when it got its mark, against one that has changed

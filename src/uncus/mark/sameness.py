@@ -330,17 +330,20 @@ def _plate_placement(flip: bool, r2: Matrix, shift: Matrix) -> Placement:
 @lru_cache(maxsize=65536)
 def maps(a: Part, b: Part, alike: Alike = USUAL) -> tuple[Placement, ...]:
     """Every proper rotation that maps part `a` onto part `b`; none where they are different parts."""
-    if (alike.grade and a.grade != b.grade) or (alike.finish and a.finish != b.finish):
+    a, b = as_asked(a, alike), as_asked(b, alike)
+    if (a.grade, a.finish, a.item) != (b.grade, b.finish, b.item):
         return ()
-    if a.item != b.item:
-        return ()
-    if not alike.holes:
-        a, b = _without_holes(a), _without_holes(b)
     found = _plate_maps(a, b, alike.mm) if a.section is None else _rolled_maps(a, b, alike.mm)
     if alike.as_erected and a.section is not None:
         found = [m for m in found if m.axes[0, 0] > 0.5 and m.axes[2, 2] > 0.5]
     return tuple(found)
 
 
-def _without_holes(part: Part) -> Part:
-    return msgspec.structs.replace(part, features=tuple(f for f in part.features if not isinstance(f, Hole)))
+@lru_cache(maxsize=65536)
+def as_asked(part: Part, alike: Alike) -> Part:
+    """A part without what is not asked of it; the part itself where all is."""
+    features = part.features if alike.holes else tuple(f for f in part.features if not isinstance(f, Hole))
+    grade, finish = part.grade if alike.grade else "", part.finish if alike.finish else ""
+    if (features, grade, finish) == (part.features, part.grade, part.finish):
+        return part
+    return msgspec.structs.replace(part, features=features, grade=grade, finish=finish)

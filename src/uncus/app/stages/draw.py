@@ -162,7 +162,7 @@ class DrawPanel(QWidget):
         try:
             wanted = named(self.lens.currentData() or None, session.job, session.shop, session.above)
             self.entries = register(session.job, session.shop, wanted) if session.shop.assemblies else []
-            self.past = past(session.job, session.shop) if not self.lens.currentData() else []
+            self.past = past(session.job, session.shop, self.entries) if not self.lens.currentData() else []
         except JobError as error:
             session.said.emit(str(error), True)
             self.entries, self.past = [], []
