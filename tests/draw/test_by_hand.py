@@ -21,6 +21,7 @@ from uncus.job.drawings import Hidden, Merged, Moved, Reached, Recut, Scaled, Sp
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Connection, Drawing, End, Member, SheetPreset
+from uncus.mark.content import part_content
 from uncus.shop.shop import build
 
 replace = msgspec.structs.replace
@@ -373,3 +374,32 @@ def test_copies_that_are_damaged_are_refused_and_inputs_compare(yard):
         with pytest.raises(JobError):
             opened(bad)
     assert Drawing(piece="p", kind="assembly", scale=5000.0).problem()
+
+
+def test_edits_follow_to_another_piece_of_the_mark_when_the_one_they_were_made_on_goes(yard):
+    """On what lies in the same places there: a plate's mark moved, a chain of a joint's holes left out."""
+    job, shop = yard
+    mains = {id: part_content(a.main.part) for id, a in shop.assemblies.items()}
+    entry = next(e for e in register(*yard) if e.kind == "assembly" and e.job.subject.fixed
+        and sum(mains[id] == mains[e.piece] for id in e.own) > 1 and set(e.job.subject.sources) - {"own"})  # fmt: skip
+    fixed = {f.id for f in entry.job.subject.fixed}
+    joints = set(entry.job.subject.sources) - {"own"}
+    there = [s.key for s in sheets(entry)[0].spots]
+    plate = next(key for key in there if any(key.endswith(f"mark {id}") for id in fixed))
+    holes = next(key for key in there if any(id in key for id in joints) and key not in (plate,))
+    put(yard, edited(entry, Moved(plate, 3.0, 2.0), Hidden(holes)))
+    before = next(e for e in register(*yard) if e.name == entry.name)
+    assert holes not in [s.key for s in sheets(before)[0].spots]
+    with job.change("gone") as change:
+        for record in (*shop.connections_at(entry.piece), *shop.attachments_at(entry.piece)):
+            change.drop(record.id)
+        change.drop(entry.piece)
+    after = next(e for e in register(*yard) if e.name == entry.name)
+    assert after.piece != entry.piece and set(after.own) == set(entry.own) - {entry.piece}
+    moved, hidden = after.job.hand.edits
+    assert (moved.dx, moved.dy) == (3.0, 2.0) and moved.key != plate and hidden.key != holes
+    new = [s.key for s in sheets(after)[0].spots]
+    assert moved.key in new and hidden.key not in new
+    assert len(new) == len(there) - 1
+    job.undo()
+    assert next(e for e in register(*yard) if e.name == entry.name).job.hand.edits == before.job.hand.edits

@@ -8,10 +8,12 @@ from collections.abc import Iterable, Mapping, Sequence
 import msgspec
 
 from uncus.draw.above import WORKLIST as WORKLIST
+from uncus.draw.anchors import anchors_of
 from uncus.draw.by_hand import view_of
 from uncus.draw.drawn import sheets
 from uncus.draw.entry import Entry, State
 from uncus.draw.issue import packed
+from uncus.draw.piece_job import PieceJob
 from uncus.job.drawings import OF_VIEWS, Edit, Moved, Revision, Written
 from uncus.job.errors import JobError
 from uncus.job.job import Job
@@ -43,7 +45,8 @@ def edited(entry: Entry, *edits: Edit) -> Drawing:
         elif isinstance(edit, Written | OF_VIEWS):  # the last one holds
             kept = [e for e in kept if not (type(e) is type(edit) and e.key == edit.key)]
         kept.append(edit)
-    return replace(hand, edits=tuple(kept))
+    anchors = anchors_of(entry.job.subject, tuple(kept)) if isinstance(entry.job, PieceJob) else ()
+    return replace(hand, edits=tuple(kept), anchors=anchors)
 
 
 def of_plate(entry: Entry, edit: Edit) -> tuple[Entry, Edit]:

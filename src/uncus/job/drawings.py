@@ -119,7 +119,7 @@ class Drawing(Record, frozen=True, tag=True):
 
     `scale` 0 and `preset` "" leave the choice to the program; `sections` are added at these distances from the left
     end. `sheet` is what it was called last and `pieces` what it showed, by which it is found again
-    (`draw/histories.py`).
+    (`draw/histories.py`); `anchors` tell where that is which its edits hold on to (`draw/anchors.py`).
     """
 
     piece: str
@@ -134,6 +134,7 @@ class Drawing(Record, frozen=True, tag=True):
     checked: str = ""
     sheet: str = ""
     pieces: tuple[str, ...] = ()
+    anchors: tuple[tuple[str, str], ...] = ()
 
     def problem(self) -> str | None:
         scales = [self.scale or 1.0, *(e.scale for e in self.edits if isinstance(e, Scaled))]

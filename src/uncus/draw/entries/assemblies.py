@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from uncus.draw.anchors import followed, lies_as
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry
 from uncus.draw.gathering import of_assembly
@@ -11,7 +12,9 @@ from uncus.draw.kept import Standing, entry
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.preset import preset_for
 from uncus.job.records import Grid
+from uncus.mark.content import part_content
 from uncus.mark.lines import AssemblyLine
+from uncus.shop.pieces import Assembly
 from uncus.shop.whereabouts import whereabouts
 from uncus.steel.part import Part
 
@@ -27,18 +30,20 @@ def entries(of: Needs) -> Iterator[Entry]:
         standing = of.kept.standing(KIND, own, line.mark)
         members = tuple(m for id in own for m in of.shop.in_piece(id))
         title = f"{line.first.member.role} {line.first.member.section}"
-        yield entry(_job(of, line, standing), title, KIND, members, own, standing)
+        job = _job(of, line, standing)
+        yield entry(job, title, KIND, members, own, standing._replace(hand=job.hand))
 
 
 def _job(of: Needs, line: AssemblyLine, standing: Standing) -> PieceJob:
     project = of.job.project
-    first = next((a for a in line.assemblies if a.id == standing.drawn_from), line.first)
-    role, hand = str(first.member.role), standing.hand
+    first, hand = _drawn_from(line, standing), standing.hand
+    role, subject = str(first.member.role), of_assembly(first, of.marks, of.shop, of.job)
+    hand = followed(hand, subject) if hand is not None else None
     grid = next(iter(of.job.all(Grid)), None)
     return PieceJob(
         name=line.mark,
         kind=KIND,
-        subject=of_assembly(first, of.marks, of.shop, of.job),
+        subject=subject,
         bill=_bill(of, [(of.marks.of_part(p.id), p.part) for p in first.pieces]),
         required=len(line.assemblies),
         role=role,
@@ -56,6 +61,15 @@ def _job(of: Needs, line: AssemblyLine, standing: Standing) -> PieceJob:
         preset=preset_for(of.presets, KIND, role, hand.preset if hand else ""),
         since=standing.since,
     )
+
+
+def _drawn_from(line: AssemblyLine, standing: Standing) -> Assembly:
+    """The piece that a sheet is drawn from: the one that it was, as long as that is there; else one that lies as it."""
+    own = next((a for a in line.assemblies if a.id == standing.drawn_from), line.first)
+    hand = standing.hand
+    if hand is None or not hand.anchors or hand.piece == own.id or lies_as(hand, part_content(own.main.part)):
+        return own
+    return next((a for a in line.assemblies if lies_as(hand, part_content(a.main.part))), own)
 
 
 def _bill(of: Needs, parts: list[tuple[str, Part]]) -> tuple[tuple[str, Part, int], ...]:
