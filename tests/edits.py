@@ -274,11 +274,7 @@ def differences(of: Followed) -> list[str]:
     found = []
     if dict(of.job.records) != dict(job.records):
         found.append("records")
-    for name in ("assemblies", "connections", "shipped", "carried"):
-        if dict(getattr(of.shop, name)) != dict(getattr(shop, name)):
-            found.append(f"shop's {name}")
-    if _said(of.shop) != _said(shop):
-        found.append("findings")
+    found += steel_differences(of.shop, shop)
     if [_rows(of.marker), _rows(Marker(job, shop))] != [_rows(Marker(job, shop))] * 2:
         found.append("marks")
     if _register(of.job, of.shop) != _register(job, shop):
@@ -286,6 +282,13 @@ def differences(of: Followed) -> list[str]:
     if _arrays(of.layouts, of.shop) != _arrays(Layouts(), shop):
         found.append("arrays")
     return found
+
+
+def steel_differences(one: Shop, other: Shop) -> list[str]:
+    """Where the steel of two shops, or what is said of it, is not the same."""
+    names = ("assemblies", "connections", "shipped", "carried")
+    found = [f"shop's {name}" for name in names if dict(getattr(one, name)) != dict(getattr(other, name))]
+    return found if _said(one) == _said(other) else [*found, "findings"]
 
 
 def _said(shop: Shop) -> Counter[tuple[str, str]]:

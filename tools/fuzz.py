@@ -26,6 +26,7 @@ import msgspec
 
 from uncus.connect import standards
 from uncus.draw import preset, template
+from uncus.draw.above import above
 from uncus.frame.planes import level_plane
 from uncus.frame.typed import typed_point
 from uncus.job import logs
@@ -270,7 +271,8 @@ def forged_records(rng: random.Random, folder: Path) -> Iterator[str]:
                 apply(job, propose(job, shop))
             msgspec.json.encode(_summary(job, shop))
             Marks(job, shop.carried)
-            known, some = Known.of(job, shop), rng.sample(sorted(shop.assemblies), min(6, len(shop.assemblies)))
+            known = Known.of(job, shop, above(job, shop)())
+            some = rng.sample(sorted(shop.assemblies), min(6, len(shop.assemblies)))
             for asked in FACTS.values():
                 for id in some:
                     read = asked.read(known, shop.assemblies[id])
