@@ -9,6 +9,7 @@ import hashlib
 import math
 from collections import Counter, defaultdict
 from collections.abc import Callable, Hashable, Iterable
+from functools import lru_cache
 from typing import Generic, NamedTuple, TypeVar
 
 import msgspec
@@ -38,6 +39,7 @@ class Clusters(Generic[T]):
         self._members: dict[str, tuple[str, ...]] = {}
         self._wide: dict[str, bool] = {}
         self._stale: set[Hashable] = set()
+        self._gone: set[str] = set()
 
     def add(self, head: Hashable, key: str, thing: T) -> None:
         row = self._rows.setdefault(head, [])
@@ -64,14 +66,16 @@ class Clusters(Generic[T]):
             del self._ways[other][key]
         if not row:
             del self._rows[head]
-        self._lead.pop(key, None)
-        self._members.pop(key, None)
-        self._wide.pop(key, None)
+        self._gone.add(key)  # what it was is known until then: it may come back
         self._stale.add(head)
 
     def settle(self) -> set[str]:
         """Gather anew where something came or went; the keys of those whose lead is another, or how they lie on it."""
         changed: set[str] = set()
+        for key in self._gone - self._things.keys():
+            for known in (self._lead, self._members, self._wide):
+                known.pop(key, None)
+        self._gone.clear()
         for head in self._stale:
             left = {key for _, key in self._rows.get(head, ())}
             for first in sorted(left):
@@ -91,13 +95,16 @@ class Clusters(Generic[T]):
                     queue.append(other)
         left -= found.keys()
         members = tuple(sorted(found))
-        if self._members.get(lead) == members and all(self._lead.get(k, ("",))[0] == lead for k in members):
-            return set()
-        self._members[lead] = members
-        self._wide.pop(lead, None)
+        if self._members.get(lead) != members:
+            self._members[lead] = members
+            self._wide.pop(lead, None)
+        changed = set()
         for key, way in found.items():
-            self._lead[key] = lead, way
-        return set(members)
+            before = self._lead.get(key)
+            if before is None or before[0] != lead or not _alike(before[1], way):
+                self._lead[key] = lead, way
+                changed.add(key)
+        return changed
 
     def of(self, key: str) -> tuple[str, Placement]:
         """The key of the thing that leads, and how this one comes to lie on it."""
@@ -105,6 +112,9 @@ class Clusters(Generic[T]):
 
     def __getitem__(self, key: str) -> T:
         return self._things[key]
+
+    def __contains__(self, key: str) -> bool:
+        return key in self._things
 
     def wide(self, lead: str) -> bool:
         """Whether two of a cluster are further apart than twice the tolerance."""
@@ -117,6 +127,10 @@ class Clusters(Generic[T]):
         return found
 
 
+def _alike(a: Placement, b: Placement) -> bool:
+    return a is b or (np.array_equal(a.origin, b.origin) and np.array_equal(a.axes, b.axes))
+
+
 # -- parts --------------------------------------------------------------------------------------------
 class PartClusters:
     """Parts in clusters of same ones, each as long as it is used."""
@@ -124,21 +138,29 @@ class PartClusters:
     def __init__(self, alike: Alike = USUAL) -> None:
         self.alike = alike
         self._used: Counter[Part] = Counter()
+        self._touched: set[Part] = set()  # to be added or dropped, unless it comes back before that
         self._clusters: Clusters[Part] = Clusters(self._link, self._reading, alike.mm)
 
     def add(self, part: Part) -> None:
         self._used[part] += 1
         if self._used[part] == 1:
-            self._clusters.add(self._head(part), part_content(part), part)
+            self._touched.add(part)
 
     def drop(self, part: Part) -> None:
         self._used[part] -= 1
         if not self._used[part]:
             del self._used[part]
-            self._clusters.drop(part_content(part))
+            self._touched.add(part)
 
     def settle(self) -> set[str]:
-        """The fingerprints of parts that lie in another cluster now, or otherwise in it."""
+        """Gather anew; the fingerprints of parts that lie in another cluster now, or otherwise in it."""
+        for part in self._touched:
+            key = part_content(part)
+            if part in self._used and key not in self._clusters:
+                self._clusters.add(self._head(part), key, part)
+            elif part not in self._used and key in self._clusters:
+                self._clusters.drop(key)
+        self._touched.clear()
         return self._clusters.settle()
 
     def of(self, part: Part) -> tuple[str, Placement]:
@@ -189,15 +211,18 @@ def _off_middle(part: Part) -> float:
 
 # -- assemblies ---------------------------------------------------------------------------------------
 _STUD = ""  # the lead of what is no part
+_NO_CORNERS: Matrix = np.zeros((0, 8, 3))
 
 
 class _Item(NamedTuple):
     """An attached part, or a stud, as the part that leads its cluster, placed in the frame of the main part's lead;
-    `label` has its shop welds and bolts."""
+    `label` has its shop welds and bolts; `corners` (m, 8, 3) of its box, in each of the m ways in which it lies onto
+    itself, the way that it lies first."""
 
     lead: str
     label: str
     place: Placement
+    corners: Matrix
 
 
 class _Made(NamedTuple):
@@ -215,12 +240,15 @@ class AssemblyClusters:
     def __init__(self, alike: Alike = USUAL) -> None:
         self.parts = PartClusters(alike)
         self.alike = alike
+        # a fixed part's turning is no turning of the piece
+        self._own = msgspec.structs.replace(alike, as_erected=False)
         self._all: dict[str, tuple[Assembly, str]] = {}
         self._users: dict[str, set[str]] = defaultdict(set)  # the assemblies that use a part
         self._key: dict[str, str] = {}
         self._ids: dict[str, set[str]] = {}  # the assemblies that are the same to the last digit
         self._clusters: Clusters[_Made] = Clusters(self._link, self._reading, alike.mm)
         self._new: set[str] = set()
+        self._gone: set[str] = set()  # unless they are put again before that
 
     def put(self, assembly: Assembly, series: str) -> None:
         """Take an assembly in; those of different series never share a cluster."""
@@ -236,7 +264,7 @@ class AssemblyClusters:
             return
         assembly, _ = self._all.pop(id)
         self._new.discard(id)
-        self._forget(id)
+        self._gone.add(id)
         for piece in assembly.pieces:
             self.parts.drop(piece.part)
             self._users[part_content(piece.part)].discard(id)
@@ -253,6 +281,9 @@ class AssemblyClusters:
     def settle(self) -> set[str]:
         """Gather anew; the assemblies that were put, and those which, or parts of which, are in another cluster now."""
         moved = set(self._new)
+        for id in self._gone - self._all.keys():
+            self._forget(id)
+        self._gone.clear()
         for key in self.parts.settle():
             moved |= self._users[key]
         for id in sorted(moved):
@@ -295,7 +326,7 @@ class AssemblyClusters:
         main, to_lead = self.parts.of(assembly.main.part)
         base = to_lead @ assembly.main.placement.inverse
         items = [self._item(assembly, piece, base) for piece in assembly.pieces[1:]]
-        items += [_Item(_STUD, f"stud {words}", _rounded(to_lead @ place)) for words, place in assembly.studs]
+        items += [_Item(_STUD, f"stud {words}", _rounded(to_lead @ at), _NO_CORNERS) for words, at in assembly.studs]
         alike, member = self.alike, assembly.member
         named = (
             member.lot if alike.lot else "",
@@ -309,7 +340,8 @@ class AssemblyClusters:
         lead, to_lead = self.parts.of(piece.part)
         welds = sorted((w.size, w.sides, w.around) for w in assembly.welds if piece.id in w.joins)
         label = f"{lead} {welds} {assembly.shop_bolts(piece.id)}"
-        return _Item(lead, label, _rounded(base @ piece.placement @ to_lead.inverse))
+        place = _rounded(base @ piece.placement @ to_lead.inverse)
+        return _Item(lead, label, place, place.to_model(_boxes(self.parts.lead(lead), self._own)))
 
     def _reading(self, made: _Made) -> tuple[float, float]:
         """How far what is fixed to a rolled part is from its middle, all together: the same whichever way it lies."""
@@ -327,32 +359,25 @@ class AssemblyClusters:
         if abs(a.camber - b.camber) > mm:
             return None
         main = self.parts.lead(a.main)
-        return next((turn for turn in maps(main, main, asked) if self._lie_alike(turn, a.items, b.items, asked)), None)
+        return next((turn for turn in maps(main, main, asked) if _lie_alike(turn, a.items, b.items, mm)), None)
 
-    def _lie_alike(self, turn: Placement, a: tuple[_Item, ...], b: tuple[_Item, ...], alike: Alike) -> bool:
-        """Each item of `a`, turned, lies where one of `b` does, up to the item's own symmetries."""
-        left = [(o, self._corners(o)) for o in b]
-        own = msgspec.structs.replace(alike, as_erected=False)  # its turning is no turning of the piece
-        for item in a:
+
+def _lie_alike(turn: Placement, a: tuple[_Item, ...], b: tuple[_Item, ...], mm: float) -> bool:
+    """Each item of `a`, turned, lies where one of `b` does, up to the item's own symmetries."""
+    left = list(b)
+    for item in a:
+        near: Iterable[int]
+        if item.lead == _STUD:
             place = turn @ item.place
-            near: Iterable[int]
-            if item.lead == _STUD:
-                near = (
-                    i for i, (o, _) in enumerate(left) if o.label == item.label and _same_stud(place, o.place, alike.mm)
-                )
-            else:
-                lead = self.parts.lead(item.lead)
-                lain = np.array([(place @ way).to_model(_box(lead)) for way in maps(lead, lead, own)])
-                near = (i for i, (o, at) in enumerate(left) if o.label == item.label and _near(lain, at, alike.mm))
-            hit = next(iter(near), None)
-            if hit is None:
-                return False
-            del left[hit]
-        return not left
-
-    def _corners(self, item: _Item) -> Matrix:
-        """The corners of an item's box (8, 3), in the frame of the main part's lead."""
-        return item.place.to_model(np.zeros(3) if item.lead == _STUD else _box(self.parts.lead(item.lead)))
+            near = (i for i, o in enumerate(left) if o.label == item.label and _same_stud(place, o.place, mm))
+        else:
+            ways = turn.to_model(item.corners)
+            near = (i for i, o in enumerate(left) if o.label == item.label and _near(ways, o.corners[0], mm))
+        hit = next(iter(near), None)
+        if hit is None:
+            return False
+        del left[hit]
+    return True
 
 
 def _middle(part: Part) -> Matrix:
@@ -363,11 +388,13 @@ def _middle(part: Part) -> Matrix:
     return np.array([x, 0.0, z])
 
 
-def _box(part: Part) -> Matrix:
-    """The corners (8, 3) of a part's box."""
+@lru_cache(maxsize=8192)
+def _boxes(part: Part, alike: Alike) -> Matrix:
+    """The corners (m, 8, 3) of a part's box in each of the m ways in which it lies onto itself; as it lies first."""
     low, high = part.depth_range
     y0, y1 = part.y_range
-    return np.array([(x, y, z) for x in (0, part.length) for y in (y0, y1) for z in (low, high)])
+    box = np.array([(x, y, z) for x in (0, part.length) for y in (y0, y1) for z in (low, high)])
+    return np.array([box, *(way.to_model(box) for way in maps(part, part, alike))])
 
 
 def _near(ways: Matrix, there: Matrix, mm: float) -> bool:

@@ -126,6 +126,7 @@ class Groups:
         self.all: dict[Key, Group] = {}
         self.of: dict[tuple[bool, str], Group] = {}
         self._pieces: dict[str, Assembly] = {}
+        self._content: dict[str, str] = {}  # the fingerprint of each
         self.owner: dict[str, str] = {}  # the assembly of each part
 
     def drop(self, id: str) -> None:
@@ -133,6 +134,7 @@ class Groups:
         if assembly is None:
             return
         self._clusters.drop(id)
+        self._content.pop(id, None)
         for piece in assembly.pieces:
             self._leave((True, piece.id))
             self.owner.pop(piece.id, None)
@@ -158,10 +160,11 @@ class Groups:
             self._enter(self._pieces[id])
 
     def _enter(self, assembly: Assembly) -> None:
-        own, clusters = series_for(self.series, assembly, None, self.lets), self._clusters
-        key: Key = (False, clusters.of(assembly.id), own.id)
-        self._join(key, own, clusters.main(assembly.id), assembly.id, assembly_content(assembly))
-        self.of[(False, assembly.id)].assemblies[assembly.id] = assembly
+        own, clusters, id = series_for(self.series, assembly, None, self.lets), self._clusters, assembly.id
+        if id not in self._content:
+            self._content[id] = assembly_content(assembly)
+        self._join((False, clusters.of(id), own.id), own, clusters.main(id), id, self._content[id])
+        self.of[(False, id)].assemblies[id] = assembly
         for piece in assembly.pieces:
             of_part = series_for(self.series, assembly, piece, self.lets)
             lead, _ = clusters.parts.of(piece.part)
@@ -171,10 +174,13 @@ class Groups:
 
     def _join(self, key: Key, series: Series, part: Part, piece: str, content: str) -> None:
         at = (bool(key[0]), piece)
-        self._leave(at)
         mark = self.marks.get(at)
         if mark is not None and mark.how == "unique":
             key = (*key, piece)
+        there = self.of.get(at)
+        if there is not None and there.key == key and there.pieces[piece] == content:
+            return  # where it is; one that was built anew has been taken out before
+        self._leave(at)
         group = self.all.get(key)
         if group is None:
             group = self.all[key] = Group(key, series, part, at[0], self.rules.families)
