@@ -122,10 +122,10 @@ def marks_time(job: Job, shop) -> float:  # type: ignore[no-untyped-def]
 def sheets_time(job: Job, shop, dxf: bool, wanted: int = 600) -> tuple[float, int]:  # type: ignore[no-untyped-def]
     """Seconds for `wanted` entries as PDF (and DXF) in worker processes; they are repeated up to that count and
     drawn anew each time."""
-    entries = [e.job for e in register(job, shop)]
-    jobs = (entries * (wanted // len(entries) + 1))[:wanted]
+    entries, outputs = register(job, shop), ("sheets", "dxf") if dxf else ("sheets",)
+    jobs = ([e.job for e in entries] * (wanted // len(entries) + 1))[:wanted]
     start = time.perf_counter()
-    made = list(each(partial(_drawn, pdf=True, dxf=dxf), jobs))
+    made = list(each(partial(_drawn, kinds={e.name: e.kind for e in entries}, outputs=outputs), jobs))
     failures = [d.failure for d in made if d.failure]
     if failures:
         raise SystemExit(failures[0])

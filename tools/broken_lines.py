@@ -23,7 +23,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
 ROOMS = {
-    "bill": ("deliver",), "catalog": ("connect/test_tables.py", "steel", "connect/test_embeds.py"),
+    "bill": ("deliver",), "catalog": ("catalog", "connect/test_tables.py", "steel", "connect/test_embeds.py"),
         "connect": ("connect", "shop"),
     "deliver": ("deliver",), "draw": ("draw",), "frame": ("frame", "shop"), "job": ("job",), "lens": ("lens",),
         "mark": ("mark",),

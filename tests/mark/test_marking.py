@@ -2,10 +2,12 @@ import random
 
 import msgspec
 import pytest
+from tests.conftest import marked
 
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Mark, Member, Role
+from uncus.job.records import Connection, Mark, Member, Role
+from uncus.mark.kept import ordered, since_ordered
 from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks, State, apply, natural, propose
 from uncus.sample.boathouse import boathouse
@@ -110,3 +112,26 @@ def test_a_frame_has_few_marks_and_each_counts_its_pieces(grid_frame):
     assert sum(len(line.assemblies) for line in lines) == len(shop.shipped)
     assert len(lines) < len(shop.shipped) / 2
     assert len(frame(1, 1)) < len(frame(2, 1)) < len(frame(2, 2))
+
+
+def test_what_was_ordered_says_of_each_part_and_piece_what_became_of_it():
+    """A plate grown thicker is not the one that was ordered; those beside it are, whatever they are called now."""
+    job, shop = marked([*frame(1, 1)])
+    job.follow(shop.follow)
+    assembly = next(a for a in shop.shipped.values() if len({p.part for p in a.pieces}) > 1)
+    with job.change("ordered") as change:
+        for one in ordered(job, [assembly], "2026-01-01", "AB-1"):
+            change.put(one)
+    plate = next(p for p in assembly.pieces if p.maker in {c.id for c in job.all(Connection)} and p.part.is_plate)
+    told = {p.id: since_ordered(job, shop, p.id, True, Marks(job).of_part(p.id)) for p in assembly.pieces}
+    assert all("AB-1" in words and "changed" not in words for words in told.values())
+    joint = job.get(plate.maker, Connection)
+    with job.change("thicker") as change:
+        change.put(msgspec.structs.replace(joint, params={**joint.params, "thickness": 19.05}))
+    assert "changed since" in since_ordered(job, shop, plate.id, True, "p1")
+    main = assembly.main.id
+    assert "changed" not in since_ordered(job, shop, main, True, "Z9") and "Z9 now" in since_ordered(
+        job, shop, main, True, "Z9"
+    )
+    assert "changed since" in since_ordered(job, shop, assembly.id, False, "B1")
+    assert since_ordered(job, shop, "never", False, "B1") == ""

@@ -226,11 +226,13 @@ class _Item(NamedTuple):
 
 
 class _Made(NamedTuple):
-    """An assembly to be held against others."""
+    """An assembly to be held against others; `offs` (n,) tell how far each item of a rolled part is from its middle,
+    from the least up: whichever way two like ones lie, they are the same within the tolerance, one by one."""
 
     main: str
     camber: float
     items: tuple[_Item, ...]
+    offs: Matrix
 
 
 class AssemblyClusters:
@@ -334,7 +336,9 @@ class AssemblyClusters:
             tuple(sorted(p.words for p in assembly.pieces)) if alike.names else (),
         )
         camber = round(member.camber, 3) if alike.camber else 0.0
-        return (series, main, *named, tuple(sorted(i.label for i in items))), _Made(main, camber, tuple(items))
+        return (series, main, *named, tuple(sorted(i.label for i in items))), _Made(
+            main, camber, tuple(items), self._offs(main, items)
+        )
 
     def _item(self, assembly: Assembly, piece: Piece, base: Placement) -> _Item:
         lead, to_lead = self.parts.of(piece.part)
@@ -344,19 +348,20 @@ class AssemblyClusters:
         return _Item(lead, label, place, place.to_model(_boxes(self.parts.lead(lead), self._own)))
 
     def _reading(self, made: _Made) -> tuple[float, float]:
-        """How far what is fixed to a rolled part is from its middle, all together: the same whichever way it lies."""
-        main = self.parts.lead(made.main)
+        """How far all items are from the middle, together."""
+        return float(made.offs.sum()), 2 * self.alike.mm * (len(made.items) + 1)
+
+    def _offs(self, key: str, items: list[_Item]) -> Matrix:
+        main = self.parts.lead(key)
         if main.section is None:
-            return 0.0, 0.0
-        off = 0.0
-        for item in made.items:
-            centre = np.zeros(3) if item.lead == _STUD else _middle(self.parts.lead(item.lead))
-            off += abs(float(item.place.to_model(centre)[0]) - main.length / 2)
-        return off, 2 * self.alike.mm * (len(made.items) + 1)
+            return np.zeros(0)
+        centres = [np.zeros(3) if i.lead == _STUD else _middle(self.parts.lead(i.lead)) for i in items]
+        at = [float(i.place.to_model(c)[0]) for i, c in zip(items, centres, strict=True)]
+        return np.sort(np.abs(np.array(at) - main.length / 2))
 
     def _link(self, a: _Made, b: _Made, mm: float) -> Placement | None:
         asked = self.alike if mm == self.alike.mm else msgspec.structs.replace(self.alike, mm=mm)
-        if abs(a.camber - b.camber) > mm:
+        if abs(a.camber - b.camber) > mm or np.any(np.abs(a.offs - b.offs) > 2 * mm):
             return None
         main = self.parts.lead(a.main)
         return next((turn for turn in maps(main, main, asked) if _lie_alike(turn, a.items, b.items, mm)), None)
