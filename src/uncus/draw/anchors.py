@@ -43,7 +43,7 @@ def followed(hand: Drawing, subject: Subject) -> Drawing:
     for id, words in sorted(away, key=lambda one: -len(one[0])):  # a part's id begins with that of its joint
         if free[words]:
             new = free[words].pop(0)
-            text = re.sub(rf"(?<![\w-]){re.escape(id)}(?![\w-])", lambda _, new=new: new, text)
+            text = re.sub(rf"(?<![\w-]){re.escape(id)}(?![\w-])", new.replace("\\", r"\\"), text)
             moved[new] = moved.pop(id)
     edits = msgspec.json.decode(text, type=tuple[Edit, ...])
     return msgspec.structs.replace(hand, edits=edits, anchors=tuple(sorted(moved.items())))
