@@ -22,21 +22,6 @@ def test_a_cache_gives_what_would_be_made_and_holds_no_more_than_it_may(most, as
         assert cache.of(n, lambda: pytest.fail("just made")) == n * n
     latest = list(dict.fromkeys(reversed(asked)))[:most]
     assert all(cache.get(n) == n * n for n in latest), "those used last stay"
-    cache.clear()
-    assert not len(cache) and cache.filled == 0
-
-
-def test_a_cache_by_size_lets_go_of_what_no_longer_fits():
-    cache = Cache(10, len)
-    for key, text in {"a": "xxxx", "b": "yyyy"}.items():
-        cache.keep(key, text)
-    assert cache.filled == 8
-    assert cache.keep("c", "z" * 4) == "zzzz" and cache.get("a") is None and cache.get("b") == "yyyy"
-    assert cache.keep("b", "w" * 11) == "w" * 11 and cache.get("b") is None, (
-        "too big to keep, and the old one is not it"
-    )
-    cache.drop("c")
-    assert cache.get("c") is None and cache.filled == 0
 
 
 def test_what_cannot_be_made_is_not_kept_and_threads_do_not_disturb_one_another():

@@ -13,11 +13,10 @@ V = TypeVar("V")
 
 
 class Cache(Generic[K, V]):
-    """The values used last, by key: `most` of them, or as many as come to `most` by `size`. May be used by several
-    threads; a value that is too big for the whole cache is worked out each time."""
+    """The `most` values that were used last, by key. May be used by several threads."""
 
-    def __init__(self, most: float, size: Callable[[V], float] | None = None) -> None:
-        self._values: LRUCache[K, V] = LRUCache(most, size)
+    def __init__(self, most: int) -> None:
+        self._values: LRUCache[K, V] = LRUCache(most)
         self._lock = RLock()
 
     def get(self, key: K) -> V | None:
@@ -26,10 +25,7 @@ class Cache(Generic[K, V]):
 
     def keep(self, key: K, value: V) -> V:
         with self._lock:
-            try:
-                self._values[key] = value
-            except ValueError:
-                self._values.pop(key, None)  # too large; what stood there before is not it
+            self._values[key] = value
         return value
 
     def of(self, key: K, make: Callable[[], V]) -> V:
@@ -37,18 +33,5 @@ class Cache(Generic[K, V]):
         found = self.get(key)
         return found if found is not None else self.keep(key, make())
 
-    def drop(self, key: K) -> None:
-        with self._lock:
-            self._values.pop(key, None)
-
-    def clear(self) -> None:
-        with self._lock:
-            self._values.clear()
-
     def __len__(self) -> int:
         return len(self._values)
-
-    @property
-    def filled(self) -> float:
-        """How many there are, or what they come to."""
-        return float(self._values.currsize)

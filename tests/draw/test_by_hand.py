@@ -395,6 +395,9 @@ def test_edits_follow_to_another_piece_of_the_mark_when_the_one_they_were_made_o
             change.drop(record.id)
         change.drop(entry.piece)
     after = next(e for e in register(*yard) if e.name == entry.name)
+    assert mains[after.piece] == part_content(after.job.subject.main) == mains[entry.piece], (
+        "drawn from what lies alike"
+    )
     assert after.piece != entry.piece and set(after.own) == set(entry.own) - {entry.piece}
     moved, hidden = after.job.hand.edits
     assert (moved.dx, moved.dy) == (3.0, 2.0) and moved.key != plate and hidden.key != holes

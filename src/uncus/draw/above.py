@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from uncus.draw.entries.assemblies import KIND
-from uncus.draw.histories import kept, matched, places_of
+from uncus.draw.histories import current
 from uncus.job.job import Job
 from uncus.lens.above import Above, Handed
 from uncus.mark.lines import assembly_lines
@@ -24,9 +24,8 @@ def _read(job: Job, shop: Shop) -> Above:
     marks = Marks(job, shop.carried)
     lines = assembly_lines(shop, marks)
     pieces = {line.mark: frozenset(a.id for a in line.assemblies) for line in lines}
-    of = matched(kept(job), places_of(marks, lines))
     sent, listed = set[str](), set[str]()
-    for (kind, mark), history in of.items():
+    for (kind, mark), history in current(job, marks, lines).items():
         if kind != KIND:
             continue
         if history.issue is not None:

@@ -9,7 +9,7 @@ import msgspec
 from uncus.draw.drawn import draw_all
 from uncus.draw.inputs import SheetJob
 from uncus.draw.sheet import Sheet
-from uncus.shop.batch import Make, each, worker_pool
+from uncus.shop.batch import each
 
 
 class Drawn(msgspec.Struct, frozen=True):
@@ -20,13 +20,11 @@ class Drawn(msgspec.Struct, frozen=True):
     failure: str = ""
 
 
-def drawn(
-    jobs: Sequence[SheetJob], stopped: Callable[[], bool] = lambda: False, few: int = 8, make: Make = worker_pool
-) -> Iterator[Drawn]:
+def drawn(jobs: Sequence[SheetJob], stopped: Callable[[], bool] = lambda: False) -> Iterator[Drawn]:
     """Each entry's sheets as they come."""
-    for done in each(draw_all, jobs, stopped, few, make):
+    for done in each(draw_all, jobs, stopped):
         yield Drawn(done.item.name, done.result or (), failure_words(done.item.name, done.failure))
 
 
 def failure_words(name: str, why: str) -> str:
-    return f"Sheet {name} could not be drawn: {why}." if why else ""
+    return f"Sheet {name} could not be drawn: {why.rstrip('.')}." if why else ""

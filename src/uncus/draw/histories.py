@@ -91,7 +91,13 @@ def matched(histories: Sequence[History], places: Iterable[Place]) -> dict[tuple
     return given
 
 
-def places_of(marks: Marks, lines: Sequence[AssemblyLine]) -> list[Place]:
+def current(job: Job, marks: Marks, lines: Sequence[AssemblyLine]) -> dict[tuple[str, str], History]:
+    """The histories of all sheets of assemblies and of parts, by kind and mark."""
+    histories = kept(job)
+    return matched(histories, _places(marks, lines)) if histories else {}
+
+
+def _places(marks: Marks, lines: Sequence[AssemblyLine]) -> list[Place]:
     """Every sheet that a job has of assemblies, by mark, and of their parts."""
     found = [Place("assembly", line.mark, tuple(a.id for a in line.assemblies)) for line in lines]
     parts = part_lines([a for line in lines for a in line.assemblies], marks)

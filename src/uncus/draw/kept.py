@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from uncus.draw.entry import Entry
-from uncus.draw.histories import History, Place, kept, matched, places_of
+from uncus.draw.histories import History, Place, current, kept, matched
 from uncus.draw.inputs import SheetJob, printed
 from uncus.draw.states import state_of
 from uncus.job.job import Job
@@ -34,12 +34,11 @@ class Standing(NamedTuple):
 
 
 class Kept:
-    """The histories of a job's sheets, given the `places` of all its sheets of assemblies and parts, and the pieces
-    and levels that are `alive`."""
+    """The histories of a job's sheets, given those `of` its sheets of assemblies and parts, and the pieces and levels
+    that are `alive`."""
 
-    def __init__(self, job: Job, places: list[Place], alive: set[str]) -> None:
-        self.histories = kept(job)
-        self.of = matched(self.histories, places)
+    def __init__(self, job: Job, of: dict[tuple[str, str], History], alive: set[str]) -> None:
+        self.histories, self.of = kept(job), of
         self.alive = alive
         self.taken = {(h.kind, h.piece) for h in self.histories}
 
@@ -98,7 +97,5 @@ def entry(
 
 def hand_of(job: Job, shop: Shop, marks: Marks, mark: str) -> Drawing | None:
     """What was done by hand to the sheet of an assembly's mark."""
-    if next(iter(job.all(Drawing)), None) is None:
-        return None
-    history = matched(kept(job), places_of(marks, assembly_lines(shop, marks))).get(("assembly", mark))
+    history = current(job, marks, assembly_lines(shop, marks)).get(("assembly", mark))
     return history.drawing if history else None

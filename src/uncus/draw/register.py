@@ -7,13 +7,13 @@ from collections.abc import Callable, Iterable, Sequence
 from uncus.draw.entries import assemblies, plans, plates
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry, State
-from uncus.draw.histories import History, Place, kept, places_of
+from uncus.draw.histories import History, current, kept
 from uncus.draw.issue import opened
 from uncus.draw.kept import Kept
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Drawing, Issue, Level, SheetPreset
-from uncus.mark.lines import AssemblyLine, assembly_lines
+from uncus.job.records import Level, SheetPreset
+from uncus.mark.lines import assembly_lines
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
@@ -32,17 +32,10 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         marks,
         lines,
         frozenset(a.id for line in lines for a in line.assemblies if wanted(a)),
-        Kept(job, _places(job, marks, lines), alive),
+        Kept(job, current(job, marks, lines), alive),
         job.all(SheetPreset),
     )
     return [entry for kind in _KINDS for entry in kind.entries(needs)]
-
-
-def _places(job: Job, marks: Marks, lines: list[AssemblyLine]) -> list[Place]:
-    """Every sheet of assemblies and of parts; none where nothing is kept that could be matched."""
-    if next(iter(job.all(Issue)), None) is None and next(iter(job.all(Drawing)), None) is None:
-        return []
-    return places_of(marks, lines)
 
 
 def past(job: Job, shop: Shop, entries: Sequence[Entry] | None = None) -> list[Entry]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Iterable
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, TypeVar
 
 import msgspec
 
@@ -17,6 +17,8 @@ from uncus.job.job import Delta
 from uncus.job.records import AnyRecord, Attachment, Connection, Member, Project, ShopRules
 from uncus.steel.double import fits
 from uncus.steel.joint import Finding
+
+J = TypeVar("J", Connection, Attachment)
 
 
 class Woken(msgspec.Struct):
@@ -101,16 +103,16 @@ def _member_wakes(of: Records, record: Member, woken: Woken) -> None:
 
 
 # -- joints and attachments ---------------------------------------------------------------------------
-def _take_connection(of: Records, record: Connection) -> None:
-    of.connections[record.id] = record
+def _note(held: dict[str, J], of_member: dict[str, set[str]], record: J) -> None:
+    held[record.id] = record
     for id in record.members:
-        of.at[id].add(record.id)
+        of_member[id].add(record.id)
 
 
-def _forget_connection(of: Records, record: Connection) -> None:
-    of.connections.pop(record.id, None)
+def _strike(held: dict[str, J], of_member: dict[str, set[str]], record: J) -> None:
+    held.pop(record.id, None)
     for id in record.members:
-        of.at[id].discard(record.id)
+        of_member[id].discard(record.id)
 
 
 def _connection_wakes(of: Records, record: Connection, woken: Woken) -> None:
@@ -119,29 +121,13 @@ def _connection_wakes(of: Records, record: Connection, woken: Woken) -> None:
     woken.beside |= set(record.members)
 
 
-def _take_attachment(of: Records, record: Attachment) -> None:
-    of.attachments[record.id] = record
-    for id in record.members:
-        of.fixed[id].add(record.id)
-
-
-def _forget_attachment(of: Records, record: Attachment) -> None:
-    of.attachments.pop(record.id, None)
-    for id in record.members:
-        of.fixed[id].discard(record.id)
-
-
 def _attachment_wakes(_: Records, record: Attachment, woken: Woken) -> None:
     woken.members.update(record.members)
 
 
 # -- rules and project --------------------------------------------------------------------------------
-def _take_rules(of: Records, record: ShopRules) -> None:
-    of.rules = record
-
-
-def _forget_rules(of: Records, _: ShopRules) -> None:
-    of.rules = ShopRules()
+def _set(of: Records, name: str, record: ShopRules | Project) -> None:
+    setattr(of, name, record)
 
 
 def _rules_wake(of: Records, _: ShopRules, woken: Woken) -> None:
@@ -149,14 +135,6 @@ def _rules_wake(of: Records, _: ShopRules, woken: Woken) -> None:
     woken.joints |= set(of.connections)
     woken.members |= {member for member, ids in of.fixed.items() if ids}
     woken.members |= {id for id, body in of.bodies.items() if body.record.double is not None}
-
-
-def _take_project(of: Records, record: Project) -> None:
-    of.project = record
-
-
-def _forget_project(of: Records, _: Project) -> None:
-    of.project = Project()
 
 
 def _project_wakes(of: Records, _: Project, woken: Woken) -> None:
@@ -173,8 +151,20 @@ class _Row(NamedTuple):
 
 _TABLE: dict[type, _Row] = {
     Member: _Row(_take_member, _forget_member, _member_wakes),
-    Connection: _Row(_take_connection, _forget_connection, _connection_wakes),
-    Attachment: _Row(_take_attachment, _forget_attachment, _attachment_wakes),
-    ShopRules: _Row(_take_rules, _forget_rules, _rules_wake),
-    Project: _Row(_take_project, _forget_project, _project_wakes),
+    Connection: _Row(
+        lambda of, record: _note(of.connections, of.at, record),
+        lambda of, record: _strike(of.connections, of.at, record),
+        _connection_wakes,
+    ),
+    Attachment: _Row(
+        lambda of, record: _note(of.attachments, of.fixed, record),
+        lambda of, record: _strike(of.attachments, of.fixed, record),
+        _attachment_wakes,
+    ),
+    ShopRules: _Row(
+        lambda of, record: _set(of, "rules", record), lambda of, _: _set(of, "rules", ShopRules()), _rules_wake
+    ),
+    Project: _Row(
+        lambda of, record: _set(of, "project", record), lambda of, _: _set(of, "project", Project()), _project_wakes
+    ),
 }  # records of other kinds touch no steel

@@ -30,15 +30,15 @@ def entries(of: Needs) -> Iterator[Entry]:
         standing = of.kept.standing(KIND, own, line.mark)
         members = tuple(m for id in own for m in of.shop.in_piece(id))
         title = f"{line.first.member.role} {line.first.member.section}"
-        job = _job(of, line, standing)
-        yield entry(job, title, KIND, members, own, standing._replace(hand=job.hand))
+        first = _drawn_from(line, standing)
+        job = _job(of, line, first, standing)
+        yield entry(job, title, KIND, members, own, standing._replace(drawn_from=first.id, hand=job.hand))
 
 
-def _job(of: Needs, line: AssemblyLine, standing: Standing) -> PieceJob:
+def _job(of: Needs, line: AssemblyLine, first: Assembly, standing: Standing) -> PieceJob:
     project = of.job.project
-    first, hand = _drawn_from(line, standing), standing.hand
     role, subject = str(first.member.role), of_assembly(first, of.marks, of.shop, of.job)
-    hand = followed(hand, subject) if hand is not None else None
+    hand = followed(standing.hand, subject) if standing.hand is not None else None
     grid = next(iter(of.job.all(Grid)), None)
     return PieceJob(
         name=line.mark,
