@@ -50,7 +50,7 @@ def test_a_tab_goes_to_site_on_the_support_or_on_the_beam():
         assert [g.field for g in assembly.holds] == [site_bolts]
         assert len(assembly.site_welds) == (0 if site_bolts else 1)
         assert len(shop.assemblies["support"].welds) == (1 if site_bolts else 0)
-        assert len(assembly.shop_bolts("c/tab")) == (0 if site_bolts else 1)
+        assert len(assembly.shop_bolts["c/tab"]) == (0 if site_bolts else 1)
 
 
 @pytest.mark.parametrize("right", [False, True], ids=["left end", "right end"])

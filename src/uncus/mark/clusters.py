@@ -1,6 +1,9 @@
 """Same pieces gathered: each is within the tolerance of another of its cluster (single linkage), however long the
 chain. What there is decides, not the order in which it came nor what was there before: "within half a mm" alone is
-no equivalence, and a first piece to compare with would leave its trace after it is gone."""
+no equivalence, and a first piece to compare with would leave its trace after it is gone.
+
+The commonest of a cluster leads, the least of equals: so one odd piece that comes or goes seldom sets another lead
+over all the rest, which would have to be placed on it anew."""
 
 from __future__ import annotations
 
@@ -16,9 +19,9 @@ import msgspec
 import numpy as np
 
 from uncus.frame.placement import Placement
-from uncus.mark.content import part_content
+from uncus.mark.content import assembly_content, digits, part_content, placed, rounded
 from uncus.mark.sameness import DEGREES, USUAL, Alike, Matrix, as_asked, maps
-from uncus.shop.pieces import Assembly, Piece
+from uncus.shop.pieces import Assembly
 from uncus.steel.part import Part
 
 T = TypeVar("T")
@@ -27,10 +30,15 @@ Link = Callable[[T, T, float], Placement | None]
 
 class Clusters(Generic[T]):
     """Things that `link` ties to one another at a tolerance, giving how the first comes to lie on the second. Only
-    things of one head, whose `reading`s are no further apart than their slack, are held against one another."""
+    things of one head, whose `reading`s are no further apart than their slack, are held against one another.
+    `number` tells how many there are of a thing; call `counted` when that is another. Without it whoever leads goes on
+    leading while it is there: for those of whom only this is asked, which of them are together."""
 
-    def __init__(self, link: Link[T], reading: Callable[[T], tuple[float, float]], mm: float) -> None:
-        self._link, self._reading, self._mm = link, reading, mm
+    def __init__(
+        self, link: Link[T], reading: Callable[[T], tuple[float, float]], mm: float,
+        number: Callable[[str], int] | None = None,
+    ) -> None:  # fmt: skip
+        self._link, self._reading, self._mm, self._number = link, reading, mm, number
         self._things: dict[str, T] = {}
         self._spot: dict[str, tuple[Hashable, float]] = {}  # head and reading
         self._rows: dict[Hashable, list[tuple[float, str]]] = {}  # of each head, by reading
@@ -69,6 +77,19 @@ class Clusters(Generic[T]):
         self._gone.add(key)  # what it was is known until then: it may come back
         self._stale.add(head)
 
+    def counted(self, key: str) -> None:
+        """There are more or fewer of a thing: another may lead its cluster."""
+        head = self._spot[key][0]
+        if head not in self._stale:
+            lead = self._lead[key][0]
+            if self._first(self._members[lead]) != lead:
+                self._stale.add(head)
+
+    def _first(self, keys: Iterable[str]) -> str:
+        if (number := self._number) is not None:
+            return min(keys, key=lambda key: (-number(key), key))
+        return min(keys, key=lambda key: (key not in self._members, key))
+
     def settle(self) -> set[str]:
         """Gather anew where something came or went; the keys of those whose lead is another, or how they lie on it."""
         changed: set[str] = set()
@@ -84,17 +105,22 @@ class Clusters(Generic[T]):
         self._stale.clear()
         return changed
 
-    def _gather(self, lead: str, left: set[str]) -> set[str]:
-        """All that hang together with the least of them, which leads."""
-        found = {lead: Placement.identity()}
-        queue = [lead]
+    def _gather(self, any_: str, left: set[str]) -> set[str]:
+        """All that hang together with one of them, and how each lies on the one that leads."""
+        together, queue = {any_}, [any_]
         for key in queue:
-            for other in sorted(self._ways[key]):
-                if other not in found:
-                    found[other] = found[key] @ self._ways[other][key]
-                    queue.append(other)
-        left -= found.keys()
-        members = tuple(sorted(found))
+            queue += self._ways[key].keys() - together
+            together |= self._ways[key].keys()
+        lead = self._first(together)
+        found, queue = {lead: Placement.identity()}, [lead]
+        for key in queue:
+            for other in sorted(self._ways[key].keys() - found.keys()):
+                found[other] = found[key] @ self._ways[other][key]
+                queue.append(other)
+        left -= together
+        members = tuple(sorted(together))
+        for other in together & self._members.keys() - {lead}:
+            del self._members[other]
         if self._members.get(lead) != members:
             self._members[lead] = members
             self._wide.pop(lead, None)
@@ -109,6 +135,9 @@ class Clusters(Generic[T]):
     def of(self, key: str) -> tuple[str, Placement]:
         """The key of the thing that leads, and how this one comes to lie on it."""
         return self._lead[key]
+
+    def head(self, key: str) -> Hashable:
+        return self._spot[key][0]
 
     def __getitem__(self, key: str) -> T:
         return self._things[key]
@@ -139,18 +168,20 @@ class PartClusters:
         self.alike = alike
         self._used: Counter[Part] = Counter()
         self._touched: set[Part] = set()  # to be added or dropped, unless it comes back before that
-        self._clusters: Clusters[Part] = Clusters(self._link, self._reading, alike.mm)
+        self._clusters: Clusters[Part] = Clusters(self._link, self._reading, alike.mm, self._number)
+
+    def _number(self, key: str) -> int:
+        return self._used[self._clusters[key]]
 
     def add(self, part: Part) -> None:
         self._used[part] += 1
-        if self._used[part] == 1:
-            self._touched.add(part)
+        self._touched.add(part)
 
     def drop(self, part: Part) -> None:
         self._used[part] -= 1
+        self._touched.add(part)
         if not self._used[part]:
             del self._used[part]
-            self._touched.add(part)
 
     def settle(self) -> set[str]:
         """Gather anew; the fingerprints of parts that lie in another cluster now, or otherwise in it."""
@@ -160,6 +191,8 @@ class PartClusters:
                 self._clusters.add(self._head(part), key, part)
             elif part not in self._used and key in self._clusters:
                 self._clusters.drop(key)
+            elif part in self._used:
+                self._clusters.counted(key)
         self._touched.clear()
         return self._clusters.settle()
 
@@ -211,6 +244,7 @@ def _off_middle(part: Part) -> float:
 
 # -- assemblies ---------------------------------------------------------------------------------------
 _STUD = ""  # the lead of what is no part
+_HERE = Placement.identity()
 _NO_CORNERS: Matrix = np.zeros((0, 8, 3))
 
 
@@ -245,6 +279,8 @@ class AssemblyClusters:
         # a fixed part's turning is no turning of the piece
         self._own = msgspec.structs.replace(alike, as_erected=False)
         self._all: dict[str, tuple[Assembly, str]] = {}
+        self._content: dict[str, str] = {}
+        self._known: dict[Hashable, tuple[Hashable, str, _Made]] = {}  # within one settling: head, key and what it is
         self._users: dict[str, set[str]] = defaultdict(set)  # the assemblies that use a part
         self._key: dict[str, str] = {}
         self._ids: dict[str, set[str]] = {}  # the assemblies that are the same to the last digit
@@ -256,6 +292,7 @@ class AssemblyClusters:
         """Take an assembly in; those of different series never share a cluster."""
         self.drop(assembly.id)
         self._all[assembly.id] = assembly, series
+        self._content[assembly.id] = assembly_content(assembly)
         self._new.add(assembly.id)
         for piece in assembly.pieces:
             self.parts.add(piece.part)
@@ -265,6 +302,7 @@ class AssemblyClusters:
         if id not in self._all:
             return
         assembly, _ = self._all.pop(id)
+        del self._content[id]
         self._new.discard(id)
         self._gone.add(id)
         for piece in assembly.pieces:
@@ -290,6 +328,7 @@ class AssemblyClusters:
             moved |= self._users[key]
         for id in sorted(moved):
             self._enter(id)
+        self._known.clear()
         for key in self._clusters.settle():
             moved |= self._ids[key]
         self._new.clear()
@@ -297,9 +336,13 @@ class AssemblyClusters:
 
     def _enter(self, id: str) -> None:
         assembly, series = self._all[id]
-        head, made = self._made(assembly, series)
-        digits = sorted((i.label, *_digits(i.place)) for i in made.items)
-        key = hashlib.sha256(repr((made.camber, head, digits)).encode()).hexdigest()[:16]
+        studs = tuple(sorted((words, *digits(at)) for words, at in assembly.studs))
+        asked: Hashable = (series, self._content[id], studs, self._named(assembly))
+        if any(w.around for w in assembly.welds):  # of which the content says nothing
+            asked = id
+        if asked not in self._known:
+            self._known[asked] = self._made(assembly, series)
+        head, key, made = self._known[asked]
         if self._key.get(id) == key:
             return
         self._forget(id)
@@ -309,9 +352,13 @@ class AssemblyClusters:
             self._clusters.add(head, key, made)
         self._ids[key].add(id)
 
-    def of(self, id: str) -> str:
-        """The cluster of an assembly."""
-        return self._clusters.of(self._key[id])[0]
+    def of(self, id: str) -> tuple[str, Hashable]:
+        """The cluster of an assembly: whichever leads it, and what all that might be the same as it have in common."""
+        key = self._key[id]
+        return self._clusters.of(key)[0], self._clusters.head(key)
+
+    def content(self, id: str) -> str:
+        return self._content[id]
 
     def wide(self, key: str) -> bool:
         """Whether two of a cluster are further apart than twice the tolerance, in a part or in where it is fixed."""
@@ -324,28 +371,32 @@ class AssemblyClusters:
         return self.parts.lead(self._clusters[self._key[id]].main)
 
     # -- one against another --------------------------------------------------------------------------
-    def _made(self, assembly: Assembly, series: str) -> tuple[Hashable, _Made]:
+    def _made(self, assembly: Assembly, series: str) -> tuple[Hashable, str, _Made]:
         main, to_lead = self.parts.of(assembly.main.part)
-        base = to_lead @ assembly.main.placement.inverse
-        items = [self._item(assembly, piece, base) for piece in assembly.pieces[1:]]
-        items += [_Item(_STUD, f"stud {words}", _rounded(to_lead @ at), _NO_CORNERS) for words, at in assembly.studs]
-        alike, member = self.alike, assembly.member
-        named = (
-            member.lot if alike.lot else "",
-            str(member.role) if alike.names else "",
-            tuple(sorted(p.words for p in assembly.pieces)) if alike.names else (),
-        )
-        camber = round(member.camber, 3) if alike.camber else 0.0
-        return (series, main, *named, tuple(sorted(i.label for i in items))), _Made(
-            main, camber, tuple(items), self._offs(main, items)
-        )
+        places = placed(assembly)
+        welds, bolts = assembly.shop_welds, assembly.shop_bolts
+        items = []
+        for piece, place in zip(assembly.pieces[1:], places[1:], strict=True):
+            fixed = f"{sorted((w.size, w.sides, w.around) for w in welds[piece.id])} {bolts[piece.id]}"
+            items.append(self._item(piece.part, fixed, to_lead @ place))
+        for words, at in assembly.studs:
+            items.append(_Item(_STUD, f"stud {words}", rounded(to_lead @ rounded(at)), _NO_CORNERS))
+        camber = round(assembly.member.camber, 3) if self.alike.camber else 0.0
+        head = (series, main, *self._named(assembly), tuple(sorted(i.label for i in items)))
+        said = sorted((i.label, i.place.origin.tolist(), i.place.axes.tolist()) for i in items)
+        key = hashlib.sha256(repr((camber, head, said)).encode()).hexdigest()[:16]
+        return head, key, _Made(main, camber, tuple(items), self._offs(main, items))
 
-    def _item(self, assembly: Assembly, piece: Piece, base: Placement) -> _Item:
-        lead, to_lead = self.parts.of(piece.part)
-        welds = sorted((w.size, w.sides, w.around) for w in assembly.welds if piece.id in w.joins)
-        label = f"{lead} {welds} {assembly.shop_bolts(piece.id)}"
-        place = _rounded(base @ piece.placement @ to_lead.inverse)
-        return _Item(lead, label, place, place.to_model(_boxes(self.parts.lead(lead), self._own)))
+    def _named(self, assembly: Assembly) -> tuple[Hashable, ...]:
+        """What is no shape and must be the same in a cluster, where the rules ask for it."""
+        alike, member = self.alike, assembly.member
+        words = tuple(sorted(p.words for p in assembly.pieces)) if alike.names else ()
+        return member.lot if alike.lot else "", str(member.role) if alike.names else "", words
+
+    def _item(self, part: Part, fixed: str, at: Placement) -> _Item:
+        lead, to_lead = self.parts.of(part)
+        place = rounded(at @ to_lead.inverse)
+        return _Item(lead, f"{lead} {fixed}", place, place.to_model(_boxes(self.parts.lead(lead), self._own)))
 
     def _reading(self, made: _Made) -> tuple[float, float]:
         """How far all items are from the middle, together."""
@@ -364,7 +415,8 @@ class AssemblyClusters:
         if abs(a.camber - b.camber) > mm or np.any(np.abs(a.offs - b.offs) > 2 * mm):
             return None
         main = self.parts.lead(a.main)
-        return next((turn for turn in maps(main, main, asked) if _lie_alike(turn, a.items, b.items, mm)), None)
+        same = any(_lie_alike(turn, a.items, b.items, mm) for turn in maps(main, main, asked))
+        return _HERE if same else None  # which way is asked of parts only
 
 
 def _lie_alike(turn: Placement, a: tuple[_Item, ...], b: tuple[_Item, ...], mm: float) -> bool:
@@ -385,6 +437,7 @@ def _lie_alike(turn: Placement, a: tuple[_Item, ...], b: tuple[_Item, ...], mm: 
     return True
 
 
+@lru_cache(maxsize=8192)
 def _middle(part: Part) -> Matrix:
     """The middle of a part's box, which every turn of the part onto itself leaves where it is."""
     if part.section is not None:
@@ -410,12 +463,3 @@ def _near(ways: Matrix, there: Matrix, mm: float) -> bool:
 def _same_stud(a: Placement, b: Placement, mm: float) -> bool:
     """Two studs whose heads are within the tolerance of one another and which stand the same way."""
     return bool(np.abs(a.origin - b.origin).max() <= mm and float(a.x @ b.x) > math.cos(math.radians(DEGREES)))
-
-
-def _rounded(place: Placement) -> Placement:
-    """A place without the last bits of its reckoning: equal ones are compared once."""
-    return Placement(np.round(place.origin, 2) + 0.0, np.round(place.axes, 5) + 0.0)
-
-
-def _digits(place: Placement) -> tuple[float, ...]:
-    return *place.origin.tolist(), *place.axes.ravel().tolist()

@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from uncus.job.records import Mark, MarkRules, Series
 from uncus.mark.canonical import assembly_form, part_form
 from uncus.mark.clusters import AssemblyClusters
-from uncus.mark.content import assembly_content, part_content, part_order
+from uncus.mark.content import part_content, part_order
 from uncus.mark.proposal import Row
 from uncus.mark.sameness import Alike
 from uncus.mark.series import Lets, series_for
@@ -92,9 +92,9 @@ class Group:
 
     @property
     def order(self) -> tuple[object, ...]:
-        """Where its number comes: by the steel alone, whenever it was drawn."""
+        """Where its number comes: by the steel alone, whenever it was drawn (and whoever leads its cluster)."""
         if self._order is None:
-            self._order = (*part_order(self.part), min(self.pieces.values()), str(self.key))
+            self._order = (*part_order(self.part), min(self.pieces.values()), str(self.key[2:]))
         return self._order
 
 
@@ -125,16 +125,14 @@ class Groups:
         self._clusters = AssemblyClusters(self.alike)
         self.all: dict[Key, Group] = {}
         self.of: dict[tuple[bool, str], Group] = {}
-        self._pieces: dict[str, Assembly] = {}
-        self._content: dict[str, str] = {}  # the fingerprint of each
+        self._pieces: dict[str, tuple[Assembly, Series]] = {}
         self.owner: dict[str, str] = {}  # the assembly of each part
 
     def drop(self, id: str) -> None:
-        assembly = self._pieces.pop(id, None)
-        if assembly is None:
+        if id not in self._pieces:
             return
+        assembly, _ = self._pieces.pop(id)
         self._clusters.drop(id)
-        self._content.pop(id, None)
         for piece in assembly.pieces:
             self._leave((True, piece.id))
             self.owner.pop(piece.id, None)
@@ -150,20 +148,20 @@ class Groups:
 
     def put(self, assembly: Assembly) -> None:
         self.drop(assembly.id)
-        self._clusters.put(assembly, series_for(self.series, assembly, None, self.lets).id)
-        self._pieces[assembly.id] = assembly
+        own = series_for(self.series, assembly, None, self.lets)
+        self._clusters.put(assembly, own.id)
+        self._pieces[assembly.id] = assembly, own
         self.owner |= {p.id: assembly.id for p in assembly.pieces}
 
     def settle(self) -> None:
         """Put every piece that was built, or whose cluster is another now, into its group."""
         for id in sorted(self._clusters.settle()):
-            self._enter(self._pieces[id])
+            self._enter(*self._pieces[id])
 
-    def _enter(self, assembly: Assembly) -> None:
-        own, clusters, id = series_for(self.series, assembly, None, self.lets), self._clusters, assembly.id
-        if id not in self._content:
-            self._content[id] = assembly_content(assembly)
-        self._join((False, clusters.of(id), own.id), own, clusters.main(id), id, self._content[id])
+    def _enter(self, assembly: Assembly, own: Series) -> None:
+        clusters, id = self._clusters, assembly.id
+        lead, head = clusters.of(id)
+        self._join((False, lead, own.id, head), own, clusters.main(id), id, clusters.content(id))
         self.of[(False, id)].assemblies[id] = assembly
         for piece in assembly.pieces:
             of_part = series_for(self.series, assembly, piece, self.lets)

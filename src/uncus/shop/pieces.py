@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
+
 import msgspec
 import numpy as np
 
@@ -59,19 +61,32 @@ class Assembly(msgspec.Struct, frozen=True):
     def net(self) -> float:
         return sum(net_weight(p.part) for p in self.pieces)
 
-    def shop_bolts(self, piece: str) -> list[tuple[str, str, float, int]]:
-        """Size, grade, length and number of the bolts that hold a piece to this assembly in the shop."""
-        own = (g for g in self.holds if not g.field and piece in g.joins)
-        return sorted((g.size, g.grade, round(g.length, 1), len(g.points)) for g in own)
+    @property
+    def shop_welds(self) -> dict[str, list[Weld]]:
+        """The welds of each piece."""
+        found: dict[str, list[Weld]] = defaultdict(list)
+        for weld in self.welds:
+            for piece in dict.fromkeys(weld.joins):
+                found[piece].append(weld)
+        return found
+
+    @property
+    def shop_bolts(self) -> dict[str, list[tuple[str, str, float, int]]]:
+        """Size, grade, length and number of the bolts that hold each piece to this assembly in the shop."""
+        found: dict[str, list[tuple[str, str, float, int]]] = defaultdict(list)
+        for group in self.holds:
+            for piece in () if group.field else dict.fromkeys(group.joins):
+                found[piece].append((group.size, group.grade, round(group.length, 1), len(group.points)))
+        return defaultdict(list, {piece: sorted(own) for piece, own in found.items()})
 
     @property
     def studs(self) -> list[tuple[str, Placement]]:
         """Studs that are welded on in the shop: what each is, and its head, with x to its foot, in the main part's
         frame."""
-        inverse, found = self.main.placement.inverse, []
+        found = []
         for group in self.holds:
             if group.kind is FastenerKind.STUD and not group.field:
-                axis = np.asarray(group.axis)
+                inverse, axis = self.main.placement.inverse, np.asarray(group.axis)
                 axes = np.column_stack([axis, *np.linalg.svd(axis[None])[2][1:]])
                 axes[:, 2] = np.cross(axes[:, 0], axes[:, 1])
                 words = f"{group.size} {group.grade} {group.length:.1f}"
