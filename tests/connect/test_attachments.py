@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.connect.sound import beam, column, girder, placed, sound, wrong
 
+from uncus.catalog.bought import bought
 from uncus.catalog.sections import section
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.attachments.nailer_holes import Params as Nailers
@@ -242,6 +243,30 @@ def test_vent_holes_that_do_not_fit_are_told():
     for member, params in ((tube, {"diameter": 60.0}), (msgspec.structs.replace(tube, end=(50.0, 0.0, 3000.0)), {})):
         shop = fitted("vent holes", member, params)
         assert wrong(shop) and not shop.assemblies["beam"].main.part.holes
+
+
+@pytest.mark.parametrize(
+    ("name", "on", "keeps"),
+    [
+        ("C15X33.9", "near side", 0.0),  # a channel's back is flat from edge to edge
+        ("C15X33.9", "far side", 1.0),
+        ("W16X31", "near side", 1.0),
+        ("W16X31", "far side", 1.0),
+        ("HSS12X6X3/8", "near side", None),
+    ],
+)
+def test_bought_items_stand_on_the_flat_of_a_side_alone(name, on, keeps):
+    """Moved up until the fillet is met, and not a mm before."""
+    own, high = (
+        section(name),
+        max(z for _, z in bought("HOOK-120").profile) - min(z for _, z in bought("HOOK-120").profile),
+    )
+    clear = own.r if keeps is None else keeps * max(own.k, own.tf + own.r)
+    most = own.d / 2 - clear - high / 2
+    for at, fits in ((most - 0.5, True), (most + 0.5, False), (-most + 0.5, True), (-most - 0.5, False)):
+        shop = fitted("bought items", beam(0, name), {"code": "HOOK-120", "on": on, "at": at})
+        told = [f.text for f in shop.connections["c"].findings if "does not stand on the flat" in f.text]
+        assert bool(told) is not fits, (at, told)
 
 
 def test_bearing_plates_lie_on_the_flange_with_room_for_their_welds():

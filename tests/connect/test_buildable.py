@@ -3,10 +3,11 @@
 import msgspec
 import numpy as np
 import pytest
-from tests.connect.sound import beam, column, joined
+from tests.connect.sound import beam, column, girder, joined
 
+from uncus.catalog.sections import section as find
 from uncus.connect.buildable.blocks import Blocks, blocks_of
-from uncus.job.records import Attachment, Connection, End, ShopRules
+from uncus.job.records import Attachment, Connection, End, Line, ShopRules
 from uncus.shop.shop import Shop
 from uncus.steel.flat import net_volume
 from uncus.steel.joint import Contribution
@@ -46,6 +47,18 @@ def test_what_cannot_be_built_is_said(kind, members, params, rules, says):
     else:
         assert any(says in t for t in texts), texts
         assert all(t.endswith(".") and len(t) < 260 for t in texts)
+
+
+@pytest.mark.parametrize("roll", [0.0, 90.0])
+@pytest.mark.parametrize("up", [True, False])
+def test_a_beam_that_only_just_passes_its_support_is_told_from_one_that_only_just_meets_it(roll, up):
+    """By half of what the beam is deep, as it is rolled."""
+    reach = (find("W18X35").d + (find("W12X26").d if roll == 0.0 else find("W12X26").b)) / 2
+    for off, meets in ((reach - 2.0, True), (reach + 2.0, False)):
+        z = 3000.0 + (off if up else -off)
+        members = [girder(z=3000.0, line=Line.CENTRE), beam(0, z=z, roll=roll, line=Line.CENTRE)]
+        texts = [f.text for f in joined("shear tab", members).connections["c"].findings]
+        assert any("the two do not meet" in t for t in texts) is not meets, texts
 
 
 @pytest.mark.parametrize(("spacing", "reached"), [(36.0, False), (150.0, True)])

@@ -4,6 +4,7 @@ import math
 import re
 
 import msgspec
+import numpy as np
 import pytest
 from tests.connect.cases import CASES, designed
 from tests.connect.sound import LEVEL, beam, column, girder, joined
@@ -21,6 +22,7 @@ from uncus.connect.strength.code import Bolting, Made, Steel
 from uncus.connect.strength.design import NEAR, State
 from uncus.connect.strength.eurocode import Eurocode
 from uncus.connect.strength.limit import KIP, Working, kind_of, shown, worked
+from uncus.connect.strength.shear import _tee
 from uncus.connect.strength.weld_group import worth as weld_worth
 from uncus.deliver.calculation import Calculated, calculation_pdf, says
 from uncus.job.errors import JobError
@@ -804,6 +806,18 @@ def test_a_slot_along_a_pull_tears_out_from_its_end():
     )
     webs = [limit_of(found, "beam web, along the member", what).capacity for found in (round_, slots)]
     assert webs[0] == pytest.approx(webs[1])
+
+
+@pytest.mark.parametrize(("h", "b", "tw", "tf"), [(280, 165, 6, 9), (120, 165, 6, 25), (60, 300, 10, 19)])
+def test_moduli_of_a_tee_against_its_slices(h, b, tw, tf):
+    """What a cope leaves, summed over a hundred thousand slices: elastic at the free edge, plastic about the line that
+    halves the area."""
+    y = (np.arange(100000) + 0.5) * h / 100000
+    da = np.where(y < tf, b, tw) * h / 100000
+    middle = float((y * da).sum() / da.sum())
+    half = y[np.searchsorted(np.cumsum(da), da.sum() / 2)]
+    elastic = float(((y - middle) ** 2 * da).sum()) / (h - middle)
+    assert _tee(h, b, tw, tf) == pytest.approx((elastic, float((abs(y - half) * da).sum())), rel=1e-4)
 
 
 def test_an_end_tees_stem_is_what_is_bolted_to_its_plate():

@@ -187,6 +187,23 @@ def test_a_view_keeps_its_own_scale_and_its_cut(yard):
     assert Drawing(piece="p", kind="assembly", edits=(Scaled("front", 9999.0),)).problem()
 
 
+def test_a_view_at_its_own_scale_takes_no_more_room_along_the_piece_than_the_others(yard):
+    """More is taken out of it where it is shown larger, and less where smaller."""
+    entry = next(e for e in register(*yard) if e.kind == "assembly" and len(e.job.subject.views) > 1
+        and e.job.subject.main.length > 6500)  # fmt: skip
+    view, length = next(v for v in entry.job.subject.views if v != "front"), entry.job.subject.main.length
+    usual = sheets(entry)[0]
+    room = next(f for f in usual.frames if f.name == "front").short.u(length) / usual.scale
+    taken = []
+    for times in (0.75, 1.0, 2.0):
+        put(yard, edited(again(yard, entry), Scaled(view, times * usual.scale)))
+        frame = next(f for s in sheets(again(yard, entry)) for f in s.frames if f.name == view)
+        assert frame.scale == times * usual.scale and frame.short.u(length) / frame.scale <= room + 1.0
+        taken.append(length - frame.short.u(length))
+    assert taken[0] > taken[1] >= taken[2]
+    put(yard, reset(again(yard, entry), view))
+
+
 def test_a_plan_is_moved_written_on_and_revised_like_any_sheet(yard):
     plan = next(e for e in register(*yard) if e.kind == "erection")
     issued(yard, plan)

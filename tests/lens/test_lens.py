@@ -12,7 +12,7 @@ from uncus.draw.keeping import issue_of
 from uncus.draw.register import register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Both, Drawing, Either, Fact, Lens, Mark, Not, Series
+from uncus.job.records import Both, Drawing, Either, Fact, Lens, Level, Mark, Member, Not, Role, Series
 from uncus.lens.criteria import chosen, from_json, lens_named, passes, to_json
 from uncus.lens.facts import FACTS, Relation, relations
 from uncus.lens.grammar import read, write
@@ -165,6 +165,20 @@ def test_files_that_hold_no_lenses_say_so(data):
         from_json(data)
 
 
+@pytest.mark.parametrize(
+    ("z", "top", "names"),
+    [(100, 100, "A"), (3000, 3000, "A"), (3800, 4200, "B"), (9000, 9000, "C"), (-900, -900, ""), (-100, 4100, "A, B")],
+)
+def test_a_piece_is_on_the_level_of_its_ends_or_else_on_the_next_one_below(z, top, names):
+    levels = [Level(name=name, elevation=4000.0 * i) for i, name in enumerate("ABC")]
+    beam = Member(id="b", role=Role.BEAM, section="W12X26", start=(0, 0, z), end=(5000, 0, top))
+    job = Job([*levels, beam])
+    shop = build(job)
+    assert {x.name for x in levels if chosen(read(f"level is {x.name}"), job, shop)} == set(
+        filter(None, names.split(", "))
+    )
+
+
 def test_every_relation_is_said_in_words():
     assert all(relation.words for relation in Relation) and all(relations(fact) for fact in FACTS)
 
@@ -178,6 +192,8 @@ def test_marks_and_the_worklist_can_be_asked_for(sample):
     with job.change("flag") as change:
         change.put(Drawing(id="d", piece=first.piece, kind="assembly", flags=("worklist",)))
     assert set(chosen(read("worklist is on"), job, shop, above(job, shop))) == alike
+    mixed = read("worklist is on and role is beam")  # what is known only from above beside what is not
+    assert set(chosen(mixed, job, shop, above(job, shop))) == alike
 
 
 def test_what_decides_a_thing_cannot_ask_for_what_is_made_from_it(sample):

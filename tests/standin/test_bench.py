@@ -21,6 +21,16 @@ from uncus.steel.solid import mesh, solid
 HEAD = Heading("26-014", "B1", "m1", 4, texts=("Tern Point Boathouse",))
 
 
+@pytest.mark.parametrize("name", ["W16X31", "C12X20.7"])
+@pytest.mark.parametrize("saw", [EndCut(0.0, 0.0, 0.3), EndCut(0.0, 0.3, 0.2)])
+def test_a_saw_makes_one_end_and_the_torch_the_other(name, saw):
+    """The right end is burnt off all faces, so that what is sawn and what is burnt are told apart end by end."""
+    off = ((2800.0, -400.0), (3200.0, -400.0), (3200.0, 400.0), (2800.0, 400.0))
+    notches = [Notch(face, off) for face in (Face.WEB, Face.TOP, Face.BOTTOM)]
+    part, _ = rolled(section(name), "A992", "", saw, EndCut(3000.0), notches)
+    assert differs(part, read(nc_text(part, HEAD))) is None
+
+
 @settings(max_examples=how_many(20, 600))
 @given(rolled_parts())
 def test_the_bench_makes_the_part_that_was_modelled(part):
