@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from uncus.caches import Cache
+from uncus.caches import Beside, Cache
 
 
 @given(st.integers(1, 8), st.lists(st.integers(0, 20)))
@@ -32,3 +32,15 @@ def test_what_cannot_be_made_is_not_kept_and_threads_do_not_disturb_one_another(
     with ThreadPoolExecutor(8) as pool:
         found = list(pool.map(lambda n: cache.of(n % 70, lambda: -(n % 70)), range(7000)))
     assert found == [-(n % 70) for n in range(7000)] and len(cache) <= 50
+
+
+def test_what_is_kept_beside_a_thing_goes_with_it_and_not_with_one_that_equals_it():
+    kept, made = Beside(), []
+    one, same = [1], [1]
+    for thing, times in ((one, 1), (one, 1), (same, 2), (one, 3), (one, 3)):
+        value = kept.of("a", thing, lambda: made.append(None) or len(made))
+        assert value == len(made) == times and kept.knows("a", thing)
+        assert not kept.knows("a", [1]) and not kept.knows("b", thing)
+    kept.forget("a")
+    assert not kept.knows("a", one) and kept.of("a", one, lambda: None) is None
+    assert kept.of("a", one, lambda: pytest.fail("nothing is a value too")) is None

@@ -35,3 +35,25 @@ class Cache(Generic[K, V]):
 
     def __len__(self) -> int:
         return len(self._values)
+
+
+class Beside(Generic[K, V]):
+    """A value for each thing that stands under a name, for as long as that very thing stands there: where it was made
+    anew, so is its value. One thread alone."""
+
+    def __init__(self) -> None:
+        self._values: dict[K, tuple[object, V]] = {}
+
+    def knows(self, key: K, thing: object) -> bool:
+        known = self._values.get(key)
+        return known is not None and known[0] is thing
+
+    def of(self, key: K, thing: object, make: Callable[[], V]) -> V:
+        """The value of the thing that stands under a key now."""
+        known = self._values.get(key)
+        if known is None or known[0] is not thing:
+            known = self._values[key] = thing, make()
+        return known[1]
+
+    def forget(self, key: K) -> None:
+        self._values.pop(key, None)

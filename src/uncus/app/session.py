@@ -16,6 +16,7 @@ from uncus.app.preferences import Preferences
 from uncus.app.seeing import Seeing
 from uncus.app.tools.connect_one import ConnectTool
 from uncus.app.tools.tool import Commit, Result, Tool
+from uncus.caches import Beside
 from uncus.connect.by_rule import FAILED, LOOK, SKIPPED, Report, setbacks
 from uncus.draw.above import above
 from uncus.frame.cuts import refuse_doubles
@@ -97,8 +98,8 @@ class Session(QObject):
         self.copied: Connection | Attachment | None = None  # whose values can be given to others
         self.report: Report | None = None  # of the last run of rules
         self._marks: Marks | None = None
-        self._contents: dict[str, tuple[object, str]] = {}
-        self._gross: dict[str, tuple[object, float]] = {}
+        self._contents: Beside[str, str] = Beside()
+        self._gross: Beside[str, float] = Beside()
         self.templates: dict[str, Member] = {}
         self._stop = job.follow(self._followed)
 
@@ -154,18 +155,11 @@ class Session(QObject):
     def content(self, id: str) -> str:
         """An assembly's fingerprint, worked out once for as long as it stays the same."""
         assembly = self.shop.shipped[id]
-        known = self._contents.get(id)
-        if known is None or known[0] is not assembly:
-            known = self._contents[id] = (assembly, assembly_content(assembly))
-        return known[1]
+        return self._contents.of(id, assembly, lambda: assembly_content(assembly))
 
     def gross(self) -> float:
         """The job's gross weight, kg, of which only what changed is weighed again."""
-        for id, assembly in self.shop.assemblies.items():
-            known = self._gross.get(id)
-            if known is None or known[0] is not assembly:
-                self._gross[id] = (assembly, assembly.gross)
-        return sum(self._gross[id][1] for id in self.shop.assemblies)
+        return sum(self._gross.of(id, a, lambda a=a: a.gross) for id, a in self.shop.assemblies.items())  # type: ignore[misc]
 
     # -- saying, changing ---------------------------------------------------------------------------
     def attempt(self, work: Callable[[], object]) -> bool:

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping
 import msgspec
 
 from uncus import faults
+from uncus.caches import Beside
 from uncus.catalog.grades import usual_grade
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.attachments.kinds import ATTACHMENTS
@@ -87,7 +88,7 @@ class Shop:
         self._connections, self._attachments = self._records.connections, self._records.attachments
         self._alone: dict[str, Contribution] = {}  # what each connection brings, were there no other
         self._contributions: dict[str, Contribution] = {}
-        self._designs: dict[str, tuple[Contribution, Design | None]] = {}
+        self._designs: Beside[str, Design | None] = Beside()
         self._bonds: dict[str, Bond] = {}
         self._shipping = Shipping()
         self._inspection = Inspection()
@@ -164,10 +165,7 @@ class Shop:
         made = self._contributions.get(id)
         if made is None:
             return None
-        known = self._designs.get(id)
-        if known is None or known[0] is not made:
-            known = self._designs[id] = (made, self._designed(id))
-        return known[1]
+        return self._designs.of(id, made, lambda: self._designed(id))
 
     def _designed(self, id: str) -> Design | None:
         joint, alone = self.joint(id), self._alone.get(id)
@@ -180,8 +178,8 @@ class Shop:
 
     def is_designed(self, id: str) -> bool:
         """Whether a connection's strength is known already."""
-        known = self._designs.get(id)
-        return known is not None and known[0] is self._contributions.get(id)
+        made = self._contributions.get(id)
+        return made is not None and self._designs.knows(id, made)
 
     def strength(self, id: str) -> Finding | None:
         """What is to be said of a connection's strength: that it fails, or what of it is not checked."""
@@ -321,7 +319,7 @@ class Shop:
         changed = {m for id in joints if id in self._connections for m in self._connections[id].members} | members
         beside = {n for m in changed for n in self._at.get(m, ())}
         for id in joints | beside:  # a joint's strength may hang on the loads of one that shares its bolts
-            self._designs.pop(id, None)
+            self._designs.forget(id)
         anew: set[str] = set()
         for id in self._records.in_order((joints | beside) & self._alone.keys()):
             made = self._settled(id)

@@ -12,8 +12,8 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPen
 from uncus.app.canvas.camera import Camera
 from uncus.app.session import Session
 from uncus.app.theme import Theme
+from uncus.caches import Beside
 from uncus.draw.on_model import Mark3, dimensions_on
-from uncus.shop.pieces import Assembly
 
 _LEAST = 9.0  # pixels between two ends below which a figure is left out until one comes nearer
 
@@ -25,7 +25,7 @@ class Dimensions:
         self.session, self.camera = session, camera
         self.on = False
         self.pinned: frozenset[str] = frozenset()
-        self._known: dict[str, tuple[Assembly, list[Mark3]]] = {}
+        self._known: Beside[str, list[Mark3]] = Beside()
 
     def toggle(self, ids: frozenset[str]) -> str:
         """Pin pieces, or take all off again; what was done, in words."""
@@ -39,18 +39,15 @@ class Dimensions:
 
     def forget(self) -> None:
         """The job changed: marks and edits of sheets may have."""
-        self._known = {}
+        self._known = Beside()
 
     def of(self, id: str) -> list[Mark3]:
         id = self.session.shop.ships_as(id)
         assembly = self.session.shop.shipped.get(id)
         if assembly is None:
             return []
-        known = self._known.get(id)
-        if known is None or known[0] is not assembly:
-            session = self.session
-            known = self._known[id] = (assembly, dimensions_on(assembly, session.job, session.shop, session.marks))
-        return known[1]
+        session = self.session
+        return self._known.of(id, assembly, lambda: dimensions_on(assembly, session.job, session.shop, session.marks))
 
     def paint(self, painter: QPainter, theme: Theme, hovered: str) -> None:
         if not self.on:
