@@ -21,6 +21,7 @@ from uncus.draw.register import past, register
 from uncus.job.drawings import Hidden
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
+from uncus.job.joinery import SITE_WITH
 from uncus.job.records import (
     AdvanceMark,
     Attachment,
@@ -212,7 +213,8 @@ EDITS: dict[str, Edit] = {
     "shop rules": lambda rng, of: [replace(of.job.rules, **dict([rng.choice([
         ("bolt", "7/8"), ("bolt", "3/4"), ("bolt_grade", "A490"), ("plate_grade", "A572-50"), ("plate_grade", "A36"),
             ("tab_thickness", 12.7),
-        ("electrode", "E80"), ("electrode", "E70"), ("gap", 19.0), ("cope_radius", 20.0), ("pitch", 80.0)])]))],
+        ("electrode", "E80"), ("electrode", "E70"), *(("site_with", one) for one in SITE_WITH),
+            ("gap", 19.0), ("cope_radius", 20.0), ("pitch", 80.0)])]))],
     "project": lambda rng, of: [replace(of.job.project, **dict([rng.choice([
         ("name", "Another"), ("number", "26-999"), ("units", "metric"), ("units", "imperial"), ("finish", "primer"),
             ("finish", "")])]))],

@@ -1,10 +1,14 @@
+from collections import Counter
+
 import msgspec
 import pytest
 
+from uncus.job.joinery import SITE_WITH
 from uncus.job.records import Connection, Grid, Line, Member, Project, Role, ShopRules
 from uncus.sample.joints import joints
 from uncus.shop.shop import Shop, build
 from uncus.shop.whereabouts import whereabouts
+from uncus.steel.joint import FastenerKind
 
 
 def test_an_edit_touches_only_its_neighbours(job):
@@ -83,14 +87,42 @@ def test_all_of_the_sample_is_connected_without_findings(sample):
     assert {"1/A", "2/B", "1-2, A-B"} <= places
 
 
-def test_shop_bolts_are_counted_where_all_they_join_is_and_none_is_lost(sample):
+@pytest.mark.parametrize("site", SITE_WITH)
+def test_bolts_and_site_welds_are_counted_once_with_a_piece_that_they_go_through(sample, site):
     """Splice plates go with the length they are bolted to in the shop, clip angles with their gusset, a crossing
-    plate with its brace."""
-    shops = [sample[1], *(Shop(records) for _, records in joints())]
-    for shop in shops:
-        counted = [(a, g) for a in shop.assemblies.values() for g in a.holds]
-        made = [g for c in shop.connections.values() for g in c.fasteners]
-        assert sorted(g.points for _, g in counted) == sorted(g.points for g in made)
-        for assembly, group in counted:
-            here = {p.id for p in assembly.pieces}
-            assert group.field or here.issuperset(group.joins), (assembly.words, group.key)
+    plate with its brace, the bolts of either brace of a pair with that one."""
+    rules = ShopRules(site_with=site)
+    jobs = [sample[0].records.values(), *(records for _, records in joints())]
+    for records in jobs:
+        shop = Shop([*(r for r in records if not isinstance(r, ShopRules)), rules])
+        made = shop.connections.values()
+        for said, all_ in (
+            ([(a, g) for a in shop.assemblies.values() for g in a.holds], [g for c in made for g in c.fasteners]),
+            ([(a, w) for a in shop.assemblies.values() for w in a.site_welds],
+                [w for c in made for w in c.welds if w.field]),
+        ):  # fmt: skip
+            assert Counter(one for _, one in said) == Counter(all_)
+            for assembly, one in said:
+                here = {p.id for p in assembly.pieces}
+                assert here & set(one.joins) if one.field else here.issuperset(one.joins), (assembly.words, one.key)
+
+
+def test_site_bolts_go_by_the_offices_rule_with_what_comes_or_with_what_stands(sample):
+    """The clip angles of a gusset are bolted to the column by none of the brace's own bolts: they are the beam's, which
+    brings the gusset. Either brace of a chevron has its own."""
+    bolts = {}
+    for site in SITE_WITH:
+        records = (r for r in sample[0].records.values() if not isinstance(r, ShopRules))
+        shop = Shop([*records, ShopRules(site_with=site)])
+        for a in shop.assemblies.values():
+            bolts[site, a.id] = sum(len(g.points) for g in a.holds if g.field and g.kind is FastenerKind.BOLT)
+    comes, stands = SITE_WITH
+    joint = {kind: [c for c in sample[0].all(Connection) if c.kind == kind] for kind in ("chevron gusset",
+        "corner gusset", "shear tab")}  # fmt: skip
+    (chevron,), (corner,) = joint["chevron gusset"], joint["corner gusset"]
+    assert [bolts[comes, id] for id in (chevron.member, *chevron.others)] == [6, 6]
+    assert [bolts[stands, id] for id in (chevron.member, *chevron.others)] == [0, 0]
+    assert bolts[comes, corner.member] == 0 and bolts[comes, corner.others[0]] == 6 + 4
+    tabs = [c for c in joint["shear tab"] if c.support == corner.support and c.member == corner.others[0]]
+    assert tabs and bolts[comes, corner.support] == 0 and bolts[stands, corner.support] >= 4 + 3 * len(tabs)
+    assert sum(n for (site, _), n in bolts.items() if site == comes) == sum(bolts.values()) / 2

@@ -94,7 +94,7 @@ def _piece(job: PieceJob) -> PieceJob:
         job,
         subject=_subject(job.subject, job.preset.neighbours),
         holds=_counted(job.holds),
-        site_welds=tuple(sorted({_anywhere(w) for w in job.site_welds}, key=msgspec.structs.astuple)),
+        site_welds=tuple(sorted(map(_laid_out, job.site_welds), key=msgspec.structs.astuple)),
         electrode=job.electrode if welded else "",
     )
 
@@ -117,6 +117,12 @@ def _meets(one: Meets, neighbours: bool, bored: bool) -> Meets | None:
 def _anywhere(weld: Weld) -> Weld:
     """A weld without where in the building it is."""
     return replace(weld, key="", path=(), joins=("", ""))
+
+
+def _laid_out(weld: Weld) -> Weld:
+    """A weld without where it is, but as long as it is."""
+    long = round(weld.length / weld.sides, 1)
+    return replace(_anywhere(weld), path=(_NOWHERE, (long, 0.0, 0.0)))
 
 
 def _counted(groups: tuple[Fasteners, ...]) -> tuple[Fasteners, ...]:

@@ -19,6 +19,7 @@ from uncus.draw.board import overlap, united
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.inputs import SheetJob, encoded, printed
+from uncus.draw.notes import counted_welds
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.rules.rule import LEAST
 from uncus.draw.sheet import Box, Layer, Polyline, Sheet
@@ -169,7 +170,7 @@ def _unnamed(old: SheetJob, new: SheetJob) -> list[str]:
 
 def _held(job: PieceJob) -> tuple[object, ...]:
     bolts = Counter((str(h.kind), h.size, h.grade, round(h.length, 1), h.field) for h in job.holds for _ in h.points)
-    return tuple(sorted(bolts.items())), tuple(sorted((round(w.size, 1), w.sides) for w in job.site_welds))
+    return tuple(sorted(bolts.items())), tuple(sorted(counted_welds(job.site_welds).items()))
 
 
 def _by_hand(job: SheetJob) -> object:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple
 
 from uncus.catalog.grades import electrode_words
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.rules.holes import through_walls
 from uncus.steel.describe import forming_words
-from uncus.steel.joint import FastenerKind
+from uncus.steel.joint import FastenerKind, Weld, WeldForm
 from uncus.units import format_length
 
 _FASTENERS = {FastenerKind.BOLT: "BOLTS", FastenerKind.STUD: "STUDS"}
@@ -64,8 +65,28 @@ def _fasteners(job: PieceJob) -> Iterator[str]:
 
 
 def _site_welds(job: PieceJob) -> Iterator[str]:
-    for size in sorted({format_length(w.size, job.units) for w in job.site_welds}):
-        yield f"SITE WELDS {size} FILLET BOTH SIDES OF TABS, {electrode_words(job.electrode)}."
+    for weld, n in sorted(counted_welds(job.site_welds).items()):
+        form = "FILLET" if weld.form is WeldForm.FILLET else "GROOVE"
+        sides = " BOTH SIDES" if weld.sides == 2 else ""
+        size, run = format_length(weld.size, job.units), format_length(weld.length, job.units)
+        yield (
+            f"SITE: {n} {form} WELD{'S' if n > 1 else ''} {size}{sides} x {run} LONG, {electrode_words(job.electrode)}."
+        )
+
+
+class WeldLine(NamedTuple):
+    """Welds that are said in one line: `length` of each along one side."""
+
+    form: WeldForm
+    size: float
+    sides: int
+    around: bool
+    length: float
+
+
+def counted_welds(welds: Iterable[Weld]) -> Counter[WeldLine]:
+    """Welds by what they are, and how many, wherever they are."""
+    return Counter(WeldLine(w.form, round(w.size, 2), w.sides, w.around, round(w.length / w.sides, 1)) for w in welds)
 
 
 def _copes(job: PieceJob) -> Iterator[str]:

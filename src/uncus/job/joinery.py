@@ -98,6 +98,9 @@ class ByDepth(msgspec.Struct, frozen=True, omit_defaults=True):
         return None
 
 
+SITE_WITH = ("the piece that comes to the joint", "the piece that stands there")
+
+
 class ShopRules(Record, frozen=True, tag=True):
     """The fabricator's minimums and preferences; one a job, with a fixed id. Lengths in mm."""
 
@@ -179,6 +182,15 @@ class ShopRules(Record, frozen=True, tag=True):
             help="Of the uniform load a beam carries over its span.",
         ),
     ] = 0.5
+    site_with: Annotated[
+        str,
+        About(
+            "Site bolts and welds go with",
+            unit="choice",
+            choices=SITE_WITH,
+            help="On whose sheet and list they are: each is on one alone.",
+        ),
+    ] = SITE_WITH[0]
     by_depth: tuple[ByDepth, ...] = ()
 
     def problem(self) -> str | None:

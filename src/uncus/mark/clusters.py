@@ -336,7 +336,7 @@ class AssemblyClusters:
 
     def _enter(self, id: str) -> None:
         assembly, series = self._all[id]
-        studs = tuple(sorted((words, *digits(at)) for words, at in assembly.studs))
+        studs = tuple(sorted((words, *map(tuple, digits(at))) for words, at in assembly.studs))
         asked: Hashable = (series, self._content[id], studs, self._named(assembly))
         if any(w.around for w in assembly.welds):  # of which the content says nothing
             asked = id

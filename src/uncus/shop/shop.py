@@ -22,6 +22,7 @@ from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
 from uncus.job.records import AnyRecord, Attachment, Connection, End, Member, Point, Project, ShopRules
 from uncus.shop.clashes import Steel
+from uncus.shop.holders import holder
 from uncus.shop.inspection import Inspection
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.records import Records
@@ -310,7 +311,7 @@ class Shop:
             joint = self.joint(id)
             if joint is None:
                 self._alone.pop(id, None)
-                members |= _touches(self._contributions.pop(id, None))
+                members |= self._touches(self._contributions.pop(id, None))
                 self._bonds.pop(id, None)
                 continue
             self._alone[id] = contribution(joint)
@@ -325,7 +326,7 @@ class Shop:
             made = self._settled(id)
             if made is not self._contributions.get(id):
                 anew.add(id)
-                members |= _touches(self._contributions.get(id)) | _touches(made)
+                members |= self._touches(self._contributions.get(id)) | self._touches(made)
                 self._contributions[id] = made
                 self._bind(id, made)
         # what two members have between them changes both
@@ -348,6 +349,15 @@ class Shop:
         shipped = self._shipping.follow(self.assemblies, rebuilt, self._bonds, self._contributions)
         lost = frozenset(m for m in members if m not in self.assemblies) | frozenset(gone)
         return Touched(frozenset(rebuilt), lost, *shipped)
+
+    def _touches(self, made: Contribution | None) -> set[str]:
+        """Members whose assemblies a contribution goes into."""
+        if made is None:
+            return set()
+        bored = {owner.partition("/")[0] for owner, _ in made.features} | {p.owner for p in made.parts}
+        ones: tuple[Fasteners | Weld, ...] = (*made.fasteners, *made.welds)
+        joined = {piece.partition("/")[0] for one in ones if one.field for piece in one.joins}
+        return bored | {owner for owner, _, _ in made.cuts} | (joined & self._bodies.keys())
 
     def _bind(self, id: str, made: Contribution) -> None:
         """Note which members a connection makes one piece of."""
@@ -405,14 +415,6 @@ class Shop:
             text = f"The {body.words} could not be made with what is fixed to it: {_why(error)}"
             return Assembly(body.record, (piece,), (), (), (), (Finding(body.id, text),))
 
-    def _holder(self, record: Connection | Attachment, made: Contribution, group: Fasteners) -> str:
-        """Whose assembly counts a group: of shop bolts that which has all they join, else its joint's own member's."""
-        if group.field:
-            return record.member
-        own = {f"{record.id}/{p.key}": p.owner for p in made.parts}
-        owners = {own.get(piece) or piece.partition("/")[0] for piece in group.joins}
-        return owners.pop() if len(owners) == 1 else record.member
-
     def _assemble(self, body: Body) -> Assembly:
         member = body.record
         cuts = self._cuts(body)
@@ -436,9 +438,10 @@ class Shop:
                 part = p.part if p.part.finish else _finished(p.part, finish)
                 parts.append(Piece(f"{id}/{p.key}", part, p.placement, member.id, p.words, id))
             welds += [w for w in made.welds if not w.field]
-            holds += [g for g in made.fasteners if self._holder(record, made, g) == member.id]
+            site = self._rules.site_with
+            holds += [g for g in made.fasteners if holder(record, made, g.joins, g.field, site) == member.id]
+            site_welds += [w for w in made.welds if w.field and holder(record, made, w.joins, True, site) == member.id]
             if record.member == member.id:
-                site_welds += [w for w in made.welds if w.field]
                 findings += made.findings
         brought = self._brought_in(member.id)
         findings += [brought] if brought else []
@@ -510,14 +513,6 @@ class Shop:
 
 def _finished(part: Part, finish: str) -> Part:
     return msgspec.structs.replace(part, finish=finish)
-
-
-def _touches(made: Contribution | None) -> set[str]:
-    if made is None:
-        return set()
-    return (
-        {o.partition("/")[0] for o, _ in made.features} | {o for o, _, _ in made.cuts} | {p.owner for p in made.parts}
-    )
 
 
 def build(job: Job) -> Shop:
