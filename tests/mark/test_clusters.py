@@ -6,7 +6,7 @@ from collections import defaultdict
 import msgspec
 import pytest
 from tests.conftest import how_many
-from tests.mark.test_sameness import TAB, assembly, tab_at
+from tests.mark.test_sameness import TAB, assembly, clustered, tab_at
 
 from uncus.catalog.sections import section
 from uncus.frame.placement import Placement
@@ -15,8 +15,10 @@ from uncus.job.records import Member, Role, Series
 from uncus.mark.clusters import AssemblyClusters, PartClusters
 from uncus.mark.marking import propose
 from uncus.mark.sameness import maps
+from uncus.shop.pieces import Assembly
 from uncus.shop.shop import build
 from uncus.steel.features import EndCut, Face, Hole
+from uncus.steel.joint import FastenerKind, Fasteners, Weld
 from uncus.steel.part import Part, rolled
 
 
@@ -115,3 +117,21 @@ def test_a_mark_whose_pieces_creep_apart_says_so():
     job = Job([*beams, Series(prefix="B", roles=(Role.BEAM,), start=1)])
     rows = [r for r in propose(job, build(job)).rows if not r.part]
     assert len(rows) == 1 and len(rows[0].pieces) == 4 and "more than 1 mm apart" in rows[0].why
+
+
+def test_what_a_fingerprint_leaves_out_parts_pieces_all_the_same():
+    """Welds all around, and the way studs stand: neither is in the content that the gathering is remembered by."""
+    one = assembly(long(3000.0), [(TAB, tab_at(700.0, 0.0, 155.0, True))], Placement.identity())
+    main, tab = (p.id for p in one.pieces)
+
+    def welded(around: bool) -> Assembly:
+        weld = Weld("w", 6.0, ((0, 0, 0), (9, 0, 0)), (main, tab), 2, False, around)
+        return msgspec.structs.replace(one, welds=(weld,))
+
+    def studded(*axis: float) -> Assembly:
+        stud = Fasteners("s", FastenerKind.STUD, "3/4", "A29", 100.0, 0.0, ((900, 0, 155),), axis, (main,), False)
+        return msgspec.structs.replace(one, holds=(stud,))
+
+    for a, b in ((welded(True), welded(False)), (studded(0, 0, -1), studded(0, 1, 0))):
+        first, second, third = clustered((a, "B"), (b, "B"), (a, "B"))
+        assert first == third != second
