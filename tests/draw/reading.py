@@ -14,6 +14,7 @@ import shapely
 from msgspec import UNSET, UnsetType
 
 from uncus.catalog.sections import Form, Section, section
+from uncus.draw.seen import LONG
 from uncus.draw.sheet import Circle, Layer, Line, Polyline, Sheet, Spot
 from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Face, Feature, Hole, Notch, Saddle
@@ -167,7 +168,7 @@ class Reader:
 
     def _notches(self, shape: Section, length: float, cuts: tuple[EndCut, EndCut]) -> list[Notch]:
         found: list[Notch] = []
-        for spot in self.spots("front|notch"):
+        for spot in (s for view in LONG for s in self.spots(f"{view}|notch")):
             words, (x, z) = spot.words, self.tip(spot)
             right = x > length / 2
             end, way = (length, -1.0) if right else (0.0, 1.0)
@@ -184,7 +185,7 @@ class Reader:
         return found
 
     def _slot(self, words: str, end: float, way: float, length: float) -> tuple[tuple[float, float], ...]:
-        match = re.search(r"SLOT (.+?) X (.+?)(?: AT (.+))?$", words)
+        match = re.search(r"SLOT (.+?) X (.+?) CENTRED(?: AT (.+))?$", words)
         assert match, words
         wide, long = self.mm(match[1]), self.mm(match[2])
         if match[3]:

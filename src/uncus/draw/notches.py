@@ -19,10 +19,12 @@ _FLUSH = 1.0
 
 
 class Noted(NamedTuple):
-    """Words for a notch (or like ones), and a point of the piece, (x, z), that they lead to."""
+    """Words for a notch (or like ones), and a point that they lead to: (x, z) of the piece, or as it is seen in
+    another `view`, where it is seen as what it is."""
 
     words: str
     at: tuple[float, float]
+    view: str = "front"
 
 
 def noted(part: Part, units: Units) -> list[Noted]:
@@ -37,9 +39,28 @@ def noted(part: Part, units: Units) -> list[Noted]:
             found[(side, words, round(x))].append((notch.face, (x, z)))
     lines = []
     for (side, words, _), places in found.items():
-        faces = _faces(part, {face for face, _ in places})
-        lines.append(Noted(" ".join(filter(None, (faces, side, words))), places[0][1]))
+        on = {face for face, _ in places}
+        said = " ".join(filter(None, (_faces(part, on), side, words)))
+        view = slot_view(on) if _hollow(part) else "front"
+        x, z = places[0][1]
+        lines.append(Noted(said, (x, z) if view == "front" or any(f.upright for f in on) else (x, 0.0), view))
     return lines
+
+
+def _hollow(part: Part) -> bool:
+    return part.section is not None and part.section.form in (Form.BOX, Form.TUBE)
+
+
+def slot_views(part: Part) -> set[str]:
+    """The views from which the slots of a tube are seen."""
+    return {one.view for one in noted(part, Units.METRIC)} if _hollow(part) else set()
+
+
+def slot_view(faces: set[Face]) -> str:
+    """Of like slots in some walls of a tube, the view that shows one: the front where it does."""
+    if faces & {Face.WEB, Face.BACK}:
+        return "front"
+    return "top" if Face.TOP in faces else "bottom"
 
 
 _SIDES = {Face.WEB: "NEAR SIDE", Face.BACK: "FAR SIDE", Face.TOP: "TOP", Face.BOTTOM: "BOTTOM"}
@@ -100,7 +121,7 @@ def _of_tube(taken: shapely.Polygon, at_end: bool, units: Units) -> str:
     if not _fills(taken, list(box(x0, w0, x1, w1).exterior.coords)) or abs(w0 + w1) > _FLUSH:
         return ""
     words = f"SLOT {format_length(w1 - w0, units)} X {format_length(x1 - x0, units)}"
-    return words if at_end else f"{words} AT {format_length((x0 + x1) / 2, units)}"
+    return f"{words} CENTRED" if at_end else f"{words} CENTRED AT {format_length((x0 + x1) / 2, units)}"
 
 
 def _between_cuts(part: Part, half: float) -> shapely.Polygon:

@@ -6,6 +6,7 @@ import msgspec
 import numpy as np
 
 from uncus.catalog.sections import Form
+from uncus.draw.notches import slot_views
 from uncus.draw.studs import Stud
 from uncus.frame.placement import Placement
 from uncus.steel.features import EndCut, Face, Hole
@@ -177,9 +178,10 @@ class Subject(msgspec.Struct, frozen=True):
         )
         skewed |= any(abs(m.skew) > SQUARE for m in self.meets)
         # and studs on the front, or on the top, how they stand and where
-        if Face.TOP in faces or any(f.normal == "z" for f in self.fixed) or skewed or self.studs:
+        slots = slot_views(self.main)
+        if Face.TOP in faces or any(f.normal == "z" for f in self.fixed) or skewed or self.studs or "top" in slots:
             names.insert(0, "top")
-        if Face.BOTTOM in faces:
+        if Face.BOTTOM in faces or "bottom" in slots:
             names.append("bottom")
         return names
 

@@ -10,7 +10,8 @@ from uncus.draw.seen import Seen
 
 def make(seen: Seen) -> Iterator[Annotation]:
     for n, one in enumerate(noted(seen.main, seen.units)):
-        yield Note(f"{seen.name}|notch {n}", one.at, one.words, one.at[1] >= 0)
+        if one.view == seen.name:
+            yield Note(f"{seen.name}|notch {n}", one.at, one.words, one.at[1] >= 0)
 
 
-RULE = Rule("notches", "Notches", make, "Cut flanges, clipped corners, access holes and slots of tubes.", ("front",))
+RULE = Rule("notches", "Notches", make, "Cut flanges, clipped corners, access holes and slots of tubes.")
