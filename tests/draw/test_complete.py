@@ -1,9 +1,11 @@
 """What the shop needs is on the sheet: every hole and cut of every part can be set out from the printed figures
 alone."""
 
+import math
 from itertools import pairwise
 
 import pytest
+from tests.draw.reading import Reader
 
 from uncus.bill.lists import all_lists
 from uncus.draw.register import register
@@ -117,3 +119,32 @@ def test_nothing_is_dimensioned_twice(which, drawn):
                 if first != key and not each_for_itself(first, key):
                     twice.append((entry.name, where, first, key))
     assert not twice, twice
+
+
+@pytest.mark.parametrize("which", ["hard_job", "gallery_job"])
+def test_a_skewed_end_says_what_it_frames_to_and_how_far_its_holes_are_square_and_along(which, drawn):
+    """From the nearest column of holes in the web, in the view from above, worked out from the plane that it meets;
+    and a tube's slot is said in a view that shows it."""
+    ends, slots = 0, 0
+    for entry, (sheet, *_) in drawn(which):
+        if entry.kind != "assembly":
+            continue
+        paper, main = Reader.of_assembly(sheet, entry.job.units), entry.job.subject.main
+        for met in entry.job.subject.meets:
+            near = [h.x for h in main.holes if h.face.upright and (h.x > main.length / 2) == met.right]
+            if abs(met.skew) < 1.0 or not near or any(not h.face.upright for h in main.holes):
+                continue
+            end = "right" if met.right else "left"
+            away = min(abs(x - met.at) for x in near)
+            square = paper.one(f"top|to hole {end} square")
+            assert square == pytest.approx(away / math.hypot(1.0, met.ky), abs=1.0), (entry.name, end)
+            along = paper.spots(f"top|to hole {end} along")
+            assert not along or paper.figures(along[0])[0] == pytest.approx(away, abs=1.0)
+            assert any(w.startswith("FRAMES TO") for w in words(sheet)), entry.name
+            ends += 1
+        for spot in sheet.spots:
+            if "SLOT" in spot.words and "|notch" in spot.key and "CENTRED" in spot.words:
+                view = spot.key.partition("|")[0]
+                assert ("SIDE" in spot.words) == (view == "front"), spot.words
+                slots += 1
+    assert ends > 2 if which == "hard_job" else slots > 2
