@@ -220,8 +220,13 @@ def _bored(tube: Section, hole: Hole) -> float:
 
 
 def net_weight(part: Part) -> float:
-    """kg of the part as made; of a bought one, as its maker says."""
-    return part.item.kg if part.item else net_volume(part) * STEEL_DENSITY
+    """kg of the part as made; of a bought one, as its maker says. What is rolled weighs by the handbook, as its gross
+    does, less the share that is cut and drilled away: never more than gross."""
+    if part.item is not None:
+        return part.item.kg
+    if part.section is not None:
+        return gross_weight(part) * net_volume(part) / (profile.area(part.section) * part.length)
+    return net_volume(part) * STEEL_DENSITY
 
 
 def gross_weight(part: Part) -> float:
