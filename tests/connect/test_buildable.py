@@ -3,14 +3,17 @@
 import msgspec
 import numpy as np
 import pytest
+import shapely
 from tests.connect.sound import beam, column, girder, joined
 
 from uncus.catalog.sections import section as find
 from uncus.connect.buildable.blocks import Blocks, blocks_of
+from uncus.connect.buildable.holes import _to_fillet
 from uncus.job.records import Attachment, Connection, End, Line, ShopRules
 from uncus.shop.shop import Shop
 from uncus.steel.flat import net_volume
 from uncus.steel.joint import Contribution
+from uncus.steel.profile import faces, outline
 from uncus.steel.solid import solid
 
 POST, WEB = column("W14X90", roll=90), column("W14X90")
@@ -116,3 +119,18 @@ def test_a_beam_caught_at_both_ends_has_its_flange_coped_on_the_tabs_side(suppor
         part = shop.assemblies["beam"].main.part
         assert len(part.notches) == (2 if caught and not expected else 0)
         assert net_volume(part) == pytest.approx(solid(part).volume(), rel=2e-5), "fillets go with the flange"
+
+
+@pytest.mark.parametrize("name", ["L4X4X3/8", "L6X4X1/2", "C12X20.7", "W12X26", "WT6X20", "HSS8X4X1/4", "IPE300"])
+def test_a_row_that_is_said_to_be_clear_of_a_fillet_goes_through_the_plain_wall(name):
+    """The section's own outline cut along the drill: no more steel than the wall, wherever the fillet is said to be
+    away; and the middle of every wall is clear."""
+    own, shape = find(name), outline(find(name))
+    for face, wall in faces(own).items():
+        for w in np.linspace(wall.lo + 0.5, wall.hi - 0.5, 60):
+            ends = [(-999.0, w), (999.0, w)] if face.upright else [(w, -999.0), (w, 999.0)]
+            cut = shapely.LineString(ends).intersection(shape)
+            thick = max(run.length for run in getattr(cut, "geoms", [cut]))
+            assert _to_fillet(own, face, w) < 0.0 or thick < wall.thickness + 0.5, (face, w)
+        quarter = wall.lo + 0.75 * (wall.hi - wall.lo)  # neither the middle of a flange nor an edge
+        assert _to_fillet(own, face, quarter) > 0.0, face
