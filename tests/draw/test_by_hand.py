@@ -223,7 +223,9 @@ def test_a_plan_is_moved_written_on_and_revised_like_any_sheet(yard):
     assert now.state is State.STALE and why(now) == ["edited by hand"]
     put(yard, *revised([now], "2026-11-23", "marks moved", drawn="AB"))
     under_way = next(e for e in register(*yard) if e.name == plan.name)
-    assert clouds(sheets(under_way)[0]) and any(s.words.endswith("REV 1") for s in sheets(under_way)[0].spots)
+    title = {s.key.removeprefix("title|"): s.words for s in sheets(under_way)[0].spots if s.kind == "title"}
+    assert clouds(sheets(under_way)[0]) and title["name"] == plan.name
+    assert [title[cell] for cell in ("revision", "date", "drawn", "sheet")] == ["1", "2026-11-23", "AB", "1 OF 1"]
 
 
 def test_plates_gathered_on_a_sheet_are_edited_each_for_itself(yard):

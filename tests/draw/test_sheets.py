@@ -18,7 +18,7 @@ from uncus.draw.preset import from_json, preset_for, to_json
 from uncus.draw.register import register
 from uncus.draw.seen import Seen
 from uncus.draw.sheet import Text
-from uncus.draw.template import read, shipped
+from uncus.draw.template import fill, read, shipped
 from uncus.frame.grids import follow_grid, make_grid
 from uncus.job.errors import JobError
 from uncus.job.files import text_of
@@ -260,6 +260,23 @@ def test_a_template_is_read_and_a_bad_one_says_why():
             read(text, "mine")
     with pytest.raises(JobError, match="no sheet template"):
         shipped("B99")
+
+
+def test_an_offices_own_title_block_says_what_it_has_no_field_for_beside_what_it_has():
+    said = {"name": "B1", "drawn": "AB", "checked": "CD", "date": "2026-11-23", "revision": "2"}
+    whole = """<svg width="420mm" height="297mm"><rect id="drawing" x="9" y="9" width="300" height="270"/>
+        <rect id="column" x="320" y="9" width="90" height="200"/>
+        <text data-field="name" x="320" y="250" font-size="7" data-room="90"/>
+        <text data-field="drawn" x="320" y="260" font-size="2.5" data-room="90"/>
+        <text x="320" y="270" font-size="2.5"> Ames &amp; <tspan>Brook</tspan> </text><text x="1" y="1"/>%s</svg>"""
+    revision = '<text data-field="revision" x="400" y="260" font-size="2.5" data-room="9"/>'
+    for more, words in (("", {"B1  REV 2", "DRAWN AB   CHECKED CD   DATE 2026-11-23"}), (revision, {"B1", "2"})):
+        board = Board()
+        fill(board, read(whole % more, "own"), said)
+        assert words < {t.text for t in board.items if isinstance(t, Text)} and len(words) == 2
+        assert sum(t.text == "Ames & Brook" for t in board.items if isinstance(t, Text)) == 1
+    assert {label.text for label in shipped("A1").labels} == {"DRAWN", "CHECKED", "DATE", "REVISION", "SCALE", "SHEET",
+        "PAPER"}  # fmt: skip
 
 
 def test_presets_go_through_a_file_and_choose_by_role():

@@ -85,13 +85,15 @@ def notes(board: Board, column: Box, lines: Sequence[str], top: float, foot: flo
 
 
 def named(name: str, hand: Drawing | None) -> dict[str, str]:
-    """A title's fields that tell a sheet's name with its revision, and who drew and checked it."""
-    mark = hand.revisions[-1].mark if hand and hand.revisions else ""
-    by = [
-        f"DRAWN {hand.drawn}" if hand and hand.drawn else "",
-        f"CHECKED {hand.checked}" if hand and hand.checked else "",
-    ]
-    return {"name": f"{name}  REV {mark}" if mark else name, "drawn": "   ".join(filter(None, by))}
+    """A title's fields that tell a sheet's name with its revision, who drew and checked it, and when it was made."""
+    last = hand.revisions[-1] if hand and hand.revisions else None
+    return {
+        "name": name,
+        "drawn": hand.drawn if hand else "",
+        "checked": hand.checked if hand else "",
+        "date": last.on if last else "",
+        "revision": last.mark if last else "",
+    }
 
 
 def revisions(board: Board, column: Box, made: Sequence[Revision]) -> float:

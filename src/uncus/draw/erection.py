@@ -113,10 +113,11 @@ def draw(job: PlanJob) -> Sheet:
     title = {
         **named(job.name, job.hand),
         "project": f"{job.project}   {job.number}",
+        "sheet": "1 OF 1",
         "line 1": f"ERECTION PLAN: {job.level.name.upper()}",
         "line 2": _height_words(job),
         "line 3": f"{len(job.members)} PIECES",
-        "scale": f"scale {scale_words(scale, job.units)}",
+        "scale": scale_words(scale, job.units),
         "paper": paper.name,
     }
     fill(board, paper, title)

@@ -75,7 +75,8 @@ def draw(job: GatheredJob) -> tuple[Sheet, ...]:
         "project": f"{first.project}   {first.number}",
         "line 1": f"{len(job.jobs)} PARTS",
         "line 3": f"PAINT: {first.finish.upper()}",
-        "scale": "scales as noted",
+        "sheet": "1 OF 1",
+        "scale": "AS NOTED",
         "paper": paper.name,
     }
     fill(board, paper, values)

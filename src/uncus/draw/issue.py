@@ -251,7 +251,7 @@ def _of_plans(old: PlanJob, new: PlanJob) -> list[str]:
 
 
 # -- where --------------------------------------------------------------------------------------------
-_UNWATCHED = ("title|sheet", "title|drawn", "title|name", "title|scale")
+_UNWATCHED = tuple(f"title|{name}" for name in ("sheet", "drawn", "checked", "date", "revision", "name", "scale"))
 
 
 def changed_boxes(old: Sequence[Sheet], new: Sheet) -> list[Box]:

@@ -308,14 +308,14 @@ def _title(job: PieceJob, paper: Template, scale: float, number: int, of: int) -
     places = ", ".join(job.places[:4]) + (f" and {len(job.places) - 4} more" if len(job.places) > 4 else "")
     return {
         **named(job.name, job.hand),
-        "sheet": f"{number} OF {of}" if of > 1 else "",
+        "sheet": f"{number} OF {of}",
         "project": f"{job.project}   {job.number}",
         "line 1": f"{job.required} REQUIRED   {format_weight(each, units)} EACH (GROSS), {format_weight(net, units)} "
         f"NET",
         "line 2": f"{job.role.upper()}   {job.bill[0][1].grade}",
         "line 3": f"PAINT: {job.finish.upper()}",
         "line 4": f"AT: {places}" if places else "",
-        "scale": f"scale {scale_words(scale, units)}",
+        "scale": scale_words(scale, units),
         "paper": paper.name,
     }
 

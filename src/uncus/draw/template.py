@@ -1,8 +1,8 @@
 """Sheet templates: paper, border and title block as SVG with named fields, our own or the office's.
 
 Read: width and height in mm; `rect` and `line` (class border or thin); `text` with `data-field`, its place, size
-(height of capitals) and `data-room`; two rects by id, `drawing` for views and `column` for bill and notes. All else
-is passed over.
+(height of capitals) and `data-room`; other `text` as it is; two rects by id, `drawing` for views and `column` for bill
+and notes. All else is passed over.
 """
 
 from __future__ import annotations
@@ -24,8 +24,10 @@ from uncus.draw.sheet import Layer, Text
 from uncus.job.errors import JobError
 from uncus.units import Units
 
-FIELDS = ("name", "sheet", "project", "line 1", "line 2", "line 3", "line 4", "drawn", "scale", "paper")
+LINES = ("line 1", "line 2", "line 3", "line 4")
+FIELDS = ("name", "sheet", "project", *LINES, "drawn", "checked", "date", "revision", "scale", "paper")
 MOST = 500_000  # bytes of a template that are read
+LONGEST = 200  # letters of one text of its own
 _ANCHOR = {"start": "l", "middle": "c", "end": "r"}
 
 
@@ -39,14 +41,15 @@ class Field(msgspec.Struct, frozen=True):
 
 
 class Template(msgspec.Struct, frozen=True):
-    """Paper in mm, lines on their layers (x1, y1, x2, y2; y up), fields, and the boxes for views and for bill and
-    notes."""
+    """Paper in mm, lines on their layers (x1, y1, x2, y2; y up), fields, words that stand on every sheet, and the boxes
+    for views and for bill and notes."""
 
     name: str
     width: float
     height: float
     lines: tuple[tuple[Layer, float, float, float, float], ...]
     fields: tuple[Field, ...]
+    labels: tuple[Text, ...]
     drawing: Box
     column: Box
 
@@ -61,6 +64,7 @@ def read(text: str, name: str) -> Template:
         wide, tall = _mm(root.get("width", "")), _mm(root.get("height", ""))
         lines: list[tuple[Layer, float, float, float, float]] = []
         fields: list[Field] = []
+        labels: list[Text] = []
         boxes: dict[str, Box] = {}
         for element in root.iter():
             tag = element.tag.rpartition("}")[2]
@@ -76,12 +80,15 @@ def read(text: str, name: str) -> Template:
             elif tag == "line":
                 x1, y1, x2, y2 = (_number(element, k) for k in ("x1", "y1", "x2", "y2"))
                 lines.append((_layer(element), x1, tall - y1, x2, tall - y2))
-            elif tag == "text" and element.get("data-field") in FIELDS:
+            elif tag == "text":
                 anchor = _ANCHOR.get(element.get("text-anchor", "start"), "l")
-                size = (_number(element, k) for k in ("font-size", "data-room"))
-                at = _number(element, "x"), tall - _number(element, "y")
-                height, room = size
-                fields.append(Field(str(element.get("data-field")), *at, height, anchor, room))
+                if element.get("data-field") in FIELDS:
+                    height, room = (_number(element, k) for k in ("font-size", "data-room"))
+                    at = _number(element, "x"), tall - _number(element, "y")
+                    fields.append(Field(str(element.get("data-field")), *at, height, anchor, room))
+                elif words := " ".join("".join(element.itertext()).split())[:LONGEST]:
+                    at = _number(element, "x"), tall - _number(element, "y")
+                    labels.append(Text(*at, words, _number(element, "font-size"), anchor))
     except DefusedXmlException:
         raise JobError(f"The template {name} defines a type or entities of its own; save it as plain SVG.") from None
     except (ElementTree.ParseError, ValueError, RecursionError) as error:
@@ -90,7 +97,7 @@ def read(text: str, name: str) -> Template:
         raise JobError(f"The template {name} needs two rects by id: “drawing” for the views and “column” for the bill.")
     if not any(f.name == "name" for f in fields):
         raise JobError(f"The template {name} has no text with data-field “name”.")
-    return Template(name, wide, tall, tuple(lines), tuple(fields), boxes["drawing"], boxes["column"])
+    return Template(name, wide, tall, tuple(lines), tuple(fields), tuple(labels), boxes["drawing"], boxes["column"])
 
 
 def _mm(text: str) -> float:
@@ -143,12 +150,28 @@ def fill(board: Board, paper: Template, values: Mapping[str, str]) -> None:
     """Border, title block and its fields; what is too long is made narrow, then smaller, then shortened."""
     for layer, *line in paper.lines:
         board.line(layer, *line)
+    for label in paper.labels:
+        board.text(label)
+    values = _by_its_fields(paper, values)
     for field in paper.fields:
         words = values.get(field.name, "")
         if words:
             since = len(board.items)
             board.text(fitted(field.x, field.y, words, field.height, field.room, field.anchor))
             board.spot(f"title|{field.name}", since, "title")
+
+
+def _by_its_fields(paper: Template, values: Mapping[str, str]) -> Mapping[str, str]:
+    """What a title says where a template has no field for it: the revision beside the name, who checked it and the date
+    beside who drew it."""
+    own = {f.name for f in paper.fields}
+    said = dict(values)
+    if "revision" not in own and values.get("revision"):
+        said["name"] = f"{values['name']}  REV {values['revision']}"
+    missing = [f for f in ("checked", "date") if f not in own]
+    if missing:
+        said["drawn"] = "   ".join(f"{f.upper()} {values[f]}" for f in ("drawn", *missing) if values.get(f))
+    return said
 
 
 def fitted(x: float, y: float, words: str, height: float, room: float, anchor: str = "l") -> Text:
