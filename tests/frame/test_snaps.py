@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from uncus.frame.grids import make_grid, runs
-from uncus.frame.planes import level_plane, wall_plane
+from uncus.frame.planes import level_plane, view_plane, wall_plane
 from uncus.frame.snaps import Snap, SnapIndex, SnapKind, Wanted, closest
 from uncus.job.records import Guide, Level, Member, Role
 
@@ -156,3 +156,17 @@ def test_what_is_clipped_away_is_not_snapped_to():
     assert find(ROOF, PLAN, (6000, 6096, 0), seen=(-100.0, 100.0)).kind is SnapKind.GRID, (
         "the work plane stays in reach"
     )
+
+
+@pytest.mark.parametrize("degrees", [10.0, 30.0, 45.0])
+def test_a_grid_line_on_a_wall_that_stands_skew_to_it_is_where_both_are(degrees):
+    t = np.radians(degrees)
+    along = np.array([np.cos(t), np.sin(t), 0.0])
+    wall = view_plane((500.0, 200.0, 0.0), along, (0, 0, 1))
+    index = SnapIndex([], GRID, wall, levels=[Level(name="Slab", elevation=0.0)])
+    sight = View(along, (0, 0, 1), (np.sin(t), -np.cos(t), 0))
+    for label, where in (("A", (0.0 - 200.0) / along[1]), ("2", (6000.0 - 500.0) / along[0])):
+        there = np.array([500.0, 200.0, 0.0]) + where * along
+        snap = find(index, sight, there)
+        assert snap is not None and np.allclose(snap.point, there, atol=1e-6), label
+        assert snap.words == f"crossing of grid line {label} and level Slab"
