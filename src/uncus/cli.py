@@ -18,6 +18,8 @@ from uncus.units import UnitError, Units
 
 if TYPE_CHECKING:
     from uncus.job.job import Job
+    from uncus.job.records import Rule
+    from uncus.shop.shop import Shop
 
 app = typer.Typer(
     add_completion=False,
@@ -59,6 +61,18 @@ def _opened(path: Path) -> Iterator[Job]:
         for sentence in (*job.notes, *(one.text for one in job.aside)):
             _said(sentence)
         yield job
+
+
+def _through(rule: Rule, opened: Job, shop: Shop) -> list[str]:
+    """The pieces that a lens lets through; words that no piece has are said."""
+    from uncus.draw.above import above
+    from uncus.lens.criteria import chosen
+    from uncus.lens.unmet import unmet
+
+    handed = above(opened, shop)
+    for sentence in unmet(rule, opened, shop, handed):
+        _said(sentence)
+    return chosen(rule, opened, shop, handed)
 
 
 def _fail(sentence: str) -> None:
@@ -198,8 +212,7 @@ def mark(
     with _sentences():
         from datetime import date
 
-        from uncus.draw.above import above
-        from uncus.lens.criteria import chosen, lens_named
+        from uncus.lens.criteria import lens_named
         from uncus.mark import kept
         from uncus.mark.marker import Marker
         from uncus.mark.proposal import State, apply
@@ -211,7 +224,7 @@ def mark(
                 with opened.change(f"Marks {policy}") as change:
                     change.put(rules)
             shop = build(opened)
-            only = frozenset(chosen(lens_named(opened, lens).rule, opened, shop, above(opened, shop))) if lens else None
+            only = frozenset(_through(lens_named(opened, lens).rule, opened, shop)) if lens else None
             proposal = Marker(opened, shop).proposal(only=only)
             changed = apply(opened, proposal)
             advance = kept.ordered(opened, shop.shipped.values(), date.today().isoformat(), ordered) if ordered else []
@@ -303,10 +316,9 @@ def lenses(
 ) -> None:
     """The lenses of a job, each as text with what it lets through; taken to and from files."""
     with _sentences():
-        from uncus.draw.above import above
         from uncus.job import records
         from uncus.job.files import read_outside, writable, write_beside
-        from uncus.lens.criteria import chosen, from_json, lens_named, to_json
+        from uncus.lens.criteria import from_json, lens_named, to_json
         from uncus.lens.grammar import write
         from uncus.shop.shop import build
 
@@ -324,10 +336,7 @@ def lenses(
             shop = build(opened)
             shown = [lens_named(opened, try_out)] if try_out else opened.all(records.Lens)
             for lens in shown:
-                print(
-                    f"{len(chosen(lens.rule, opened, shop, above(opened, shop))):6}  {lens.name}: "
-                    f"{write(lens.rule) or 'anything'}"
-                )
+                print(f"{len(_through(lens.rule, opened, shop)):6}  {lens.name}: {write(lens.rule) or 'anything'}")
 
 
 @app.command()
@@ -339,19 +348,14 @@ def connect(
     """Connect free ends by the office's rules; every end that is not done is listed with the reason."""
     with _sentences():
         from uncus.connect.by_rule import DONE
-        from uncus.draw.above import above
         from uncus.job.records import Member
-        from uncus.lens.criteria import chosen, lens_named
+        from uncus.lens.criteria import lens_named
         from uncus.lens.office import connect as run
         from uncus.shop.shop import build
 
         with _opened(job) as opened:
             shop = build(opened)
-            ids = (
-                chosen(lens_named(opened, lens).rule, opened, shop, above(opened, shop))
-                if lens
-                else list(shop.assemblies)
-            )
+            ids = _through(lens_named(opened, lens).rule, opened, shop) if lens else list(shop.assemblies)
             report = run(opened, ids, shop, redo)
             if report.records:
                 with opened.change(f"Connect {len(report.records)} ends by rule") as change:
@@ -377,20 +381,15 @@ def calculate(
 
         from uncus.connect.strength.design import State
         from uncus.deliver.calculation import calculation_pdf, sheets_of
-        from uncus.draw.above import above
         from uncus.job.files import writable, write_beside
         from uncus.job.records import Connection
-        from uncus.lens.criteria import chosen, lens_named
+        from uncus.lens.criteria import lens_named
         from uncus.shop.shop import build
 
         writable(out)
         with _opened(job) as opened:
             shop = build(opened)
-            ids = (
-                set(chosen(lens_named(opened, lens).rule, opened, shop, above(opened, shop)))
-                if lens
-                else set(shop.assemblies)
-            )
+            ids = set(_through(lens_named(opened, lens).rule, opened, shop)) if lens else set(shop.assemblies)
             sheets = sheets_of(opened, shop, [c for c in opened.all(Connection) if c.member in ids])
             project = opened.project
             write_beside(out, calculation_pdf(f"{project.number} {project.name}".strip(), sheets))

@@ -12,10 +12,11 @@ from uncus.draw.keeping import issue_of
 from uncus.draw.register import register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Both, Drawing, Either, Fact, Lens, Level, Mark, Member, Not, Role, Series
+from uncus.job.records import Both, Connection, Drawing, Either, Fact, Lens, Level, Mark, Member, Not, Role, Series
 from uncus.lens.criteria import chosen, from_json, lens_named, passes, to_json
 from uncus.lens.facts import FACTS, Relation, relations
 from uncus.lens.grammar import read, write
+from uncus.lens.unmet import unmet
 from uncus.mark.marking import propose
 from uncus.shop.shop import build
 
@@ -50,6 +51,8 @@ def test_typed_lenses(text, rule):
     [
         ("colour is red", "known are"),
         ("role", "relation is needed"),
+        ("role is", "what it is compared with is missing: column, beam, "),
+        ("lot is 3 or weight over", "is missing: a weight"),
         ("role over 3", "cannot be asked"),
         ("(role is beam", "not closed"),
         ('role is "beam', "not closed"),
@@ -117,6 +120,11 @@ def test_files_bring_the_same_lenses_back(rule):
         ("findings is some", 0),
         ("level is Club room and role is beam", 26),
         ("place has 2 and role is column", 3),
+        ("attachment is none", 79),
+        ("part is base plate", 16),
+        ("part has tab and role is column", 12),
+        ("part mark is ", 84),
+        ("sheet state is not sent", 84),
         ("anything", 84),
         ("nothing", 0),
     ],
@@ -127,6 +135,23 @@ def test_facts_on_the_sample_job(boathouse_steel, text, count):
     assert len(found) == count
     opposite = chosen(Not(read(text)), job, shop, above(job, shop))
     assert set(found) | set(opposite) == set(shop.assemblies) and not set(found) & set(opposite)
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("role is beem", "No piece has a role “beem”; is “beam” meant?"),
+        ("not role is collumn or lot is 3", "is “column” meant?"),
+        ("level is Club rom and role is beam", "is “Club room” meant?"),
+        ("section begins X12", "No piece has a section that begins with “X12”; there are HSS"),
+        ("role is beam and length over 20' and mark is ", None),
+        ("worklist is on", "there are off"),
+    ],
+)
+def test_words_that_no_piece_has_are_said(boathouse_steel, text, says):
+    job, shop = boathouse_steel
+    said = unmet(read(text), job, shop, above(job, shop))
+    assert (not said) if says is None else (len(said) == 1 and says in said[0]), said
 
 
 @pytest.fixture(scope="module")
@@ -207,6 +232,23 @@ def test_what_decides_a_thing_cannot_ask_for_what_is_made_from_it(sample):
         change.put(msgspec.structs.replace(series, members=read("mark is B1")))
     with pytest.raises(JobError, match="“mark” cannot be asked here"):
         propose(job, shop)
+
+
+def test_stale_and_current_sheets_can_be_asked_for(sample):
+    job = Job(sample[0].records.values())
+    shop = build(job)
+    job.follow(shop.follow)
+    with job.change("sent") as change:
+        for entry in register(job, shop):
+            change.put(issue_of(entry, "2026-11-01", copy="-"))
+    tab = next(c for c in job.all(Connection) if c.kind == "shear tab")
+    with job.change("thicker") as change:
+        change.put(msgspec.structs.replace(tab, params={"thickness": 15.875}))
+    stale = set(chosen(read("sheet state is stale"), job, shop, above(job, shop)))
+    of_register = {p for e in register(job, shop) if e.kind == "assembly" and e.state == "stale" for p in e.pieces}
+    assert stale == of_register and tab.support in stale
+    fresh = chosen(read("sheet state is current"), job, shop, above(job, shop))
+    assert set(fresh) == set(shop.assemblies) - stale
 
 
 def test_a_sheet_counts_as_sent_for_the_pieces_it_shows_whatever_they_are_called_now(sample):

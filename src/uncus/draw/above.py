@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from functools import partial
+from functools import cache, partial
 
 from uncus.draw.entries.assemblies import KIND
+from uncus.draw.entry import PAST
 from uncus.draw.histories import current
+from uncus.draw.register import register
 from uncus.job.job import Job
 from uncus.lens.above import Above, Handed
 from uncus.mark.lines import assembly_lines
@@ -32,7 +34,15 @@ def _read(job: Job, shop: Shop) -> Above:
             sent |= pieces[mark]
         if history.drawing is not None and WORKLIST in history.drawing.flags:
             listed |= pieces[mark]
-    return Above(_with_members(shop, sent), _with_members(shop, listed), _found(shop))
+    return Above(
+        _with_members(shop, sent), _with_members(shop, listed), _found(shop), cache(partial(_states, job, shop))
+    )
+
+
+def _states(job: Job, shop: Shop) -> dict[str, str]:
+    """How the sheet of each piece stands to its copy that went out."""
+    found = (e for e in register(job, shop) if e.kind == KIND and e.state not in PAST)
+    return {piece: str(e.state) for e in found for piece in e.pieces}
 
 
 def _with_members(shop: Shop, pieces: set[str]) -> frozenset[str]:

@@ -55,6 +55,7 @@ class Known(msgspec.Struct, frozen=True, eq=False):
     shop: Shop
     levels: tuple[Level, ...]
     marks: dict[str, str]
+    part_marks: dict[str, str]
     above: Above
 
     @classmethod
@@ -62,7 +63,7 @@ class Known(msgspec.Struct, frozen=True, eq=False):
         levels = tuple(sorted(job.all(Level), key=lambda level: level.elevation))
         marks = {m.piece: m.mark for m in job.all(Mark) if not m.part}
         marks |= {id: marks[root] for id, root in shop.carried.items() if root in marks}
-        return cls(job, shop, levels, marks, above)
+        return cls(job, shop, levels, marks, {m.piece: m.mark for m in job.all(Mark) if m.part}, above)
 
     def mark(self, assembly: Assembly) -> str:
         return self.marks.get(assembly.id, "")
@@ -169,6 +170,24 @@ FACTS: dict[str, Asked] = {
     "place": Asked("Place", _grid, help="By the grid: 2/B, or has A", reads=(Grid,)),
     "mark": Asked("Mark", lambda k, a: (k.mark(a),), reads=(Mark,)),
     "joint": Asked("Connection", lambda k, a: {c.kind for c, _ in k.contributions(a)} or {"none"}, reads=_JOINTS),
+    "attachment": Asked(
+        "Attachment",
+        lambda k, a: {x.kind for x in k.shop.attachments_at(a.id)} or {"none"},
+        help="What is fixed along a piece, such as stiffeners",
+        reads=_JOINTS,
+    ),
+    "part": Asked(
+        "Part",
+        lambda _, a: {p.words for p in a.pieces if not p.main} or {"none"},
+        help="What is in a piece beside its own length, such as a shear tab",
+        reads=_JOINTS,
+    ),
+    "part mark": Asked(
+        "Part mark",
+        lambda k, a: {k.part_marks.get(p.id, "") for p in a.pieces},
+        help="Of any of its parts",
+        reads=(Mark,),
+    ),
     "bolts": Asked("Bolts", _bolts, choices=("site", "shop", "anchor rod", "none"), reads=_JOINTS),
     "state": Asked("State", _state, choices=("marked", "unmarked"), reads=(Mark,)),
     "findings": Asked(
@@ -186,6 +205,14 @@ FACTS: dict[str, Asked] = {
         lambda k, a: ("sent" if a.id in k.above.sent else "not sent",),
         choices=("sent", "not sent"),
         reads=(Mark, Issue, Drawing),
+        above=True,
+    ),
+    "sheet state": Asked(
+        "Sheet state",
+        lambda k, a: (k.above.state(a.id),),
+        choices=("current", "stale", "not sent"),
+        help="Whether a piece's sheet would print as it last went out",
+        reads=(Mark, Issue, Drawing, Project, Level, Grid, ShopRules),
         above=True,
     ),
     "worklist": Asked(
@@ -256,11 +283,16 @@ def meets(rule: Fact, units: Units) -> Callable[[Known, Assembly], bool]:
             return abs(value - wanted) <= near
 
         return compare
+    test = holds(rule)
+    return lambda known, a: any(test(str(text)) for text in asked.read(known, a))  # type: ignore[union-attr]
+
+
+def holds(rule: Fact) -> Callable[[str], bool]:
+    """Whether a word is what a row asks for."""
     value = rule.value.casefold()
-    test: dict[str, Callable[[str], bool]] = {
-        Relation.IS: lambda text: text == value,
-        Relation.BEGINS: lambda text: text.startswith(value),
-        Relation.HAS: lambda text: value in text,
+    tests: dict[str, Callable[[str], bool]] = {
+        Relation.IS: lambda text: text.casefold() == value,
+        Relation.BEGINS: lambda text: text.casefold().startswith(value),
+        Relation.HAS: lambda text: value in text.casefold(),
     }
-    holds = test[rule.relation]
-    return lambda known, a: any(holds(str(text).casefold()) for text in asked.read(known, a))  # type: ignore[union-attr]
+    return tests[rule.relation]

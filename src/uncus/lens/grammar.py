@@ -99,7 +99,11 @@ class _Reader:
         if self.is_word("not"):  # `lot is not 3`
             self.at += 1
             turned = True
+        asked, at = FACTS[fact], self.at
         value = self.value()
+        if self.at == at and (asked.measure or asked.choices):
+            such = ", ".join(asked.choices) if asked.choices else f"a {asked.measure}"
+            raise JobError(f"After “{fact} {relation}” what it is compared with is missing: {such}.")
         found = Fact(fact, relation, value)
         check(found)
         return Not(found) if turned else found

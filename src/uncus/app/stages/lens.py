@@ -30,6 +30,7 @@ from uncus.job.records import Both, Either, Fact, Lens, Not, Rule, new_id
 from uncus.lens.criteria import chosen, from_json, to_json
 from uncus.lens.facts import FACTS, relations
 from uncus.lens.grammar import read, write
+from uncus.lens.unmet import unmet
 
 _GROUPS: dict[str, type[Both] | type[Either]] = {"all of these": Both, "any of these": Either}
 
@@ -264,7 +265,8 @@ class LensDialog(QDialog):
             self.error.setText(str(error))
             self.count.setText("–")
             return
-        self.error.setText(" ")
+        session = self.session
+        self.error.setText(" ".join(unmet(self.rule, session.job, session.shop, session.above)) or " ")
         self.count.setText(f"{found} of {len(self.session.shop.assemblies)} pieces")
 
     # -- using --------------------------------------------------------------------------------------------
