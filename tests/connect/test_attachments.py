@@ -246,24 +246,26 @@ def test_vent_holes_that_do_not_fit_are_told():
 
 
 @pytest.mark.parametrize(
-    ("name", "on", "keeps"),
+    ("name", "on", "low", "high"),
     [
-        ("C15X33.9", "near side", 0.0),  # a channel's back is flat from edge to edge
-        ("C15X33.9", "far side", 1.0),
-        ("W16X31", "near side", 1.0),
-        ("W16X31", "far side", 1.0),
-        ("HSS12X6X3/8", "near side", None),
+        ("C15X33.9", "near side", 0.0, 0.0),  # a channel's back is flat from edge to edge
+        ("C15X33.9", "far side", 1.0, 1.0),
+        ("L8X8X5/8", "near side", 0.0, 0.0),
+        ("L8X8X5/8", "far side", 1.0, 0.0),  # a fillet at its heel alone
+        ("WT12X38", "near side", 0.0, 1.0),
+        ("W16X31", "near side", 1.0, 1.0),
+        ("W16X31", "far side", 1.0, 1.0),
+        ("HSS12X6X3/8", "near side", None, None),
     ],
 )
-def test_bought_items_stand_on_the_flat_of_a_side_alone(name, on, keeps):
-    """Moved up until the fillet is met, and not a mm before."""
-    own, high = (
-        section(name),
-        max(z for _, z in bought("HOOK-120").profile) - min(z for _, z in bought("HOOK-120").profile),
-    )
-    clear = own.r if keeps is None else keeps * max(own.k, own.tf + own.r)
-    most = own.d / 2 - clear - high / 2
-    for at, fits in ((most - 0.5, True), (most + 0.5, False), (-most + 0.5, True), (-most - 0.5, False)):
+def test_bought_items_stand_on_the_flat_of_a_side_alone(name, on, low, high):
+    """Moved up and down until a fillet is met, and not a mm before."""
+    own, profile = section(name), bought("HOOK-120").profile
+    tall = max(z for _, z in profile) - min(z for _, z in profile)
+    clear = max(own.k, own.tf + own.r)
+    least = -own.d / 2 + (own.r if low is None else low * clear) + tall / 2
+    most = own.d / 2 - (own.r if high is None else high * clear) - tall / 2
+    for at, fits in ((most - 0.5, True), (most + 0.5, False), (least + 0.5, True), (least - 0.5, False)):
         shop = fitted("bought items", beam(0, name), {"code": "HOOK-120", "on": on, "at": at})
         told = [f.text for f in shop.connections["c"].findings if "does not stand on the flat" in f.text]
         assert bool(told) is not fits, (at, told)
