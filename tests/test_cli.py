@@ -248,6 +248,38 @@ def test_lenses_on_the_command_line(tmp_path):
     refused(uncus("lenses", path, "--import", tmp_path / "none.json"), "cannot be read")
 
 
+def test_series_and_answers_to_conflicts_on_the_command_line(frame_file, tmp_path):
+    path = tmp_path / "f.uncus"
+    shutil.copy(frame_file, path)
+    words = ("series", path, "--prefix", "G")
+    made = uncus(*words, "--of", "beam", "--lens", "length over 10'", "--start", 100, "--order", -1)
+    assert made.stdout.splitlines()[0].split(None, 1) == ["G", "100 on  beam; length over 10'"]
+    changed = uncus(*words, "--start", 200, "--last", 300, "--step", 2)
+    assert "G       200 to 300 by 2" in changed.stdout
+    assert uncus("mark", path, "--policy", "frozen").returncode == 0
+    with Job.open(path) as job:
+        marks = {m.piece: m.mark for m in job.all(Mark) if not m.part}
+        first = min(job.all(Member), key=lambda m: (m.role != "column", m.id))
+        assert {marks[m.id][0] for m in job.all(Member) if m.role == "beam"} == {"G"}
+        with job.change("heavier") as change:
+            change.put(msgspec.structs.replace(first, section="W14X90"))
+    asked = uncus("mark", path).stdout
+    assert "in conflict" in asked and "  a new mark" in asked
+    number = asked.index("\n     ") and next(
+        line.split("=")[0].strip() for line in asked.splitlines() if f"keep {marks[first.id]}" in line
+    )
+    refused(uncus("mark", path, "--settle", "99=1"), "no conflict 99")
+    refused(uncus("mark", path, "--settle", f"{number}=9"), "no answer 9")
+    refused(uncus("mark", path, "--settle", "one"), "is no answer")
+    assert f"keep {marks[first.id]}" not in uncus("mark", path, "--settle", f"{number}=1").stdout
+    with Job.open(path) as job:
+        assert next(m.mark for m in job.all(Mark) if m.piece == first.id and not m.part) != marks[first.id]
+    refused(uncus("series", path, "--prefix", "Q"), "no series Q")
+    refused(uncus(*words, "--of", "beem"), "no role")
+    refused(uncus("series", path, "--start", 3), "--prefix")
+    assert "G " not in uncus(*words, "--away").stdout
+
+
 def test_a_new_job_is_empty_and_in_its_units(tmp_path, monkeypatch):
     settings = tmp_path / "preferences.json"
     settings.write_text('{"units": "metric"}')

@@ -9,7 +9,6 @@ from uncus.job.job import Job
 from uncus.job.records import Both, Either, Fact, Not, Rule
 from uncus.lens.above import Above, Handed
 from uncus.lens.facts import FACTS, Known, Relation, holds
-from uncus.mark.content import natural
 from uncus.shop.shop import Shop
 
 _SHOWN = 6
@@ -50,6 +49,6 @@ def _sentence(row: Fact, there: set[str]) -> str:
     near = get_close_matches(row.value.casefold(), by_fold, 1, 0.7)
     if near:
         return f"{begin}; is “{by_fold[near[0]]}” meant?"
-    shown = sorted(there, key=natural)
+    shown = sorted(there, key=str.casefold)
     more = f" and {len(shown) - _SHOWN} more" if len(shown) > _SHOWN else ""
     return f"{begin}; there are {', '.join(shown[:_SHOWN])}{more}."

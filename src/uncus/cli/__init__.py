@@ -3,86 +3,22 @@
 from __future__ import annotations
 
 import signal
-import sqlite3
 import sys
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import Annotated
 
 import msgspec
 import typer
 
+from uncus.cli.common import JobFile, Lens, app, opened_job, said, sentences, through
 from uncus.job.errors import JobError
-from uncus.units import UnitError, Units
-
-if TYPE_CHECKING:
-    from uncus.job.job import Job
-    from uncus.job.records import Rule
-    from uncus.shop.shop import Shop
-
-app = typer.Typer(
-    add_completion=False,
-    no_args_is_help=True,
-    pretty_exceptions_enable=False,
-    rich_markup_mode=None,
-    help="Uncus: structural steel detailing.",
-)
-
-Lens = Annotated[
-    str | None, typer.Option(help="Only what this lens lets through: a name, or text such as: role is beam.")
-]
-JobFile = Annotated[Path, typer.Argument(metavar="JOB", help="The job's .uncus file.")]
-
-
-@contextmanager
-def _sentences() -> Iterator[None]:
-    """Whatever goes wrong becomes one sentence and exit 2."""
-    try:
-        yield
-    except (JobError, UnitError) as error:
-        _fail(str(error))
-    except OSError as error:
-        _fail(f"{error.filename or 'A file'} could not be read or written: {error.strerror or error}.")
-    except (sqlite3.Error, MemoryError) as error:
-        _fail(f"The job could not be worked on: {error or 'out of memory'}.")
-    except RecursionError:
-        _fail("Something was nested too deeply to be read; make it flatter and try again.")
-    except KeyboardInterrupt:
-        _fail("Stopped; nothing half done was left behind.")
-
-
-@contextmanager
-def _opened(path: Path) -> Iterator[Job]:
-    """A job, with what opening it found said on standard error."""
-    from uncus.job.job import Job
-
-    with Job.open(path) as job:
-        for sentence in (*job.notes, *(one.text for one in job.aside)):
-            _said(sentence)
-        yield job
-
-
-def _through(rule: Rule, opened: Job, shop: Shop) -> list[str]:
-    """The pieces that a lens lets through; words that no piece has are said."""
-    from uncus.draw.above import above
-    from uncus.lens.criteria import chosen
-    from uncus.lens.unmet import unmet
-
-    handed = above(opened, shop)
-    for sentence in unmet(rule, opened, shop, handed):
-        _said(sentence)
-    return chosen(rule, opened, shop, handed)
-
-
-def _fail(sentence: str) -> None:
-    raise typer.Exit(_said(sentence))
+from uncus.units import Units
 
 
 @app.command()
 def demo() -> None:
     """Open the window on a fresh copy of the sample job."""
-    with _sentences():
+    with sentences():
         from platformdirs import user_data_path
 
         path = _demo_place(user_data_path("uncus", ensure_exists=True))
@@ -110,7 +46,7 @@ def _demo_place(folder: Path) -> Path:
 @app.command(name="open")
 def open_job(job: JobFile) -> None:
     """Open the window on a job."""
-    with _sentences():
+    with sentences():
         from uncus.job.job import Job
 
         Job.open(job).close()  # says what is wrong before a window comes up
@@ -136,7 +72,7 @@ def new_job(
     then_open: Annotated[bool, typer.Option("--open", help="Open the window on it.")] = False,
 ) -> None:
     """Make a job with nothing drawn yet."""
-    with _sentences():
+    with sentences():
         from uncus.app import preferences
         from uncus.job.job import Job
         from uncus.job.start import new_job as records
@@ -156,7 +92,7 @@ def sample(
     replace: Annotated[bool, typer.Option("--replace", help="Write over a job that is there.")] = False,
 ) -> None:
     """Make the sample job, or a frame of any size; its pieces are not marked yet."""
-    with _sentences():
+    with sentences():
         _make_sample(job, bays, storeys, replace)
 
 
@@ -183,8 +119,8 @@ def copy(
     replace: Annotated[bool, typer.Option("--replace", help="Write over a job that is there.")] = False,
 ) -> None:
     """Make a whole copy of a job, history included."""
-    with _sentences():
-        with _opened(job) as opened:
+    with sentences():
+        with opened_job(job) as opened:
             opened.save_copy(to, replace)
         print(f"{to} is a copy of {job.name}")
 
@@ -195,48 +131,10 @@ def go_back(
 ) -> None:
     """Make a job what a copy of it holds: a change that can be taken back, or, where the job cannot be opened, in
     its place."""
-    with _sentences():
+    with sentences():
         from uncus.job.going_back import put_back
 
         print(put_back(job, copy) + ".")
-
-
-@app.command()
-def mark(
-    job: JobFile,
-    lens: Lens = None,
-    policy: Annotated[str, typer.Option(help="From now on: loose, firm or frozen.")] = "",
-    ordered: Annotated[str, typer.Option(help="Keep the marks as ordered in a package of this name.")] = "",
-) -> None:
-    """Give every piece its mark; what is in conflict is listed and stays as it was."""
-    with _sentences():
-        from datetime import date
-
-        from uncus.lens.criteria import lens_named
-        from uncus.mark import kept
-        from uncus.mark.marker import Marker
-        from uncus.mark.proposal import State, apply
-        from uncus.shop.shop import build
-
-        with _opened(job) as opened:
-            if policy:
-                rules = msgspec.structs.replace(opened.mark_rules, policy=policy)
-                with opened.change(f"Marks {policy}") as change:
-                    change.put(rules)
-            shop = build(opened)
-            only = frozenset(_through(lens_named(opened, lens).rule, opened, shop)) if lens else None
-            proposal = Marker(opened, shop).proposal(only=only)
-            changed = apply(opened, proposal)
-            advance = kept.ordered(opened, shop.shipped.values(), date.today().isoformat(), ordered) if ordered else []
-            if advance:
-                with opened.change(f"Advance marks, {ordered}") as change:
-                    for one in advance:
-                        change.put(one)
-        counts = ", ".join(f"{n} {state}" for state in State if (n := proposal.count(state)))
-        print(f"{len(proposal.rows)} marks: {counts}; {changed} pieces changed.")
-        for row in proposal.rows:
-            if row.state is State.CONFLICT:
-                print(f"  {row.mark or 'no mark'}, {len(row.pieces)} of it: {row.why}.")
 
 
 @app.command()
@@ -247,7 +145,7 @@ def produce(
     only: Annotated[str, typer.Option(help="Some outputs, such as sheets,nc; a wrong one names all there are.")] = "",
 ) -> None:
     """Write sheets, NC, DXF, IFC and bills into one folder."""
-    with _sentences():
+    with sentences():
         from rich.console import Console
         from rich.progress import Progress as Bar
 
@@ -260,7 +158,7 @@ def produce(
         check_place(out)
         names = [item.strip() for item in only.split(",") if item.strip()]
         outputs_of(names)
-        with _opened(job) as opened, Bar(console=Console(stderr=True), transient=True) as bar:
+        with opened_job(job) as opened, Bar(console=Console(stderr=True), transient=True) as bar:
             task = bar.add_task("producing", total=None)
 
             class Told(Progress):
@@ -288,12 +186,12 @@ def summary(
     lens: Lens = None,
 ) -> None:
     """What is in a job: members, assemblies, parts, bolts."""
-    with _sentences():
+    with sentences():
         from uncus.draw.above import above
         from uncus.lens.criteria import named
         from uncus.shop.shop import build
 
-        with _opened(job) as opened:
+        with opened_job(job) as opened:
             shop = build(opened)
             wanted = named(lens, opened, shop, above(opened, shop))
             content = _summary(opened, shop, wanted)
@@ -315,7 +213,7 @@ def lenses(
     try_out: Annotated[str | None, typer.Option("--try", help="Count what a typed lens lets through.")] = None,
 ) -> None:
     """The lenses of a job, each as text with what it lets through; taken to and from files."""
-    with _sentences():
+    with sentences():
         from uncus.job import records
         from uncus.job.files import read_outside, writable, write_beside
         from uncus.lens.criteria import from_json, lens_named, to_json
@@ -324,7 +222,7 @@ def lenses(
 
         if write_to is not None:
             writable(write_to)
-        with _opened(job) as opened:
+        with opened_job(job) as opened:
             if read_from is not None:
                 known = {lens.name.casefold(): lens.id for lens in opened.all(records.Lens)}
                 with opened.change("Import lenses") as change:
@@ -336,7 +234,7 @@ def lenses(
             shop = build(opened)
             shown = [lens_named(opened, try_out)] if try_out else opened.all(records.Lens)
             for lens in shown:
-                print(f"{len(_through(lens.rule, opened, shop)):6}  {lens.name}: {write(lens.rule) or 'anything'}")
+                print(f"{len(through(lens.rule, opened, shop)):6}  {lens.name}: {write(lens.rule) or 'anything'}")
 
 
 @app.command()
@@ -346,16 +244,16 @@ def connect(
     redo: Annotated[bool, typer.Option("--redo", help="Joined ends too; locked joints are left alone.")] = False,
 ) -> None:
     """Connect free ends by the office's rules; every end that is not done is listed with the reason."""
-    with _sentences():
+    with sentences():
         from uncus.connect.by_rule import DONE
         from uncus.job.records import Member
         from uncus.lens.criteria import lens_named
         from uncus.lens.office import connect as run
         from uncus.shop.shop import build
 
-        with _opened(job) as opened:
+        with opened_job(job) as opened:
             shop = build(opened)
-            ids = _through(lens_named(opened, lens).rule, opened, shop) if lens else list(shop.assemblies)
+            ids = through(lens_named(opened, lens).rule, opened, shop) if lens else list(shop.assemblies)
             report = run(opened, ids, shop, redo)
             if report.records:
                 with opened.change(f"Connect {len(report.records)} ends by rule") as change:
@@ -376,7 +274,7 @@ def calculate(
     lens: Annotated[str | None, typer.Option(help="Only joints of what this lens lets through.")] = None,
 ) -> None:
     """Calculation sheets of a job's joints as a PDF."""
-    with _sentences():
+    with sentences():
         from collections import Counter
 
         from uncus.connect.strength.design import State
@@ -387,9 +285,9 @@ def calculate(
         from uncus.shop.shop import build
 
         writable(out)
-        with _opened(job) as opened:
+        with opened_job(job) as opened:
             shop = build(opened)
-            ids = set(_through(lens_named(opened, lens).rule, opened, shop)) if lens else set(shop.assemblies)
+            ids = set(through(lens_named(opened, lens).rule, opened, shop)) if lens else set(shop.assemblies)
             sheets = sheets_of(opened, shop, [c for c in opened.all(Connection) if c.member in ids])
             project = opened.project
             write_beside(out, calculation_pdf(f"{project.number} {project.name}".strip(), sheets))
@@ -404,14 +302,14 @@ def standards(
     read_from: Annotated[Path | None, typer.Option("--import", help="Take this file's standards into the job.")] = None,
 ) -> None:
     """Shop rules, presets and rules of joining, to and from one file."""
-    with _sentences():
+    with sentences():
         from uncus.connect.standards import from_json, of_job, taken_in, to_json
         from uncus.job.files import read_outside, writable, write_beside
         from uncus.job.records import OfficeRule, Preset
 
         if write_to is not None:
             writable(write_to)
-        with _opened(job) as opened:
+        with opened_job(job) as opened:
             if read_from is not None:
                 found = from_json(read_outside(read_from), read_from)
                 with opened.change(f"Standards from {read_from.name}") as change:
@@ -433,14 +331,14 @@ def loads(
     read_from: Annotated[Path | None, typer.Option("--import", help="Take the engineer's loads from this CSV.")] = None,
 ) -> None:
     """The engineer's loads at the ends of members, by mark or place: written as a CSV to fill in, and read back."""
-    with _sentences():
+    with sentences():
         from uncus.deliver.reactions import taken, to_csv
         from uncus.job.files import read_outside, writable, write_beside
         from uncus.shop.shop import build
 
         if write_to is not None:
             writable(write_to)
-        with _opened(job) as opened:
+        with opened_job(job) as opened:
             shop = build(opened)
             if read_from is not None:
                 found = taken(read_outside(read_from), opened, shop, read_from)
@@ -504,11 +402,13 @@ def _summary(job, shop, wanted=lambda _: True) -> dict:  # type: ignore[no-untyp
 
 def main() -> None:
     """Run the command line; what is wrong with the words typed is a sentence too."""
+    from uncus.cli import marks as marks  # its commands after those above
+
     signal.signal(signal.SIGTERM, _stop)
     try:
         code = app(standalone_mode=False)
     except typer.Abort:
-        code = _said("Stopped.")
+        code = said("Stopped.")
     except BrokenPipeError:
         sys.stderr.close()
         code = 2
@@ -517,14 +417,9 @@ def main() -> None:
         message = getattr(error, "format_message", None)
         if message is None:
             raise
-        code = _said(message())
+        code = said(message())
     sys.exit(code if isinstance(code, int) else 0)
 
 
 def _stop(_signal: int, _frame: object) -> None:
     raise KeyboardInterrupt  # so that what is half written is cleared away
-
-
-def _said(sentence: str) -> int:
-    print(f"uncus: {sentence}", file=sys.stderr)
-    return 2
