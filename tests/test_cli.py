@@ -60,6 +60,8 @@ def refused(run, *says):
 
 def test_from_nothing_to_a_package(frame_file, tmp_path):
     refused(uncus("produce", frame_file, "--out", tmp_path / "p"), "not marked", "uncus mark")
+    bare = re.findall(r"(pieces|parts): (\d+), under 0 marks, (\d+) not", uncus("summary", frame_file).stdout)
+    assert [name for name, n, left in bare if n == left] == ["pieces", "parts"]
     assert not (tmp_path / "p").exists()
     assert "new" in uncus("mark", frame_file).stdout
     assert "0 pieces changed" in uncus("mark", frame_file, "--policy", "frozen", "--ordered", "AB-1").stdout
@@ -71,10 +73,14 @@ def test_from_nothing_to_a_package(frame_file, tmp_path):
     assert {f["mark"]: f["number"] for f in manifest["files"] if f["kind"] == "nc"} == {
         p["mark"]: p["number"] for p in summary["parts"]
     }
-    assert summary["members"] == sum(a["number"] for a in summary["assemblies"])
+    assert summary["members"] == summary["pieces"] == sum(a["number"] for a in summary["assemblies"])
+    assert summary["parts_in_all"] == sum(p["number"] for p in summary["parts"])
     assert set(summary["assemblies"][0]) == {"mark", "number", "main_section", "length_mm", "gross_kg", "net_kg"}
     assert {"size", "length_mm", "number"} <= set(summary["bolts"][0])
-    assert "assemblies:" in uncus("summary", frame_file).stdout
+    assert (
+        f"pieces: {summary['pieces']}, under {len(summary['assemblies'])} marks\n"
+        in uncus("summary", frame_file).stdout
+    )
     assert (
         uncus("produce", frame_file, "--out", tmp_path / "q", "--only", "sheets", "--lens", "role is column").returncode
         == 0

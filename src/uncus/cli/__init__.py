@@ -198,9 +198,13 @@ def summary(
         if as_json:
             print(msgspec.json.format(msgspec.json.encode(content), indent=1).decode())
             return
-        for words in ("members", "assemblies", "parts", "bolts"):
-            value = content[words]
-            print(f"{words}: {value if isinstance(value, int) else len(value)}")
+        print(f"members: {content['members']}")
+        for words, all_, lines in (("pieces", "pieces", "assemblies"), ("parts", "parts_in_all", "parts")):
+            marked = sum(line["number"] for line in content[lines])
+            bare = f", {content[all_] - marked} not marked" if content[all_] > marked else ""
+            print(f"{words}: {content[all_]}, under {len(content[lines])} marks{bare}")
+        print(f"bolts: {sum(line['number'] for line in content['bolts'])} of {len(content['bolts'])} kinds")
+        print(f"findings: {len(content['findings'])}")
 
 
 @app.command()
@@ -367,7 +371,8 @@ def _summary(job, shop, wanted=lambda _: True) -> dict:  # type: ignore[no-untyp
         "job": job.project.name,
         "number": job.project.number,
         "units": job.project.units,
-        "members": len(chosen),
+        "members": sum(len(shop.in_piece(a.id)) for a in chosen),
+        "pieces": len(chosen),
         "unmarked": marks.unmarked(chosen),
         "findings": [f.text for f in shop.all_findings],
         "assemblies": [
@@ -381,6 +386,7 @@ def _summary(job, shop, wanted=lambda _: True) -> dict:  # type: ignore[no-untyp
             }
             for line in lines
         ],
+        "parts_in_all": sum(len(a.pieces) for a in chosen),
         "parts": [
             {
                 "mark": line.mark,
