@@ -1,10 +1,11 @@
 """A real window under a virtual screen, driven with mouse and keys; controls are found by their accessible names."""
 
 import json
+import math
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QAccessible
+from PySide6.QtGui import QAccessible, QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QDialog, QLineEdit, QWidget
 
@@ -472,3 +473,30 @@ def test_panels_fold_and_the_proposal_shows_what_moved(full):
     d.window.mark.table.selectRow(0)
     assert purlin.id in session.selection
     assert d.model.colours[purlin.id] == d.window.theme.moved and d.model.key[2][1] != "moved 0"
+
+
+def test_left_ends_are_shown_until_they_are_taken_off(full):
+    """A dot a little way along each piece from its left end, and none where that would be nearer its middle."""
+    look = QColor(full.window.model.theme.look).rgb()
+    members = full.members()
+
+    def dotted() -> set[str]:
+        picture, found = QApplication.primaryScreen().grabWindow(0).toImage(), set()
+        corner = full.model.mapToGlobal(QPoint())
+        for m in members:
+            p, q = (full.model.camera.to_screen(end)[0][:2] for end in (m.start, m.end))
+            long = math.dist(p, q)
+            x, y = (a + (b - a) * 12.0 / max(long, 12.0) for a, b in zip(p, q, strict=True))
+            if picture.pixel(corner.x() + round(x), corner.y() + round(y)) == look:
+                found.add(m.id)
+        return found
+
+    full.bot.wait(300)
+    shown = dotted()
+    assert len(shown) > 0.8 * sum(m.work_length > 3000 for m in members)
+    full.key(KEY.Key_L, Qt.KeyboardModifier.ShiftModifier)
+    full.bot.wait(300)
+    assert not dotted()
+    full.key(KEY.Key_L, Qt.KeyboardModifier.ShiftModifier)
+    full.bot.wait(300)
+    assert dotted() == shown

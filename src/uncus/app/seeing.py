@@ -25,7 +25,7 @@ class Seeing:
         self.before: float | None = None
         self.behind: float | None = None
         self.kind = ViewKind.FREE
-        self.left_ends = False
+        self.left_ends = True
         self.lens = ""  # name of the lens that colours the model
         self.version = 0
 

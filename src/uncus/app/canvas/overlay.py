@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QLinearGradient, QPainter, QPen, QPolygonF
@@ -22,6 +24,9 @@ def _pen(colour: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.Solid
     pen = QPen(QColor(colour), width, style)
     pen.setCosmetic(True)
     return pen
+
+
+_TELLS, _ALONG = 40.0, 12.0  # pixels: from what length a left end is marked, and how far along
 
 
 class Overlay:
@@ -199,24 +204,26 @@ class Overlay:
                     painter.drawRect(QRectF(p.x() - 4, p.y() - 4, 8, 8))
 
     def _left_ends(self, painter: QPainter, theme: Theme, hovered: str) -> None:
-        """The left end of the piece under the pointer; of every piece where asked for."""
+        """The left end of the piece under the pointer; of every piece a dot a little way along it, so that at a joint
+        it is clear whose it is, unless it is too short on the screen to tell."""
         session = self.session
         shown = [hovered] if hovered and hovered not in session.selection else []
         if session.seeing.left_ends:
             shown = [id for id in session.shop.assemblies if session.seeing.shown(id)]
-        if not shown:
-            return
         members = [m for id in shown if (m := session.job.get(id, Member))]
-        starts = self._at(*(m.start for m in members)) if members else []
-        painter.setPen(_pen(theme.bone, 1.5))
+        if not members:
+            return
+        starts, ends = self._at(*(m.start for m in members)), self._at(*(m.end for m in members))
+        painter.setPen(_pen(theme.bone, 1))
         painter.setBrush(QColor(theme.look))
-        for p in starts:
-            painter.drawEllipse(p, 4, 4)
-        if len(members) == 1:
-            m = members[0]
-            mark = session.marks.of_assembly(m.id)
-            words = f"left end of {mark or m.role} {m.section}"
-            self._tag(painter, theme, starts[0] + QPointF(9, -9), words)
+        for m, p, q in zip(members, starts, ends, strict=True):
+            run = q - p
+            long = math.hypot(run.x(), run.y())
+            if long > _TELLS:
+                painter.drawEllipse(p + run * (_ALONG / long), 3, 3)
+            if m.id == hovered and m.id not in session.selection:
+                mark = session.marks.of_assembly(m.id)
+                self._tag(painter, theme, p + QPointF(9, -9), f"left end of {mark or m.role} {m.section}")
 
     def _joints(self, painter: QPainter, theme: Theme) -> None:
         """The plates and bolts of the selected joints, drawn over the steel."""
