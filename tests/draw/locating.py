@@ -79,13 +79,20 @@ def _place_in(
             elif axis and abs(own[n][0].true + own[n][1].true) / 2 / frame.scale < SAME:
                 found[id][axis] = "middle"
     marks = [s.words for s in reader.sheet.spots if s.key.startswith(f"{frame.name}|mark ")]
+    many = {m[1]: int(m[2]) for words in marks if (m := re.match(r"(.*) TYP \((\d+)\)$", words))}
+    spoken = {s.key.partition("|mark ")[2] for s in reader.sheet.spots}
+    silent = [id for id in edges if id not in spoken]  # all of the one mark that is said with its number
+    assert len(many) < 2 or not silent, "more than one mark is said by its number: the reader would have to look"
+    if many:
+        assert len(silent) <= next(iter(many.values())) - 1
     typical = {words.split()[0]: words for words in marks if words.endswith(" TYP")}
-    for spot in reader.sheet.spots:
-        view, _, what = spot.key.partition("|mark ")
+    said_at = [(*spot.key.partition("|mark ")[::2], spot.words) for spot in reader.sheet.spots]
+    said_at += [(frame.name, id, f"{next(iter(many))} TYP") for id in silent if many]
+    for view, what, printed in said_at:
         if view != frame.name or what not in found or view.startswith("section"):
             continue
         axis = 1 if view == "front" else 2
-        words = typical.get(spot.words, spot.words)
+        words = re.sub(r" TYP \(\d+\)$", "", typical.get(printed, printed))
         if match := _LAID.match(words):
             axis = {"NS of": 1, "FS of": 1}.get(match[2], 2)
             datum = -(main.b if axis == 1 else main.d) / 2 if match[3] == "HEEL" else 0.0

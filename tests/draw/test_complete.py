@@ -66,6 +66,25 @@ def test_assembly_sheets_show_every_mark_and_weld_of_the_bill(drawn):
             assert (part.thickness or part.section) and count
 
 
+@pytest.mark.parametrize("which", ["sample", "gallery_job"])
+def test_a_mark_said_once_for_many_says_how_many_and_can_be_of_no_other(which, drawn):
+    """Its number is the bill's, it stands at no other part, and nothing of its shape has another mark."""
+    seen = 0
+    for entry, sheets in drawn(which):
+        for words in (s.words for sheet in sheets for s in sheet.spots if "|mark " in s.key and " TYP (" in s.words):
+            mark, number = words.split()[0], int(words.rpartition("(")[2].rstrip(")"))
+            bill = {m: (part, n) for m, part, n in entry.job.bill}
+            others = [m for m, (part, _) in bill.items() if m != mark and part.section == bill[mark][0].section
+                and part.thickness == bill[mark][0].thickness and m != entry.job.bill[0][0]]  # fmt: skip
+            shown = [
+                s.words for sheet in sheets for s in sheet.spots if "|mark " in s.key and not s.key.startswith("sec")
+            ]
+            assert number == bill[mark][1] > 4 and sum(w.split()[0] == mark for w in shown) == 1, (entry.name, words)
+            assert not [w for w in shown if w.split()[0] in others], (entry.name, others)
+            seen += 1
+    assert seen or which != "sample"
+
+
 def test_sheets_and_lists_tell_the_same_numbers(sample, drawn):
     job, shop = sample
     assemblies, part_rows, *_ = all_lists(shop, Marks(job), Units.IMPERIAL)

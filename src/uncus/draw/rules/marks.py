@@ -1,6 +1,6 @@
 """Marks of the parts that are fixed on, where each is seen best."""
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 
 import numpy as np
@@ -14,6 +14,7 @@ from uncus.draw.subject import Fixed
 from uncus.units import sixteenths
 
 _ON = {(1, False): " NS", (1, True): " FS", (2, False): " UNDER IT", (2, True): " ON TOP"}
+_MANY = 4  # like parts that each have their mark
 _SHORT = 3  # letters of NS and FS, which each part says for itself
 FACE_ON = {"front": "y", "top": "z", "bottom": "z"}
 
@@ -25,13 +26,30 @@ def make(seen: Seen) -> Iterator[Annotation]:
     ways = defaultdict(list)
     for f in here:
         ways[f.mark].append(words[f.id])
+    alone = _alone(here, words)
     for f in here:
         u, v, _ = (axes @ f.centre).tolist()
         side = words[f.id]
+        if f.mark in alone:  # many that nobody can take for others: said once, with their number
+            if seen.first("many", f.mark):
+                yield Note(f"{seen.name}|mark {f.id}", (u, v), f"{f.mark}{side} TYP ({len(ways[f.mark])})", v >= 0)
+            continue
         alike = len(ways[f.mark]) > 1 and len(set(ways[f.mark])) == 1
         if alike and len(side) > _SHORT:  # how all of them lie is said at the first
             side = f"{side} TYP" if seen.first("lies", f.mark, side) else ""
         yield Note(f"{seen.name}|mark {f.id}", (u, v), f.mark + side, v >= 0)
+
+
+def _alone(here: list[Fixed], words: dict[str, str]) -> set[str]:
+    """Marks of which many are seen, all lying alike, where no part of another mark has their shape."""
+    shapes: dict[object, set[tuple[str, str]]] = defaultdict(set)
+    number = Counter(f.mark for f in here)
+    for f in here:
+        plate = (f.normal, f.part.thickness) if f.part.section is None else ()
+        shapes[f.part.section, *plate].add((f.mark, words[f.id]))
+    single = {mark for own in shapes.values() if len(own) == 1 for mark, _ in own}
+    mixed = {mark for own in shapes.values() if len(own) > 1 for mark, _ in own}
+    return {mark for mark in single - mixed if number[mark] > _MANY}
 
 
 def at_best(f: Fixed, name: str) -> bool:
