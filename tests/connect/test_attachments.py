@@ -23,6 +23,7 @@ from uncus.job.start import usual_rules
 from uncus.shop.shop import Shop, build
 from uncus.standin.bench import read
 from uncus.steel.features import Face
+from uncus.steel.solid import mesh
 from uncus.units import INCH, Units
 
 
@@ -269,6 +270,27 @@ def test_bought_items_stand_on_the_flat_of_a_side_alone(name, on, low, high):
         shop = fitted("bought items", beam(0, name), {"code": "HOOK-120", "on": on, "at": at})
         told = [f.text for f in shop.connections["c"].findings if "does not stand on the flat" in f.text]
         assert bool(told) is not fits, (at, told)
+
+
+@pytest.mark.parametrize("side", ["near side", "far side"])
+def test_an_edge_plate_laps_its_flange_and_no_more(side):
+    """Up to the whole flange; and its face stands off the middle by no less than where the lap begins."""
+    own, t = section("W12X26"), 6.35
+    for edge, lap, fits in (
+        (300.0, 100.0, True), (300.0, own.b + 40.0, True), (60.0, 100.0, True),
+        (own.b / 2 - 40.0 + t - 0.5, 40.0, False), (own.b / 2 - 40.0 + t + 40.0, 40.0, True),
+    ):  # fmt: skip
+        params = {"side": side, "edge": edge, "lap": lap, "thickness": t}
+        made = fitted("edge plates", beam(0, "W12X26"), params).connections["c"]
+        told = [f.text for f in made.findings if "does not reach its flange" in f.text]
+        assert bool(told) is not fits and bool(made.parts) is fits, (edge, lap, told)
+        for part in made.parts:
+            corners = mesh(part.part).points @ part.placement.axes.T + part.placement.origin
+            across = corners[:, 1] * (-1.0 if side == "far side" else 1.0)  # a beam towards east has its far side north
+            near, far = sorted((abs(across.min()), abs(across.max())))
+            spread = float(np.ptp(corners[:, 1]))
+            assert max(near, far) == pytest.approx(edge, abs=0.1)
+            assert spread == pytest.approx(edge - own.b / 2 + min(lap, own.b), abs=0.1)
 
 
 def test_bearing_plates_lie_on_the_flange_with_room_for_their_welds():

@@ -7,6 +7,7 @@ import shapely
 from tests.connect.sound import beam, column, girder, joined
 
 from uncus.catalog.sections import section as find
+from uncus.connect.bent import Fold
 from uncus.connect.buildable.blocks import Blocks, blocks_of
 from uncus.connect.buildable.holes import _to_fillet
 from uncus.job.records import Attachment, Connection, End, Line, ShopRules
@@ -134,3 +135,14 @@ def test_a_row_that_is_said_to_be_clear_of_a_fillet_goes_through_the_plain_wall(
             assert _to_fillet(own, face, w) < 0.0 or thick < wall.thickness + 0.5, (face, w)
         quarter = wall.lo + 0.75 * (wall.hi - wall.lo)  # neither the middle of a flange nor an edge
         assert _to_fillet(own, face, quarter) > 0.0, face
+
+
+@pytest.mark.parametrize("between", [50.0, 75.0, 90.0, 120.0, 150.0])
+def test_a_bend_of_its_radius_touches_both_legs_where_they_begin_to_be_flat(between):
+    """The bend's own centre, found from the first leg, is as far from the second leg's face."""
+    t = np.radians(between)
+    first, second = np.array([1.0, 0.0, 0.0]), np.array([np.cos(t), np.sin(t), 0.0])
+    fold = Fold(np.array([40.0, -20.0, 5.0]), first, second, 9.525, 14.3)
+    centre = fold.set_back * first + (9.525 + 14.3) * fold.inward
+    assert np.linalg.norm(np.cross(second, centre)) == pytest.approx(9.525 + 14.3)
+    assert float(second @ centre) == pytest.approx(fold.set_back)

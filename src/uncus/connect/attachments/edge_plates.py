@@ -18,7 +18,7 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     edge: Annotated[float, About("Edge off the middle", low=0, high=2000,
         help="From the web's plane to the edge's face.")] = 200.0  # fmt: skip
     high: Annotated[float, About("Height", low=40, high=1000, help="Over the top flange.")] = 114.3
-    lap: Annotated[float, About("Lap on the flange", low=25, high=1000)] = 101.6
+    lap: Annotated[float, About("Lap on the flange", low=25, high=1000, help="At most all of it.")] = 101.6
     thickness: Annotated[float | None, About("Thickness", low=3, high=20)] = None
     radius: Annotated[float | None, About("Inside radius", low=3, high=100,
         help="One and a half thicknesses where left empty.")] = None  # fmt: skip
@@ -38,7 +38,8 @@ def build(fitting: Fitting) -> Contribution:
     r = p.radius if p.radius is not None else 1.5 * t
     out = 1.0 if p.side == "far side" else -1.0
     flange = s.b / 2
-    if p.edge - t < flange - p.lap or p.lap > flange + p.edge - t:
+    lap = min(p.lap, s.b)
+    if p.edge - t < flange - lap:
         fit.find(
             f"The edge plate of the {body.words} does not reach its flange with a lap so long; change its edge or lap."
         )
@@ -46,13 +47,13 @@ def build(fitting: Fitting) -> Contribution:
     # outside dimensions of both legs less the set-back of the bend, plus the bend's own zone
     bend = Bend(0, 0, 1, 0, 90.0, r)
     set_back, allowed = r + t, zone(bend, t)
-    level = p.edge - flange + p.lap - set_back
+    level = p.edge - flange + lap - set_back
     upright = p.high - set_back
     if min(level, upright) < 0:
         fit.find(f"The legs of the edge plate of the {body.words} are shorter than its bend; use a smaller radius.")
         return fit.done()
     width = level + allowed + upright
-    start = flange - p.lap
+    start = flange - lap
     # the plate lies on the flange seen from above, its z outwards: so its x runs back along the near side
     length = fitting.length - 2 * p.held_back
     if length < 2 * p.lap:
