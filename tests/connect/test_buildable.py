@@ -6,6 +6,7 @@ import pytest
 import shapely
 from tests.connect.sound import beam, column, girder, joined
 
+from uncus.catalog.bolts import bolt_size
 from uncus.catalog.sections import section as find
 from uncus.connect.bent import Fold
 from uncus.connect.buildable.blocks import Blocks, blocks_of
@@ -146,3 +147,15 @@ def test_a_bend_of_its_radius_touches_both_legs_where_they_begin_to_be_flat(betw
     centre = fold.set_back * first + (9.525 + 14.3) * fold.inward
     assert np.linalg.norm(np.cross(second, centre)) == pytest.approx(9.525 + 14.3)
     assert float(second @ centre) == pytest.approx(fold.set_back)
+
+
+@pytest.mark.parametrize("between", [90.0, 120.0, 150.0])
+@pytest.mark.parametrize("size", ["3/4", "1", "M20"])
+def test_a_bolt_beside_a_bend_stands_off_by_half_its_head_and_a_millimetre(between, size):
+    """Over where the leg begins to be flat, and by less than a step of the shop's rule more; further where asked."""
+    t, one = np.radians(between), bolt_size(size)
+    fold = Fold(np.zeros(3), np.array([1.0, 0.0, 0.0]), np.array([np.cos(t), np.sin(t), 0.0]), 9.525, 14.3)
+    least = (14.3 + 9.525) / np.tan(t / 2) + one.head_flats / 2 + 1.0
+    for step in (True, False):
+        found = fold.gage(one, 0.0, 19.0, step)
+        assert least - 1e-6 <= found < least + 7.0 and fold.gage(one, found + 20.0, 19.0, step) == found + 20.0

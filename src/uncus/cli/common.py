@@ -63,11 +63,13 @@ def opened_job(path: Path) -> Iterator[Job]:
 
 def through(rule: Rule, opened: Job, shop: Shop) -> list[str]:
     """The pieces that a lens lets through; words that no piece has are said."""
+    from functools import cache
+
     from uncus.draw.above import above
     from uncus.lens.criteria import chosen
     from uncus.lens.unmet import unmet
 
-    handed = above(opened, shop)
+    handed = cache(above(opened, shop))  # asked for twice, read once
     for sentence in unmet(rule, opened, shop, handed):
         said(sentence)
     return chosen(rule, opened, shop, handed)

@@ -41,7 +41,7 @@ def build(fitting: Fitting) -> Contribution:
     lap = min(p.lap, s.b)
     if p.edge - t < flange - lap:
         fit.find(
-            f"The edge plate of the {body.words} does not reach its flange with a lap so long; change its edge or lap."
+            f"The edge plate of the {body.words} does not reach its flange; give it a longer lap or set its edge out."
         )
         return fit.done()
     # outside dimensions of both legs less the set-back of the bend, plus the bend's own zone
@@ -56,7 +56,7 @@ def build(fitting: Fitting) -> Contribution:
     start = flange - lap
     # the plate lies on the flange seen from above, its z outwards: so its x runs back along the near side
     length = fitting.length - 2 * p.held_back
-    if length < 2 * p.lap:
+    if length < 2 * lap:
         fit.find(f"The {body.words} is too short for an edge plate held back so far from both its ends.")
         return fit.done()
     number = max(1, int(np.ceil(length / p.longest - 1e-9)))
