@@ -6,6 +6,7 @@ from itertools import pairwise
 import msgspec
 import numpy as np
 import pytest
+from tests.conftest import marked
 
 from uncus.draw.annotation import Chain, Stop
 from uncus.draw.board import overlap, through
@@ -13,16 +14,29 @@ from uncus.draw.by_hand import applied
 from uncus.draw.drawn import draw_all, sheets
 from uncus.draw.entry import State
 from uncus.draw.issue import changed_boxes, opened, packed, reasons
-from uncus.draw.keeping import by_marks, edited, flagged, issue_of, next_mark, of_plate, reset, revised, sent
+from uncus.draw.keeping import (
+    by_marks,
+    edited,
+    flagged,
+    issue_of,
+    next_mark,
+    of_plate,
+    reset,
+    revised,
+    sectioned,
+    sent,
+)
 from uncus.draw.register import register
 from uncus.draw.sheet import Layer, Polyline
 from uncus.draw.states import why
 from uncus.job.drawings import Hidden, Merged, Moved, Reached, Recut, Scaled, Spanned, Split, Written
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Connection, Drawing, End, Member, SheetPreset
+from uncus.job.records import Attachment, Connection, Drawing, End, Member, Project, Role, SheetPreset
+from uncus.job.start import usual_rules
 from uncus.mark.content import part_content
 from uncus.shop.shop import build
+from uncus.units import Units
 
 replace = msgspec.structs.replace
 
@@ -425,3 +439,48 @@ def test_edits_follow_to_another_piece_of_the_mark_when_the_one_they_were_made_o
     assert len(new) == len(there) - 1
     job.undo()
     assert next(e for e in register(*yard) if e.name == entry.name).job.hand.edits == before.job.hand.edits
+
+
+@pytest.mark.parametrize(
+    "kind,places,which,aside",
+    [
+        ("lifting lugs", ("2'", "8'"), "assembly", True),
+        ("lifting lugs", ("2'", "8'"), "part", False),  # the plain beam between them lies alike both ways
+        ("safety holes", ("36", "84"), "assembly", True),
+        ("safety holes", ("36", "84"), "part", True),
+    ],
+)
+def test_edits_are_set_aside_and_told_where_only_pieces_turned_end_for_end_are_left(kind, places, which, aside):
+    """Drawn on at the wrong end they would leave out what is wanted; kept all the same, as the piece may come back."""
+    ten = 3048.0
+    records = [Project(), usual_rules(Units.IMPERIAL)]
+    for n, (xs, at) in enumerate(zip(((0.0, ten), (ten, 0.0)), places, strict=True)):
+        start, end = ((x, 900.0 * n, 0.0) for x in xs)
+        records.append(Member(id=f"b{n}", role=Role.BEAM, section="W12X26", start=start, end=end))
+        records.append(Attachment(id=f"a{n}", kind=kind, member=f"b{n}", params={"by": "places", "places": at}))
+    yard = marked(records)
+    yard[0].follow(yard[1].follow)
+    entry = next(e for e in register(*yard) if e.kind == which and e.job.subject.main.section and "b0" in e.pieces)
+    assert set(entry.pieces) == {"b0", "b1"}
+    chain = "front|overall"
+    put(yard, edited(entry, Hidden(chain)))
+    put(yard, sectioned(again(yard, entry), 500.0))
+    before = again(yard, entry)
+    assert before.hand.edits == (Hidden(chain),) and not before.job.aside
+    with yard[0].change("gone") as change:
+        change.drop("a0")
+        change.drop("b0")
+    after = again(yard, before)
+    there = chain in [s.key for s in sheets(after)[0].spots]
+    told = [w for w in sheets(after)[0].lost if "the other way round" in w]
+    assert after.pieces == ("b1",) and after.hand.edits == (Hidden(chain),), "nothing is lost"
+    assert (there, bool(told), bool(after.job.aside)) == (aside,) * 3
+    assert after.job.hand.sections == ((ten - 500.0) if aside else 500.0,), "where it was on the steel"
+    written = Written("front|note", "front", 10.0, 0.0, "SEE 1")
+    anew = edited(after, written)
+    assert anew.edits == ((written,) if aside else (Hidden(chain), written))
+    put(yard, anew)
+    assert not again(yard, after).job.aside and not sheets(again(yard, after))[0].lost
+    for _ in range(2):
+        yard[0].undo()
+    assert again(yard, before).job == before.job

@@ -174,8 +174,8 @@ def _held(job: PieceJob) -> tuple[object, ...]:
 
 
 def _by_hand(job: SheetJob) -> object:
-    hand = job.hand
-    return (hand.edits, hand.scale, hand.sections) if hand else ((), 0.0, ())
+    hand, aside = job.hand, getattr(job, "aside", ())
+    return (aside, hand.edits, hand.scale, hand.sections) if hand else (aside, (), 0.0, ())
 
 
 def _of_marks(old: PieceJob, new: PieceJob) -> list[str]:

@@ -32,7 +32,7 @@ def drawing_of(entry: Entry) -> Drawing:
 def edited(entry: Entry, *edits: Edit) -> Drawing:
     """The sheet with further edits: a move adds to the one before of the same thing; words, a view's scale and its
     cut take the place of those before."""
-    hand = drawing_of(entry)
+    hand = _as_it_lies(entry)
     kept = list(hand.edits)
     for edit in edits:
         if edit in kept and not isinstance(edit, Moved):
@@ -47,6 +47,21 @@ def edited(entry: Entry, *edits: Edit) -> Drawing:
         kept.append(edit)
     anchors = anchors_of(entry.job.subject, tuple(kept)) if isinstance(entry.job, PieceJob) else ()
     return replace(hand, edits=tuple(kept), anchors=anchors)
+
+
+def _as_it_lies(entry: Entry) -> Drawing:
+    """What is kept of a sheet, without what was made while its piece lay the other way round: what is done now begins
+    anew."""
+    hand, job = drawing_of(entry), entry.job
+    if isinstance(job, PieceJob) and job.aside and job.hand is not None:
+        return replace(hand, edits=(), sections=job.hand.sections)
+    return hand
+
+
+def sectioned(entry: Entry, at: float) -> Drawing:
+    """The sheet with a section added, so many mm from the left end."""
+    hand = _as_it_lies(entry)
+    return replace(hand, sections=(*hand.sections, at))
 
 
 def of_plate(entry: Entry, edit: Edit) -> tuple[Entry, Edit]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from typing import NamedTuple
 
-from uncus.draw.anchors import followed, lies_as
+from uncus.draw.anchors import set_aside
 from uncus.draw.annotation import Chain
 from uncus.draw.by_hand import applied
 from uncus.draw.gathering import of_assembly
@@ -17,7 +17,6 @@ from uncus.draw.views import points_of
 from uncus.frame.placement import point_of
 from uncus.job.job import Job
 from uncus.job.records import Point, SheetPreset
-from uncus.mark.content import part_content
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
@@ -40,8 +39,7 @@ def dimensions_on(assembly: Assembly, job: Job, shop: Shop, marks: Marks) -> lis
     """Chains of the piece's front, top and bottom views, with what was done to them by hand on the sheet."""
     subject = of_assembly(assembly, marks, shop, job)
     hand = hand_of(job, shop, marks, marks.of_assembly(assembly.id))
-    alike = hand is not None and (hand.piece == assembly.id or lies_as(hand, part_content(assembly.main.part)))
-    edited = followed(hand, subject).edits if hand is not None and alike else ()
+    edited = set_aside(hand, subject)[0].edits if hand is not None else ()
     preset = preset_for(job.all(SheetPreset), "assembly", str(assembly.member.role), hand.preset if hand else "")
     sayings = Sayings()
     found: list[Mark3] = []

@@ -7,7 +7,7 @@ import msgspec
 from uncus.draw.preset import USUAL
 from uncus.draw.subject import Subject
 from uncus.draw.views import Asked
-from uncus.job.drawings import Drawing, SheetPreset
+from uncus.job.drawings import Drawing, Edit, SheetPreset
 from uncus.steel.joint import Fasteners, Weld
 from uncus.steel.part import Part
 from uncus.units import Units
@@ -34,6 +34,7 @@ class PieceJob(msgspec.Struct, frozen=True):
     camber: float = 0.0
     hand: Drawing | None = None
     preset: SheetPreset = USUAL
+    aside: tuple[Edit, ...] = ()  # made by hand on a piece that lies the other way round
     since: str = ""  # the copy that a revision under way is clouded against
 
     @property

@@ -94,7 +94,8 @@ def shifted_frame(frame: Frame, dx: float, dy: float) -> Frame:
 def _homeless(job: PieceJob, pages: Sequence[_Page]) -> tuple[str, ...]:
     """Edits of views that the sheet has no more."""
     there = {drawn.frame.name for page in pages for drawn, _, _ in page.placed}
-    return tuple(said(e) for e in (job.hand.edits if job.hand else ()) if view_of(e) not in there)
+    gone = tuple(said(e) for e in (job.hand.edits if job.hand else ()) if view_of(e) not in there)
+    return gone + tuple(f"{said(e)} (made while the piece lay the other way round)" for e in job.aside)
 
 
 # -- layout -------------------------------------------------------------------------------------------

@@ -8,7 +8,7 @@ import msgspec
 from PySide6.QtWidgets import QInputDialog
 
 from uncus.draw.entry import Entry
-from uncus.draw.keeping import drawing_of, edited, of_plate, reset
+from uncus.draw.keeping import drawing_of, edited, of_plate, reset, sectioned
 from uncus.draw.piece_job import PieceJob
 from uncus.job.drawings import Edit, Hidden, Recut, Scaled, Written
 from uncus.job.errors import JobError
@@ -52,10 +52,7 @@ class Cleaning:
         entry = self._piece()
         at = self._asked_place("Add a section", entry)
         if at is not None:
-            hand = drawing_of(entry)
-            self.panel.put(
-                f"Section on sheet {entry.name}", [msgspec.structs.replace(hand, sections=(*hand.sections, at))]
-            )
+            self.panel.put(f"Section on sheet {entry.name}", [sectioned(entry, at)])
 
     def _asked_place(self, title: str, entry: Entry) -> float | None:
         """A typed place along a piece; None where nothing was typed."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from uncus.draw.anchors import followed, lies_as
+from uncus.draw.anchors import lies_as, set_aside
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry
 from uncus.draw.gathering import of_assembly
@@ -12,10 +12,10 @@ from uncus.draw.kept import Standing, entry
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.preset import preset_for
 from uncus.job.records import Grid
-from uncus.mark.content import part_content
 from uncus.mark.lines import AssemblyLine
 from uncus.shop.pieces import Assembly
 from uncus.shop.whereabouts import whereabouts
+from uncus.steel.forming import laid_flat
 from uncus.steel.part import Part
 
 KIND = "assembly"
@@ -32,13 +32,14 @@ def entries(of: Needs) -> Iterator[Entry]:
         title = f"{line.first.member.role} {line.first.member.section}"
         first = _drawn_from(line, standing)
         job = _job(of, line, first, standing)
-        yield entry(job, title, KIND, members, own, standing._replace(drawn_from=first.id, hand=job.hand))
+        hand = standing.hand if job.aside else job.hand
+        yield entry(job, title, KIND, members, own, standing._replace(drawn_from=first.id, hand=hand))
 
 
 def _job(of: Needs, line: AssemblyLine, first: Assembly, standing: Standing) -> PieceJob:
     project = of.job.project
     role, subject = str(first.member.role), of_assembly(first, of.marks, of.shop, of.job)
-    hand = followed(standing.hand, subject) if standing.hand is not None else None
+    hand, aside = set_aside(standing.hand, subject) if standing.hand is not None else (None, ())
     grid = next(iter(of.job.all(Grid)), None)
     return PieceJob(
         name=line.mark,
@@ -58,6 +59,7 @@ def _job(of: Needs, line: AssemblyLine, first: Assembly, standing: Standing) -> 
         content="",
         camber=first.member.camber,
         hand=hand,
+        aside=aside,
         preset=preset_for(of.presets, KIND, role, hand.preset if hand else ""),
         since=standing.since,
     )
@@ -67,9 +69,9 @@ def _drawn_from(line: AssemblyLine, standing: Standing) -> Assembly:
     """The piece that a sheet is drawn from: the one that it was, as long as that is there; else one that lies as it."""
     own = next((a for a in line.assemblies if a.id == standing.drawn_from), line.first)
     hand = standing.hand
-    if hand is None or not hand.anchors or hand.piece == own.id or lies_as(hand, part_content(own.main.part)):
+    if hand is None or not hand.anchors or hand.piece == own.id or lies_as(hand, laid_flat(own.main.part)):
         return own
-    return next((a for a in line.assemblies if lies_as(hand, part_content(a.main.part))), own)
+    return next((a for a in line.assemblies if lies_as(hand, laid_flat(a.main.part))), own)
 
 
 def _bill(of: Needs, parts: list[tuple[str, Part]]) -> tuple[tuple[str, Part, int], ...]:

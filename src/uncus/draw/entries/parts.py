@@ -5,15 +5,17 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Iterator
 
+from uncus.draw.anchors import lies_as, set_aside
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry
-from uncus.draw.kept import entry
+from uncus.draw.kept import Standing, entry
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.preset import preset_for
 from uncus.draw.subject import of_part
-from uncus.mark.lines import part_lines
+from uncus.mark.lines import PartLine, part_lines
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Piece
+from uncus.steel.forming import laid_flat
 
 KIND = "part"
 
@@ -27,11 +29,13 @@ def entries(of: Needs) -> Iterator[Entry]:
             continue
         own = tuple(p.id for p in line.pieces)
         standing = of.kept.standing(KIND, own, line.mark)
-        hand = standing.hand
+        piece = _drawn_from(line, standing)
+        subject = of_part(piece.part)
+        hand, aside = set_aside(standing.hand, subject) if standing.hand is not None else (None, ())
         job = PieceJob(
             name=line.mark,
             kind=KIND,
-            subject=of_part(piece.part),
+            subject=subject,
             bill=((line.mark, piece.part, 1),),
             required=len(line.pieces),
             role=piece.words,
@@ -45,10 +49,20 @@ def entries(of: Needs) -> Iterator[Entry]:
             units=project.units,
             content="",
             hand=hand,
+            aside=aside,
             preset=preset_for(of.presets, KIND, piece.words, hand.preset if hand else ""),
             since=standing.since,
         )
+        standing = standing._replace(hand=standing.hand if aside else hand)
         yield entry(job, piece.words, KIND, tuple(dict.fromkeys(p.owner for p in line.pieces)), own, standing)
+
+
+def _drawn_from(line: PartLine, standing: Standing) -> Piece:
+    """The first, or one that lies as the one that the sheet was edited on."""
+    hand = standing.hand
+    if hand is None or not hand.anchors or lies_as(hand, laid_flat(line.first.part)):
+        return line.first
+    return next((p for p in line.pieces if lies_as(hand, laid_flat(p.part))), line.first)
 
 
 def _on(pieces: Iterable[Piece], marks: Marks) -> tuple[str, ...]:
