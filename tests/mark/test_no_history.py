@@ -6,14 +6,18 @@ import random
 import subprocess
 import sys
 
+import msgspec
+import numpy as np
 import pytest
 from tests.conftest import how_many
 
+from uncus.frame.moves import transformed, turn_about
 from uncus.job.job import Job
-from uncus.job.records import Mark
+from uncus.job.records import Level, Mark, Member
+from uncus.mark.content import assembly_content
 from uncus.mark.marking import apply, propose
 from uncus.sample.boathouse import boathouse
-from uncus.shop.shop import build
+from uncus.shop.shop import Shop, build
 
 _DIGEST = """
 import hashlib, msgspec
@@ -42,6 +46,24 @@ def test_marks_are_the_same_in_whatever_order_the_records_were_made(seed, sample
     job = Job(records)
     apply(job, propose(job, build(job)))
     assert {m.id: m.mark for m in job.all(Mark)} == expected
+
+
+@pytest.mark.parametrize("which", ["sample", "gallery_job", "grid_frame"])
+def test_a_building_that_is_moved_and_turned_reads_the_same(which, request):
+    """To the last digit: what was marked is not changed by it, and no sheet is out of date."""
+    job, shop = request.getfixturevalue(which)
+    turn = turn_about((0.0, 0.0, 0.0), (0.0, 0.0, 1.0), 37.0)
+    motion = msgspec.structs.replace(turn, shift=np.array((1234.567, 891.2, 333.3)))
+    there = Shop(
+        transformed(r, motion)
+        if isinstance(r, Member)
+        else msgspec.structs.replace(r, elevation=r.elevation + 333.3)
+        if isinstance(r, Level)
+        else r
+        for r in job.records.values()
+    )
+    before = {id: assembly_content(a) for id, a in shop.assemblies.items()}
+    assert {id: assembly_content(a) for id, a in there.assemblies.items()} == before
 
 
 def test_nothing_hangs_on_the_hash_seed():

@@ -15,7 +15,7 @@ import numpy as np
 from uncus.catalog.bolts import BoltSize, HoleKind, bolt_length, bolt_size
 from uncus.catalog.sections import Section
 from uncus.connect.kind import Placed, up_to
-from uncus.frame.placement import Placement, Vec, unit
+from uncus.frame.placement import Placement, Vec, settled_one, unit
 from uncus.job.records import End
 from uncus.steel import profile
 from uncus.steel.features import EndCut, Face, Feature, Hole
@@ -288,7 +288,8 @@ class Fitup:
         root: float = 0.0,
     ) -> None:
         """A weld along a path in the model; a fillet over a gap at its `root` gets so much more leg."""
-        made = Weld(key, size + root, tuple(point(p) for p in path), joins, sides, field, around, form, root)
+        size, root = settled_one(size + root, 4), settled_one(root, 4)
+        made = Weld(key, size, tuple(point(p) for p in path), joins, sides, field, around, form, root)
         self._welds.append(made)
 
     def leg(self, thickness: float) -> float:

@@ -71,6 +71,21 @@ class Placement:
         return hash((self.origin.tobytes(), self.axes.tobytes()))
 
 
+_OFF_TIES = 0.037  # of the last digit kept
+
+
+def settled(values: ArrayLike, digits: int) -> Vec:
+    """Numbers rounded so that the last bits of their reckoning do not show: the same steel reads the same wherever it
+    stands. Sixteenths of an inch, their halves and tenths of a mm would lie on the very edge between two roundings;
+    the edges are put where no such figure is."""
+    return np.round(np.asarray(values, dtype=np.float64) + _OFF_TIES * 10.0**-digits, digits) + 0.0
+
+
+def settled_one(value: float, digits: int) -> float:
+    """One number, as `settled`."""
+    return round(value + _OFF_TIES * 10.0**-digits, digits) + 0.0
+
+
 def point_of(v: ArrayLike) -> tuple[float, float, float]:
     """A point of three plain numbers, as records hold it."""
     x, y, z = np.asarray(v, dtype=np.float64).tolist()
@@ -80,7 +95,7 @@ def point_of(v: ArrayLike) -> tuple[float, float, float]:
 def tidied(v: ArrayLike) -> tuple[float, float, float]:
     """A point free of the last bits of noise, to a millionth of a mm: copies of copies do not drift."""
     x, y, z = point_of(v)
-    return round(x, 6) + 0.0, round(y, 6) + 0.0, round(z, 6) + 0.0
+    return settled_one(x, 6), settled_one(y, 6), settled_one(z, 6)
 
 
 def unit(vector: ArrayLike) -> Vec:

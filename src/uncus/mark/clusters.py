@@ -260,12 +260,14 @@ class _Item(NamedTuple):
 
 
 class _Made(NamedTuple):
-    """An assembly to be held against others; `offs` (n,) tell how far each item of a rolled part is from its middle,
-    from the least up: whichever way two like ones lie, they are the same within the tolerance, one by one."""
+    """An assembly to be held against others: its items by label, the `middles` (n, 3) of each; `offs` (n,) tell how
+    far each item of a rolled part is from its middle, from the least up: whichever way two like ones lie, they are the
+    same within the tolerance, one by one."""
 
     main: str
     camber: float
     items: tuple[_Item, ...]
+    middles: Matrix
     offs: Matrix
 
 
@@ -382,10 +384,12 @@ class AssemblyClusters:
         for words, at in assembly.studs:
             items.append(_Item(_STUD, f"stud {words}", rounded(to_lead @ rounded(at)), _NO_CORNERS))
         camber = round(assembly.member.camber, 3) if self.alike.camber else 0.0
-        head = (series, main, *self._named(assembly), tuple(sorted(i.label for i in items)))
+        items.sort(key=lambda i: i.label)
+        head = (series, main, *self._named(assembly), tuple(i.label for i in items))
         said = sorted((i.label, i.place.origin.tolist(), i.place.axes.tolist()) for i in items)
         key = hashlib.sha256(repr((camber, head, said)).encode()).hexdigest()[:16]
-        return head, key, _Made(main, camber, tuple(items), self._offs(main, items))
+        middles = self._middles(items)
+        return head, key, _Made(main, camber, tuple(items), middles, self._offs(main, middles))
 
     def _named(self, assembly: Assembly) -> tuple[Hashable, ...]:
         """What is no shape and must be the same in a cluster, where the rules ask for it."""
@@ -402,39 +406,46 @@ class AssemblyClusters:
         """How far all items are from the middle, together."""
         return float(made.offs.sum()), 2 * self.alike.mm * (len(made.items) + 1)
 
-    def _offs(self, key: str, items: list[_Item]) -> Matrix:
+    def _middles(self, items: list[_Item]) -> Matrix:
+        own = [np.zeros(3) if i.lead == _STUD else _middle(self.parts.lead(i.lead)) for i in items]
+        return np.array([i.place.to_model(middle) for i, middle in zip(items, own, strict=True)]).reshape(-1, 3)
+
+    def _offs(self, key: str, middles: Matrix) -> Matrix:
         main = self.parts.lead(key)
-        if main.section is None:
-            return np.zeros(0)
-        centres = [np.zeros(3) if i.lead == _STUD else _middle(self.parts.lead(i.lead)) for i in items]
-        at = [float(i.place.to_model(c)[0]) for i, c in zip(items, centres, strict=True)]
-        return np.sort(np.abs(np.array(at) - main.length / 2))
+        return np.sort(np.abs(middles[:, 0] - main.length / 2)) if main.section is not None else np.zeros(0)
 
     def _link(self, a: _Made, b: _Made, mm: float) -> Placement | None:
         asked = self.alike if mm == self.alike.mm else msgspec.structs.replace(self.alike, mm=mm)
         if abs(a.camber - b.camber) > mm or np.any(np.abs(a.offs - b.offs) > 2 * mm):
             return None
         main = self.parts.lead(a.main)
-        same = any(_lie_alike(turn, a.items, b.items, mm) for turn in maps(main, main, asked))
+        same = any(_lie_alike(turn, a, b, mm) for turn in maps(main, main, asked))
         return _HERE if same else None  # which way is asked of parts only
 
 
-def _lie_alike(turn: Placement, a: tuple[_Item, ...], b: tuple[_Item, ...], mm: float) -> bool:
-    """Each item of `a`, turned, lies where one of `b` does, up to the item's own symmetries."""
-    left = list(b)
-    for item in a:
-        near: Iterable[int]
-        if item.lead == _STUD:
-            place = turn @ item.place
-            near = (i for i, o in enumerate(left) if o.label == item.label and _same_stud(place, o.place, mm))
-        else:
-            ways = turn.to_model(item.corners)
-            near = (i for i, o in enumerate(left) if o.label == item.label and _near(ways, o.corners[0], mm))
-        hit = next(iter(near), None)
+def _lie_alike(turn: Placement, a: _Made, b: _Made, mm: float) -> bool:
+    """Each item of `a`, turned, lies where one of `b` does, up to the item's own symmetries (which leave its middle
+    where it is)."""
+    off = turn.to_model(a.middles)[:, None] - b.middles[None]
+    close: Matrix = np.all(np.abs(off) <= 2 * mm, axis=2)
+    if not close.any(axis=1).all():
+        return False
+    left = set(range(len(b.items)))
+    for item, row in zip(a.items, close, strict=True):
+        near = (i for i in np.flatnonzero(row).tolist() if i in left and _lies_on(turn, item, b.items[i], mm))
+        hit = next(near, None)
         if hit is None:
             return False
-        del left[hit]
+        left.remove(hit)
     return True
+
+
+def _lies_on(turn: Placement, one: _Item, other: _Item, mm: float) -> bool:
+    if one.label != other.label:
+        return False
+    if one.lead == _STUD:
+        return _same_stud(turn @ one.place, other.place, mm)
+    return _near(turn.to_model(one.corners), other.corners[0], mm)
 
 
 @lru_cache(maxsize=8192)

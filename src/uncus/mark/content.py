@@ -9,7 +9,7 @@ from functools import lru_cache
 import msgspec
 import numpy as np
 
-from uncus.frame.placement import Placement
+from uncus.frame.placement import Placement, Vec, settled
 from uncus.shop.pieces import Assembly
 from uncus.steel.part import Part
 
@@ -25,29 +25,35 @@ Digits = tuple[list[float], list[float]]  # origin (3) in hundredths of a mm, ax
 
 def digits(place: Placement) -> Digits:
     """A place without the last bits of its reckoning."""
-    origin, axes = place.origin.tolist(), place.axes.ravel().tolist()
-    return [round(v, 2) + 0.0 for v in origin], [round(v, 5) + 0.0 for v in axes]
+    return settled(place.origin, 2).tolist(), settled(place.axes.ravel(), 5).tolist()
 
 
 def rounded(place: Placement) -> Placement:
-    origin, axes = digits(place)
-    return Placement(np.array(origin), np.array(axes).reshape(3, 3))
+    return Placement(settled(place.origin, 2), settled(place.axes, 5))
+
+
+def _places(assembly: Assembly) -> tuple[Vec, Vec]:
+    """Where the pieces of an assembly lie in the frame of its main part, in their order: origins (n, 3) and axes
+    (n, 3, 3), without the last bits of their reckoning."""
+    main = assembly.main.placement
+    origins = np.array([p.placement.origin for p in assembly.pieces])
+    axes = np.array([p.placement.axes for p in assembly.pieces])
+    return settled(main.to_local(origins), 2), settled(main.axes.T @ axes, 5)
 
 
 def placed(assembly: Assembly) -> list[Placement]:
     """Where each piece of an assembly lies in the frame of its main part, as its fingerprint has it, in their order."""
-    inverse = assembly.main.placement.inverse
-    return [rounded(inverse @ piece.placement) for piece in assembly.pieces]
+    return [Placement(origin, axes) for origin, axes in zip(*_places(assembly), strict=True)]
 
 
 def assembly_content(assembly: Assembly) -> str:
     """Fingerprint of an assembly: its parts, where they lie in it, its welds and shop bolts."""
-    inverse = assembly.main.placement.inverse
     items = []
     all_welds, bolts = assembly.shop_welds, assembly.shop_bolts
-    for piece in assembly.pieces:
+    origins, axes = _places(assembly)
+    places = zip(origins.tolist(), axes.reshape(-1, 9).tolist(), strict=True)
+    for piece, place in zip(assembly.pieces, places, strict=True):
         welds = sorted((w.size, w.sides) for w in all_welds[piece.id])
-        place = digits(inverse @ piece.placement)
         items.append((part_content(piece.part), *place, welds, bolts[piece.id]))
     items.sort()
     studs = sorted((words, digits(place)[0]) for words, place in assembly.studs)

@@ -457,7 +457,7 @@ class Shop:
                 (features, mate),
                 Assembly(member, tuple(parts), tuple(welds), tuple(holds), tuple(site_welds), tuple(findings)),
             )
-        curve = Curve(body.arc.radius, body.arc.turn) if body.arc else None
+        curve = Curve.of(body.arc.radius, body.arc.turn) if body.arc else None
         try:
             part, shift = rolled(body.section, grade, finish, cuts[End.LEFT], cuts[End.RIGHT], features, curve)
         except ValueError as error:

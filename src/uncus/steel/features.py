@@ -15,6 +15,8 @@ import numpy as np
 from msgspec import UNSET, UnsetType
 from numpy.typing import NDArray
 
+from uncus.frame.placement import settled_one
+
 Lengths = TypeVar("Lengths", float, NDArray[np.float64])
 
 
@@ -58,7 +60,7 @@ class Saddle(msgspec.Struct, frozen=True):
 def saddle_at(radius: float, along: tuple[float, float], right: bool) -> Saddle:
     """The saddle to a tube that runs to (y, z) in the section, either way."""
     turn = round(math.degrees(math.atan2(*along)), 5) % 180.0
-    return Saddle(round(radius, 5), turn + 0.0, right)
+    return Saddle(settled_one(radius, 5), turn + 0.0, right)
 
 
 class EndCut(msgspec.Struct, frozen=True):
@@ -130,9 +132,9 @@ def rounded(feature: F) -> F:
     for name in feature.__struct_fields__:
         value = getattr(feature, name)
         if isinstance(value, float):
-            changes[name] = round(value, 3) + 0.0
+            changes[name] = settled_one(value, 3)
         elif isinstance(value, tuple):
-            changes[name] = tuple((round(a, 3) + 0.0, round(b, 3) + 0.0) for a, b in value)
+            changes[name] = tuple((settled_one(a, 3), settled_one(b, 3)) for a, b in value)
     if isinstance(feature, Hole) and not feature.slot:
         changes["angle"] = 0.0  # a round hole has no direction
     return msgspec.structs.replace(feature, **changes)

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from uncus.frame.arcs import touching
-from uncus.frame.placement import Placement
+from uncus.frame.placement import Placement, settled_one
 
 if TYPE_CHECKING:
     from uncus.steel.part import Part
@@ -28,6 +28,11 @@ class Curve(msgspec.Struct, frozen=True):
 
     radius: float
     turn: float = 0.0
+
+    @classmethod
+    def of(cls, radius: float, turn: float) -> Curve:
+        """The arc without the last bits of its reckoning."""
+        return cls(settled_one(radius, 4), settled_one(turn, 5))
 
     @property
     def out(self) -> Array:
@@ -59,6 +64,12 @@ class Bend(msgspec.Struct, frozen=True):
         """Unit direction (x, z) to the side that turns."""
         run = np.array([self.z1 - self.z2, self.x2 - self.x1])
         return run / np.hypot(*run)  # type: ignore[no-any-return]
+
+    def moved(self, x: float) -> Bend:
+        """The bend so far along the plate, without the last bits of its reckoning."""
+        places = {"x1": self.x1 + x, "z1": self.z1, "x2": self.x2 + x, "z2": self.z2}
+        kept = {name: settled_one(v, 4) for name, v in places.items()}
+        return msgspec.structs.replace(self, angle=settled_one(self.angle, 5), **kept)
 
     def off(self, x: ArrayLike, z: ArrayLike) -> Array:
         """How far points of the flat lie to the side that turns."""

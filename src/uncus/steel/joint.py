@@ -7,7 +7,7 @@ from enum import StrEnum
 
 import msgspec
 
-from uncus.frame.placement import Placement
+from uncus.frame.placement import Placement, settled_one
 from uncus.job.records import End, Point
 from uncus.steel.features import EndCut, Feature
 from uncus.steel.part import Part
@@ -108,4 +108,4 @@ def direction(v) -> Point:  # type: ignore[no-untyped-def]
 
 def point(v) -> Point:  # type: ignore[no-untyped-def]
     """A model point to a thousandth of a mm."""
-    return round(float(v[0]), 3), round(float(v[1]), 3), round(float(v[2]), 3)
+    return settled_one(float(v[0]), 3), settled_one(float(v[1]), 3), settled_one(float(v[2]), 3)

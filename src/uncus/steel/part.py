@@ -7,9 +7,12 @@ from collections.abc import Iterable
 import msgspec
 
 from uncus.catalog.sections import Form, Section
+from uncus.frame.placement import settled_one
 from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch, rounded, shifted
 from uncus.steel.forming import Bend, Curve, Item
 from uncus.steel.profile import outline as section_outline
+
+_FINE = 4  # places of a mm: sixteenths of an inch are whole, and what a turn in the building leaves is not seen
 
 
 class Part(msgspec.Struct, frozen=True, cache_hash=True):
@@ -103,9 +106,11 @@ def rolled(
     x1 = max(right.x(y, z) for y, z in corners)
     if min(right.x(y, z) - left.x(y, z) for y, z in corners) < 1.0:
         raise ValueError("its ends meet: nothing is left between them")
-    cuts = [EndCut(round(c.at - x0, 5), round(c.ky, 7) + 0.0, round(c.kz, 7) + 0.0, c.saddle) for c in (left, right)]
+    ends = [EndCut(settled_one(c.at - x0, _FINE), settled_one(c.ky, 7), settled_one(c.kz, 7), c.saddle)
+        for c in (left, right)]  # fmt: skip
     moved = _sorted(shifted(f, -x0) for f in features)
-    made = Part(grade, finish, round(x1 - x0, 5), cuts[0], cuts[1], section=section, features=moved, curve=curve)
+    length = settled_one(x1 - x0, _FINE)
+    made = Part(grade, finish, length, ends[0], ends[1], section=section, features=moved, curve=curve)
     return made, x0
 
 
@@ -118,24 +123,27 @@ def plate(
     bends: Iterable[Bend] = (),
     item: Item | None = None,
 ) -> Part:
-    """A flat plate; the outline's least x becomes 0 and its z is kept. Points may come in either sense."""
+    """A flat plate; the outline's least x becomes 0 and its z is kept, and it begins at its lowest corner there.
+    Points may come in either sense."""
     points = [(float(x), float(z)) for x, z in outline]
     x0 = min(x for x, _ in points)
     twice = sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(points, points[1:] + points[:1], strict=True))
     if twice < 0:
         points.reverse()
-    kept = tuple((round(x - x0, 5) + 0.0, round(z, 5) + 0.0) for x, z in points)
-    length = round(max(x for x, _ in kept), 5)
+    kept = [(settled_one(x - x0, _FINE), settled_one(z, _FINE)) for x, z in points]
+    first = kept.index(min(kept))  # wherever whoever set it out began
+    kept = kept[first:] + kept[:first]
+    length = max(x for x, _ in kept)
     moved = _sorted(shifted(f, -x0) for f in features)
-    lines = tuple(msgspec.structs.replace(b, x1=b.x1 - x0, x2=b.x2 - x0) for b in bends)
+    lines = tuple(b.moved(-x0) for b in bends)
     return Part(
         grade,
         finish,
         length,
         EndCut(0.0),
         EndCut(length),
-        outline=kept,
-        thickness=round(thickness, 5),
+        outline=tuple(kept),
+        thickness=settled_one(thickness, _FINE),
         features=moved,
         bends=lines,
         item=item,
