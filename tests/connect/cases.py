@@ -89,6 +89,10 @@ def cases():
     chord = girder("PIPE8STD", line=Line.CENTRE)
     for name in ("HSS4.000X0.250", "PIPE8STD"):
         yield "welded end", [chord, beam(90, name, 45, line=Line.CENTRE)], {}
+    for name, slope in (("HSS6X6X1/4", -20), ("W14X22", -10), ("PIPE6STD", 15), ("C10X15.3", 25)):
+        one = {"line": Line.CENTRE}
+        met = [beam(180, name, slope, id="support", right=True, **one), beam(0, name, slope, **one)]
+        yield "mitred ends", met, {"params": {"weld": "fillet" if name.startswith("P") else "groove"}}
 
 
 def one_each(cases):

@@ -111,7 +111,7 @@ def _apart(bodies, round_, film) -> None:
         if (lo_a < hi_b).all() and (lo_b < hi_a).all():
             common = bodies[a] ^ bodies[b]
             thin = round_ & {a, b} and 2 * common.volume() < film * common.surface_area()
-            assert common.volume() < 1.0 or thin, f"{a} and {b} share {common.volume():.1f} mm3"
+            assert common.volume() < 2.0 or thin, f"{a} and {b} share {common.volume():.1f} mm3"
 
 
 def _bolted(pieces, group) -> None:

@@ -1,6 +1,7 @@
 """Running the office's rules: every end is done, or left with a reason; and what is typed in the rules is what is
 made."""
 
+import math
 from collections import Counter
 
 import msgspec
@@ -14,10 +15,12 @@ from tests.connect.test_kinds import brace, in_plan, on_its_line
 from uncus.connect.by_rule import DONE, FAILED, LOOK, SKIPPED, rules_of, setbacks
 from uncus.connect.situation import Holding
 from uncus.frame.numbers.bracing import BRACING
-from uncus.frame.numbers.kind import Placed
+from uncus.frame.numbers.kind import Placed, made
+from uncus.frame.numbers.kinds import BY_NUMBERS
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Connection, Double, End, Fact, Line, Member, OfficeRule, Role, ShopRules
+from uncus.job.records import Connection, Double, End, Fact, Line, Member, OfficeRule, Project, Role, ShopRules
+from uncus.job.start import usual_rules
 from uncus.lens.office import connect
 from uncus.sample.frames import frame
 from uncus.shop.shop import Shop, build
@@ -130,6 +133,64 @@ def test_a_bay_of_bracing_by_numbers_is_connected_whole(values, mirrored):
     assert kinds["crossing gusset"] == (0 if "HSS" in values.get("section", "") else 1)
     said = [f.text for f in Shop(job.records.values()).all_findings if "fill the same space" in f.text]
     assert not said
+
+
+def by_numbers(kind, points, units, others=(), **values):
+    """A frame by numbers joined by rule, all of it: its report, its steel."""
+    values = {**(BY_NUMBERS[kind].metric if units is Units.METRIC else {}), **values}
+    members = made(BY_NUMBERS[kind], convert(values, BY_NUMBERS[kind].params), points, units)
+    job = Job([Project(units=units), usual_rules(units), *others, *members])
+    report = connect(job, everything(job))
+    put(job, report.records)
+    return report, Shop(job.records.values())
+
+
+WAYS = [(1.0, 0.0), (0.0, 1.0), (0.6, -0.8)]
+
+
+@pytest.mark.sampled(6)
+@pytest.mark.parametrize("units", [Units.IMPERIAL, Units.METRIC])
+@pytest.mark.parametrize("way", WAYS)
+@pytest.mark.parametrize("ends", ["free", "free and closed", "posts", "no posts"])
+@pytest.mark.parametrize("web", ["Pratt", "Howe", "Warren"])
+@pytest.mark.parametrize("form", ["parallel chords", "pitched", "bow", "scissors"])
+def test_a_truss_is_one_piece_welded_in_the_shop_and_fits_between_its_columns(form, web, ends, way, units):
+    """Any form, web and direction, free or between columns: every end is joined, nothing fills anything, no weld runs
+    off what it is on."""
+    far, values, columns = (12_000 * way[0], 12_000 * way[1]), {"form": form, "web": web}, []
+    if ends == "free and closed":
+        if form != "pitched":
+            return
+        values |= {"depth": 0.0, "rise": 2400.0}
+    elif ends != "free":
+        values |= {"ends": ends, "inset": 450.0}
+        name, roll = ("W10X49" if units is Units.IMPERIAL else "HEB240"), math.degrees(math.atan2(way[0], -way[1]))
+        columns = [
+            Member(id=f"column{x:.0f}{y:.0f}", role=Role.COLUMN, section=name, start=(x, y, 0.0), end=(x, y, 7500.0),
+                roll=roll)
+            for x, y in ((0.0, 0.0), far)
+        ]  # fmt: skip
+    report, shop = by_numbers("flat truss", [(0.0, 0.0, 6000.0), (*far, 6000.0)], units, columns, **values)
+    left = [line for line in report.lines if line.state in (SKIPPED, FAILED)]
+    loose = 2 if ends == "free and closed" else 0  # the lower chord runs on past the upper one's heels
+    assert [line.why for line in left] == ["nothing stands at this end that could hold it"] * loose
+    assert not [f.text for f in shop.all_findings if f.severity == "wrong"]
+    assert len(shop.shipped) == 1 + len(columns)
+    kinds = {c.kind for c in report.made} - {"welded end", "mitred ends"}
+    # a Howe's diagonals leave a closed end too flat to be cut to the chord
+    assert kinds <= ({"end tee", "base plate"} if columns else {"corner gusset"} if loose and web == "Howe" else set())
+
+
+@pytest.mark.sampled(3)
+@pytest.mark.parametrize("units", [Units.IMPERIAL, Units.METRIC])
+@pytest.mark.parametrize("way", WAYS)
+@pytest.mark.parametrize(("shape", "kinds"), [
+    ("pitched", {"base plate": 2, "knee": 2, "apex": 1}), ("mono", {"base plate": 2, "knee": 2})])  # fmt: skip
+def test_a_portal_has_bases_knees_and_an_apex_by_rule_whichever_way_it_spans(shape, kinds, way, units):
+    far = (12_000 * way[0], 12_000 * way[1], 0.0)
+    report, shop = by_numbers("portal frame", [(0.0, 0.0, 0.0), far], units, shape=shape)
+    assert Counter(c.kind for c in report.made) == kinds and {line.state for line in report.lines} == {DONE}
+    assert not [f.text for f in shop.all_findings if f.severity == "wrong"]
 
 
 @pytest.mark.parametrize("mirrored", [False, True])

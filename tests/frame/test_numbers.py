@@ -7,6 +7,8 @@ import msgspec
 import numpy as np
 import pytest
 
+from uncus.catalog.sections import section
+from uncus.frame.axes import member_frame
 from uncus.frame.cuts import double_of
 from uncus.frame.numbers.kind import made
 from uncus.frame.numbers.kinds import BY_NUMBERS
@@ -111,12 +113,53 @@ def test_girts_stand_plumb_on_a_wall_and_spacings_are_typed():
     ],
 )
 def test_trusses(web, diagonals):
-    found = frame("flat truss", (0, 0, 9000), (8000, 0, 9000), web=web, panels=4, depth=1000.0)
+    found = frame("flat truss", (0, 0, 9000), (8000, 0, 9000), web=web, panels=4, depth=1000.0, gap=0.0)
     braces = [m for m in found if m.role is Role.BRACE]
     assert [int(m.end[2] > m.start[2]) for m in braces] == diagonals
     assert [m.end[0] for m in braces] == [2000, 4000, 6000, 8000]
     assert len([m for m in found if m.role is Role.POST]) == (2 if web == "Warren" else 5)
     assert [(m.start[2], m.end[0]) for m in found[:2]] == [(9000, 8000), (8000, 8000)]
+
+
+@pytest.mark.parametrize(
+    ("form", "upper", "lower"),
+    [  # work points (x, z) of the lengths of the chords, worked by hand: span 8 m, depth 0.5, rise 1.5, lift 0.6
+        ("pitched", [(0, 500), (4000, 2000), (8000, 500)], [(0, 0), (8000, 0)]),
+        ("scissors", [(0, 500), (4000, 2000), (8000, 500)], [(0, 0), (4000, 600), (8000, 0)]),
+        # the bow's radius is (4^2 + 1.5^2) / 3 = 6.08333 m; at 1 m from the middle it stands 0.0828 m lower
+        ("bow", [(0, 500), (3000, 1917.25), (5000, 1917.25), (8000, 500)], [(0, 0), (8000, 0)]),
+    ],
+)
+@pytest.mark.parametrize("way", [(1.0, 0.0), (0.0, 1.0), (-0.6, 0.8)])
+def test_trusses_rise_to_the_middle(form, upper, lower, way):
+    far = (8000 * way[0], 8000 * way[1], 0)
+    values = {"form": form, "panels": 4, "depth": 500.0, "rise": 1500.0, "lift": 600.0, "below": "bottom chord"}
+    found = frame("flat truss", (0, 0, 0), far, **values)
+    chords = [m for m in found if m.role in (Role.RAFTER, Role.BEAM)]
+    spots = [(np.dot(p[:2], way), p[2]) for m in chords for p in (m.start, m.end)]
+    pairs = [p for line in (upper, lower) for pair in itertools.pairwise(line) for p in pair]
+    assert spots == [pytest.approx(p, abs=0.1) for p in pairs]
+    posts = [m for m in found if m.role is Role.POST]
+    assert len(posts) == 5 and [m.end[2] - m.start[2] for m in (posts[0], posts[-1])] == pytest.approx([500, 500])
+
+
+def test_chords_that_meet_at_their_ends_have_no_web_there_and_the_lower_one_runs_on():
+    found = frame("flat truss", (0, 0, 0), (8000, 0, 0), form="pitched", panels=4, depth=0.0, rise=1500.0,
+        below="bottom chord")  # fmt: skip
+    assert [m.start[0] for m in found if m.role is Role.POST] == [2000, 4000, 6000]
+    assert len([m for m in found if m.role is Role.BRACE]) == 2
+    lower = next(m for m in found if m.role is Role.BEAM)
+    assert lower.start[0] < -150 and lower.end[0] > 8150
+
+
+@pytest.mark.parametrize(("end", "roll"), [((9000, 0), 90), ((0, 9000), 0), ((-6000, -8000), 143.130102)])
+def test_a_portal_s_columns_stand_with_their_webs_in_its_plane(end, roll):
+    found = frame("portal frame", (0, 0, 0), (*end, 0))
+    columns = [m for m in found if m.role is Role.COLUMN]
+    assert len(columns) == 2 and all(m.roll == pytest.approx(roll, abs=1e-5) for m in columns)
+    way = np.array(end) / np.linalg.norm(end)
+    for m in columns:
+        assert abs(float(member_frame(m, section(m.section)).z[:2] @ way)) == pytest.approx(1.0)
 
 
 @pytest.mark.parametrize(
@@ -139,6 +182,10 @@ def test_trusses(web, diagonals):
             "at once"),
         ("flat truss", [(0, 0, 0), (6000, 0, 0)], {"panels": 5}, "type 6"),
         ("flat truss", [(0, 0, 0), (6000, 0, 0)], {"web": "Fink"}, "must be one of"),
+        ("flat truss", [(0, 0, 0), (6000, 0, 0)], {"form": "bow", "panels": 5}, "A bow truss needs an even number"),
+        ("flat truss", [(0, 0, 0), (6000, 0, 0)], {"form": "bow", "rise": 3100.0}, "less than half its span"),
+        ("flat truss", [(0, 0, 0), (6000, 0, 0)], {"form": "scissors", "lift": 2500.0}, "too near to one another"),
+        ("flat truss", [(0, 0, 0), (6000, 0, 0)], {"inset": 3000.0}, "too far in"),
     ],
 )  # fmt: skip
 def test_what_does_not_work_says_why(name, points, values, says):

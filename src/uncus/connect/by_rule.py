@@ -67,42 +67,43 @@ class Report(msgspec.Struct, frozen=True):
         return ", ".join(f"{n:,} {s.replace(', ', ' to ')}" for n, s in counts if n) or "no free ends"
 
 
-def _rule(order: int, name: str, kind: str, holding: str, members: Rule | None = None, **params: Any) -> OfficeRule:
-    return OfficeRule(
-        id=f"rule {order}", order=order, name=name, kind=kind, holding=holding, params=params, members=members or Both()
-    )
+def _rule(name: str, kind: str, holding: str, members: Rule | None = None, **params: Any) -> OfficeRule:
+    return OfficeRule(order=0, name=name, kind=kind, holding=holding, params=params, members=members or Both())
 
 
 _TUBES = Either((Fact("shape", "is", "tube"), Fact("shape", "is", "round tube")))
 _UPRIGHT = Either((Fact("role", "is", "column"), Fact("role", "is", "post")))
 _BRACES = Fact("role", "is", "brace")
+_RAFTERS = Fact("role", "is", "rafter")
 
-USUAL: tuple[OfficeRule, ...] = (
-    _rule(1, "Column bases", "base plate", Holding.GROUND),
-    _rule(2, "Columns in line", "column splice", Holding.COLUMN_ON),
-    _rule(3, "Beams over columns", "cap plate", Holding.OVER),
-    _rule(4, "Braces at beam and column", "corner gusset", Holding.CORNER, _BRACES),
-    _rule(5, "Braces at column bases", "base gusset", Holding.FOOT, _BRACES),
-    _rule(6, "Pairs of braces at beams", "chevron gusset", Holding.MATE, _BRACES),
-    _rule(7, "Braces that cross", "crossing gusset", Holding.CROSSING, _BRACES),
-    _rule(8, "Braces back to back", "crossing bolts", Holding.PASSING, _BRACES),
-    _rule(9, "Braces in plan", "plan gusset", Holding.PLAN, _BRACES),
-    _rule(10, "Braces in line", "brace splice", Holding.BRACE_ON, _BRACES),
-    _rule(11, "Other braces", "side gusset", "anything", _BRACES),
-    _rule(
-        12,
-        "Beams at plates in walls",
-        "double angle",
-        Holding.EMBED,
-        Not(_BRACES),
-        to_beam="welded",
-        to_support="welded",
-    ),
-    _rule(13, "Beams in line", "beam splice", Holding.BEAM_ON),
-    _rule(14, "Rafters at the ridge", "apex", Holding.RIDGE),
-    _rule(15, "Tubes", "end tee", "anything", _TUBES),
-    _rule(16, "Beams", "shear tab", "anything", Not(_UPRIGHT)),
-)
+USUAL: tuple[OfficeRule, ...] = tuple(
+    msgspec.structs.replace(rule, id=f"rule {n}", order=n)
+    for n, rule in enumerate(
+        (
+            _rule("Column bases", "base plate", Holding.GROUND),
+            _rule("Webs of trusses", "welded end", Holding.CHORD),
+            _rule("Columns in line", "column splice", Holding.COLUMN_ON),
+            _rule("Beams over columns", "cap plate", Holding.OVER),
+            _rule("Braces at beam and column", "corner gusset", Holding.CORNER, _BRACES),
+            _rule("Braces at column bases", "base gusset", Holding.FOOT, _BRACES),
+            _rule("Pairs of braces at beams", "chevron gusset", Holding.MATE, _BRACES),
+            _rule("Braces that cross", "crossing gusset", Holding.CROSSING, _BRACES),
+            _rule("Braces back to back", "crossing bolts", Holding.PASSING, _BRACES),
+            _rule("Braces in plan", "plan gusset", Holding.PLAN, _BRACES),
+            _rule("Braces in line", "brace splice", Holding.BRACE_ON, _BRACES),
+            _rule("Other braces", "side gusset", "anything", _BRACES),
+            _rule("Beams at plates in walls", "double angle", Holding.EMBED, Not(_BRACES),
+                to_beam="welded", to_support="welded"),
+            _rule("Beams in line", "beam splice", Holding.BEAM_ON),
+            _rule("Rafters at the ridge", "apex", Holding.RIDGE),
+            _rule("Lengths at an angle", "mitred ends", Holding.BENT),
+            _rule("Rafters on columns", "knee", Holding.TOP, _RAFTERS),
+            _rule("Tubes", "end tee", "anything", _TUBES),
+            _rule("Beams", "shear tab", "anything", Not(_UPRIGHT)),
+        ),
+        1,
+    )
+)  # fmt: skip
 
 
 def rules_of(job: Job) -> list[OfficeRule]:
@@ -181,14 +182,18 @@ class Run:
         if isinstance(standing, str):
             self._say(member, end, SKIPPED, standing)
             return
-        fitting = [rule for rule, fits in self.rules if self._fits(rule, member, end, standing) and fits(member.id)]
+        fitting = [
+            (rule, taken)
+            for rule, fits in self.rules
+            if self._fits(rule, member, end) and (taken := standing.as_(rule.holding)) and fits(member.id)
+        ]
         if not fitting:
             self._say(member, end, SKIPPED, f"no rule of the office says how it goes to {standing.holding}")
             return
-        self._make(member, end, standing, fitting, before)
+        self._make(member, end, fitting, before)
 
-    def _fits(self, rule: OfficeRule, member: Member, end: End, standing: Standing) -> bool:
-        if rule.holding not in ("anything", standing.holding) or rule.kind not in KINDS:
+    def _fits(self, rule: OfficeRule, member: Member, end: End) -> bool:
+        if rule.kind not in KINDS:
             return False
         here, there = (member.start, member.end) if end is End.LEFT else (member.end, member.start)
         return {
@@ -200,12 +205,12 @@ class Run:
         }.get(rule.ends, True)
 
     def _make(
-        self, member: Member, end: End, standing: Standing, rules: Sequence[OfficeRule], before: Connection | None
+        self, member: Member, end: End, rules: Sequence[tuple[OfficeRule, Standing]], before: Connection | None
     ) -> None:
         """The first rule whose joint can be made without anything wrong; else the first that can be made at all."""
         second: tuple[Connection, str] | None = None
         why = ""
-        for rule in rules:
+        for rule, standing in rules:
             record = Connection(
                 id=derived_id("connection", member.id, end),
                 kind=rule.kind,

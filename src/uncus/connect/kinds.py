@@ -29,6 +29,7 @@ _FILES = [
     "through_plate",
     "end_tee",
     "welded_end",
+    "mitred_ends",
     "wall_bearing",
     "setback",
 ]  # in the order in which they are offered

@@ -19,6 +19,7 @@ from uncus.job.records import End, Member, Role
 _MEETS = 60.0  # mm within which two ends are at one place
 _ABOUT = 20_000.0  # mm about a foot in which others tell where the ground is
 _STEP = 2500.0  # mm by which foundations may step
+WEBS = (Role.BRACE, Role.POST, Role.HANGER, Role.STRUT)  # what may be a web of a truss
 _FLAT = 0.02  # of slope up to which a brace lies in plan
 _FOOT = 500.0  # mm above a column's foot at which a brace is at its base
 
@@ -42,6 +43,9 @@ class Holding(StrEnum):
     PASSING = "a brace that passes back to back"
     BRACE_ON = "a brace in line"
     RIDGE = "another rafter"
+    BENT = "a length at an angle"
+    TOP = "a column's top"
+    CHORD = "a chord of a truss"
     EMBED = "a plate in a wall"
 
 
@@ -60,11 +64,18 @@ def near_pairs(bodies: Sequence[Body]) -> Iterator[tuple[Body, Body]]:
 
 
 class Standing(NamedTuple):
-    """What holds an end, and the members that take part."""
+    """What holds an end, and the members that take part; `also`: what it can be taken for as well."""
 
     holding: Holding
     support: str | None = None
     others: tuple[str, ...] = ()
+    also: Standing | None = None
+
+    def as_(self, holding: str) -> Standing | None:
+        """What a rule for ends that are held so, or by anything, takes it for."""
+        if holding == self.holding or (holding == "anything" and self.holding is not Holding.BENT):
+            return self
+        return self.also.as_(holding) if self.also else None
 
 
 class Surroundings:
@@ -78,6 +89,7 @@ class Surroundings:
             in zip(direction, s.members, strict=True)], dtype=bool)  # fmt: skip
         self.embeds = np.array([m.role is Role.EMBED for m in s.members], dtype=bool)
         self.plumb &= ~self.embeds
+        self.columns = np.array([m.role is Role.COLUMN for m in s.members], dtype=bool)
         self.braces = np.array([m.role is Role.BRACE for m in s.members], dtype=bool)
         self.low = np.where((s.a[:, 2] < s.b[:, 2])[:, None], s.a, s.b) if len(s.members) else s.a
         self.high = np.where((s.a[:, 2] < s.b[:, 2])[:, None], s.b, s.a) if len(s.members) else s.a
@@ -93,6 +105,19 @@ class Surroundings:
         there = np.asarray(member.end if end is End.LEFT else member.start)
         if (plate := self._embed(here)) is not None:
             return Standing(Holding.EMBED, plate)
+        plain = self._otherwise(index, member, end, here, there)
+        if (chord := self._chord(index, here, there)) is not None:
+            other = self.all.index[chord]
+            ends = self.all.a[other], self.all.b[other]
+            if is_vertical(unit(there - here)) and any(
+                np.linalg.norm(p - here) < _MEETS and self._parts_chord(other, p, q) for p, q in (ends, ends[::-1])
+            ):
+                return None  # the chord's two lengths end on it
+            held = plain if isinstance(plain, Standing) and plain.holding is not Holding.GROUND else None
+            return Standing(Holding.CHORD, chord, (), held)
+        return plain
+
+    def _otherwise(self, index: int, member: Member, end: End, here: Vec, there: Vec) -> Standing | str | None:
         if is_vertical(unit(there - here)):
             return self._plumb(index, here, there[2] < here[2])
         if member.role is Role.BRACE:
@@ -106,6 +131,79 @@ class Surroundings:
         distance, _ = self.all.at(here)
         near = self.embeds & (distance < self.all.size / 2 + NEAR)
         return self._id(near, distance) if near.any() else None
+
+    # -- trusses ------------------------------------------------------------------------------------
+    def _chord(self, index: int, here: Vec, there: Vec) -> str | None:
+        """The chord that a web of a truss ends on: braces and posts between two chords in one upright plane, with a
+        brace among those that meet at either end."""
+        role = self.all.members[index].role
+        if role not in WEBS:
+            return None
+        ends = [self._chords_at(index, here, there), self._chords_at(index, there, here)]
+        if not all(ends) or ends[0] == ends[1]:
+            return None
+        if role is not Role.BRACE and not any(self._meets_web(index, *pair) for pair in ((here, there), (there, here))):
+            return None
+        away = there - here
+
+        def beyond(one: str) -> bool:
+            """Whether a chord lies to the other side of the panel point than the web."""
+            i = self.all.index[one]
+            return float(((self.all.a[i] + self.all.b[i]) / 2 - here)[:2] @ away[:2]) < 0
+
+        return min(ends[0], key=lambda one: (beyond(one), ends[0][one]))
+
+    def _is_web(self, index: int) -> bool:
+        """Whether a post is one of a truss."""
+        a, b = self.all.a[index], self.all.b[index]
+        return self._chord(index, a, b) is not None
+
+    def _parts_chord(self, index: int, here: Vec, there: Vec) -> bool:
+        """Whether a chord goes on at an angle beyond the post that it ends at: each length ends on the post."""
+        away = unit(there - here)
+        meets = self._ends_at(index, here, self.all.a) | self._ends_at(index, here, self.all.b)
+        for i in np.flatnonzero(meets & ~self.plumb & ~self.braces):
+            starts = np.linalg.norm(self.all.a[i] - here) < np.linalg.norm(self.all.b[i] - here)
+            out = self.all.d[i] / self.all.length[i] * (1.0 if starts else -1.0)
+            if float(out @ away) > -0.9999 and self._in_one_plane(away, out) and float(out[:2] @ away[:2]) < 0:
+                return True
+        return False
+
+    def _meets_web(self, index: int, here: Vec, there: Vec) -> bool:
+        """Whether a brace of the truss ends where a post does, or beside it on the same chord."""
+        chords = self._chords_at(index, here, there)
+        reach = _MEETS + 2 * max(self.all.size[self.all.index[one]] for one in chords)
+        for a, b in ((self.all.a, self.all.b), (self.all.b, self.all.a)):
+            for i in np.flatnonzero(self.braces & (np.linalg.norm(a - here, axis=1) < reach)):
+                if chords.keys() & self._chords_at(int(i), a[i], b[i]).keys() and self._chords_at(int(i), b[i], a[i]):
+                    return True
+        return False
+
+    def _chords_at(self, index: int, here: Vec, there: Vec) -> dict[str, float]:
+        """Beams and rafters in the upright plane of a web that pass or end where it ends, and how far off; none where
+        a column stands there."""
+        distance, _ = self.all.at(here)
+        near = distance < self.all.size / 2 + NEAR
+        near[index] = False
+        if (near & self.columns).any():
+            return {}
+        away = unit(there - here)
+        across = np.abs(self.all.d @ away) < 0.995 * self.all.length
+        near &= ~self.plumb & ~self.braces & ~self.embeds & across
+        normal = self._plane_of(index, away, np.flatnonzero(near))
+        if normal is None:
+            return {}
+        flat = np.abs(self.all.d @ normal) < 0.01 * self.all.length
+        return {self.all.members[int(i)].id: float(distance[i]) for i in np.flatnonzero(near & flat)}
+
+    def _plane_of(self, index: int, away: Vec, near: np.ndarray) -> Vec | None:
+        """The level normal of the upright plane of a web; a post's is that of what it ends on."""
+        runs = [away] if not is_vertical(away) else [self.all.d[i] for i in near]
+        for run in runs:
+            normal = np.array([-run[1], run[0], 0.0])
+            if np.linalg.norm(normal) > 1e-6:
+                return unit(normal)
+        return None
 
     # -- columns ------------------------------------------------------------------------------------
     def _plumb(self, index: int, here: Vec, top: bool) -> Standing | str | None:
@@ -134,14 +232,22 @@ class Surroundings:
         return Standing(Holding.GROUND)
 
     # -- beams, rafters ---------------------------------------------------------------------------------
-    def _beam(self, index: int, here: Vec, there: Vec) -> Standing | str:
+    def _beam(self, index: int, here: Vec, there: Vec) -> Standing | str | None:
         found = self.all.holding(index, here)
+        if found is not None and self.all.members[found].role in WEBS and self._is_web(found):
+            post = self.all.members[found].id
+            return Standing(Holding.CHORD, post) if self._parts_chord(index, here, there) else None
         if found is not None and self.plumb[found]:
             tube = self.all.sections[found].form in (Form.BOX, Form.TUBE)
-            return Standing(Holding.TUBE if tube else Holding.COLUMN, self.all.members[found].id)
+            column = Standing(Holding.TUBE if tube else Holding.COLUMN, self.all.members[found].id)
+            top = float(self.high[found, 2] - here[2]) < self.all.size[found]
+            return Standing(Holding.TOP, column.support, (), column) if top else column
         away = unit(there - here)
         if found is not None:
-            return Standing(Holding.BEAM, self.all.members[found].id)
+            beam = Standing(Holding.BEAM, self.all.members[found].id)
+            if self._in_one_plane(away, self.all.d[found] / self.all.length[found]):
+                return Standing(Holding.CHORD, beam.support, (), beam)
+            return beam
         meets = (
             (self._ends_at(index, here, self.all.a) | self._ends_at(index, here, self.all.b))
             & ~self.plumb
@@ -156,8 +262,16 @@ class Surroundings:
             level = np.array([away[0], away[1], 0.0]), np.array([out[0], out[1], 0.0])
             opposite = float(level[0] @ level[1]) < -0.999 * float(np.linalg.norm(level[0]) * np.linalg.norm(level[1]))
             if opposite:
-                return Standing(Holding.RIDGE, self.all.members[i].id)
+                bent = Standing(Holding.BENT, self.all.members[i].id)
+                return Standing(Holding.RIDGE, self.all.members[i].id, (), bent)
+            if self._in_one_plane(away, out):
+                return Standing(Holding.BENT, self.all.members[i].id)
         return "nothing stands at this end that could hold it"
+
+    def _in_one_plane(self, away: Vec, out: Vec) -> bool:
+        """Whether two lengths meet at an angle in an upright plane (a column's knee apart)."""
+        normal = np.cross(away, out)
+        return float(np.linalg.norm(normal)) > 0.01 and abs(float(normal[2])) < 0.01 * float(np.linalg.norm(normal))
 
     # -- braces -----------------------------------------------------------------------------------------
     def _brace(self, index: int, end: End, here: Vec, there: Vec) -> Standing | str:

@@ -9,6 +9,7 @@ import numpy as np
 from uncus.frame.axes import UP
 from uncus.frame.numbers.kind import ByNumbers, Placed, between
 from uncus.frame.placement import Vec
+from uncus.frame.roll import towards
 from uncus.job.errors import JobError
 from uncus.job.forms import About
 from uncus.job.records import Line, Member, Role
@@ -46,12 +47,18 @@ def build(p: Params, placed: Placed) -> list[Member]:
         ridge = foot + x * span / 2 + (p.eaves + span / 2 * rise) * UP
         right_top = far + p.eaves * UP
         slopes = [(left_top, ridge), (right_top, ridge)]
-    out = [between(Role.COLUMN, p.column, foot, left_top), between(Role.COLUMN, p.column, far, right_top)]
+    out = [_column(p, at, top, x) for at, top in ((foot, left_top), (far, right_top))]
     out += [between(Role.RAFTER, p.rafter, a, b, Line.TOP) for a, b in slopes]
     if p.haunch > 0:
         ends = slopes if p.shape == "pitched" else [slopes[0], slopes[0][::-1]]
         out += [_haunch(p, top, towards) for top, towards in ends]
     return out
+
+
+def _column(p: Params, foot: Vec, top: Vec, x: Vec) -> Member:
+    """A column whose web stands in the frame's plane, whichever way that runs."""
+    column = between(Role.COLUMN, p.column, foot, top)
+    return msgspec.structs.replace(column, roll=round(towards(column, x), 6) % 180.0)
 
 
 def _haunch(p: Params, top: Vec, towards: Vec) -> Member:
