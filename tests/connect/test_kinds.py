@@ -550,3 +550,37 @@ def test_every_kind_describes_itself():
         for name, a in about.items():
             usual = getattr(kind.params(), name)
             assert usual is None or not a.choices or usual in a.choices, (kind.name, name)
+
+
+@ENDS
+@pytest.mark.parametrize("slope", [-35, -5, 20, 50])
+@pytest.mark.parametrize("name", ["HSS6X6X1/4", "HSS8X4X1/4", "W14X22", "PIPE6STD", "C10X15.3", "WT6X20", "L4X4X3/8"])
+def test_mitred_ends_lie_face_to_face_and_make_one_piece(name, slope, right):
+    """Both lose the same wedge, to the plane halfway between them, and the weld runs round the face."""
+    toes = {"roll": 90.0} if name.startswith("L") else {}  # an angle's mirror image needs its leg across
+    other = beam(180, name, slope, id="support", right=not right, line=Line.CENTRE, **toes)
+    one = beam(0, name, slope, right=right, line=Line.CENTRE, **toes)
+    shop = joined("mitred ends", [other, one], right)
+    if name.startswith(("L", "C", "WT")) and wrong(shop):
+        assert "do not lie on one another" in wrong(shop)[0]
+        return
+    sound(shop)
+    cuts = [shop.assemblies["beam"].main.part, shop.assemblies["support"].main.part]
+    assert len(shop.shipped) == 1
+    slopes = sorted(max(abs(c.ky), abs(c.kz)) for part in cuts for c in (part.left, part.right))
+    assert slopes[2:] == [pytest.approx(math.tan(math.radians(abs(slope))), abs=1e-6)] * 2 and max(slopes[:2]) < 1e-9
+
+
+@pytest.mark.parametrize(
+    ("members", "says"),
+    [
+        ([beam(180, "HSS6X4X1/4", id="support", right=True), beam(0, "HSS6X6X1/4", 10)], "need one section"),
+        ([beam(20, "HSS6X6X1/4", id="support"), beam(0, "HSS6X6X1/4")], "There are 20° between"),
+        ([beam(180, "HSS6X6X1/4", id="support", start=(9.0, 0.0)), beam(0, "HSS6X6X1/4", 10)], "apart; bring"),
+        ([beam(180, "W14X22", id="support", roll=90.0), beam(0, "W14X22", 20)], "do not lie on one another"),
+        ([beam(180, "L4X4X3/8", id="support", double=Double()), beam(0, "L4X4X3/8", 20)], "Pairs are not mitred"),
+    ],
+)
+def test_ends_that_do_not_fit_are_not_mitred_and_told(members, says):
+    shop = joined("mitred ends", [replace(m, line=Line.CENTRE) for m in members])
+    assert says in wrong(shop)[0] and not shop.connections["c"].cuts

@@ -12,6 +12,7 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Body, Joint, Kind, angle_between
 from uncus.connect.meeting import Meeting, on_surface
 from uncus.connect.section_weld import ring_of
+from uncus.connect.strength import axial
 from uncus.connect.surface import Surface
 from uncus.frame.placement import Vec, unit
 from uncus.job.forms import About, checked
@@ -114,4 +115,5 @@ KIND = Kind(
     build,
     "Two members of one section cut to the plane halfway between them and welded all round.",
     serves="support",
+    checks=axial.mitred_ends,
 )

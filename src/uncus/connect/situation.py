@@ -163,8 +163,7 @@ class Surroundings:
         away = unit(there - here)
         meets = self._ends_at(index, here, self.all.a) | self._ends_at(index, here, self.all.b)
         for i in np.flatnonzero(meets & ~self.plumb & ~self.braces):
-            starts = np.linalg.norm(self.all.a[i] - here) < np.linalg.norm(self.all.b[i] - here)
-            out = self.all.d[i] / self.all.length[i] * (1.0 if starts else -1.0)
+            out = self._out(int(i), here)
             if float(out @ away) > -0.9999 and self._in_one_plane(away, out) and float(out[:2] @ away[:2]) < 0:
                 return True
         return False
@@ -231,18 +230,29 @@ class Surroundings:
             return "it ends in mid-air, far above the feet of the columns about it"
         return Standing(Holding.GROUND)
 
+    def _is_eave(self, column: int, here: Vec, there: Vec) -> bool:
+        """Whether an end comes to the top of a column and has no other beyond it."""
+        if float(self.high[column, 2] - here[2]) > self.all.size[column]:
+            return False
+        away = unit(there - here)[:2]
+        meets = (self._ends_at(column, here, self.all.a) | self._ends_at(column, here, self.all.b)) & ~self.plumb
+        for i in np.flatnonzero(meets & ~self.braces):
+            out = self._out(int(i), here)[:2]
+            if float(out @ away) < -0.5 * float(np.linalg.norm(out)) * float(np.linalg.norm(away)):
+                return False
+        return True
+
     # -- beams, rafters ---------------------------------------------------------------------------------
     def _beam(self, index: int, here: Vec, there: Vec) -> Standing | str | None:
         found = self.all.holding(index, here)
+        away = unit(there - here)
         if found is not None and self.all.members[found].role in WEBS and self._is_web(found):
             post = self.all.members[found].id
             return Standing(Holding.CHORD, post) if self._parts_chord(index, here, there) else None
         if found is not None and self.plumb[found]:
             tube = self.all.sections[found].form in (Form.BOX, Form.TUBE)
             column = Standing(Holding.TUBE if tube else Holding.COLUMN, self.all.members[found].id)
-            top = float(self.high[found, 2] - here[2]) < self.all.size[found]
-            return Standing(Holding.TOP, column.support, (), column) if top else column
-        away = unit(there - here)
+            return Standing(Holding.TOP, column.support, (), column) if self._is_eave(found, here, there) else column
         if found is not None:
             beam = Standing(Holding.BEAM, self.all.members[found].id)
             if self._in_one_plane(away, self.all.d[found] / self.all.length[found]):
@@ -254,8 +264,7 @@ class Surroundings:
             & ~self.braces
         )
         for i in np.flatnonzero(meets):
-            other = self.all.d[i] / self.all.length[i]
-            out = other if np.linalg.norm(self.all.a[i] - here) < np.linalg.norm(self.all.b[i] - here) else -other
+            out = self._out(int(i), here)
             turn = float(out @ away)
             if turn < -0.9999:
                 return Standing(Holding.BEAM_ON, self.all.members[i].id)
@@ -342,11 +351,15 @@ class Surroundings:
 
     def _opposite(self, i: int, here: Vec, away: Vec, line: Vec) -> bool:
         """Whether a brace leaves the same point to the other side along a beam, in the same plane."""
-        starts = np.linalg.norm(self.all.a[i] - here) < np.linalg.norm(self.all.b[i] - here)
-        out = unit(self.all.d[i] if starts else -self.all.d[i])
+        out = self._out(i, here)
         return float(out @ line) * float(away @ line) < 0 and abs(float(np.cross(line, away) @ out)) < 0.01
 
     # -- common -----------------------------------------------------------------------------------------
+    def _out(self, index: int, here: Vec) -> Vec:
+        """The direction of a member from its end that is nearer to a point."""
+        starts = np.linalg.norm(self.all.a[index] - here) < np.linalg.norm(self.all.b[index] - here)
+        return np.asarray(unit(self.all.d[index] if starts else -self.all.d[index]))
+
     def _ends_at(self, index: int, here: Vec, ends: Vec) -> np.ndarray:
         near = np.linalg.norm(ends - here, axis=1) < _MEETS
         near[index] = False

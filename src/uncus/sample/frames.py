@@ -2,6 +2,7 @@
 
 from functools import partial
 
+from uncus.connect.by_rule import USUAL
 from uncus.frame.grids import make_grid
 from uncus.job.job import Job
 from uncus.job.records import (
@@ -21,9 +22,10 @@ from uncus.lens.office import connect
 from uncus.units import FOOT
 
 
-def connected(records: list[AnyRecord]) -> list[AnyRecord]:
-    """The records with all ends connected that the rule can connect."""
-    job = Job(records)
+def connected(records: list[AnyRecord], without: tuple[str, ...] = ()) -> list[AnyRecord]:
+    """The records with all ends connected that the office's usual rules can connect, but for those `without` which it
+    does."""
+    job = Job([*records, *(rule for rule in USUAL if rule.kind not in without)])
     made = connect(job, [m.id for m in job.all(Member)]).made
     return [*records, *made]
 

@@ -17,7 +17,7 @@ from uncus.connect.strength.code import Bolting
 from uncus.connect.strength.limit import worked
 from uncus.frame.placement import Vec, unit
 from uncus.steel.features import Face
-from uncus.steel.joint import Fasteners, Weld
+from uncus.steel.joint import Fasteners, Weld, WeldForm
 from uncus.steel.part import Part
 
 
@@ -445,6 +445,18 @@ def welded_end(case: Case) -> None:
         k = s.tf + s.r  # as designed, not as detailed
         case.add(code.web_yielding("web of what holds it", across, s.tw, k, long, steel))
     case.add(code.shear_yielding("wall round the end", across, weld.length * t, steel))
+
+
+def mitred_ends(case: Case) -> None:
+    """Two ends welded face to face all round: the weld as its length, and the section of the member itself."""
+    code, joint, weld = case.code, case.joint, case.weld("round")
+    own, force = case.body_steel(joint.member), abs(case.axial)
+    if weld.form is WeldForm.FILLET:
+        case.add(code.fillet("weld all round", resultant(case.axial, case.shear), weld.size, weld.length, own))
+    case.add(code.tension_yielding("the member", force, joint.member.section.area, own))
+    web = joint.member.section.d * joint.member.section.tw
+    case.add(code.shear_yielding("the member's web", case.shear, web, own))
+    case.leave("bending at the mitre, and its walls' own where the angle is sharp")
 
 
 def _branch(case: Case, chord: Body, across: float, lean: float) -> None:
