@@ -1,7 +1,10 @@
 """Picking tools are fed events and give previews and changes: no window needed."""
 
+import math
+
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.laid import Layouts
@@ -23,14 +26,16 @@ from uncus.app.tools.guide import ACROSS, BOLTS, GAGES, PARALLEL, ROUND, GuideTo
 from uncus.app.tools.lay_out import DepthTool, MemberPlaneTool, ThreePointsTool, ViewFrameTool, grips, stretched
 from uncus.app.tools.measure import MeasureTool
 from uncus.app.tools.tool import Commit, Tool
+from uncus.frame.grids import make_grid, runs
 from uncus.frame.numbers.kinds import BY_NUMBERS
 from uncus.frame.planes import Plane, level_plane
 from uncus.frame.snaps import Snap
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Connection, End, Grid, Guide, Level, Line, Member, Role, ViewFrame
+from uncus.job.start import usual_rules
 from uncus.sample.boathouse import boathouse
-from uncus.shop.shop import build
+from uncus.shop.shop import Shop, build
 from uncus.units import FOOT, UnitError, Units
 
 BEAM = Member(role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(1, 0, 0), line=Line.TOP)
@@ -188,6 +193,55 @@ def test_copies_follow_one_another_with_or_without_connections():
         CopyTool(Place([A])).picked(at(0, 0, 0))
 
 
+POSTS = [
+    Member(id=f"post{n}", role=Role.COLUMN, section="W10X49", start=(6000.0 * n, 0, 0), end=(6000.0 * n, 0, 5000.0))
+    for n in range(4)
+]
+LOW = replace(POSTS[3], id="low", section="W8X31", start=(24_000, 0, 0), end=(24_000, 0, 5000.0))
+SPAN = Member(id="span", role=Role.BEAM, section="W12X26", start=(0, 0, 4000), end=(6000, 0, 4000), line=Line.TOP)
+HELD = [
+    Connection(id=f"held {end}", kind="shear tab", member="span", end=end, support=f"post{n}")
+    for n, end in enumerate(End)
+]
+
+
+def test_copies_are_joined_to_what_stands_there_as_the_first_s_supports_do_and_the_rest_is_told():
+    """A beam between columns, arrayed over the bays: each copy is joined to its own columns; the last bay's column is
+    another, so that joint is left out and said."""
+    place = Place([*POSTS, LOW, SPAN, *HELD], ["span"], count=3)
+    tool = ArrayTool(place)
+    tool.picked(at(0, 0, 0))
+    done = tool.picked(at(6000, 0, 0))
+    joints = [r for r in done.put if isinstance(r, Connection)]
+    held = sorted((str(c.support), str(c.end)) for c in joints)
+    assert held == [("post1", "left"), ("post2", "left"), ("post2", "right"), ("post3", "left"), ("post3", "right")]
+    assert len({c.id for c in joints} | {"held left", "held right"}) == 7
+    assert done.words == (
+        "3 members copied with 5 connections; 1 joint left out, as nothing stands there like what holds the first"
+    )
+    job = Job([usual_rules(Units.IMPERIAL), *place.job.records.values(), *done.put])
+    assert not Shop(job.records.values()).all_findings
+    tool.set_option("connections", "without")
+    tool.picked(at(0, 0, 0))
+    assert "left out" not in tool.picked(at(6000, 0, 0)).words
+
+
+@pytest.mark.parametrize("other", [{"roll": 90.0}, {"section": "W8X31"}, {"start": (6000.0, 2.0, 0.0)},
+    {"end": (6000.0, 0.0, 3000.0)}, {"line": Line.TOP}])  # fmt: skip
+def test_what_only_looks_like_a_support_holds_no_copy(other):
+    tool = CopyTool(Place([POSTS[0], replace(POSTS[1], **other), SPAN, HELD[0]], ["span"]))
+    tool.picked(at(0, 0, 0))
+    assert "1 joint left out" in tool.picked(at(6000, 0, 0)).words
+
+
+def test_what_is_moved_is_held_by_what_stands_at_its_new_place():
+    tool = MoveTool(Place([*POSTS, SPAN, *HELD], ["span"]))
+    tool.picked(at(0, 0, 0))
+    done = tool.picked(at(6000, 0, 0))
+    assert {(r.id, r.support) for r in done.put if isinstance(r, Connection)} == {
+        ("held left", "post1"), ("held right", "post2")}  # fmt: skip
+
+
 def test_a_tool_follows_an_undo_meanwhile():
     place = Place([A, B], ["b"])
     tool = MoveTool(place)
@@ -265,6 +319,32 @@ def test_arrays_by_count_and_to_grid_lines():
     with pytest.raises(JobError, match="20,000"):
         tool.picked(at(0, -500, 0))
     assert labels_of("4-2, 1", ["1", "2", "3", "4"]) == ["2", "3", "4", "1"]
+
+
+@pytest.mark.parametrize("away", [1, -1])
+@pytest.mark.parametrize("lines", ["3", "2, 3"])
+def test_an_array_to_a_skewed_grid_line_stands_on_it_and_turns_with_it(lines, away):
+    """Line 3 leans by 20 degrees: what stands along line 1 stands along it there, from the crossing of the same letter
+    or, off any crossing, from the nearest point; and it is said."""
+    lean = 20.0 * away
+    grid = make_grid([6000.0, 6000.0], [5000.0])
+    numbers = (*grid.numbers[:2], replace(grid.numbers[2], turn=lean))
+    along = Member(id="b", role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(0, 4000, 0))
+    tool = ArrayTool(Place([replace(grid, id="grid", numbers=numbers), along], ["b"], lines=lines))
+    run = next(r for r in runs(tool.site.grid) if r.label == "3")
+    for y in (0.0, 1700.0):
+        done = tool.picked(at(0, y, 0))
+        last = done.put[-1]
+        for point in (last.start, last.end):
+            assert abs(run.away(*point[:2])) < 1e-6, "on the line, from one end to the other"
+        assert math.dist(last.start, last.end) == pytest.approx(4000)
+        assert len(done.put) == len(lines.split(",")) and "turned with grid line 3, 20° off" in done.words
+        foot = np.array(last.start[:2]) + np.array(run.along) * y
+        met = np.array(run.at(float(-np.dot(run.origin, run.along)))) if y == 0.0 else None
+        assert y or np.allclose(foot, (12_000, 0)) or np.allclose(foot, met), "from the crossing with A"
+        assert y == 0.0 or np.linalg.norm(foot - (0, y)) == pytest.approx(abs(run.away(0, y))), "the nearest point"
+    if "," in lines:
+        assert done.put[0].start[0] == pytest.approx(6000) and done.put[0].end[0] == pytest.approx(6000)
 
 
 def test_a_work_point_moves_what_stands_on_it():

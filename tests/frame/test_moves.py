@@ -22,7 +22,6 @@ from uncus.frame.moves import (
     move_by,
     move_work_point,
     swaps_ends,
-    to_points,
     transformed,
     turn_about,
 )
@@ -257,7 +256,6 @@ def test_arrays_that_cannot_be(make, says):
 
 def test_arrays_by_count_and_to_grid_crossings():
     assert [tuple(m.shift) for m in array(3, (0, 500, 0))] == [(0, 500, 0), (0, 1000, 0), (0, 1500, 0)]
-    assert [tuple(m.shift) for m in to_points((1, 0, 0), [(1, 0, 0), (601, 0, 0)])] == [(600, 0, 0)]
 
 
 def test_moving_a_ridge_point_takes_rafters_and_what_lands_on_them_along(job):

@@ -4,15 +4,16 @@ attachments."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 import msgspec
 import numpy as np
 
+from uncus.frame.likeness import Likes
 from uncus.frame.moves import MOST, Motion, Turned, flipped, transformed, turned_by, turned_by_flip
 from uncus.frame.placement import Vec
 from uncus.job.errors import JobError
-from uncus.job.records import Attachment, Connection, Member, derived_id, new_id
+from uncus.job.records import Attachment, Connection, End, Member, derived_id, new_id
 
 replace = msgspec.structs.replace
 Joined = Connection | Attachment
@@ -30,25 +31,55 @@ def connections_among(members: Iterable[str], joined: Iterable[Joined]) -> list[
     return [r for r in joined if ids.issuperset(r.members)]
 
 
+class Copied(NamedTuple):
+    """What copying makes, and the joints (by the id of the first) that nothing like their support stands for."""
+
+    records: list[Member | Joined]
+    left_out: list[str]
+
+
 def copies(
     members: Sequence[Member], motions: Sequence[Motion], joined: Sequence[Joined] = (), restated: Restated = _as_it_is
 ) -> list[Member | Joined]:
     """New members, one set a motion, and what is joined among them anew. Raises JobError where it would be too many."""
+    return copied(members, motions, joined, restated, {}).records
+
+
+def copied(
+    members: Sequence[Member],
+    motions: Sequence[Motion],
+    joined: Sequence[Joined],
+    restated: Restated,
+    there: Mapping[str, Member],
+) -> Copied:
+    """Copies, with joints to what is not copied as well (`there`: all members by id) wherever something stands at the
+    copy as the support does at the first. Raises JobError where it would be too many."""
     if len(members) * len(motions) > MOST:
         raise JobError(
             f"That would make {len(members) * len(motions):,} members; {MOST:,} at once is the most. "
             "Give a smaller count, or copy fewer."
         )
+    own = {m.id: m for m in members}
+    outer = [r for r in joined if r.member in own and not own.keys() >= set(r.members)] if there else []
+    inner = connections_among(own, joined)
+    likes = Likes(there.values()) if outer else None
     made: list[Member | Joined] = []
+    left_out: list[str] = []
     for motion in motions:
         ids = {m.id: new_id() for m in members}
         turns = {m.id: turned_by(m, motion) for m in members}
         made += [replace(transformed(m, motion), id=ids[m.id]) for m in members]
-        made += [_copied(r, turns[r.member], ids, restated) for r in connections_among(ids, joined)]
-    return made
+        made += [_made_anew(r, turns[r.member], ids, restated) for r in inner]
+        for r in outer:
+            held = _held(r, own, there, motion, likes) if likes else None
+            if held is None:
+                left_out.append(r.id)
+            else:
+                made.append(_made_anew(r, turns[r.member], ids | held, restated))
+    return Copied(made, left_out)
 
 
-def _copied(record: Joined, turned: Turned, ids: dict[str, str], restated: Restated) -> Joined:
+def _made_anew(record: Joined, turned: Turned, ids: dict[str, str], restated: Restated) -> Joined:
     params = restated(record, turned) if any(turned) else record.params
     member = ids[record.member]
     if isinstance(record, Attachment):
@@ -66,21 +97,64 @@ def _copied(record: Joined, turned: Turned, ids: dict[str, str], restated: Resta
     )
 
 
+def _held(
+    record: Joined, own: Mapping[str, Member], there: Mapping[str, Member], motion: Motion, likes: Likes
+) -> dict[str, str] | None:
+    """For each member of a joint that is not moved with it, the one that stands as it does where the joint comes to
+    be; None where one is missing."""
+    member = own[record.member]
+    if isinstance(record, Connection):
+        spot = motion(member.start if record.end is End.LEFT else member.end)
+    else:
+        spot = motion(np.add(member.start, member.end) / 2)
+    found = {}
+    for id in record.members:
+        if id in own:
+            continue
+        if id not in there or (like := likes.at(transformed(there[id], motion), spot)) is None:
+            return None
+        found[id] = like
+    return found
+
+
 def moved(
-    members: Sequence[Member], motion: Motion, joined: Sequence[Joined], restated: Restated = _as_it_is
+    members: Sequence[Member],
+    motion: Motion,
+    joined: Sequence[Joined],
+    restated: Restated = _as_it_is,
+    there: Mapping[str, Member] | None = None,
 ) -> tuple[list[Member | Joined], list[str]]:
     """The same members elsewhere, and ids of connections that go on under another.
 
-    What is joined to them stays with them; in a mirror its sides change places, and connections of a member turned end
-    for end go to its other end.
+    What is joined to them stays with them, and is held by what stands at the new place as its support did at the old
+    one (of all members `there`); in a mirror its sides change places, and connections of a member turned end for end
+    go to its other end.
     """
     put: list[Member | Joined] = [transformed(m, motion) for m in members]
-    drop: list[str] = []
+    own, drop = {m.id: m for m in members}, list[str]()
+    before = {r.id: r for r in joined if r.member in own}
+    now = dict(before)
+    outer = [r for r in before.values() if not own.keys() >= set(r.members)] if there else []
+    if there and outer:
+        likes = Likes(m for m in there.values() if m.id not in own)
+        for r in outer:
+            if (held := _held(r, own, there, motion, likes)) is not None:
+                now[r.id] = _held_by(r, held)
     if motion.mirrors:
         turns = {m.id: turned_by(m, motion) for m in members}
-        there, drop = _changed_over([r for r in joined if r.member in turns], turns, restated)
-        put += there
+        changed, drop = _changed_over(list(now.values()), turns, restated)
+        put += changed
+    else:
+        put += [r for id, r in now.items() if r != before[id]]
     return put, drop
+
+
+def _held_by(record: Joined, others: Mapping[str, str]) -> Joined:
+    """A joint with some of its members other ones."""
+    if isinstance(record, Attachment):
+        return replace(record, mate=others.get(record.mate or "", record.mate))
+    support = others.get(record.support or "", record.support)
+    return replace(record, support=support, others=tuple(others.get(id, id) for id in record.others))
 
 
 def _changed_over(

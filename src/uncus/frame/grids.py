@@ -39,6 +39,15 @@ class Run(msgspec.Struct, frozen=True, eq=False):
         side = self.along[1] * dx - self.along[0] * dy
         return float(side if self.family is Family.NUMBERS else -side)
 
+    def nearest(self, x: float, y: float) -> tuple[float, float]:
+        """The point of the line that is nearest to a plan point."""
+        return self.at(float((x - self.origin[0]) * self.along[0] + (y - self.origin[1]) * self.along[1]))
+
+    def turned_from(self, other: Run) -> float:
+        """Degrees, counter-clockwise and at most 90 either way, by which the line runs off another."""
+        sine = float(other.along[0] * self.along[1] - other.along[1] * self.along[0])
+        return math.degrees(math.asin(max(-1.0, min(1.0, sine)))) * (1 if float(other.along @ self.along) >= 0 else -1)
+
     def at(self, t: float) -> tuple[float, float]:
         return float(self.origin[0] + t * self.along[0]), float(self.origin[1] + t * self.along[1])
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import msgspec
@@ -161,13 +161,6 @@ def array(count: int, step: ArrayLike) -> list[Motion]:
     if np.linalg.norm(vector) < 1.0:
         raise JobError("The copies would lie on one another; give a spacing.")
     return [move_by(vector * (n + 1)) for n in range(count)]
-
-
-def to_points(origin: ArrayLike, targets: Iterable[ArrayLike]) -> list[Motion]:
-    """A copy to each target point but the one it starts from."""
-    o = np.asarray(origin, dtype=np.float64)
-    steps = [np.asarray(t, dtype=np.float64) - o for t in targets]
-    return [move_by(s) for s in steps if np.linalg.norm(s) >= 1.0]
 
 
 # -- work points --------------------------------------------------------------------------------------------

@@ -11,9 +11,10 @@ import numpy as np
 from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site
 from uncus.connect.mirror import mirrored
 from uncus.connect.settings import Joined
-from uncus.frame.carrying import copies, moved
+from uncus.frame.axes import UP
+from uncus.frame.carrying import copied, moved
 from uncus.frame.cuts import refuse_doubles
-from uncus.frame.grids import crossings, runs
+from uncus.frame.grids import Run, crossings, runs
 from uncus.frame.moves import (
     MOST,
     Motion,
@@ -22,7 +23,6 @@ from uncus.frame.moves import (
     mirror_in,
     move_by,
     move_work_point,
-    to_points,
     transformed,
     turn_about,
 )
@@ -39,8 +39,8 @@ WITH = Annotated[
         "Connections",
         unit="choice",
         choices=("with", "without"),
-        help="With: joints among what is picked, and what is attached to them, go along. What you choose is your "
-        "default next time.",
+        help="With: joints among what is picked go along, and what is attached to them; so do joints to what holds "
+        "them, where something like it stands. What you choose is your default next time.",
     ),
 ]
 KEEP = Annotated[str, About("The picked ones", unit="choice", choices=("stay", "go"), help="Stay: a copy is made.")]
@@ -97,19 +97,23 @@ class ChangeTool(PointTool):
 
     def _copied(self, motions: Sequence[Motion]) -> Commit:
         self._need_some()
-        made = copies(self.chosen, motions, self._joints(), self._mirrored)
+        there = {m.id: m for m in self.site.job.all(Member)}
+        made, left_out = copied(self.chosen, motions, self._joints(), self._mirrored, there)
         members = [r for r in made if isinstance(r, Member)]
         refuse_doubles(members, self.site.job.all(Member))
         joints = sum(isinstance(r, Connection) for r in made)
         fixed = len(made) - len(members) - joints
         along = [counted(n, thing) for n, thing in ((joints, "connection"), (fixed, "attachment")) if n]
         words = f"{counted(len(members), 'member')} copied" + (f" with {' and '.join(along)}" if along else "")
+        if left_out:
+            words += f"; {counted(len(left_out), 'joint')} left out, as nothing stands there like what holds the first"
         return Commit(f"{self.words} {len(self.chosen)}", tuple(made), words=words)
 
     def _moved(self, motion: Motion) -> Commit:
         self._need_some()
         joints = self._all_joined()
-        put, left = moved(self.chosen, motion, joints, self._mirrored)
+        there = {m.id: m for m in self.site.job.all(Member)}
+        put, left = moved(self.chosen, motion, joints, self._mirrored, there)
         mine = {m.id for m in self.chosen}
         refuse_doubles(
             [r for r in put if isinstance(r, Member)], [m for m in self.site.job.all(Member) if m.id not in mine]
@@ -290,6 +294,8 @@ class ArrayTool(ChangeTool):
         else:
             motions = array(self.options.count, _vector(self.points))
         done = self._copied(motions)
+        if self.options.lines:
+            done = msgspec.structs.replace(done, words=done.words + self._turned(self.options.lines))
         self.picks.clear()
         return done
 
@@ -308,21 +314,34 @@ class ArrayTool(ChangeTool):
             )
         other = next((r.label for r in on if r.family not in family), None)
         at = {name: (cx, cy) for name, cx, cy in crossings(grid)}
-        targets = []
+        motions = []
         for label in wanted:
             if label == start.label:
                 continue
             target = next(r for r in runs(grid) if r.label == label)
             name = f"{label}/{other}" if f"{label}/{other}" in at else f"{other}/{label}"
-            if other is not None and name in at:
-                targets.append((*at[name], self.points[0][2]))
-            else:
-                gap = -target.away(x, y)
-                side = np.array([target.along[1], -target.along[0]]) * (1 if str(target.family) == "numbers" else -1)
-                targets.append((x + gap * side[0], y + gap * side[1], self.points[0][2]))
-        if not targets:
+            spot = at[name] if other is not None and name in at else target.nearest(x, y)
+            motions.append(self._onto(start, target, spot))
+        if not motions:
             raise JobError(f"There is no other grid line in “{self.options.lines}”.")
-        return to_points(self.points[0], targets)
+        return motions
+
+    def _onto(self, start: Run, target: Run, spot: tuple[float, float]) -> Motion:
+        """From the point on one grid line to a spot of another, turned where that runs another way."""
+        here = np.asarray(self.points[0])
+        turn = turn_about(here, UP, target.turned_from(start))
+        return msgspec.structs.replace(turn, shift=turn.shift + (spot[0] - here[0], spot[1] - here[1], 0.0))
+
+    def _turned(self, lines: str) -> str:
+        """Which grid lines turn the copies, in words."""
+        grid, (x, y, _) = self.site.grid, self.points[0]
+        assert grid is not None
+        known = {r.label: r for r in runs(grid)}
+        wanted = labels_of(lines, list(known))
+        start = next(r for r in known.values() if abs(r.away(x, y)) <= 5.0 and r.family is known[wanted[0]].family)
+        turns = {label: known[label].turned_from(start) for label in wanted}
+        told = [f"{label}, {format_angle(abs(turn))} off" for label, turn in turns.items() if abs(turn) > 0.01]
+        return f"; turned with grid line {' and '.join(told)}" if told else ""
 
     def preview(self) -> Preview:
         path = self._path()
