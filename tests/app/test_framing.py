@@ -330,7 +330,10 @@ def test_changes_of_the_selection_by_keys(full):
     typed_line(d, "0, 3'")
     copy = d.members(Role.POST)[-1]
     assert copy.start == pytest.approx((post.start[0], post.start[1] + 3 * FOOT, 0))
-    assert len(session.shop.connections_at(copy.id)) == 1, "its base plate went along"
+    joints = {c.kind: c.support for c in session.shop.connections_at(copy.id)}
+    over = d.job.get(joints["cap plate"], Member)
+    assert joints.keys() == {"base plate", "cap plate"}, "its base plate went along, and what it carries holds it too"
+    assert over.start[0] == post.start[0] or over.start[1] == post.start[1]
     d.choose("Connections", "without")
     assert session.preferences.tools["Copy"] == {"connections": "without"}, "one's own default"
     d.model.setFocus()
@@ -360,6 +363,19 @@ def test_changes_of_the_selection_by_keys(full):
     session.select([purlin.id])
     d.choose("Roll by", "square")
     assert d.job.get(purlin.id, Member).roll == pytest.approx(purlin.roll % 360) and "14.04°" in d.said
+    rafters = [m for m in d.members(Role.RAFTER) if abs(m.start[0] - purlin.start[0]) < 9000]
+    z, replace = purlin.start[2], __import__("msgspec").structs.replace
+    level = [replace(m, start=(*m.start[:2], z), end=(*m.end[:2], z)) for m in rafters]
+    session.change("Flat roof", level)
+    assert d.job.get(purlin.id, Member).roll == 0.0 and "roll of 1 member worked out again" in d.said
+    assert "worked out again" in d.job.can_undo, "in the words of the step"
+    d.key(KEY.Key_Z, Qt.KeyboardModifier.ControlModifier, on=d.model)
+    assert d.job.get(purlin.id, Member).roll == pytest.approx(purlin.roll % 360), "one step takes both back"
+    session.select([whole.id])
+    d.enter("Left end at", f", , {whole.start[2] / 304.8 + 1:.3f}'")
+    assert d.job.get(whole.id, Member).start == pytest.approx((*whole.start[:2], whole.start[2] + 304.8), abs=0.5)
+    d.enter("To the far side", "3")
+    assert d.job.get(whole.id, Member).aside == pytest.approx(76.2)
 
 
 def test_toes_and_legs_are_turned_in_the_facts(full):

@@ -5,10 +5,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from uncus.frame.grids import make_grid, runs
+from uncus.frame.grids import crossings, make_grid, runs
 from uncus.frame.guides import all_round, at_angle, distance_to, parallel, square, stretch
 from uncus.frame.planes import face_plane, kept_plane, level_plane, member_plane, three_points, view_plane, wall_plane
-from uncus.frame.typed import typed_point
+from uncus.frame.typed import retyped_point, typed_point
 from uncus.job.errors import JobError
 from uncus.job.records import Level
 from uncus.units import UnitError, Units
@@ -111,6 +111,30 @@ def test_typed_points(text, plane, point):
 def test_typed_points_that_cannot_be(text, last, says):
     with pytest.raises((UnitError, JobError), match=says):
         typed_point(text, WALL, GRID, Units.METRIC, last, POINTER)
+
+
+@pytest.mark.parametrize(
+    ("text", "point"),
+    [
+        ("1, 2, 3", (1, 2, 3)),
+        (", , 4500", (7, 8, 4500)),
+        ("-100, ,", (-100, 8, 9)),
+        ("2/B", None),
+        ("2/b, 3000", None),
+        ("1, 2", "x, y, z"),
+        ("9/Z", "x, y, z"),
+        ("one, 2, 3", "not a length"),
+    ],
+)
+def test_a_work_point_is_typed_anew_or_in_part(text, point):
+    """As `x, y, z` from the grid's origin; what is left empty stays; a crossing gives x and y."""
+    if isinstance(point, str):
+        with pytest.raises(UnitError, match=point):
+            retyped_point(text, (7, 8, 9), GRID, Units.METRIC)
+        return
+    x, y = next((x, y) for label, x, y in crossings(GRID) if label == "2/B")
+    expected = point or (x, y, 3000 if "3000" in text else 9)
+    assert retyped_point(text, (7, 8, 9), GRID, Units.METRIC) == pytest.approx(expected)
 
 
 def test_a_length_needs_a_direction():

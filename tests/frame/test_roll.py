@@ -7,10 +7,13 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from uncus.catalog.sections import section
 from uncus.frame.axes import member_frame
+from uncus.frame.moves import transformed, turn_about
 from uncus.frame.neighbours import Segments
+from uncus.frame.rerolling import amended
 from uncus.frame.roll import (
     RollBy,
     Toes,
@@ -23,6 +26,7 @@ from uncus.frame.roll import (
     turned_toes,
 )
 from uncus.job.errors import JobError
+from uncus.job.job import Job
 from uncus.job.records import Member, Role
 
 
@@ -138,3 +142,62 @@ def test_what_has_no_toes_says_so():
         turned_toes(member((0, 0, 0), (1000, 0, 0)), Toes.IN, np.zeros(3))
     with pytest.raises(JobError, match="in the middle"):
         turned_toes(member((-500, 0, 0), (500, 0, 0), "C10X15.3"), Toes.IN, np.zeros(3))
+
+
+def following():
+    """Two rafters of 5 in 12 with a purlin on them whose roll follows, and one whose roll was typed."""
+    low = [replace(RAFTER, id=f"r{x}", start=(x, *RAFTER.start[1:]), end=(x, *RAFTER.end[1:])) for x in (-3000, 3000)]
+    job = Job([*low, member((-3000, 0, 0), (3000, 0, 0), id="typed", roll=10.0)])
+    job.amend(amended)
+    plain = member((-3000, 1200, 500), (3000, 1200, 500), id="p")
+    purlin = by_supports(plain, Segments([*job.all(Member), plain]), RollBy.FLANGE).member
+    put(job, purlin)
+    return job, purlin
+
+
+def put(job, *records, drop=()):
+    with job.change("Change") as change:
+        for id in drop:
+            change.drop(id)
+        for record in records:
+            change.put(record)
+
+
+def test_a_roll_that_was_worked_out_follows_its_supports_in_the_same_step():
+    job, purlin = following()
+    assert purlin.roll == pytest.approx(math.degrees(math.atan2(5, 12))) and purlin.roll_by
+    ends = [(y, 500 + (y - 1200) * 7 / 24) for y in (-12000, 12000)]  # steeper, about where the purlin rests
+    put(job, *(replace(job.get(f"r{x}", Member), start=(x, *ends[0]), end=(x, *ends[1])) for x in (-3000, 3000)))
+    now = job.get("p", Member)
+    assert now.roll == pytest.approx(math.degrees(math.atan2(7, 24))) and now.roll_by
+    assert job.can_undo == "Change; roll of 1 member worked out again"
+    assert job.get("typed", Member).roll == 10.0
+    job.undo()
+    assert job.get("p", Member) == purlin
+    job.redo()
+    assert job.get("p", Member) == now
+
+
+@pytest.mark.parametrize("what", ["all moved", "one moved", "turned by hand", "supports gone", "far away"])
+def test_what_keeps_or_loses_a_roll_that_follows(what):
+    job, purlin = following()
+    every = job.all(Member)
+    if what == "all moved":  # a motion of everything is no change of what rests on what
+        put(job, *(transformed(m, turn_about((0, 0, 0), (0, 0, 1), 30)) for m in every))
+        now = job.get("p", Member)
+        assert now.roll == pytest.approx(purlin.roll) and now.roll_by and job.can_undo == "Change"
+    elif what == "one moved":  # along the slope it rests as before; off it, on nothing
+        put(job, replace(purlin, start=(-3000, 2400, 1000), end=(3000, 2400, 1000)))
+        assert job.get("p", Member).roll == pytest.approx(purlin.roll) and job.get("p", Member).roll_by
+        put(job, replace(purlin, start=(-3000, 0, 9000), end=(3000, 0, 9000)))
+        assert job.get("p", Member).roll_by == "" and "nothing is under it any more" in job.can_undo
+    elif what == "turned by hand":
+        put(job, replace(purlin, roll=5.0))
+        assert (job.get("p", Member).roll, job.get("p", Member).roll_by) == (5.0, "") and job.can_undo == "Change"
+    elif what == "supports gone":
+        put(job, drop=["r-3000", "r3000"])
+        assert (job.get("p", Member).roll, job.get("p", Member).roll_by) == (purlin.roll, "")
+        assert "roll of 1 member kept as it is" in job.can_undo
+    else:
+        put(job, member((90_000, 0, 0), (99_000, 0, 0), id="far"))
+        assert job.get("p", Member) == purlin and job.can_undo == "Change"

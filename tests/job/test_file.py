@@ -32,7 +32,7 @@ from uncus.job.schema import VERSION, Head, head_of, sum_of, total_of
 from uncus.job.store import Store
 from uncus.shop.shop import build
 
-OLD = sorted((Path(__file__).parent / "files").glob("v*.uncus"))
+OLD = sorted((Path(__file__).parent / "files").glob("v*.uncus"), key=lambda p: int(p.stem[1:]))
 V6 = OLD[5]  # the last that kept a write-ahead log
 
 

@@ -22,6 +22,7 @@ from uncus.draw.above import above
 from uncus.frame.cuts import refuse_doubles
 from uncus.frame.neighbours import Segments
 from uncus.frame.planes import Plane, kept_plane, level_plane
+from uncus.frame.rerolling import amended
 from uncus.frame.snaps import Snap, SnapKind
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
@@ -102,6 +103,7 @@ class Session(QObject):
         self._gross: Beside[str, float] = Beside()
         self.templates: dict[str, Member] = {}
         self._stop = job.follow(self._followed)
+        job.amend(amended)
 
     # -- facts of the job -------------------------------------------------------------------------
     @property
@@ -184,6 +186,8 @@ class Session(QObject):
         return self.attempt(work)
 
     def _followed(self, delta: Delta) -> None:
+        if delta.notes:
+            self.said.emit(f"{delta.label}.", False)
         try:
             touched = self.shop.follow(delta)
             if self._marker is not None:
@@ -278,7 +282,8 @@ class Session(QObject):
                     change.put(record)
             found = self._findings_of(done)
             words, wrong = found or missed, bool(found or missed)
-            words = words or f"{done.words.rstrip('.') or f'{done.label} made'}; Ctrl+Z takes it back."
+            told = "; ".join((done.words.rstrip(".") or f"{done.label} made", *change.notes))
+            words = words or f"{told}; Ctrl+Z takes it back."
         self.only = None
         self.tool_changed.emit()
         if words:

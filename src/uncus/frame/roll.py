@@ -1,7 +1,7 @@
 """Roll worked out from what a member rests on: square to a flange, bisecting a hip or valley, toes in, leg down.
 
-A roll is worked out when it is asked for and kept in the record as degrees, with nothing tied: what it came from is
-said in words.
+A roll is worked out when it is asked for and kept in the record as degrees, with what it came from (`roll_by`), so
+that it is worked out again when its supports move (`frame.rerolling`).
 """
 
 from __future__ import annotations
@@ -127,7 +127,7 @@ def bisecting(member: Member, neighbours: Sequence[Member]) -> Rolled:
 def by_supports(member: Member, among: Segments, by: RollBy) -> Rolled:
     """A member's roll from what the job has at and along it. Raises JobError with what is missing."""
     if by is RollBy.PLUMB:
-        return Rolled(msgspec.structs.replace(member, roll=0.0), "roll 0°, web vertical")
+        return Rolled(msgspec.structs.replace(member, roll=0.0, roll_by=""), "roll 0°, web vertical")
     if is_vertical(unit(np.subtract(member.end, member.start))):
         raise JobError(f"The {_words(member)} is plumb; its roll is an angle in plan, so type it.")
     if by is RollBy.FLANGE:
@@ -135,8 +135,12 @@ def by_supports(member: Member, among: Segments, by: RollBy) -> Rolled:
         supports = [m for m in ends if m is not None]
         if not supports:
             raise JobError(f"Nothing stands under the ends of the {_words(member)}; type the angle instead.")
-        return square_to_flange(member, supports)
-    return bisecting(member, among.landing_on(member))
+        return _kept(square_to_flange(member, supports), by)
+    return _kept(bisecting(member, among.landing_on(member)), by)
+
+
+def _kept(rolled: Rolled, by: RollBy) -> Rolled:
+    return Rolled(msgspec.structs.replace(rolled.member, roll_by=str(by)), rolled.words)
 
 
 # -- which way toes and legs point ----------------------------------------------------------------------

@@ -15,10 +15,10 @@ import re
 import numpy as np
 
 from uncus.frame.grids import crossings
-from uncus.frame.placement import Vec
+from uncus.frame.placement import Vec, tidied
 from uncus.frame.planes import Plane
 from uncus.job.errors import JobError
-from uncus.job.records import Grid
+from uncus.job.records import Grid, Point
 from uncus.units import UnitError, Units, parse_angle, parse_length
 from uncus.words import quoted
 
@@ -56,6 +56,19 @@ def typed_point(
         raise JobError("Point in the direction first, then type the length; or type it with “at” and an angle.")
     way = pointer - origin
     return np.asarray(origin + way * (length / float(np.linalg.norm(way))))
+
+
+def retyped_point(text: str, before: Point, grid: Grid | None, units: Units) -> Point:
+    """A work point typed anew, `x, y, z` from the grid's origin: a number left out stays as it was, so that many are
+    set at one height by `, , 12'`. A grid crossing gives x and y: `2/B` or `2/B, 12'`. Raises UnitError or JobError."""
+    head, _, rest = text.strip().partition(",")
+    for label, x, y in crossings(grid) if grid is not None else ():
+        if label.casefold() == head.strip().casefold():
+            return tidied((x, y, parse_length(rest, units) if rest.strip() else before[2]))
+    typed = text.split(",")
+    if len(typed) != 3:
+        raise UnitError(f"{quoted(text)} is no point: type x, y, z (leave one empty to keep it), or a grid crossing.")
+    return tidied([parse_length(t, units) if t.strip() else was for t, was in zip(typed, before, strict=True)])
 
 
 def _from(origin: Vec | None, rest: str) -> Vec:

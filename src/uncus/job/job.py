@@ -36,6 +36,7 @@ class Delta(msgspec.Struct, frozen=True):
 
     label: str
     edits: tuple[Edit, ...]
+    notes: tuple[str, ...] = ()  # what went along with it, in words
 
     def reversed(self) -> Delta:
         return Delta(self.label, tuple(Edit(e.after, e.before) for e in reversed(self.edits)))
@@ -47,6 +48,7 @@ class Change:
     def __init__(self, records: Mapping[str, AnyRecord]) -> None:
         self._records = records
         self._after: dict[str, AnyRecord | None] = {}
+        self.notes: list[str] = []  # what went along with it, in words
 
     def put(self, record: AnyRecord) -> None:
         """Add or replace a record. Raises JobError with its problem."""
@@ -61,6 +63,12 @@ class Change:
     def get(self, id: str) -> AnyRecord | None:
         """A record as it will be."""
         return self._after[id] if id in self._after else self._records.get(id)
+
+    def all(self, kind: type[R]) -> list[R]:
+        """Every record of a kind as it will be."""
+        now = (self._after.get(id, record) for id, record in self._records.items())
+        new = (record for id, record in self._after.items() if id not in self._records)
+        return [record for record in (*now, *new) if isinstance(record, kind)]
 
     def edits(self) -> tuple[Edit, ...]:
         pairs = ((self._records.get(id), after) for id, after in self._after.items())
@@ -80,6 +88,7 @@ class Job:
         self._store = store
         self._aside = {one.id: one for one in aside}
         self._followers: list[Callable[[Delta], None]] = []
+        self._amenders: list[Callable[[Change], str]] = []
         self._steps: list[Delta] = []
         self._head = 0
         if store is not None:
@@ -183,10 +192,12 @@ class Job:
         """The one way to change a job; an exception inside leaves no trace."""
         change = Change(self._records)
         yield change
-        edits = change.edits()
-        if not edits:
+        if not change.edits():
             return
-        delta = Delta(label, edits)
+        change.notes = [words for amend in self._amenders if (words := amend(change))]
+        edits = change.edits()
+        label = "; ".join((label, *change.notes))
+        delta = Delta(label, edits, tuple(change.notes))
         if self._store is not None:
             self._store.append(Step(label, [(e.before, e.after) for e in edits]))
             self._head = self._store.head
@@ -195,6 +206,11 @@ class Job:
             self._steps.append(delta)
             self._head = len(self._steps)
         self._apply(delta)
+
+    def amend(self, amender: Callable[[Change], str]) -> None:
+        """Let `amender` add to every change from now on, in the same step, what follows from it; it says in words
+        what that was, or nothing."""
+        self._amenders.append(amender)
 
     def follow(self, follower: Callable[[Delta], None]) -> Callable[[], None]:
         """Call `follower` with every delta from now on; returns what stops it."""

@@ -277,7 +277,8 @@ class Member(Record, frozen=True, tag=True):
     towards the far side; `left_back`, `right_back` pull an end back (+) or run it on (-). `roll` is degrees about
     the axis. On its gage line or centroid, a single angle, channel or tee also lies with its back on the work line.
     `bow` is how far, and where to, the middle of a member rolled to an arc stands out of its straight line; only
-    what is square to the line counts.
+    what is square to the line counts. `roll_by` says what `roll` was worked out from, and follows
+    (`frame.roll.RollBy`); nothing for one that was typed.
     """
 
     role: Role
@@ -296,6 +297,7 @@ class Member(Record, frozen=True, tag=True):
     finish: str = ""
     double: Double | None = None
     bow: Point = (0.0, 0.0, 0.0)
+    roll_by: str = ""
 
     @property
     def is_rolled(self) -> bool:

@@ -15,6 +15,7 @@ from uncus.catalog.grades import GRADES, usual_grade
 from uncus.catalog.sections import Form, section, sections
 from uncus.frame.arcs import bow_of, replace_bow
 from uncus.frame.roll import RollBy, Toes
+from uncus.frame.typed import retyped_point
 from uncus.job.errors import JobError
 from uncus.job.records import Connection, Double, Layout, Leg, Line, Member, Role
 from uncus.shop.whereabouts import whereabouts
@@ -41,8 +42,7 @@ def show_members(page: Page, members: list[Member]) -> None:
     if session.stage == "Mark":
         show_marks(page, members)
     member_fields(page, members, lambda label, change: _edit(page, label, members, change))
-    if len(members) == 1:
-        _work_points(page, members[0])
+    _work_points(page, members)
     page.button(
         "Flip ends", "Exchange which end is the left one; the steel stays (X)", lambda: framing.flip(page.session)
     )
@@ -121,12 +121,20 @@ def member_fields(page: Page, members: Sequence[Member], edit: Edit) -> None:
     _length(
         page, "Above it", "rise", members, edit, "How far the section is raised above the work line; minus lowers it"
     )
+    _length(
+        page,
+        "To the far side",
+        "aside",
+        members,
+        edit,
+        "How far the section lies beyond the work line",
+    )
     page.row(
         "Roll",
         TextField(
             "Roll",
             shared([format_angle(m.roll) for m in members]),
-            lambda t: edit("Roll", lambda m: replace(m, roll=parse_angle(t) % 360)),
+            lambda t: edit("Roll", lambda m: replace(m, roll=parse_angle(t) % 360, roll_by="")),
         ),
         "Degrees about the member's own line",
     )
@@ -163,8 +171,13 @@ def _turning(page: Page, members: Sequence[Member], edit: Edit) -> None:
     session = page.session
     if not all(m.id in session.job.records for m in members):
         return
-    field = ChoiceField("Roll by", _BY, [_BY, *(str(by) for by in RollBy)], lambda t: _roll(page, t), does=True)
-    page.row("Roll by", field, "What the member rests on gives the angle; what was used is said below.")
+    now = shared([m.roll_by for m in members]) or _BY
+    field = ChoiceField("Roll by", now, [_BY, *(str(by) for by in RollBy)], lambda t: _roll(page, t), does=True)
+    page.row(
+        "Roll by",
+        field,
+        "What the member rests on gives the angle, again whenever that moves; what was used is said below.",
+    )
     if any(framing.has_toes(m) for m in members):
         choices = ["as they are", *(str(t) for t in Toes)]
         field = ChoiceField("Toes", choices[0], choices, lambda t: _toes(page, t), does=True)
@@ -258,11 +271,27 @@ def _count(text: str) -> int | None:
     return int(text[:6])
 
 
-def _work_points(page: Page, m: Member) -> None:
-    """Where the ends are, and what moves them."""
+def _work_points(page: Page, members: Sequence[Member]) -> None:
+    """Where the ends are, each to be typed anew."""
+    session = page.session
     page.heading("Work points")
-    for words, p in (("Left", m.start), ("Right", m.end)):
-        page.fact(words, "  ".join(page.session.length(c) for c in p))
+    for words, name in (("Left end at", "start"), ("Right end at", "end")):
+        axes = zip(*(getattr(m, name) for m in members), strict=True)
+        values = [shared([format_typed(v, session.units) for v in axis]) for axis in axes]
+
+        field = TextField(words, ", ".join(v or "" for v in values), partial(_retype, page, members, name))
+        page.row(words, field, "x, y, z from the grid's origin; one left empty stays as it is. Or a crossing: 2/B, 12'")
+
+
+def _retype(page: Page, members: Sequence[Member], name: str, text: str) -> bool:
+    """An end's work point typed anew."""
+    session = page.session
+
+    def change(m: Member) -> Member:
+        point = retyped_point(text, getattr(m, name), session.grid, session.units)
+        return msgspec.structs.replace(m, **{name: point})
+
+    return _edit(page, "Work point", members, change)
 
 
 def _length(

@@ -8,7 +8,7 @@ import numpy as np
 from uncus.frame.axes import UP
 from uncus.frame.numbers.kind import ByNumbers, Placed, between, left_to_right, refuse_too_many, spaced
 from uncus.frame.placement import unit
-from uncus.frame.roll import towards
+from uncus.frame.roll import RollBy, towards
 from uncus.job.errors import JobError
 from uncus.job.forms import About
 from uncus.job.records import Line, Member, Role
@@ -60,7 +60,7 @@ def build(p: Params, placed: Placed) -> list[Member]:
             a, b = left_to_right(low + up * v + way * s, low + up * v + way * e)
             made = between(Role(p.role), p.section, a, b, Line(p.line))
             if p.turned == "square to the slope" and abs(float(normal @ UP)) > 0.02:
-                made = replace(made, roll=towards(made, normal) % 360.0)
+                made = replace(made, roll=towards(made, normal) % 360.0, roll_by=str(RollBy.FLANGE))
             out.append(made)
     return out
 
