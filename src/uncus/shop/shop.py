@@ -220,14 +220,15 @@ class Shop:
                 continue
             held = self._bodies.get(c.member)
             if held is not None and id in self._contributions:
-                loads.append(round(float(body.frame.to_local(held.end(c.end))[0]), 6))
+                at = held.end(c.end)
+                loads.append(round(body.arc.nearest(at) if body.arc else float(body.frame.to_local(at)[0]), 6))
         s = body.section
         corners = [(y, z) for y in (-s.b / 2, s.b / 2) for z in (-s.d / 2, s.d / 2)]
         left = max(cuts[End.LEFT].x(*c) for c in corners)
         right = min(cuts[End.RIGHT].x(*c) for c in corners)
-        at, ends, units = tuple(sorted(set(loads))), tuple(sorted(joined)), self._project.units
+        ends, units = tuple(sorted(joined)), self._project.units
         mate = self._bodies.get(record.mate) if record.mate else None
-        return Fitting(record, body, self._rules, left, right, at, ends, units, mate)
+        return Fitting(record, body, self._rules, left, right, tuple(sorted(set(loads))), ends, units, mate)
 
     def made_by(self, id: str) -> tuple[list[Piece], list[Point]]:
         """The pieces a connection or attachment made, and where its bolts and its holes in members are; of a joint
