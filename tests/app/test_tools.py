@@ -389,6 +389,25 @@ def test_trimming_to_a_picked_member_or_the_plane():
         tool.picked(at(2000, 1000, 0, piece="b"))
 
 
+@pytest.mark.parametrize(("turn", "lean", "section", "off"), [
+    (0.0, 0.0, "W10X49", 10.0 * 25.4 / 2),  # to the flange, half the depth off the line
+    (90.0, 0.0, "W10X49", 0.34 * 25.4 / 2),  # to the web, half its thickness
+    (0.0, 25.0, "HSS8X8X1/2", 4 * 25.4 / math.cos(math.radians(25))),
+    (0.0, 0.0, "PIPE8STD", 8.625 * 25.4 / 2),
+])  # fmt: skip
+@pytest.mark.parametrize("right", [False, True])
+def test_trimming_to_the_face_of_a_member(turn, lean, section, off, right):
+    post = Member(id="post", role=Role.COLUMN, section=section, start=(0, 0, 0), end=(0, 0, 5000), roll=turn + 90)
+    way = np.array([math.cos(math.radians(lean)), math.sin(math.radians(lean)), 0.0])
+    near, far = (200 * way + (0, 0, 3000)).tolist(), (4000 * way + (0, 0, 3000)).tolist()
+    ends = (far, near) if right else (near, far)
+    one = Member(id="one", role=Role.BEAM, section="W12X26", start=tuple(ends[0]), end=tuple(ends[1]))
+    tool = TrimTool(Place([post, one], ["one"], to="a member's face"))
+    moved = tool.picked(at(0, 0, 2000, piece="post")).put[0]
+    end, other = (moved.end, moved.start) if right else (moved.start, moved.end)
+    assert float(np.array(end) @ way) == pytest.approx(off, abs=0.4) and other == pytest.approx(far)
+
+
 # -- laying out -------------------------------------------------------------------------------------------
 
 

@@ -1,13 +1,30 @@
+from itertools import pairwise
+
 import msgspec
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
-from uncus.frame.cuts import double_of, join, refuse_doubles, share_at_line, share_at_plane, split, to_member, to_plane
+from uncus.catalog.sections import section
+from uncus.frame.arcs import arc_of
+from uncus.frame.axes import member_frame
+from uncus.frame.cuts import (
+    double_of,
+    join,
+    refuse_doubles,
+    share_at_line,
+    share_at_plane,
+    shares_at_line,
+    shares_at_plane,
+    split,
+    to_member,
+    to_plane,
+)
 from uncus.frame.neighbours import Segments
 from uncus.frame.placement import Placement
-from uncus.frame.planes import face_plane
+from uncus.frame.planes import Plane, face_plane
 from uncus.job.errors import JobError
-from uncus.job.records import Connection, End, Member, Role
+from uncus.job.records import Connection, End, Line, Member, Role
 from uncus.units import Units
 
 MM = Units.METRIC
@@ -189,3 +206,76 @@ def test_what_a_plan_point_misses():
     assert Segments([]).passing(np.zeros(3), UP) is None and not Segments([]).touched(np.zeros(3))
     assert [m.id for m in among.sloping.members] == ["r"]
     assert among.touched(np.array([100.0, 50, 0])) and not among.touched(np.array([100.0, 500, 0]))
+
+
+def arched(bow, start=(0, 0, 0), end=(6000, 0, 0), **values):
+    return Member(id="arch", role=Role.BEAM, section="W12X26", start=start, end=end, bow=bow, **values)
+
+
+def axis_of(m):
+    found = section(m.section)
+    return arc_of(m, member_frame(m, found))
+
+
+ARCHES = [
+    arched((0, 0, 900)),
+    arched((0, 700, 0)),
+    arched((0, 0, -500), roll=90.0),
+    arched((0, -300, 400), roll=30.0),
+    arched((-200 * 0.6, 200 * 0.8, 500), end=(4000, 3000, 0), roll=0.0),
+]
+
+
+@pytest.mark.parametrize("arch", ARCHES)
+@pytest.mark.parametrize("shares", [[0.5], [0.2, 0.7]])
+def test_an_arc_is_cut_along_itself_and_joined_to_what_it_was(arch, shares):
+    """Every piece lies where that length of the whole lay, its section turned as it was there."""
+    done = split([arch], [shares])
+    assert len(done.put) == len(shares) + 1
+    whole = axis_of(arch)
+    for piece, (a, b) in zip(done.put, pairwise([0.0, *shares, 1.0]), strict=True):
+        own = axis_of(piece)
+        assert own.length == pytest.approx(whole.length * (b - a), abs=0.01)
+        assert own.radius == pytest.approx(whole.radius, rel=1e-5)
+        for share in (0.0, 0.5, 1.0):
+            here, there = own.length * share, whole.length * (a + (b - a) * share)
+            one, other = own.at(here), whole.at(there)
+            assert np.allclose(one.to_model((here, 0, 0)), other.to_model((there, 0, 0)), atol=0.01)
+            assert np.allclose(one.axes, other.axes, atol=1e-5)
+    again = join(list(done.put), (), Units.METRIC).put[0]
+    assert np.allclose(np.subtract([again.start, again.end, again.bow], [arch.start, arch.end, arch.bow]), 0, atol=0.01)
+    assert again.roll == pytest.approx(arch.roll, abs=1e-4)
+
+
+def test_a_plane_may_cut_an_arc_twice_and_a_line_only_where_it_reaches():
+    arch = ARCHES[0]
+    low = Plane("low", Placement((0, 0, 450.0), np.eye(3)))
+    found = shares_at_plane(arch, low.base)
+    assert len(found) == 2 and sum(found) == pytest.approx(1.0)
+    across = (np.array([1500.0, -500, 0]), np.array([1500.0, 500, 0]))
+    (share,) = shares_at_line(arch, across, np.array([0, 0, 1.0]))
+    assert split([arch], [[share]]).put[0].end[0] == pytest.approx(1500.0, abs=0.01)
+    short = (np.array([1500.0, 100, 0]), np.array([1500.0, 500, 0]))
+    assert shares_at_line(arch, short, np.array([0, 0, 1.0])) == []
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"line": Line.TOP}, "their line differs"),
+        ({"bow": (0, 0, 950.0)}, "off the circle"),
+        ({"section": "W12X30"}, "their section differs"),
+        ({"bow": (0, 0, 0)}, "rolled to an arc"),
+    ],
+)
+def test_arcs_that_are_not_one_are_not_joined(change, says):
+    left, right = split([ARCHES[0]], [[0.5]]).put
+    with pytest.raises(JobError, match=says):
+        join([left, replace(right, **change)], (), Units.METRIC)
+    high = replace(ARCHES[0], line=Line.TOP)
+    with pytest.raises(JobError, match="not at its centre"):
+        split([high], [[0.5]])
+    with pytest.raises(JobError, match="not at its centre"):
+        join([replace(left, line=Line.TOP), replace(right, line=Line.TOP)], (), Units.METRIC)
+    with pytest.raises(JobError, match="a gap"):
+        join([left, split([right], [[0.3]]).put[1]], (), Units.METRIC)

@@ -8,6 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 import msgspec
 import numpy as np
 
+from uncus.frame import arc_cuts
 from uncus.frame.moves import replace
 from uncus.frame.placement import Placement, Vec, tidied, unit
 from uncus.frame.snaps import closest
@@ -46,6 +47,21 @@ def _nothing(what: str, skipped: Sequence[str]) -> JobError:
 # -- split ------------------------------------------------------------------------------------------------
 
 
+def shares_at_plane(m: Member, plane: Placement) -> list[float | None]:
+    """All shares of a member's length at which a plane cuts it: an arc may be cut twice."""
+    if m.is_rolled:
+        return [*arc_cuts.crossings(m, plane.origin, plane.z)]
+    return [share_at_plane(m, plane)]
+
+
+def shares_at_line(m: Member, line: tuple[Vec, Vec], normal: Vec) -> list[float | None]:
+    """All shares of a member's length at which a line cuts it, as seen along `normal`."""
+    if m.is_rolled:
+        across = np.cross(line[1] - line[0], normal)
+        return [*arc_cuts.crossings(m, line[0], unit(across), line)]
+    return [share_at_line(m, line, normal)]
+
+
 def share_at_plane(m: Member, plane: Placement) -> float | None:
     """Where along a member (0 to 1, or beyond) its work line crosses a plane; None where it runs along it."""
     a, b = (float(plane.to_local(p)[2]) for p in (m.start, m.end))
@@ -82,8 +98,8 @@ def split(
     cut: dict[str, list[Member]] = {}
     for m, at in zip(members, shares, strict=True):
         wanted = sorted({round(t, 12) for t in at if t is not None})
-        if m.is_rolled:
-            skipped.append(f"the {_name(m)} is rolled to an arc")
+        if m.is_rolled and (why := arc_cuts.refused(m)):
+            skipped.append(why)
             continue
         inside = [t for t in wanted if _LEAST < t * m.work_length < m.work_length - _LEAST]
         if not inside:
@@ -92,16 +108,13 @@ def split(
             else:
                 skipped.append(f"the {_name(m)} ends before the cut reaches it")
             continue
-        points = [np.asarray(m.start) + t * np.subtract(m.end, m.start) for t in inside]
-        ends = [m.start, *[tidied(p) for p in points], m.end]
         parts = []
-        for n, (a, b) in enumerate(zip(ends, ends[1:], strict=False)):
-            last = n == len(ends) - 2
+        lengths = arc_cuts.pieces(m, inside) if m.is_rolled else _lengths(m, inside)
+        for n, length in enumerate(lengths):
+            last = n == len(lengths) - 1
             piece = replace(
-                m,
+                length,
                 id=m.id if n == 0 else new_id(),
-                start=a,
-                end=b,
                 left_back=m.left_back if n == 0 else 0.0,
                 right_back=m.right_back if last else 0.0,
                 camber=0.0,
@@ -122,6 +135,12 @@ def split(
         done += ", their camber taken off"
     new = tuple((id, piece) for id, parts in cut.items() for piece in parts[1:])
     return Done(tuple(put), tuple(drop), _told(done, skipped), new)
+
+
+def _lengths(m: Member, shares: Sequence[float]) -> list[Member]:
+    points = [np.asarray(m.start) + t * np.subtract(m.end, m.start) for t in shares]
+    ends = [m.start, *[tidied(p) for p in points], m.end]
+    return [replace(m, start=a, end=b) for a, b in itertools.pairwise(ends)]
 
 
 def _rehung(
@@ -228,6 +247,29 @@ def to_plane(members: Sequence[Member], plane: Placement, units: Units) -> Done:
     return _told_taken(members, put, skipped, "the plane")
 
 
+def to_faces(members: Sequence[Member], faces: Mapping[str, tuple[Vec, Vec] | str], target: Member,
+    units: Units) -> Done:  # fmt: skip
+    """Each member's nearer end taken to the face of the target that it looks at: a point of it and its normal, by the
+    member's id, or why there is none; see `to_member`."""
+    put: list[Member] = []
+    skipped: list[str] = []
+    words = f"the face of the {_name(target)}"
+    for m in members:
+        if m.id == target.id:
+            continue
+        found = faces[m.id]
+        if isinstance(found, str):
+            skipped.append(found)
+            continue
+        at, normal = found
+        d = np.subtract(m.end, m.start)
+        if abs(float(d @ normal)) < 1e-6 * m.work_length:
+            skipped.append(f"the {_name(m)} runs along {words}")
+        else:
+            _keep(_taken(m, float((at - m.start) @ normal / (d @ normal)), units, words), put, skipped)
+    return _told_taken(members, put, skipped, words)
+
+
 def _keep(found: Member | str, put: list[Member], skipped: list[str]) -> None:
     if isinstance(found, str):
         skipped.append(found)
@@ -248,11 +290,15 @@ def join(
 
     Raises JobError with the first reason why they cannot be.
     """
-    spans = _in_line(members, units)
-    first, left, right = members[0], spans[0], spans[-1]
-    whole = replace(
-        first, start=left.start, end=right.end, left_back=left.left_back, right_back=right.right_back, camber=0.0
-    )
+    first = members[0]
+    if len(members) > 1 and all(m.is_rolled for m in members):
+        _refuse_unlike(members)
+        whole, left, right = arc_cuts.joined(members, units)
+    else:
+        spans = _in_line(members, units)
+        left, right = spans[0], spans[-1]
+        whole = replace(first, start=left.start, end=right.end)
+    whole = replace(whole, left_back=left.left_back, right_back=right.right_back, camber=0.0)
     ids = {m.id for m in members}
     put: list[Member | Connection | Attachment] = [whole]
     drop = [m.id for m in members if m.id != first.id]
@@ -263,6 +309,15 @@ def join(
     return Done(tuple(put), tuple(drop), words)
 
 
+def _refuse_unlike(members: Sequence[Member]) -> None:
+    """Raises JobError where members differ in what a joined one has once; the roll of arcs turns along with them."""
+    first = members[0]
+    for m in members:
+        for name in _SAME:
+            if getattr(m, name) != getattr(first, name) and not (name == "roll" and m.is_rolled):
+                raise JobError(f"The {_name(m)} cannot be joined to the {_name(first)}: their {name} differs.")
+
+
 def _in_line(members: Sequence[Member], units: Units) -> list[Member]:
     """Members from left to right along the first one's line. Raises JobError where they do not follow one another on
     it."""
@@ -271,13 +326,11 @@ def _in_line(members: Sequence[Member], units: Units) -> list[Member]:
     first = members[0]
     arc = next((m for m in members if m.is_rolled), None)
     if arc is not None:
-        raise JobError(f"The {_name(arc)} is rolled to an arc; only straight members are joined.")
+        raise JobError(f"The {_name(arc)} is rolled to an arc; join it to lengths of the same arc alone.")
+    _refuse_unlike(members)
     x, a = unit(np.subtract(first.end, first.start)), np.asarray(first.start)
     spans = []
     for m in members:
-        for name in _SAME:
-            if getattr(m, name) != getattr(first, name):
-                raise JobError(f"The {_name(m)} cannot be joined to the {_name(first)}: their {name} differs.")
         d = unit(np.subtract(m.end, m.start))
         if np.linalg.norm(np.cross(d, x)) > 1e-4:
             raise JobError(f"The {_name(m)} does not run in line with the {_name(first)}.")

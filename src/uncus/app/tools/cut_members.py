@@ -10,9 +10,11 @@ import numpy as np
 
 from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site, Tool
 from uncus.connect.attachments.kinds import ATTACHMENTS
+from uncus.connect.surface import facing
 from uncus.frame.carrying import along, between
-from uncus.frame.cuts import Done, share_at_line, share_at_plane, split, to_member, to_plane
-from uncus.frame.snaps import Snap
+from uncus.frame.cuts import Done, shares_at_line, shares_at_plane, split, to_faces, to_member, to_plane
+from uncus.frame.placement import Vec, unit
+from uncus.frame.snaps import Snap, closest
 from uncus.job.errors import JobError
 from uncus.job.forms import About
 from uncus.job.records import Attachment, Connection, Member, Point
@@ -61,13 +63,13 @@ class SplitTool(PointTool):
             return super().typed(text)
         plane = self.site.plane
         if self.options.by == "work plane":
-            shares = [[share_at_plane(m, plane.place)] for m in self.chosen]
+            shares = [shares_at_plane(m, plane.place) for m in self.chosen]
         else:
             pairs = list(zip(self.points[::2], self.points[1::2], strict=False))
             if not pairs:
                 raise JobError("Pick both ends of a cutting line first; or choose the work plane at the right.")
             lines = [(np.asarray(a), np.asarray(b)) for a, b in pairs]
-            shares = [[share_at_line(m, line, plane.base.z) for line in lines] for m in self.chosen]
+            shares = [[t for line in lines for t in shares_at_line(m, line, plane.base.z)] for m in self.chosen]
         there = {m.id: m for m in self.site.job.all(Member)}
         whole = split(self.chosen, shares, self.site.job.all(Connection), there)
         repeated = [a for a in self.site.job.all(Attachment) if (k := ATTACHMENTS.get(a.kind)) and k.repeats]
@@ -111,9 +113,18 @@ class SplitTool(PointTool):
         return Preview(lines=tuple(pairs))
 
 
+_TO = ("a member", "a member's face", "work plane")
+
+
 class TrimOptions(msgspec.Struct, frozen=True):
     to: Annotated[
-        str, About("Take ends to", unit="choice", choices=("a member", "work plane"), help="The plane: with Enter.")
+        str,
+        About(
+            "Take ends to",
+            unit="choice",
+            choices=_TO,
+            help="A member: its work line. Its face: the side that the end looks at. The plane: with Enter.",
+        ),
     ] = "a member"
 
 
@@ -141,7 +152,20 @@ class TrimTool(Tool):
             raise JobError("There is no member here; pick the one to trim or extend to.")
         if not self.chosen:
             raise JobError("Trim or extend works on members: press Esc, pick some, then take it up again.")
+        if self.options.to == _TO[1]:
+            faces = {m.id: self._face(m, target) for m in self.chosen if m.id != target.id}
+            return self._commit(to_faces(self.chosen, faces, target, self.units))
         return self._commit(to_member(self.chosen, target, self.units))
+
+    def _face(self, m: Member, target: Member) -> tuple[Vec, Vec] | str:
+        """The side of a member that another's nearer end looks at; or why there is none."""
+        body, met = self.site.shop.body(target.id), closest(m.start, m.end, target.start, target.end)
+        if body is None or met is None:
+            return f"the {m.role} {m.section} has no way to the {target.role} {target.section}"
+        d = unit(np.subtract(m.end, m.start))
+        spot = np.asarray(m.start) + met[0] * np.subtract(m.end, m.start)
+        surface = facing(body.touching(spot), spot, d if met[0] < 0.5 else -d)
+        return surface if isinstance(surface, str) else (surface.at, surface.normal)
 
     def typed(self, text: str) -> Result:
         if self.options.to != "work plane":
