@@ -77,7 +77,7 @@ def test_one_sheet_cleaned_up_by_mouse_and_keys_and_kept_through_a_change(d, mon
     low = along.stops[0][2]
     paper.drag(paper.at(x, y), paper.at(x, y - 8))
     moved = paper.edits[0]
-    assert isinstance(moved, Moved) and moved.dy == pytest.approx(-8, abs=0.6)
+    assert isinstance(moved, Moved) and moved.dy == pytest.approx(-8, abs=0.8)  # a pixel, and a half
     frame = next(f for f in paper.view.sheet.frames if f.name == "front")
     assert frame.box[1] - paper.spot("front|along").stops[0][2] == pytest.approx(7 - moved.dy, abs=0.01) and low
     paper.key(KEY.Key_Down)

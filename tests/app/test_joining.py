@@ -149,6 +149,15 @@ def test_the_report_of_a_run_leads_to_each_end(full):
     assert {d.job.get(c.id, Connection).kind for c in gone} == {"shear end plate"}
     d.window.report.table.pick((gone[0].member, gone[0].id))
     assert [c.id for c in session.connections] == [gone[0].id]
+    short = d.members()[0]
+    session.change("alone", [msgspec.structs.replace(short, id="alone", role="beam", start=(0.0, -9000.0, 0.0),
+        end=(3000.0, -9000.0, 0.0))])  # fmt: skip
+    session.select(())
+    d.model.setFocus()
+    d.key(KEY.Key_R)
+    assert session.report.of("skipped") and not session.selection, "the next run is not narrowed unsaid"
+    d.window.report.left.click()
+    assert session.selection == {"alone"}
     d.window.report._close()
     assert not d.window.below.isVisible()
 

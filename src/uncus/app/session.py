@@ -533,7 +533,6 @@ class Session(QObject):
         words = report.words
         if left:
             words += f". First left: {left[0].why}"
-            self.select({line.member for line in left})
         self.said.emit(words.rstrip(".") + ".", bool(report.of(FAILED) or report.of(LOOK)))
         self.reported.emit()
 

@@ -25,7 +25,11 @@ class ReportPanel(QWidget):
         close = QPushButton("Put away")
         close.setToolTip("The report goes; what was connected stays")
         close.clicked.connect(self._close)
+        self.left = QPushButton("Select what was left")
+        self.left.setToolTip("The members with an end that was skipped or failed; the next command works on them alone")
+        self.left.clicked.connect(self._select_left)
         head.addWidget(self.title, 1)
+        head.addWidget(self.left)
         head.addWidget(close)
         self.table = Table("Report", ("State", "Piece", "End", "Kind or reason"))
         self.table.rows.colours = _COLOURS
@@ -51,12 +55,21 @@ class ReportPanel(QWidget):
         self.table.fill(rows, keys)
         self.table.setColumnWidth(0, 110)
         self.title.setText(f"By rule: {report.words}")
+        self.left.setEnabled(bool(self._members_left()))
 
     def _chosen(self, keys: list) -> None:  # type: ignore[type-arg]
         if not keys:
             return
         joints = {joint for _, joint in keys if joint in self.session.job.records}
         self.session.select(joints or {member for member, _ in keys})
+        self.session.framed.emit()
+
+    def _members_left(self) -> set[str]:
+        report = self.session.report
+        return {line.member for line in (*report.of(FAILED), *report.of(SKIPPED))} if report else set()
+
+    def _select_left(self) -> None:
+        self.session.select(self._members_left() & self.session.job.records.keys())
         self.session.framed.emit()
 
     def _close(self) -> None:
