@@ -3,6 +3,7 @@
 import csv
 import json
 
+import msgspec
 import numpy as np
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
