@@ -22,6 +22,7 @@ from uncus.mark.marking import apply, propose
 from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame
 from uncus.shop.shop import Shop, build
+from uncus.units import Units
 
 HOW = os.environ.get("UNCUS_CHECK", "")  # "", "quick" or "long", as ./check was asked
 _QUICK = 35.0  # s after which a quick run starts no more tests
@@ -107,6 +108,11 @@ def made_once(once: Once, name: str, records: Callable[[], Any]) -> tuple[Job, S
 @pytest.fixture(scope="session")
 def sample(once) -> tuple[Job, Shop]:
     return made_once(once, "sample", boathouse)
+
+
+@pytest.fixture(scope="session")
+def metric_sample(once) -> tuple[Job, Shop]:
+    return made_once(once, "metric_sample", lambda: boathouse(Units.METRIC))
 
 
 @pytest.fixture(scope="session")

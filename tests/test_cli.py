@@ -98,6 +98,7 @@ def test_what_is_wrong_is_one_sentence(frame_file, tmp_path):
     refused(uncus("mark", text), "not an Uncus job")
     refused(uncus("sample", frame_file), "exists already")
     refused(uncus("sample", tmp_path / "x.uncus", "--bays", 2), "both")
+    refused(uncus("sample", tmp_path / "x.uncus", "--bays", 2, "--storeys", 2, "--metric"), "leave out --metric")
     refused(uncus("produce", frame_file, "--out", tmp_path / "p", "--only", "paper"), "no output")
     refused(in_a_process("frobnicate"), "No such command")
     refused(uncus("mark"), "Missing argument")
@@ -238,7 +239,7 @@ def uncus_in_process(job):
 
 def test_lenses_on_the_command_line(tmp_path):
     path, file = tmp_path / "b.uncus", tmp_path / "lenses.json"
-    assert uncus("sample", path).returncode == 0
+    assert uncus("sample", path, "--metric").returncode == 0
     assert "12  columns: role is column" in uncus("lenses", path, "--export", file).stdout
     text = file.read_text().replace('"columns"', '"uprights"').replace('"column"', '"post"')
     file.write_text(text)

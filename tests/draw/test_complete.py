@@ -66,7 +66,7 @@ def test_assembly_sheets_show_every_mark_and_weld_of_the_bill(drawn):
             assert (part.thickness or part.section) and count
 
 
-@pytest.mark.parametrize("which", ["sample", "gallery_job"])
+@pytest.mark.parametrize("which", ["sample", "metric_sample", "gallery_job"])
 def test_a_mark_said_once_for_many_says_how_many_and_can_be_of_no_other(which, drawn):
     """Its number is the bill's, it stands at no other part, and nothing of its shape has another mark."""
     seen = 0
@@ -126,7 +126,7 @@ def each_for_itself(a: str, b: str) -> bool:
 
 
 @pytest.mark.parametrize(
-    "which", ["sample", "hard_job", pytest.param("grid_frame", marks=pytest.mark.long), "gallery_job"]
+    "which", ["sample", "metric_sample", "hard_job", pytest.param("grid_frame", marks=pytest.mark.long), "gallery_job"]
 )
 def test_nothing_is_dimensioned_twice(which, drawn):
     twice = []

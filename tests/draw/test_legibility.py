@@ -7,7 +7,7 @@ from uncus.draw.legibility import legibility
 
 
 @pytest.mark.parametrize(
-    "which", ["sample", "hard_job", pytest.param("grid_frame", marks=pytest.mark.long), "gallery_job"]
+    "which", ["sample", "metric_sample", "hard_job", pytest.param("grid_frame", marks=pytest.mark.long), "gallery_job"]
 )
 def test_no_text_on_text_or_lines_and_no_leader_across_another(which, drawn):
     found = [(s.name, legibility(s)) for e, sheets in drawn(which) if e.kind != "erection" for s in sheets]

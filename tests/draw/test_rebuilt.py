@@ -104,7 +104,7 @@ def _same_cut(a: Notch, b: Notch, part: Part, off: float) -> bool:
 
 
 @pytest.mark.parametrize(
-    "which", ["sample", "hard_job", pytest.param("grid_frame", marks=pytest.mark.long), "gallery_job"]
+    "which", ["sample", "metric_sample", "hard_job", pytest.param("grid_frame", marks=pytest.mark.long), "gallery_job"]
 )
 def test_every_part_can_be_made_from_its_sheet(which, drawn):
     features = sheets = 0
@@ -392,7 +392,7 @@ def unplaced(entry, sheets, counted: Counter) -> list:
 
 
 @pytest.mark.parametrize(
-    "which", ["sample", "hard_job", pytest.param("grid_frame", marks=pytest.mark.long), "gallery_job"]
+    "which", ["sample", "metric_sample", "hard_job", pytest.param("grid_frame", marks=pytest.mark.long), "gallery_job"]
 )
 def test_every_part_fixed_on_has_its_place_from_the_sheet(which, drawn):
     counted = Counter()

@@ -1,4 +1,6 @@
 import math
+import re
+from collections import Counter
 
 import msgspec
 import numpy as np
@@ -340,3 +342,17 @@ def test_the_distance_square_to_a_support_is_that_of_the_steel(slope, right):
     nearest = min(p[0] - face for p in holes)
     assert math.dist(square.a, square.b) == pytest.approx(nearest, abs=0.05), side
     assert math.dist(along.a, along.b) == pytest.approx(nearest / math.cos(math.radians(slope)), abs=0.05)
+
+
+def test_the_metric_sample_is_the_same_building_of_european_shapes(sample, metric_sample, drawn):
+    """Joined alike, without a finding; its sheets in millimetres on A sizes, with no word of the other kind."""
+    jobs = (sample[0], metric_sample[0])
+    kinds = [Counter(c.kind for c in job.all(Connection)) for job in jobs]
+    assert kinds[0] == kinds[1] and not metric_sample[1].all_findings
+    american = {m.section for m in jobs[0].all(Member)}
+    assert not american & {m.section for m in jobs[1].all(Member)}
+    for _, sheets in drawn("metric_sample"):
+        for sheet in sheets:
+            words = " ".join(i.text for i in sheet.items if isinstance(i, Text))
+            assert not re.search(r"\d'-|\b(W|HSS)\d|\d/\d\d?\b(?! )|E70|A325|ASTM", words), words
+            assert (sheet.width, sheet.height) in {(297.0, 210.0), (420.0, 297.0), (594.0, 420.0), (841.0, 594.0)}

@@ -56,11 +56,13 @@ _USUAL = {
     Form.TUBE: "A500-C",
     Form.FLAT: "A36",
 }
-_EUROPEAN = ("IPE", "HEA", "HEB", "HEM", "UPN", "FL")
+_EUROPEAN = dict.fromkeys(("IPE", "HEA", "HEB", "HEM", "UPN", "FL", "L EN"), "S275JR") | dict.fromkeys(
+    ("HFRHS", "HFCHS", "CFRHS", "CFCHS"), "S355J2H"
+)  # EN 10025-2; EN 10210-1 and EN 10219-1
 
 
 def usual_grade(section: Section) -> str:
     """The grade a section is bought in where nothing is said."""
     if section.family in _EUROPEAN:
-        return "S275JR"
+        return _EUROPEAN[section.family]
     return "A53-B" if section.family == "PIPE" else _USUAL[section.form]

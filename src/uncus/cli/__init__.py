@@ -89,14 +89,17 @@ def sample(
     job: JobFile,
     bays: Annotated[int, typer.Option(min=0, max=200, help="Make a plain frame this many bays long instead.")] = 0,
     storeys: Annotated[int, typer.Option(min=0, max=50, help="Storeys of that frame.")] = 0,
+    metric: Annotated[bool, typer.Option("--metric", help="European shapes in millimetres.")] = False,
     replace: Annotated[bool, typer.Option("--replace", help="Write over a job that is there.")] = False,
 ) -> None:
     """Make the sample job, or a frame of any size; its pieces are not marked yet."""
     with sentences():
-        _make_sample(job, bays, storeys, replace)
+        _make_sample(job, bays, storeys, replace, metric=metric)
 
 
-def _make_sample(path: Path, bays: int, storeys: int, replace: bool, marked: bool = False) -> None:
+def _make_sample(
+    path: Path, bays: int, storeys: int, replace: bool, marked: bool = False, metric: bool = False
+) -> None:
     from uncus.job.job import Job
     from uncus.mark.marking import apply, propose
     from uncus.sample.boathouse import boathouse
@@ -105,7 +108,9 @@ def _make_sample(path: Path, bays: int, storeys: int, replace: bool, marked: boo
 
     if bool(bays) != bool(storeys):
         raise JobError("A frame needs both --bays and --storeys.")
-    records = frame(bays, storeys) if bays else boathouse()
+    if bays and metric:
+        raise JobError("The plain frame is of American shapes alone; leave out --metric, or --bays and --storeys.")
+    records = frame(bays, storeys) if bays else boathouse(Units.METRIC if metric else Units.IMPERIAL)
     memory = Job(records)
     if marked:
         apply(memory, propose(memory, build(memory)))

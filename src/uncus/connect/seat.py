@@ -31,7 +31,9 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     long: Annotated[float | None, About("Length of the seat", low=80, high=600)] = None
     to_support: Annotated[str, About("To the support", unit="choice", choices=("welded", "bolted"))] = "welded"
     top: Annotated[str, About("Top angle", unit="choice", choices=("on the flange", "none"))] = "on the flange"
-    top_angle: Annotated[str, About("Top angle's section", unit="section")] = "L4X4X1/4"
+    top_angle: Annotated[
+        str | None, About("Top angle's section", unit="section", help="Nothing: a light one, by the job's units.")
+    ] = None
     bolt: p_.Bolt = None
     gap: p_.Gap = None
     weld: p_.Weld = None
@@ -56,7 +58,10 @@ def build(joint: Joint) -> Contribution:
         return fit.refused(cleared)
     if cleared.stands_off or cleared.copes:
         return fit.refused(f"The flanges of the {m.surface.body.words} are in the way of a seat; choose another kind.")
-    seat, top = section(p.angle or joint.rules.seat_angle), section(p.top_angle)
+    seat, top = (
+        section(p.angle or joint.rules.seat_angle),
+        section(p.top_angle or ("L4X4X1/4" if fit.inch else "L100X100X8")),
+    )
     if Form.ANGLE not in (seat.form, top.form) or seat.form is not top.form:
         return fit.refused("A seat and its top angle are L sections; choose angles.")
     cleared.apply(fit, m)

@@ -26,7 +26,10 @@ from uncus.steel.features import Hole
 from uncus.steel.flat import gross_weight, net_weight
 from uncus.units import Units, format_length, format_weight
 
-SCALES = {Units.IMPERIAL: (3, 4, 8, 12, 16, 24, 32, 48, 64, 96), Units.METRIC: (2.5, 5, 10, 15, 20, 25, 50, 100)}
+SCALES = {
+    Units.IMPERIAL: (3, 4, 6, 8, 12, 16, 24, 32, 48, 64, 96),
+    Units.METRIC: (2.5, 5, 7.5, 10, 15, 20, 25, 30, 40, 50, 75, 100),
+}
 _GAP = 9.0
 _DEEPEST = 60.0  # mm of paper a member's depth may take: larger says no more
 _WHOLE = 50.0  # mm apart, events that keep a stretch from being taken out

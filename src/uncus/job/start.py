@@ -30,8 +30,11 @@ _METRIC = ShopRules(
     concrete=25.0,
     rod="M24",
     rod_grade="8.8",
+    electrode="G42",
     base_thickness=25.0,
     gusset_thickness=10.0,
+    angle="L90X90X8",
+    seat_angle="L150X100X12",
     stock=(6.0, 8.0, 10.0, 12.0, 15.0, 20.0, 25.0, 30.0, 35.0, 40.0, 50.0, 60.0, 80.0),
     thickest=50.0,
 )

@@ -20,12 +20,11 @@ from uncus.job.records import (
     Member,
     Project,
     Role,
-    ShopRules,
     derived_id,
 )
-from uncus.job.start import SERIES
+from uncus.job.start import SERIES, usual_rules
 from uncus.sample.frames import connected, placed
-from uncus.units import FOOT, INCH
+from uncus.units import FOOT, INCH, Units
 
 BAYS = (22 * FOOT, 20 * FOOT, 22 * FOOT)
 AISLES = (20 * FOOT, 20 * FOOT)
@@ -139,39 +138,76 @@ def _lattice(xs: list[float], ys: list[float]) -> tuple[list[Member], list[Conne
     return [*chords, *webs], welds
 
 
-def _fittings(members: list[Member]) -> list[Attachment]:
+def _fittings(members: list[Member], units: Units) -> list[Attachment]:
     """Bent plates that close the club room's floor along its south edge, and racks on two columns for the boats."""
+    inch = 25.0 if units is Units.METRIC else INCH
     edges = [m for m in members if m.section == "W12X26" and m.start[1] == m.end[1] == 0.0]
     found = [
         Attachment(id=derived_id("edge", m.id), member=m.id, kind="edge plates",
-            params={"side": "near side", "edge": 6 * INCH, "held_back": 4.5 * INCH})
+            params={"side": "near side", "edge": 6 * inch, "held_back": (4.5 if units is Units.IMPERIAL else 6) * inch})
         for m in edges
     ]  # fmt: skip
     columns = [m for m in members if m.role is Role.COLUMN and m.start[1] > 0 and m.section == "W10X39"][1:3]
-    racks = {"code": "RACK-600", "on": "bottom", "by": "places", "places": "3', 4', 2'-6"}
+    racks = {
+        "code": "RACK-600",
+        "on": "bottom",
+        "by": "places",
+        "places": "3', 4', 2'-6" if units is Units.IMPERIAL else "900, 1200, 750",
+    }
     found += [Attachment(id=derived_id("racks", m.id), member=m.id, kind="bought items", params=racks) for m in columns]
     return found
 
 
-def boathouse() -> list[AnyRecord]:
-    """The sample job's records, connected by rule and not yet marked."""
-    grid = make_grid(BAYS, AISLES)
-    xs, ys = [g.at for g in grid.numbers], [g.at for g in grid.letters]
+_METRIC = 25.0 / 25.4  # a foot is 300 mm and an inch 25 in the metric boathouse, so that all is whole there
+_ABROAD = {
+    "W10X49": "HEB300",
+    "W10X39": "HEB280",
+    "W16X31": "IPE400",
+    "W14X22": "IPE330",
+    "W12X26": "IPE300",
+    "W12X19": "IPE270",
+    "W10X22": "IPE240",
+    "W8X18": "IPE220",
+    "L3X3X1/4": "L80X80X8",
+    "HSS6X4X1/4": "HFRHS150X100X6",
+    "HSS5X5X1/4": "HFRHS120X120X6",
+    "HSS4X4X1/4": "HFRHS100X100X6",
+    "HSS2-1/2X2-1/2X1/4": "HFRHS60X60X5",
+}
+
+
+def _metric(member: Member) -> Member:
+    """The same member of the European shapes nearest to it, where it is in the metric boathouse."""
+    lengths = {
+        name: tuple(round(v * _METRIC, 3) for v in getattr(member, name)) for name in ("start", "end", "bow")
+    } | {name: round(getattr(member, name) * _METRIC, 3) for name in ("left_back", "right_back")}
+    double = msgspec.structs.replace(member.double, gap=10.0, spacing=900.0) if member.double else None
+    return msgspec.structs.replace(member, section=_ABROAD[member.section], double=double, **lengths)
+
+
+def boathouse(units: Units = Units.IMPERIAL) -> list[AnyRecord]:
+    """The sample job's records, connected by rule and not yet marked: of American shapes in feet and inches, or of
+    European ones in millimetres."""
+    scale = _METRIC if units is Units.METRIC else 1.0
+    grid = make_grid([v * scale for v in BAYS], [v * scale for v in AISLES])
+    xs, ys = ([at / scale for at in (g.at for g in lines)] for lines in (grid.numbers, grid.letters))
     members = [*_columns(xs, ys), *_floor(xs, ys), *_roof(xs, ys), *_braces(xs, ys), _arch(xs, ys)]
     lattice, welds = _lattice(xs, ys)
     members += lattice
+    fittings = _fittings(members, units)
+    if units is Units.METRIC:
+        members = [_metric(m) for m in members]
+    levels = (("ground", "Slab", 0.0), ("floor", "Club room", FLOOR), ("eaves", "Eaves", EAVES))
     records: list[AnyRecord] = [
-        Project(name="Tern Point Boathouse", number="26-014", finish="one coat shop primer"),
-        ShopRules(),
+        Project(name="Tern Point Boathouse", number="26-014", finish="one coat shop primer", units=units),
+        usual_rules(units),
         *SERIES,
         Grid(id="grid", numbers=grid.numbers, letters=grid.letters),
-        Level(id="level ground", name="Slab", elevation=0.0),
-        Level(id="level floor", name="Club room", elevation=FLOOR),
-        Level(id="level eaves", name="Eaves", elevation=EAVES),
+        *(Level(id=f"level {id}", name=name, elevation=round(z * scale, 6)) for id, name, z in levels),
         Lens(id="lens columns", name="columns", rule=Fact("role", "is", "column")),
         Lens(id="lens roof", name="roof", rule=Fact("lot", "is", "3")),
         *members,
-        *_fittings(members),
+        *fittings,
         *welds,
     ]
     return connected(records, without=("knee",))  # the rafters are pinned

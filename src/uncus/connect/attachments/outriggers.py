@@ -15,7 +15,9 @@ from uncus.steel.joint import Contribution
 
 
 class Params(Spread, frozen=True, forbid_unknown_fields=True):
-    section: Annotated[str, About("Section", unit="section")] = "C4X5.4"
+    section: Annotated[
+        str | None, About("Section", unit="section", help="Nothing: a small channel, by the job's units.")
+    ] = None
     long: Annotated[float, About("Length", low=50, high=5000, help="From the web's face.")] = 457.2
     side: Annotated[str, About("Side", unit="choice", choices=("near", "far"))] = "near"
     at: Annotated[float, About("Above the middle", low=-1000, high=1000)] = 0.0
@@ -28,7 +30,7 @@ def build(fitting: Fitting) -> Contribution:
     p: Params = checked(Params, fitting.record.params)
     fit = Fitup(fitting)
     body, s = fitting.member, fitting.member.section
-    own = section(p.section)
+    own = section(p.section or ("C4X5.4" if fit.inch else "UPN100"))
     flat = s.d / 2 - max(s.k, s.tf + s.r) if s.flanged else s.d / 2 - s.r
     if abs(p.at) + own.d / 2 > flat:
         fit.find(f"A {own.name} does not stand on the flat of the {body.words}; choose a smaller one or move it.")
