@@ -2,16 +2,26 @@
 alone."""
 
 import math
+import re
+from collections import Counter
 from itertools import pairwise
 
+import msgspec
+import numpy as np
 import pytest
+from tests.conftest import marked
 from tests.draw.reading import Reader
 
 from uncus.bill.lists import all_lists
+from uncus.catalog.bolts import HoleKind
+from uncus.draw.issue import reasons
+from uncus.draw.notes import note_lines
 from uncus.draw.register import register
 from uncus.draw.sheet import Text
+from uncus.job.records import Connection, End, Member, Project, Role
+from uncus.job.start import usual_rules
 from uncus.mark.marking import Marks
-from uncus.units import Units, format_length
+from uncus.units import Units, format_elevation, format_length
 
 
 @pytest.fixture(scope="module")
@@ -167,3 +177,71 @@ def test_a_skewed_end_says_what_it_frames_to_and_how_far_its_holes_are_square_an
                 assert ("SIDE" in spot.words) == (view == "front"), spot.words
                 slots += 1
     assert ends > 2 if which == "hard_job" else slots > 2
+
+
+@pytest.mark.parametrize("which", ["sample", "metric_sample"])
+def test_a_column_s_sheet_says_what_frames_to_each_face_and_how_high(which, drawn, request):
+    """Reckoned anew from where members end and what side of the column's middle they come from: each once, on the
+    letter of the side that looks their way."""
+    job, shop = request.getfixturevalue(which)
+    marks, seen = Marks(job), 0
+    compass = {"A": 0.0, "B": 90.0, "C": 180.0, "D": 270.0}
+    for entry, (sheet, *_) in drawn(which):
+        if entry.kind != "assembly" or not entry.title.startswith("column") or len(entry.own) != 1:
+            continue
+        (id,) = entry.own
+        letters = dict(entry.job.subject.faces)
+        place = shop.assemblies[id].main.placement
+        a = next(face for face, letter in letters.items() if letter == "A")
+        north = {"web": -place.y, "back": place.y, "top": place.z, "bottom": -place.z}[a]
+        expected = Counter()
+        for c in job.all(Connection):
+            if c.support == id and c.member != id:
+                m = job.get(c.member, Member)
+                here, there = (m.start, m.end) if c.end is End.LEFT else (m.end, m.start)
+                away = np.subtract(there, here)[:2]
+                turn = math.degrees(math.atan2(*away) - math.atan2(*north[:2])) % 360
+                letter = min(compass, key=lambda one: abs((turn - compass[one] + 180) % 360 - 180))
+                expected[(letter, marks.of_assembly(m.id), format_elevation(here[2], job.project.units))] += 1
+        text = " ".join(i.text for i in sheet.items if isinstance(i, Text) and i.x > 0.6 * sheet.width)
+        found = Counter(
+            (letter, *one.strip().split(" AT "))
+            for letter, words in re.findall(r"FACE (\w): (.*?)\.(?=\s|$)", text)
+            for one in words.split(",")
+        )
+        assert found == expected, entry.name
+        seen += len(found)
+    assert seen > 20
+
+
+def test_the_job_s_facts_stand_on_the_sheets_they_are_of_and_surfaces_that_stay_bare_are_said():
+    """What the shop works to on every piece's sheet, tests of welds where there are welds; each change has its own
+    reason."""
+    tab = {"tab_hole": HoleKind.OVERSIZE}
+    rules = msgspec.structs.replace(usual_rules(Units.IMPERIAL), **tab)
+    site = Connection(id="site", kind="welded end", member="web", end=End.LEFT, support="chord",
+        params={"where": "on site"})  # fmt: skip
+    members = [
+        Member(id="chord", role=Role.BEAM, section="HSS6X6X1/4", start=(0, 0, 0), end=(6000, 0, 0)),
+        Member(id="web", role=Role.BRACE, section="HSS3X3X1/4", start=(3000, 0, 0), end=(3000, 0, 2000)),
+        Member(id="post", role=Role.COLUMN, section="W10X49", start=(9000, 0, 0), end=(9000, 0, 4000), roll=90),
+        Member(id="beam", role=Role.BEAM, section="W16X31", start=(9000, 0, 3000), end=(12_000, 0, 3000)),
+        Member(id="plain", role=Role.BEAM, section="W12X26", start=(0, 9000, 0), end=(3000, 9000, 0)),
+    ]
+    tabbed = Connection(id="tab", kind="shear tab", member="beam", end=End.LEFT, support="post")
+    told = Project(work="AISC 303", weld_tests="VT 100%")
+    before, after = (
+        {e.title: e.job for e in register(*marked([p, rules, *members, site, tabbed])) if e.kind == "assembly"}
+        for p in (Project(), told)
+    )
+    notes = {title: note_lines(job) for title, job in after.items()}
+    assert all("WORK TO AISC 303." in lines for lines in notes.values())
+    welded = {title for title, lines in notes.items() if "TESTS OF WELDS: VT 100%." in lines}
+    assert welded == {"brace HSS3X3X1/4", "column W10X49"}
+    bare = {title for title, lines in notes.items() if "NO PAINT WITHIN 2 OF SITE WELDS." in lines}
+    assert bare == {"brace HSS3X3X1/4"}, "where the office counts them"
+    wide = {title for title, lines in notes.items() if any("OVERSIZE HOLES" in line for line in lines)}
+    assert wide == {"column W10X49"}, "whose tab has them"
+    for title, job in after.items():
+        why = ["what the shop works to changed", *(["tests of welds changed"] if title in welded else [])]
+        assert reasons(before[title], job) == why

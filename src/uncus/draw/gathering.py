@@ -3,22 +3,25 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 
-from uncus.catalog.bolts import stud_diameter
+from uncus.catalog.bolts import HoleKind, bolt_sizes, stud_diameter
 from uncus.catalog.sections import Form
 from uncus.connect.kind import Body
 from uncus.connect.kinds import KINDS
 from uncus.connect.meeting import Meeting, meeting
+from uncus.connect.surface import facing
 from uncus.draw.studs import Stud
 from uncus.draw.subject import Fixed, Meets, Subject, hole_key, normal_of
 from uncus.frame.axes import is_vertical
-from uncus.frame.placement import Placement
+from uncus.frame.placement import Placement, Vec
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import End, Level
+from uncus.mark.content import natural
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
@@ -29,6 +32,7 @@ from uncus.steel.part import rolled
 from uncus.units import format_elevation
 
 _COMPASS = ("A", "B", "C", "D")  # from the face nearest to the plan's north, clockwise seen from above
+_PLUMB = 0.99  # of slope from which a member does not frame to a side of a column but stands on it
 _STUB = 350.0  # mm of a support shown to either side, for reference
 
 
@@ -116,6 +120,57 @@ def _meets(assembly: Assembly, shop: Shop, marks: Marks) -> list[Meets]:
         stub = _stub(joint.support, met, assembly.main.placement)
         found.append(Meets(record.end is End.RIGHT, met.a - shift, met.ky, met.kz, met.skew, met.slope, words, stub))
     return found
+
+
+def slips(assembly: Assembly, shop: Shop) -> bool:
+    """Whether bolts go through oversize holes of an assembly, and so hold by friction (AISC 360 J3.2)."""
+    sizes, pieces = bolt_sizes(), {p.id: p.part for p in assembly.pieces}
+    for record in shop.connections_at(assembly.id):
+        made = shop.connections.get(record.id)
+        for group in made.fasteners if made else ():
+            wide = sizes[group.size].hole_size(HoleKind.OVERSIZE)[0] if group.size in sizes else None
+            holes = (h for id in group.joins if id in pieces for h in pieces[id].holes)
+            if wide is not None and any(abs(h.d - wide) < 0.05 and not h.slot for h in holes):
+                return True
+    return False
+
+
+def framing_of(assemblies: Iterable[Assembly], shop: Shop, marks: Marks) -> tuple[tuple[str, float, str], ...]:
+    """What frames to each side of the upright pieces of one mark: the side's letter, the height of the work point and
+    the mark, or all that frame there to one piece or another."""
+    there: dict[tuple[str, float], list[str]] = defaultdict(list)
+    for assembly in assemblies:
+        for letter, z, mark in _framing(assembly, shop, marks):
+            there[(letter, z)].append(mark)
+    return tuple((*at, "/".join(sorted(set(found), key=natural))) for at, found in sorted(there.items()))
+
+
+def _framing(assembly: Assembly, shop: Shop, marks: Marks) -> list[tuple[str, float, str]]:
+    letters = dict(_faces(assembly))
+    if not letters:
+        return []
+    found = []
+    for record in shop.connections_at(assembly.id):
+        kind = KINDS.get(record.kind)
+        if record.support != assembly.id or kind is None or not kind.carries:
+            continue
+        joint, mark = shop.joint(record.id), marks.of_assembly(record.member)
+        if joint is None or joint.support is None or not mark:
+            continue
+        here, away = joint.member.end(record.end), joint.member.away(record.end)
+        side = facing(joint.support, here, away)
+        if not isinstance(side, str) and abs(float(away[2])) < _PLUMB:
+            letter = letters.get(str(_face_of(assembly, side.normal)), "")
+            member = joint.member.record
+            found.append((letter, round((member.start if record.end is End.LEFT else member.end)[2], 1), mark))
+    return found
+
+
+def _face_of(assembly: Assembly, normal: Vec) -> Face:
+    """The side of an upright piece that looks along a direction, or nearest to it."""
+    place = assembly.main.placement
+    outward = {Face.WEB: -place.y, Face.BACK: place.y, Face.TOP: place.z, Face.BOTTOM: -place.z}
+    return max(outward, key=lambda face: float(outward[face] @ normal))
 
 
 def _side(met: Meeting) -> str:

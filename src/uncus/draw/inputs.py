@@ -96,6 +96,7 @@ def _piece(job: PieceJob) -> PieceJob:
         holds=_counted(job.holds),
         site_welds=tuple(sorted(map(_laid_out, job.site_welds), key=msgspec.structs.astuple)),
         electrode=job.electrode if welded else "",
+        weld_tests=job.weld_tests if welded else "",
     )
 
 

@@ -119,7 +119,9 @@ def _known(old: SheetJob, new: SheetJob) -> list[str]:
         ("letters of its faces", old.subject.faces, new.subject.faces),
         ("studs", old.subject.studs, new.subject.studs), ("camber", old.camber, new.camber),
         ("places", old.places, new.places), ("project", (old.project, old.number), (new.project, new.number)),
-        ("role", old.role, new.role)):  # fmt: skip
+        ("what the shop works to", old.work, new.work), ("tests of welds", old.weld_tests, new.weld_tests),
+        ("bolts that hold by friction", old.slips, new.slips),
+        ("what frames to it", old.subject.framing, new.subject.framing), ("role", old.role, new.role)):  # fmt: skip
         if a != b:
             found.append(f"{words} changed")
     if _held(old) != _held(new):

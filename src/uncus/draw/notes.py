@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
@@ -11,7 +11,7 @@ from uncus.draw.piece_job import PieceJob
 from uncus.draw.rules.holes import through_walls
 from uncus.steel.describe import forming_words
 from uncus.steel.joint import FastenerKind, Weld, WeldForm
-from uncus.units import format_length
+from uncus.units import Units, format_elevation, format_length
 
 _FASTENERS = {FastenerKind.BOLT: "BOLTS", FastenerKind.STUD: "STUDS"}
 
@@ -52,6 +52,32 @@ def _centred(job: PieceJob) -> Iterator[str]:
 def _welds(job: PieceJob) -> Iterator[str]:
     if any(f.weld for f in job.subject.fixed):
         yield f"WELDS {electrode_words(job.electrode)} FILLET, AS SYMBOLS."
+
+
+def _work(job: PieceJob) -> Iterator[str]:
+    if job.work:
+        yield f"WORK TO {job.work.upper()}."
+    if job.weld_tests:
+        yield f"TESTS OF WELDS: {job.weld_tests.upper()}."
+
+
+def _bare(job: PieceJob) -> Iterator[str]:
+    """Surfaces that paint would spoil: near welds made on site (AISC 360 M3.5), and where bolts hold by friction, as
+    they do in oversize holes (J3.2)."""
+    if job.site_welds:
+        near = format_length(50.8 if job.units is Units.IMPERIAL else 50.0, job.units)
+        yield f"NO PAINT WITHIN {near} OF SITE WELDS."
+    if job.slips:
+        yield "NO PAINT ON FACES AT OVERSIZE HOLES: BOLTS THERE ARE SLIP-CRITICAL."
+
+
+def _framing(job: PieceJob) -> Iterator[str]:
+    """What frames to each face of a column, from the lowest up."""
+    faces: dict[str, list[str]] = defaultdict(list)
+    for letter, z, mark in job.subject.framing:
+        faces[letter].append(f"{mark} AT {format_elevation(z, job.units)}")
+    for letter, found in sorted(faces.items()):
+        yield f"FACE {letter}: {', '.join(found)}."
 
 
 def _fasteners(job: PieceJob) -> Iterator[str]:
@@ -112,4 +138,4 @@ def _which_way(job: PieceJob) -> Iterator[str]:
         yield "LEFT END OF THE SHEET IS THE PIECE'S LEFT END."
 
 
-_NOTES = (_holes, _slots, _centred, _welds, _fasteners, _site_welds, _copes, _shape, _which_way)
+_NOTES = (_holes, _slots, _centred, _welds, _fasteners, _site_welds, _bare, _copes, _shape, _which_way, _framing, _work)

@@ -32,6 +32,9 @@ class PieceJob(msgspec.Struct, frozen=True):
     units: Units
     content: str
     camber: float = 0.0
+    slips: bool = False  # bolts hold by friction in oversize holes of it
+    work: str = ""  # what the shop works to
+    weld_tests: str = ""
     hand: Drawing | None = None
     preset: SheetPreset = USUAL
     aside: tuple[Edit, ...] = ()  # made by hand on a piece that lies the other way round

@@ -140,7 +140,7 @@ class Section(msgspec.Struct, frozen=True):
 class Subject(msgspec.Struct, frozen=True):
     """`sources` name the joint behind each of the main part's holes; `works` are the work points along it; `levels`
     (x, words) what levels an upright piece passes; `faces` the compass letters of its near, far, top and bottom
-    sides."""
+    sides, and `framing` what frames to each: its letter, at what height in the building, and the mark."""
 
     main: Part
     fixed: tuple[Fixed, ...] = ()
@@ -151,6 +151,7 @@ class Subject(msgspec.Struct, frozen=True):
     faces: tuple[tuple[str, str], ...] = ()
     rolled_as: Part | None = None  # the main part as it is once it is rolled or bent
     studs: tuple[Stud, ...] = ()
+    framing: tuple[tuple[str, float, str], ...] = ()
 
     @property
     def bodies(self) -> list[tuple[Part, Placement]]:

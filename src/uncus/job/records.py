@@ -70,7 +70,8 @@ STANDARDS = ("AISC 360", "EN 1993")
 
 class Project(Record, frozen=True, tag=True):
     """The job's own facts: one a job, with a fixed id. `standard` is what joints are designed by; "" goes by the
-    units."""
+    units. `work` is the standard and class that the shop works to, `weld_tests` what tests its welds get: both as
+    sheets say them."""
 
     id: str = "project"
     name: str = "New job"
@@ -78,6 +79,8 @@ class Project(Record, frozen=True, tag=True):
     units: Units = Units.IMPERIAL
     finish: str = "shop primer"
     standard: str = ""
+    work: str = ""
+    weld_tests: str = ""
 
     def problem(self) -> str | None:
         if self.standard and self.standard not in STANDARDS:

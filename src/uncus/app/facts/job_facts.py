@@ -42,6 +42,13 @@ def show_job(page: Page) -> None:
             lambda t: edit("Standard", standard="" if t == usual else t)),
         "What joints are designed by; bolts and plates of either kind may be used under both.",
     )  # fmt: skip
+    field = TextField("Work to", project.work, lambda t: edit("Work to", work=t.strip()), placeholder="not said")
+    page.row("Work to", field, "The shop's standard and class, as sheets say it: AISC 303, or EN 1090-2 EXC2")
+    field = TextField(
+        "Tests of welds", project.weld_tests, lambda t: edit("Tests of welds", weld_tests=t.strip()),
+        placeholder="not said"
+    )  # fmt: skip
+    page.row("Tests of welds", field, "As sheets of welded pieces say it: VT 100%, MT 10% of fillets")
     if session.stage == "Connect":
         _shop_rules(page)
     if session.stage == "Mark":

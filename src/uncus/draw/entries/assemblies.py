@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from msgspec.structs import replace
+
 from uncus.draw.anchors import lies_as, set_aside
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry
-from uncus.draw.gathering import of_assembly
+from uncus.draw.gathering import framing_of, of_assembly, slips
 from uncus.draw.kept import Standing, entry
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.preset import preset_for
@@ -39,6 +41,7 @@ def entries(of: Needs) -> Iterator[Entry]:
 def _job(of: Needs, line: AssemblyLine, first: Assembly, standing: Standing) -> PieceJob:
     project = of.job.project
     role, subject = str(first.member.role), of_assembly(first, of.marks, of.shop, of.job)
+    subject = replace(subject, framing=framing_of(line.assemblies, of.shop, of.marks))
     hand, aside = set_aside(standing.hand, subject) if standing.hand is not None else (None, ())
     grid = next(iter(of.job.all(Grid)), None)
     return PieceJob(
@@ -55,6 +58,9 @@ def _job(of: Needs, line: AssemblyLine, first: Assembly, standing: Standing) -> 
         number=project.number,
         finish=first.main.part.finish,
         electrode=of.job.rules.electrode,
+        slips=slips(first, of.shop),
+        work=project.work,
+        weld_tests=project.weld_tests,
         units=project.units,
         content="",
         camber=first.member.camber,

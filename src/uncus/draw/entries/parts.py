@@ -46,6 +46,7 @@ def entries(of: Needs) -> Iterator[Entry]:
             number=project.number,
             finish=piece.part.finish,
             electrode=of.job.rules.electrode,
+            work=project.work,
             units=project.units,
             content="",
             hand=hand,
