@@ -5,7 +5,7 @@ import msgspec
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QComboBox, QInputDialog
 from tests.app.conftest import BUTTON, KEY, Driver
 
 from uncus.app.commands import BY_ID
@@ -256,6 +256,14 @@ def test_presets_leave_rules_off_for_some_pieces(d):
     def work(dialog):
         dialog.add()
         d.named("Gages", root=dialog).click()
+        beside = dialog.view.sheet  # a sheet as the preset makes it, at once
+        assert beside is not None and not [s for s in beside.spots if s.key.startswith("front|gage")]
+        running = [s.key for s in beside.spots if s.key == "front|along"]
+        box = d.named("Positions along", QComboBox, dialog)
+        QTest.keyClick(box, KEY.Key_Down)
+        assert d.job.all(SheetPreset)[0].along == "each from the next" and running
+        assert dialog.view.sheet.spots != beside.spots
+        QTest.keyClick(d.named("Positions along", QComboBox, dialog), KEY.Key_Up)
         dialog.accept()
 
     d.modal(work)

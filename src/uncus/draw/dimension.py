@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 
 from uncus.draw.annotation import WeldNote
 from uncus.draw.board import Board, leader_start, spread
-from uncus.draw.lettering import width
+from uncus.draw.lettering import box_of, width
 from uncus.draw.sheet import Layer, Text
 from uncus.units import Units, chain, format_length
 
@@ -36,7 +36,7 @@ def running(
     if not stops:
         return y
     way = -1.0 if y < foot else 1.0
-    board.line(Layer.DIMENSION, start, y, stops[-1][0], y)
+    board.line(Layer.DIMENSION, min(start, stops[0][0]), y, max(start, stops[-1][0]), y)
     board.circle(Layer.DIMENSION, start, y, 0.8)
     labels = [format_length(value, units) for _, value in stops]
     places = _between([x for x, _ in stops], past)
@@ -156,7 +156,8 @@ def gages(
     `to_edge` says so; equal steps between them are gathered as `3 @ 3`. Returns the farthest x used."""
     side = -1.0 if x < foot else 1.0
     for y in ys:
-        board.line(Layer.DIMENSION, foot + side, y, x + side, y)
+        for a, b in _broken(board, y, foot + side, x + side):
+            board.line(Layer.DIMENSION, a, y, b, y)
         tick(board, x, y)
     board.line(Layer.DIMENSION, x, ys[0], x, ys[-1])
     plain = chain(list(values), units)
@@ -176,6 +177,22 @@ def gages(
         placed = board.place(_beside(text, side))
         far = min(far, placed.x - width(label, TEXT)) if side < 0 else max(far, placed.x + width(label, TEXT))
     return far
+
+
+def _broken(board: Board, y: float, start: float, end: float) -> list[tuple[float, float]]:
+    """The stretches of an extension line from `start` to `end` (paper x), left open where a figure that is there
+    lies on it."""
+    low, high = min(start, end), max(start, end)
+    boxes = (box_of(item) for item in board.items if isinstance(item, Text))
+    gaps = sorted((b[0] - 0.5, b[2] + 0.5) for b in boxes if b[1] < y < b[3] and low < b[2] and b[0] < high)
+    runs, at = [], low
+    for left, right in gaps:
+        if left > at:
+            runs.append((at, left))
+        at = max(at, right)
+    if at < high:
+        runs.append((at, high))
+    return runs or [(low, high)]
 
 
 def _beside(text: Text, side: float) -> Iterator[Text]:

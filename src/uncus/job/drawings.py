@@ -6,11 +6,22 @@ import msgspec
 
 from uncus.job.record import Record
 
+MANNERS = {
+    "along": ("running", "each from the next"),
+    "start": ("left end", "right end"),
+    "plates": ("nearer edge", "middle"),
+    "gages": ("top", "bottom"),
+}
+
 
 class SheetPreset(Record, frozen=True, tag=True):
     """What the sheets of some kinds of piece (roles, "assembly" or "part") show: the rules left `off`, bevels in
     `degrees`, `neighbours` shown for reference, long pieces shortened, paper by name ("" for the usual) or an own
-    `template` (SVG); `several` plates to a sheet."""
+    `template` (SVG); `several` plates to a sheet.
+
+    How it is dimensioned: positions `along` running from an end or each from the next, from which `start`; plates that
+    stand across at their nearer edge or their middle (`plates`); rows of holes in a web from its top or bottom
+    (`gages`); plates on the skew in degrees or as a bevel to `twelfths`."""
 
     name: str
     kinds: tuple[str, ...] = ()
@@ -21,8 +32,16 @@ class SheetPreset(Record, frozen=True, tag=True):
     paper: str = ""
     template: str = ""
     several: int = 1
+    along: str = "running"
+    start: str = "left end"
+    plates: str = "nearer edge"
+    gages: str = "top"
+    twelfths: bool = False
 
     def problem(self) -> str | None:
+        for name, choices in MANNERS.items():
+            if getattr(self, name) not in choices:
+                return f"A preset's {name} is one of: {', '.join(choices)}."
         if not 1 <= self.several <= 12:
             return "A sheet takes between 1 and 12 parts."
         return None if self.name.strip() else "A preset needs a name."

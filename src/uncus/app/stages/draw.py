@@ -301,7 +301,7 @@ class DrawPanel(QWidget):
 
     # -- commands -----------------------------------------------------------------------------------
     def edit_presets(self) -> None:
-        PresetsDialog(self.session, self).exec()
+        PresetsDialog(self.session, self, self.entries).exec()
 
     def put(self, label: str, records: Sequence[Drawing]) -> None:
         if records:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
@@ -12,24 +13,38 @@ from PySide6.QtWidgets import (
     QDialog,
     QFileDialog,
     QFormLayout,
+    QFrame,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QListWidget,
     QPushButton,
+    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
 from uncus.app.session import Session
+from uncus.app.sheet.sheet_view import SheetView
+from uncus.draw.drawn import draw_all
+from uncus.draw.entry import Entry
+from uncus.draw.piece_job import PieceJob
 from uncus.draw.preset import from_json, to_json
 from uncus.draw.rules import RULES
 from uncus.draw.template import MOST, names, read
+from uncus.job.drawings import MANNERS
 from uncus.job.errors import JobError
 from uncus.job.files import read_outside, text_of, write_beside
 from uncus.job.records import Role, SheetPreset, new_id
 
+_MANNERS = {
+    "along": ("Positions along", "All from one end, or each from the one before"),
+    "start": ("Measured from", "The end that positions along the piece begin at"),
+    "plates": ("To plates", "Plates that stand across the piece: to the nearer edge, or to their middle"),
+    "gages": ("Web rows from", "Rows of holes in a web: down from the top, or the last step to the bottom"),
+}
 _SWITCHES = (
+    ("twelfths", "Skewed plates by a bevel", "So much in 12 instead of degrees; imperial sheets"),
     ("degrees", "Bevels in degrees", "Instead of the run of 12"),
     ("neighbours", "Show neighbours", "What the ends frame to, on a layer that does not print"),
     ("shorten", "Shorten long pieces", "Stretches in which nothing happens are taken out"),
@@ -39,20 +54,27 @@ _SWITCHES = (
 class PresetsDialog(QDialog):
     """Each edit is one undo step; sheets follow at once."""
 
-    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+    def __init__(self, session: Session, parent: QWidget | None = None, entries: Sequence[Entry] = ()) -> None:
         super().__init__(parent)
-        self.session = session
+        self.session, self._jobs = session, [e.job for e in entries if isinstance(e.job, PieceJob)]
         self.setWindowTitle("Presets of sheets")
-        self.resize(640, 520)
+        self.resize(1180, 720)
         self.list = QListWidget()
         self.list.setAccessibleName("Presets")
         self.list.currentRowChanged.connect(lambda _: self._show())
-        self.form = QWidget()
+        self.form = QScrollArea()
+        self.form.setWidgetResizable(True)
+        self.form.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.form.setFrameShape(QFrame.Shape.NoFrame)
+        self.form.setMinimumWidth(340)
         self.said = QLabel("The first preset that names a sheet's role or kind is used; without one, all rules are on.")
         self.said.setWordWrap(True)
         row = QHBoxLayout()
         row.addWidget(self.list, 1)
         row.addWidget(self.form, 2)
+        self.view = SheetView()
+        self.view.setAccessibleName("A sheet as this preset makes it")
+        row.addWidget(self.view, 5)
         buttons = QHBoxLayout()
         for words, do in (("New", self.add), ("Take away", self.remove), ("Import ...", self.take_in),
             ("Export ...", self.give_out), ("Close", self.accept)):  # fmt: skip
@@ -89,11 +111,20 @@ class PresetsDialog(QDialog):
             form.addRow(QLabel("No presets yet: all rules are on for every piece. Press New."))
         else:
             self._fill(form, self.presets[at])
-        layout = self.layout()
-        assert layout is not None
-        layout.itemAt(1).layout().replaceWidget(self.form, new)  # type: ignore[union-attr]
-        self.form.deleteLater()
-        self.form = new
+        self.form.setWidget(new)
+        self._preview(self.presets[at] if 0 <= at < len(self.presets) else None)
+
+    def _preview(self, preset: SheetPreset | None) -> None:
+        """A sheet of the job as the preset makes it: of the pieces it is for, one that has much to say."""
+        if preset is None:
+            self.view.show_sheets([], "A sheet as the preset makes it is shown here.")
+            return
+        fits = [job for job in self._jobs if job.role in preset.kinds or job.kind in preset.kinds]
+        if not fits:
+            self.view.show_sheets([], "No marked piece of this job is what the preset is for.")
+            return
+        most = max(fits, key=lambda job: (job.kind == "assembly", len(job.subject.fixed), len(job.subject.main.holes)))
+        self.view.show_sheets(draw_all(msgspec.structs.replace(most, preset=preset, since="", hand=None)))
 
     def _fill(self, form: QFormLayout, one: SheetPreset) -> None:
         def put(**changes: object) -> None:
@@ -126,6 +157,9 @@ class PresetsDialog(QDialog):
         several.setCurrentText(str(one.several))
         several.activated.connect(lambda _: put(several=int(several.currentText())))
         form.addRow("Plates to a sheet", several)
+        for field, (words, help) in _MANNERS.items():
+            form.addRow(words, self._choice(words, help, MANNERS[field], getattr(one, field),
+                lambda text, f=field: put(**{f: text})))  # fmt: skip
         for field, words, help in _SWITCHES:
             form.addRow("", self._box(words, help, bool(getattr(one, field)), lambda on, f=field: put(**{f: on})))
         form.addRow(QLabel("Dimensioned and shown"))
@@ -133,6 +167,15 @@ class PresetsDialog(QDialog):
             off = set(one.off)
             form.addRow("", self._box(rule.words, rule.help, rule.name not in off, lambda on, r=rule.name,
                 off=off: put(off=tuple(sorted(off - {r} if on else off | {r})))))  # fmt: skip
+
+    def _choice(self, words: str, help: str, choices: Sequence[str], now: str, do) -> QComboBox:  # type: ignore[no-untyped-def]
+        box = QComboBox()
+        box.setAccessibleName(words)
+        box.setToolTip(help)
+        box.addItems(choices)
+        box.setCurrentText(now)
+        box.activated.connect(lambda _: do(box.currentText()))
+        return box
 
     def _box(self, words: str, help: str, on: bool, do) -> QCheckBox:  # type: ignore[no-untyped-def]
         box = QCheckBox(words)

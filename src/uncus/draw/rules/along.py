@@ -20,9 +20,12 @@ def make(seen: Seen) -> Iterator[Annotation]:
             if f.is_member:
                 continue  # set out by its work points
             root = f.root(seen.main) if f.normal == "" and seen.main.section is not None else None
-            at = float(f.box()[0][0] if root is None else root[:, 0].min())
+            low, high = (ends[0] for ends in f.box())
+            edge = high if seen.preset.start == "right end" else low
+            at = float((low + high) / 2 if seen.preset.plates == "middle" else edge)
+            at = at if root is None else float(root[:, 0].min())
             if f.normal in ("x", "") and 1.0 < at < seen.length - 1.0:
-                stops.setdefault(at, Stop(f"{f.id}|{'edge' if root is None else 'root'}", at))
+                stops.setdefault(at, Stop(f"{f.id}|{_where(seen, root is None)}", at))
     fresh: list[Stop] = []
     flat = "web" if seen.name == "front" else "flange"  # a hole through both flanges is said in the top view alone
     for u in sorted(stops):
@@ -32,6 +35,11 @@ def make(seen: Seen) -> Iterator[Annotation]:
             fresh.append(stops[u])
     if fresh:
         yield Chain(f"{seen.name}|along", "below", (Stop("left end", 0.0), *fresh), "running")
+
+
+def _where(seen: Seen, flat: bool) -> str:
+    """What of a plate its stop is at."""
+    return "root" if not flat else "middle" if seen.preset.plates == "middle" else "edge"
 
 
 RULE = Rule("along", "Running positions", make, "From the left end to holes and to plates that stand across.")

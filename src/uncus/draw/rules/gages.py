@@ -45,12 +45,13 @@ def _web(seen: Seen) -> Iterator[Annotation]:
                 continue
             rows_of = [Stop(h.row, h.v) for h in column]
             heel = seen.main.form is Form.ANGLE  # legs are gaged from the heel, which lies at the bottom
-            stops = ([] if heel else [Stop("top", high)]) + rows_of
-            if seen.main.is_plate or heel:
+            from_below = seen.preset.gages == "bottom" and not seen.main.is_plate
+            stops = ([] if heel or from_below else [Stop("top", high)]) + rows_of
+            if seen.main.is_plate or heel or from_below:
                 stops.append(Stop("bottom", low))
             side = "right" if right else "left"
             key = f"{seen.name}|gage {side} {column[0].row} {len(column)}"
-            yield Chain(key, side, tuple(stops), to_edge=seen.main.is_plate or heel)
+            yield Chain(key, side, tuple(stops), to_edge=seen.main.is_plate or heel or from_below)
 
 
 def _flange(seen: Seen) -> Iterator[Annotation]:

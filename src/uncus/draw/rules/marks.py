@@ -1,5 +1,6 @@
 """Marks of the parts that are fixed on, where each is seen best."""
 
+import math
 from collections import Counter, defaultdict
 from collections.abc import Iterator
 
@@ -11,7 +12,7 @@ from uncus.draw.projection import axes_of
 from uncus.draw.rules.rule import LEAST, TOUCHING, Rule
 from uncus.draw.seen import Seen
 from uncus.draw.subject import Fixed
-from uncus.units import sixteenths
+from uncus.units import Units, format_length, sixteenths
 
 _ON = {(1, False): " NS", (1, True): " FS", (2, False): " UNDER IT", (2, True): " ON TOP"}
 _MANY = 4  # like parts that each have their mark
@@ -80,8 +81,17 @@ def _side(f: Fixed, seen: Seen) -> str:
             return _ON[axis, middle > 0]
         return _off(seen, axis, near, middle)
     if f.normal == "" and section is not None and f.part.is_plate and not f.on_cut(seen.main):
-        return f" TURNED {f.turned:.1f} DEG" + _root(f, seen)
+        return f" TURNED {_lean(f.turned, seen)}" + _root(f, seen)
     return ""
+
+
+def _lean(degrees: float, seen: Seen) -> str:
+    """An angle in degrees, or as a bevel where the preset asks for one."""
+    if not seen.preset.twelfths or seen.units is not Units.IMPERIAL:
+        return f"{degrees:.1f} DEG"
+    run, slow = (12.0, degrees) if degrees <= 45.0 else (12.0, 90.0 - degrees)
+    rise = format_length(12 * 25.4 * math.tan(math.radians(slow)), Units.IMPERIAL)
+    return f"{rise} IN {run:g}" + ("" if degrees <= 45.0 else " FROM SQUARE")
 
 
 def _beside(f: Fixed, seen: Seen) -> str:
