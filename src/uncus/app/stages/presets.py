@@ -111,6 +111,8 @@ class PresetsDialog(QDialog):
             form.addRow(QLabel("No presets yet: all rules are on for every piece. Press New."))
         else:
             self._fill(form, self.presets[at])
+        if (old := self.form.takeWidget()) is not None:
+            old.deleteLater()  # one of its fields may be what called
         self.form.setWidget(new)
         self._preview(self.presets[at] if 0 <= at < len(self.presets) else None)
 
