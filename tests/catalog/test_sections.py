@@ -171,3 +171,14 @@ def test_the_long_leg_of_an_angle_stands_upright():
     assert len(angles) > 100 and all(s.d >= s.b for s in angles)
     s = section("L6X4X1/2")
     assert (s.d, s.b, s.gage) == pytest.approx((6 * 25.4, 4 * 25.4, 3.5 * 25.4))
+
+
+@pytest.mark.parametrize(
+    ("name", "clear"),
+    [("W12X26", 0.75 * INCH), ("W14X90", 1.4375 * INCH), ("IPE300", 7.1 / 2 + 15), ("HEB200", 9.0 / 2 + 18)],
+)
+def test_a_flange_lies_flat_from_the_fillet_on(name, clear):
+    """The detailing k1 of American shapes; half the web and the radius of European ones, which have none."""
+    assert section(name).clear == pytest.approx(clear, abs=1.6)
+    s = section(name)
+    assert s.clear >= s.tw / 2 + s.r - 1e-6

@@ -14,13 +14,20 @@ from tests.draw.reading import Reader
 
 from uncus.bill.lists import all_lists
 from uncus.catalog.bolts import HoleKind
+from uncus.catalog.sections import Form, section
+from uncus.draw.drawn import draw_all
 from uncus.draw.issue import reasons
 from uncus.draw.notes import note_lines
 from uncus.draw.register import register
 from uncus.draw.sheet import Text
+from uncus.draw.subject import Fixed, Subject
+from uncus.frame.placement import Placement
 from uncus.job.records import Connection, End, Member, Project, Role
 from uncus.job.start import usual_rules
 from uncus.mark.marking import Marks
+from uncus.steel.features import EndCut, Face, Hole
+from uncus.steel.joint import Weld
+from uncus.steel.part import plate, rolled
 from uncus.units import Units, format_elevation, format_length
 
 
@@ -245,3 +252,46 @@ def test_the_job_s_facts_stand_on_the_sheets_they_are_of_and_surfaces_that_stay_
     for title, job in after.items():
         why = ["what the shop works to changed", *(["tests of welds changed"] if title in welded else [])]
         assert reasons(before[title], job) == why
+
+
+@pytest.mark.parametrize("which", ["sample", "gallery_job"])
+def test_parts_are_set_off_what_their_piece_has(which, drawn):
+    """The heel of an angle or the back of a channel; the centre line of everything else."""
+    seen = Counter()
+    for entry, sheets in drawn(which):
+        if entry.kind != "assembly" or entry.job.subject.main.section is None:
+            continue
+        words = [t for s in sheets for spot in s.spots for t, _ in spot.texts if re.search(r" (of|ON) (HEEL|CL)\b", t)]
+        form = entry.job.subject.main.form
+        for text in words:
+            heel = "HEEL" in text
+            assert heel == (form is Form.ANGLE) or form is Form.CHANNEL, (entry.name, text)
+            seen[form] += 1
+    assert seen[Form.I] > 3
+
+
+def test_what_is_neither_welded_nor_bolted_to_the_piece_is_not_held_by_it():
+    beam, _ = rolled(section("W12X26"), "A992", "", EndCut(0.0), EndCut(3000.0))
+    two = tuple(Hole(Face.WEB, x, 0.0, 20.0) for x in (50.0, 120.0))
+    tab = plate([(0, -50), (200, -50), (200, 50), (0, 50)], 10.0, "A36", "", two)
+    at = Placement((1000.0, 200.0, 0.0), np.eye(3))
+    loose = Fixed("j/loose", tab, at, "p1", None, "y")
+    weld = Weld("w", 6.0, ((0.0, 0.0, 0.0), (1.0, 0.0, 0.0)), ("a", "b"), 1, False)
+    beside = Fixed("j/held", tab, Placement((1000.0, 210.0, 0.0), np.eye(3)), "p1", weld, "y")
+    alone = Subject(beam, (loose,))
+    assert not alone.is_bolted(loose)
+    both = Subject(beam, (loose, beside))
+    assert both.is_bolted(loose) and not both.is_bolted(beside), "through the holes of what is welded on"
+
+
+@pytest.mark.parametrize(
+    ("bow", "deep"), [((0.0, 0.0, 400.0), 12.2), ((0.0, 400.0, 0.0), 6.49), ((0.0, 0.0, -400.0), 12.2)]
+)
+def test_a_rolled_piece_is_shown_from_the_side_from_which_it_bends(bow, deep):
+    """As rolled, in the view as it is formed: as high as its middle stands out and it is deep there."""
+    arch = Member(id="arch", role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(5000, 0, 0), bow=bow)
+    job, shop = marked([Project(), usual_rules(Units.IMPERIAL), arch])
+    entry = next(e for e in register(job, shop) if e.kind == "assembly")
+    frame = next(f for s in draw_all(entry.job) for f in s.frames if f.name == "as formed")
+    high = (frame.box[3] - frame.box[1]) * frame.scale
+    assert high == pytest.approx(400 + deep * 25.4, abs=30)
