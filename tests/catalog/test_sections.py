@@ -180,5 +180,9 @@ def test_the_long_leg_of_an_angle_stands_upright():
 def test_a_flange_lies_flat_from_the_fillet_on(name, clear):
     """The detailing k1 of American shapes; half the web and the radius of European ones, which have none."""
     assert section(name).clear == pytest.approx(clear, abs=1.6)
-    s = section(name)
-    assert s.clear >= s.tw / 2 + s.r - 1e-6
+
+
+def test_no_flange_is_flat_within_its_fillet():
+    flanged = [s for s in sections().values() if s.flanged]
+    assert all(s.clear >= max(s.k1, s.tw / 2 + s.r) - 1e-6 for s in flanged)
+    assert any(s.tw / 2 + s.r > s.k1 + 1.0 for s in flanged), "detailing values are not always the larger"

@@ -280,6 +280,8 @@ def test_what_is_neither_welded_nor_bolted_to_the_piece_is_not_held_by_it():
     beside = Fixed("j/held", tab, Placement((1000.0, 210.0, 0.0), np.eye(3)), "p1", weld, "y")
     alone = Subject(beam, (loose,))
     assert not alone.is_bolted(loose)
+    pair = Subject(beam, (loose, msgspec.structs.replace(beside, id="j/too", weld=None)))
+    assert not pair.is_bolted(loose), "nor by what is held no better"
     both = Subject(beam, (loose, beside))
     assert both.is_bolted(loose) and not both.is_bolted(beside), "through the holes of what is welded on"
 
