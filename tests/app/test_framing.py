@@ -496,6 +496,15 @@ def test_work_planes_are_chosen_named_and_kept(full):
     d.window.do(BY_ID["web plane"])
     d.click(column.start[0], column.start[1], 2500)
     assert session.plane.name == "web of column W10X39"
+    d.window.do(BY_ID["flange plane"])
+    d.click(column.start[0], column.start[1], 2500)
+    assert session.plane.name == "flange of column W10X39"
+    middle = d.model.rect().center()
+    d.drag(middle, middle + QPoint(90, -60), Qt.MouseButton.MiddleButton)  # turned askew
+    d.window.do(BY_ID["view plane"])
+    across, up = d.model.camera.axes[0], d.model.camera.axes[1]
+    assert np.allclose(np.abs([session.plane.base.z @ across, session.plane.base.z @ up]), 0.0, atol=1e-6)
+    assert max(abs(session.plane.base.z)) < 0.999, "neither level nor a wall"
 
 
 def test_snaps_are_named_and_forced_by_key(full):

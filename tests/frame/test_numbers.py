@@ -69,6 +69,8 @@ def test_bracing_between_corners(shape, expected):
         found = frame("bay of bracing", a, c, shape=shape, drop=300.0, lift=200.0)
         assert [((m.start[0] / 1000, m.start[2]), (m.end[0] / 1000, m.end[2])) for m in found] == expected
         assert all(m.start[1] == m.end[1] == 9 and m.double is None for m in found)
+        backs = [member_frame(m, section(m.section)).to_model((0, -section(m.section).b / 2, 0)) for m in found]
+        assert all(m.line is Line.GAGE for m in found) and np.allclose([b[1] for b in backs], 9), "backs on the plane"
     found = frame("bay of bracing", (0, 0, 0), (6000, 0, 4000), shape=shape, pair="star", leg="short", gap=12.0)
     assert all(m.double.layout is Layout.STAR and m.double.leg is Leg.SHORT and m.double.gap == 12 for m in found)
 

@@ -11,7 +11,7 @@ from uncus.frame.numbers.kind import ByNumbers, Placed, between
 from uncus.frame.placement import Vec, unit
 from uncus.job.errors import JobError
 from uncus.job.forms import About
-from uncus.job.records import Double, Layout, Leg, Member, Role
+from uncus.job.records import Double, Layout, Leg, Line, Member, Role
 from uncus.units import INCH
 
 _BACKED = (Form.ANGLE, Form.CHANNEL)
@@ -88,7 +88,9 @@ def build(p: Params, placed: Placed) -> list[Member]:
     if p.shape == "X" and p.crossing == _CROSSINGS[2]:
         return _set_off(p, [(at(*s), at(*e)) for s, e in shapes["X"]])
     double = None if p.pair == "single" else Double(Layout(p.pair), Leg(p.leg), p.gap, None, p.spacing)
-    return [between(Role.BRACE, p.section, at(*s), at(*e), double=double) for s, e in shapes[p.shape]]
+    # a single angle lies with its back on the bay's plane, where its gussets are, its gage line on the work points
+    line = Line.GAGE if double is None and section(p.section).form is Form.ANGLE else Line.CENTRE
+    return [between(Role.BRACE, p.section, at(*s), at(*e), line, double=double) for s, e in shapes[p.shape]]
 
 
 def _set_off(p: Params, lines: list[tuple[Vec, Vec]]) -> list[Member]:
