@@ -181,6 +181,21 @@ def test_a_truss_is_one_piece_welded_in_the_shop_and_fits_between_its_columns(fo
     assert kinds <= ({"end tee", "base plate"} if columns else {"corner gusset"} if loose and web == "Howe" else set())
 
 
+def test_two_braces_between_floor_beams_are_no_truss_and_their_beams_stay_apart():
+    """A sway frame without columns at its corners: gussets on site, and every beam its own piece."""
+    beams = [
+        Member(id=f"floor{z}", role=Role.BEAM, section="W16X31", start=(0, 0, z), end=(9000, 0, z)) for z in (0, 3600)
+    ]
+    lines = (((1500, 0, 0), (4500, 0, 3600)), ((4500, 0, 3600), (7500, 0, 0)))
+    braces = [Member(id=f"b{n}", role=Role.BRACE, section="HSS4X4X1/4", start=a, end=b) for n, (a, b)
+        in enumerate(lines)]  # fmt: skip
+    job, report = run(*beams, *braces)
+    assert {c.kind for c in report.made} & {"welded end", "mitred ends"} == set()
+    assert {c.kind for c in report.made if c.member.startswith("b")} == {"side gusset", "chevron gusset"}
+    put(job, report.made)
+    assert len(Shop(job.records.values()).shipped) == 4
+
+
 @pytest.mark.sampled(3)
 @pytest.mark.parametrize("units", [Units.IMPERIAL, Units.METRIC])
 @pytest.mark.parametrize("way", WAYS)

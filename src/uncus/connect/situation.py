@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from enum import StrEnum
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -20,6 +22,7 @@ _MEETS = 60.0  # mm within which two ends are at one place
 _ABOUT = 20_000.0  # mm about a foot in which others tell where the ground is
 _STEP = 2500.0  # mm by which foundations may step
 WEBS = (Role.BRACE, Role.POST, Role.HANGER, Role.STRUT)  # what may be a web of a truss
+_LEAST_WEBS = 3  # on one chord, from which they and it are a truss
 _FLAT = 0.02  # of slope up to which a brace lies in plan
 _FOOT = 500.0  # mm above a column's foot at which a brace is at its base
 
@@ -134,24 +137,34 @@ class Surroundings:
 
     # -- trusses ------------------------------------------------------------------------------------
     def _chord(self, index: int, here: Vec, there: Vec) -> str | None:
-        """The chord that a web of a truss ends on: braces and posts between two chords in one upright plane, with a
-        brace among those that meet at either end."""
-        role = self.all.members[index].role
-        if role not in WEBS:
+        """The chord that a web of a truss ends on."""
+        if index not in self._webs:
             return None
-        ends = [self._chords_at(index, here, there), self._chords_at(index, there, here)]
-        if not all(ends) or ends[0] == ends[1]:
+        post = self.all.members[index].role is not Role.BRACE
+        if post and not any(self._meets_web(index, *pair) for pair in ((here, there), (there, here))):
             return None
-        if role is not Role.BRACE and not any(self._meets_web(index, *pair) for pair in ((here, there), (there, here))):
-            return None
-        away = there - here
+        found, away = self._chords_at(index, here, there), there - here
 
         def beyond(one: str) -> bool:
             """Whether a chord lies to the other side of the panel point than the web."""
             i = self.all.index[one]
             return float(((self.all.a[i] + self.all.b[i]) / 2 - here)[:2] @ away[:2]) < 0
 
-        return min(ends[0], key=lambda one: (beyond(one), ends[0][one]))
+        return min(found, key=lambda one: (beyond(one), found[one]))
+
+    @cached_property
+    def _webs(self) -> frozenset[int]:
+        """Braces and posts between two chords in one upright plane, three of them at least on one chord: two alone are
+        a frame that is braced, whose beams stay apart."""
+        chords = {}
+        for i, member in enumerate(self.all.members):
+            if member.role in WEBS:
+                ends = (self.all.a[i], self.all.b[i])
+                first, last = (self._chords_at(i, p, q).keys() for p, q in (ends, ends[::-1]))
+                if first and last and first != last:
+                    chords[i] = first | last
+        on = Counter(chord for both in chords.values() for chord in both)
+        return frozenset(i for i, both in chords.items() if max(on[chord] for chord in both) >= _LEAST_WEBS)
 
     def _is_web(self, index: int) -> bool:
         """Whether a post is one of a truss."""
@@ -174,7 +187,7 @@ class Surroundings:
         reach = _MEETS + 2 * max(self.all.size[self.all.index[one]] for one in chords)
         for a, b in ((self.all.a, self.all.b), (self.all.b, self.all.a)):
             for i in np.flatnonzero(self.braces & (np.linalg.norm(a - here, axis=1) < reach)):
-                if chords.keys() & self._chords_at(int(i), a[i], b[i]).keys() and self._chords_at(int(i), b[i], a[i]):
+                if int(i) in self._webs and chords.keys() & self._chords_at(int(i), a[i], b[i]).keys():
                     return True
         return False
 
