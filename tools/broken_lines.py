@@ -156,6 +156,7 @@ def main() -> None:
     parser.add_argument("files", nargs="*", type=Path)
     parser.add_argument("--count", type=int, default=50)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--after", type=int, default=0, help="go on after so many of them")
     parser.add_argument("--minutes", type=float, default=20.0, help="for one break at most")
     parser.add_argument("--tests", nargs="*", default=[], help="instead of those of the room")
     given = parser.parse_args()
@@ -163,7 +164,7 @@ def main() -> None:
         p for room in ROOMS for p in sorted((ROOT / "src/uncus" / room).rglob("*.py"))
     ]
     every = list(spots(files))
-    chosen = random.Random(given.seed).sample(every, min(given.count, len(every)))
+    chosen = random.Random(given.seed).sample(every, min(given.count, len(every)))[given.after :]
     missed = 0
     with tempfile.TemporaryDirectory() as scratch:
         work = Path(scratch) / "work"
