@@ -19,12 +19,8 @@ from uncus.deliver.calculation import calculation_pdf, sheets_of
 from uncus.deliver.flat_dxf import flat_document
 from uncus.deliver.nc import Scribe
 from uncus.deliver.outputs import OUTPUTS, chosen
-from uncus.deliver.package import Progress, Stopped, produce, went_out
+from uncus.deliver.package import Progress, Stopped, produce
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
-from uncus.draw.drawn import sheets
-from uncus.draw.entry import State
-from uncus.draw.keeping import revised
-from uncus.draw.register import register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Connection, Member, Project, Role
@@ -287,45 +283,3 @@ def test_a_joint_of_a_kind_nobody_knows_is_on_its_calculation_sheet():
     sheets = sheets_of(odd, build(odd), odd.all(Connection)[:3])
     assert all("x…”, " in one.title and one.findings and not one.values for one in sheets) and len(sheets) == 3
     assert calculation_pdf("odd", sheets).startswith(b"%PDF")
-
-
-def test_sheets_carry_the_day_on_which_they_go_out(tmp_path):
-    """Before there is a revision: on paper, in the register and in the next package while they are as they went; a
-    revision has its own day; what is drawn anew without one has the new day, and is no other sheet for it."""
-    job, shop = marked(frame(1, 1))
-    job.follow(shop.follow)
-
-    def dates():
-        found = {}
-        for entry in register(job, shop):
-            (cell,) = {s.words for sheet in sheets(entry) for s in sheet.spots if s.key == "title|date"} or {""}
-            found[entry.name] = cell
-        return found
-
-    def send(on):
-        made = produce(job, tmp_path / on, only=["sheets"], shop=shop, on=on, make=ThreadPoolExecutor)
-        with job.change("sent") as change:
-            for record in went_out(job, made):
-                change.put(record)
-        return {path.stem: path for path in (tmp_path / on).rglob("*.pdf")}
-
-    def printed(path):
-        return PdfReader(path).pages[0].extract_text()
-
-    assert set(dates().values()) == {""}
-    first = send("2026-03-01")
-    assert set(dates().values()) == {"2026-03-01"} and all("2026-03-01" in printed(p) for p in [*first.values()][:3])
-    assert all(e.state is State.CURRENT for e in register(job, shop))
-    with job.change("tests") as change:
-        change.put(msgspec.structs.replace(job.project, weld_tests="VT 100%"))  # on sheets of what is welded
-    stale = {e.name for e in register(job, shop) if e.state is not State.CURRENT}
-    revised_one = next(e for e in register(job, shop) if e.name not in stale)
-    with job.change("revised") as change:
-        for record in revised([revised_one], "2026-03-20", "as built"):
-            change.put(record)
-    second = send("2026-04-01")
-    now = dates()
-    assert stale and all(now[name] == "2026-04-01" for name in stale if name in now)
-    assert now[revised_one.name] == "2026-03-20" and "2026-03-20" in printed(second[revised_one.name])
-    kept = set(now) - stale - {revised_one.name}
-    assert kept and {now[name] for name in kept} == {"2026-03-01"}

@@ -16,7 +16,7 @@ from uncus.deliver.outputs import BY_NAME, Output, chosen
 from uncus.draw.above import above
 from uncus.draw.batch import failure_words
 from uncus.draw.drawn import draw_all
-from uncus.draw.entry import Entry, State
+from uncus.draw.entry import Entry
 from uncus.draw.inputs import SheetJob
 from uncus.draw.issue import packed
 from uncus.draw.keeping import sent
@@ -112,25 +112,17 @@ def produce(
         )
     marks = Marks(job, shop.carried)
     marks.require(assemblies)
-    on = on or date.today().isoformat()
     with written(out) as folder:
-        made = _Package(job, shop, marks, wanted, folder, progress, on).write(outputs, make)
+        made = _Package(job, shop, marks, wanted, folder, progress).write(outputs, make)
+    on = on or date.today().isoformat()
     gone = tuple(issued(job, shop, wanted, on)) if made.sheets else ()
     return msgspec.structs.replace(made, folder=out.absolute(), issued=gone, on=on)
 
 
 class _Package:
     def __init__(
-        self,
-        job: Job,
-        shop: Shop,
-        marks: Marks,
-        wanted: Callable[[Assembly], bool],
-        folder: Folder,
-        progress: Progress,
-        on: str,
+        self, job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool], folder: Folder, progress: Progress
     ) -> None:
-        self.on = on
         self.job, self.shop, self.wanted = job, shop, wanted
         self.folder, self.progress = folder, progress
         self.files: list[Listed] = []
@@ -185,7 +177,7 @@ class _Package:
 
     def _sheets(self, entries: list[Entry], outputs: tuple[str, ...], make: Make) -> None:
         work = partial(_drawn, kinds={e.name: e.kind for e in entries}, outputs=outputs)
-        for done in each(work, [self._dated(e) for e in entries], self.progress.stopped, 30, make):
+        for done in each(work, [e.job for e in entries], self.progress.stopped, 30, make):
             self._step(f"sheet {done.item.name}")
             if done.result is None:
                 self.failures.append(failure_words(done.item.name, done.failure))
@@ -195,12 +187,6 @@ class _Package:
             self.packed[done.item.name] = done.result.packed
         if self.progress.stopped():
             raise Stopped
-
-    def _dated(self, entry: Entry) -> SheetJob:
-        """What a sheet is drawn from, with the day of this package; one that is as it last went out keeps its own."""
-        if entry.state is State.CURRENT and entry.issue is not None:
-            return entry.job
-        return msgspec.structs.replace(entry.job, issued=self.on)
 
     def _manifest(self) -> None:
         self._step("manifest")

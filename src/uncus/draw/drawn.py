@@ -36,7 +36,7 @@ def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
 
 def _printed(entry: Entry) -> str:
     """The fingerprint of what a sheet prints: its input, and what its title says of revisions."""
-    return of_values(entry.job.content, entry.hand, entry.job.since, entry.job.issued)
+    return of_values(entry.job.content, entry.hand, entry.job.since)
 
 
 def sheets(entry: Entry) -> tuple[Sheet, ...]:

@@ -45,7 +45,6 @@ class PlanJob(msgspec.Struct, frozen=True):
     units: Units
     content: str
     hand: Drawing | None = None
-    issued: str = ""
     since: str = ""
 
     @property
@@ -112,7 +111,7 @@ def draw(job: PlanJob) -> Sheet:
     left, low, right, high = paper.drawing
     board = Board()
     title = {
-        **named(job.name, job.hand, job.issued),
+        **named(job.name, job.hand),
         "project": f"{job.project}   {job.number}",
         "sheet": "1 OF 1",
         "line 1": f"ERECTION PLAN: {job.level.name.upper()}",

@@ -42,10 +42,9 @@ def printed(job: SheetJob) -> SheetJob:
 def fingerprint(job: SheetJob) -> str:
     """Of all that is given to the drawing of a job as it is printed, but for the words of its title that revisions
     make."""
-    bare = replace(job, content="", since="", issued="", hand=look(job.hand))
+    bare = replace(job, content="", since="", hand=look(job.hand))
     if isinstance(bare, GatheredJob):
-        plain = (replace(one, content="", since="", issued="", hand=look(one.hand)) for one in bare.jobs)
-        bare = replace(bare, jobs=tuple(plain))
+        bare = replace(bare, jobs=tuple(replace(one, content="", since="", hand=look(one.hand)) for one in bare.jobs))
     return hashlib.sha256(encoded(bare)).hexdigest()[:16]
 
 

@@ -162,7 +162,7 @@ def _unnamed(old: SheetJob, new: SheetJob) -> list[str]:
         name
         for a, b in pairs
         for name in a.__struct_fields__
-        if name not in ("content", "since", "issued", "hand", "subject")
+        if name not in ("content", "since", "hand", "subject")
         and encoded(getattr(a, name)) != encoded(getattr(b, name))
     ]
     if set(names) <= {"main", "fixed", "bill", "works"}:

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-import msgspec
-
 from uncus.draw.entry import Entry
 from uncus.draw.histories import History, Place, current, kept, matched
 from uncus.draw.inputs import SheetJob, printed
@@ -81,7 +79,7 @@ def entry(
     plates: tuple[Entry, ...] = (),
 ) -> Entry:
     """A line of the register for a sheet drawn from `job`, as far as that is printed."""
-    job = msgspec.structs.replace(printed(job), issued=standing.issue.on if standing.issue else "")
+    job = printed(job)
     return Entry(
         job=job,
         title=title,

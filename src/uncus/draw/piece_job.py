@@ -38,7 +38,6 @@ class PieceJob(msgspec.Struct, frozen=True):
     hand: Drawing | None = None
     preset: SheetPreset = USUAL
     aside: tuple[Edit, ...] = ()  # made by hand on a piece that lies the other way round
-    issued: str = ""  # the day it goes out, or last went
     since: str = ""  # the copy that a revision under way is clouded against
 
     @property

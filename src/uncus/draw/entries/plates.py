@@ -45,6 +45,6 @@ def _together(of: Needs, plates: tuple[Entry, ...]) -> Entry:
     name = f"{jobs[0].name}-{jobs[-1].name}" if len(jobs) > 1 else jobs[0].name
     own = tuple(one.piece for one in plates)
     standing = of.kept.standing(KIND, own, name)
-    job = GatheredJob(name, jobs, "", standing.hand, since=standing.since)
+    job = GatheredJob(name, jobs, "", standing.hand, standing.since)
     pieces = tuple(dict.fromkeys(p for one in plates for p in one.pieces))
     return entry(job, f"{len(jobs)} plates", KIND, pieces, own, standing, plates)
