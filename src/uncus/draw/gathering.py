@@ -13,7 +13,6 @@ from uncus.catalog.sections import Form
 from uncus.connect.kind import Body
 from uncus.connect.kinds import KINDS
 from uncus.connect.meeting import Meeting, meeting
-from uncus.connect.surface import facing
 from uncus.draw.studs import Stud
 from uncus.draw.subject import Fixed, Meets, Subject, hole_key, normal_of
 from uncus.frame.axes import is_vertical
@@ -146,31 +145,26 @@ def framing_of(assemblies: Iterable[Assembly], shop: Shop, marks: Marks) -> tupl
 
 
 def _framing(assembly: Assembly, shop: Shop, marks: Marks) -> list[tuple[str, float, str]]:
-    letters = dict(_faces(assembly))
+    letters, place = dict(_faces(assembly)), assembly.main.placement
     if not letters:
         return []
+    outward = [(letters[str(face)], n) for face, n in _outward(place).items()]
     found = []
     for record in shop.connections_at(assembly.id):
-        kind = KINDS.get(record.kind)
-        if record.support != assembly.id or kind is None or not kind.carries:
+        kind, body = KINDS.get(record.kind), shop.body(record.member)
+        mark = marks.of_assembly(record.member)
+        if record.support != assembly.id or kind is None or not kind.carries or body is None or not mark:
             continue
-        joint, mark = shop.joint(record.id), marks.of_assembly(record.member)
-        if joint is None or joint.support is None or not mark:
-            continue
-        here, away = joint.member.end(record.end), joint.member.away(record.end)
-        side = facing(joint.support, here, away)
-        if not isinstance(side, str) and abs(float(away[2])) < _PLUMB:
-            letter = letters.get(str(_face_of(assembly, side.normal)), "")
-            member = joint.member.record
+        away, member = body.away(record.end), body.record
+        if abs(float(away[2])) < _PLUMB:
+            letter, _ = max(outward, key=lambda side: float(side[1] @ away))
             found.append((letter, round((member.start if record.end is End.LEFT else member.end)[2], 1), mark))
     return found
 
 
-def _face_of(assembly: Assembly, normal: Vec) -> Face:
-    """The side of an upright piece that looks along a direction, or nearest to it."""
-    place = assembly.main.placement
-    outward = {Face.WEB: -place.y, Face.BACK: place.y, Face.TOP: place.z, Face.BOTTOM: -place.z}
-    return max(outward, key=lambda face: float(outward[face] @ normal))
+def _outward(place: Placement) -> dict[Face, Vec]:
+    """The way each side of a piece looks."""
+    return {Face.WEB: -place.y, Face.BACK: place.y, Face.TOP: place.z, Face.BOTTOM: -place.z}
 
 
 def _side(met: Meeting) -> str:
@@ -210,7 +204,7 @@ def _faces(assembly: Assembly) -> tuple[tuple[str, str], ...]:
     place = assembly.main.placement
     if not is_vertical(place.x):
         return ()
-    outward = {Face.WEB: -place.y, Face.BACK: place.y, Face.TOP: place.z, Face.BOTTOM: -place.z}
+    outward = _outward(place)
     north = np.array([0.0, 1.0, 0.0])
     first = max((Face.TOP, Face.BOTTOM), key=lambda f: (round(float(outward[f] @ north), 6), f is Face.TOP))
     start = math.atan2(float(outward[first][0]), float(outward[first][1]))
