@@ -8,6 +8,7 @@ import msgspec
 import numpy as np
 
 from uncus.catalog.sections import Form
+from uncus.connect import params as p_
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Body, Joint, Kind, angle_between
 from uncus.connect.meeting import Meeting, on_surface
@@ -26,12 +27,7 @@ _BESIDE = 0.5  # mm by which two axes may miss one another
 
 
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    where: Annotated[
-        str,
-        About(
-            "Welded", unit="choice", choices=("in the shop", "on site"), help="In the shop: both leave it as one piece."
-        ),
-    ] = "in the shop"
+    where: p_.Where = "in the shop"
     weld: Annotated[
         str,
         About("Weld", unit="choice", choices=("groove", "fillet"), help="Groove: through the whole thickness."),

@@ -21,3 +21,7 @@ Gage = Annotated[float | None, About("Gage", low=30, high=600, help="Between the
 Thickness = Annotated[float | None, About("Plate thickness", low=4, high=150, help=BY_RULE)]
 Weld = Annotated[float | None, About("Weld leg", low=3, high=40, help="Goes with the plate where left empty.")]
 Angle = Annotated[str | None, About("Angle", unit="section", help=BY_RULE)]
+Where = Annotated[
+    str,
+    About("Welded", unit="choice", choices=("in the shop", "on site"), help="In the shop: both leave it as one piece."),
+]

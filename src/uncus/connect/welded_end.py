@@ -26,12 +26,7 @@ _ROOT = 3.2  # mm of root opening that a fillet still bridges (AWS D1.1 5.21.1: 
 
 
 class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    where: Annotated[
-        str,
-        About(
-            "Welded", unit="choice", choices=("in the shop", "on site"), help="In the shop: both leave it as one piece."
-        ),
-    ] = "in the shop"
+    where: p_.Where = "in the shop"
     gap: Annotated[
         float, About("Root opening", low=0, high=_ROOT, help="From the side of what holds it to the end.")
     ] = 0.0
