@@ -10,7 +10,7 @@ import numpy as np
 from uncus.catalog.sections import Form
 from uncus.connect import params as p_
 from uncus.connect.fitup import Fitup
-from uncus.connect.kind import Body, Joint, Kind, angle_between
+from uncus.connect.kind import Body, Joint, Kind, angle_between, up_to
 from uncus.connect.meeting import Meeting, on_surface
 from uncus.connect.section_weld import ring_of
 from uncus.connect.strength import axial
@@ -56,7 +56,7 @@ def build(joint: Joint) -> Contribution:
         cuts.append(cut)
     ring = [a.frame.to_model((cuts[0].x(y, z), y, z)) for y, z in ring_of(a.section)]
     groove = p.weld == "groove"
-    size = a.section.tw if groove else max(fit.rules.tab_weld, fit.leg(a.section.tw))
+    size = a.section.tw if groove else max(fit.rules.tab_weld, up_to(a.section.tw, fit.inch, 1 / 16, 1))
     form = WeldForm.GROOVE if groove else WeldForm.FILLET
     fit.weld("round", size, ring, (a.id, b.id), 1, p.where == "on site", around=True, form=form,
         root=0.0 if groove or p.gap <= 1.6 else p.gap)  # fmt: skip
