@@ -1,6 +1,7 @@
 """Series, policies, typed, unique and issued marks, families, standards and left-out pieces; a run over a lens;
 conflicts settled."""
 
+import json
 import random
 
 import msgspec
@@ -9,7 +10,9 @@ from tests.connect.sound import beam, column, girder
 
 from uncus.job.errors import JobError
 from uncus.job.job import Job
+from uncus.job.migrations import records_from
 from uncus.job.records import (
+    AnyRecord,
     Connection,
     End,
     Fact,
@@ -27,6 +30,7 @@ from uncus.job.records import (
 )
 from uncus.mark.content import mark_id
 from uncus.mark.marker import Marker
+from uncus.mark.marking import Marks
 from uncus.mark.proposal import Choices, State, apply
 from uncus.mark.sameness import maps
 from uncus.mark.series import letters
@@ -148,6 +152,34 @@ def test_frozen_marks_ask_before_they_change():
     assert next(r for r in kept.rows if "b0" in r.pieces and not r.part).mark == "B1"
     yard.run(new.choices)
     assert yard.mark("b0") == "B4"
+
+
+@pytest.mark.parametrize("policy", ["loose", "firm", "frozen"])
+def test_marks_of_a_version_with_other_fingerprints_stay_and_a_change_is_still_seen(policy):
+    members = beams(6, 5, 4)
+    yard = Yard(B, P, *members, policy=policy)
+    yard.run()
+    was, marks = yard.marks(), yard.job.all(Mark)
+    issued = IssuedMark(id="issued:assembly:B3", mark="B3", contents=("of then",), on="2026-11-20")
+    older = [
+        msgspec.convert(json.loads(body), AnyRecord)
+        for one in (*marks, issued)
+        for body in records_from(10, msgspec.json.encode(one))
+    ]
+    assert not any(m.content for m in older[:-1]) and not older[-1].contents
+    yard.put(*older)
+    again = Yard(*yard.job.records.values(), policy=policy)  # opened, and put back under an open window
+    for one in (yard, again):
+        assert "older version" in Marks(one.job).unmarked(one.shop.shipped.values())[0]
+        assert {r.state for r in one.marker.proposal().rows} == {State.KEPT}
+        one.put(changed(members[1], section="W12X30"))
+        asked = one.row("b1").state is State.CONFLICT
+        assert asked == (policy == "frozen"), "by its form, which marks have where they are kept"
+        one.run()
+        assert (
+            (one.mark("b0"), one.mark("b2")) == (was["b0"], was["b2"]) if policy != "loose" else one.mark("b2") == "B3"
+        )
+        assert not Marks(one.job).unmarked(a for id, a in one.shop.shipped.items() if id != "b1")
 
 
 @pytest.mark.parametrize("policy", ["loose", "firm", "frozen"])

@@ -105,7 +105,8 @@ class Mark(Record, frozen=True, tag=True):
     """The mark of one piece; its id is `mark:`, assembly or part, and the piece's id.
 
     `content` is the fingerprint of the piece the mark was given to, so that a piece changed since is seen; `form`
-    that of its form whichever way it was drawn, by which a piece drawn anew gets its mark back. `how` says what was
+    that of its form whichever way it was drawn, by which a piece drawn anew gets its mark back. A mark of a version
+    that reckoned fingerprints otherwise has no `content`. `how` says what was
     asked for it: a `typed` mark is kept as it is, a `unique` piece shares its mark with none, one `left out` has
     none.
     """
@@ -138,7 +139,8 @@ class AdvanceMark(Record, frozen=True, tag=True):
 
 
 class IssuedMark(Record, frozen=True, tag=True):
-    """A mark that went out, and the contents of the pieces under it: it is never given to another piece."""
+    """A mark that went out, and the contents of the pieces under it (none where an older version reckoned them): it is
+    never given to another piece."""
 
     mark: str
     contents: tuple[str, ...]

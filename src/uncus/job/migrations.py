@@ -23,7 +23,7 @@ def _lens_rules(record: Body) -> Body:
 
 
 def _as_it_is(record: Body) -> Body:
-    """Versions 3 to 8, 10 and 11: new kinds of record, and values with usual ones; what is there is read as it is."""
+    """Versions 3 to 8 and 10: new kinds of record, and values with usual ones; what is there is read as it is."""
     return record
 
 
@@ -49,6 +49,19 @@ def _of_version_9(record: Body) -> Body:
     return {"type": "Issue", "piece": "", "kind": "", "revision": "", "packed": "", **own}
 
 
+_FINGERPRINTS: dict[object, Body] = {
+    "Mark": {"content": ""},
+    "AdvanceMark": {"content": ""},
+    "IssuedMark": {"contents": []},
+}
+
+
+def _without_old_fingerprints(record: Body) -> Body:
+    """Version 11: places are rounded otherwise, so that a building that is moved keeps its marks. A fingerprint of
+    before says nothing of what changed since; the form of a piece, which marks have beside it, still does."""
+    return {**record, **_FINGERPRINTS.get(record.get("type"), {})}
+
+
 STEPS: dict[int, Callable[[Body], Body]] = {
     1: _lens_rules,
     2: _as_it_is,
@@ -59,7 +72,7 @@ STEPS: dict[int, Callable[[Body], Body]] = {
     7: _as_it_is,
     8: _of_version_9,
     9: _as_it_is,
-    10: _as_it_is,
+    10: _without_old_fingerprints,
 }  # from this version to the next
 
 

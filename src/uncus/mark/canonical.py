@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Iterable
+from functools import lru_cache
 
 import msgspec
 import numpy as np
@@ -33,10 +33,22 @@ def _digest(form: object) -> str:
     return hashlib.sha256(msgspec.json.encode(form)).hexdigest()[:16]
 
 
+@lru_cache(maxsize=65536)
+def part_reading(part: Part) -> Reading:
+    """A part's form in values that can be ordered: parts of one section, or of one thickness, can be held against one
+    another. Nothing in it is a fingerprint, so the order does not hang on the last digits of a reckoning."""
+    return min(_plate_forms(part) if part.section is None else [_rolled_form(part, r) for r in _ways(part)])
+
+
 def part_form(part: Part) -> str:
     """The fingerprint of a part's form."""
-    forms = _plate_forms(part) if part.section is None else [_rolled_form(part, r) for r in _ways(part)]
-    return _digest(min(forms))
+    return _digest(part_reading(part))
+
+
+def part_order(part: Part) -> tuple[object, ...]:
+    """Numbers go to the heaviest section first, then to the longest piece."""
+    name = part.section.name if part.section else f"PL{part.thickness:08.2f}"
+    return -part.section.kg_m if part.section else 0.0, name, -_read(part.length)
 
 
 def _ways(part: Part) -> list[Matrix]:
@@ -117,15 +129,22 @@ def _plate_forms(part: Part) -> list[Reading]:
     return forms
 
 
-def _points(points: Iterable[Iterable[float]]) -> list[list[int]]:
-    return [[_read(v) for v in p] for p in points]
+def _points(points: Matrix) -> list[list[int]]:
+    read: list[list[int]] = np.floor((points + _OFF) / _GRID).astype(int).tolist()
+    return read
 
 
 def assembly_form(assembly: Assembly) -> str:
-    """The fingerprint of an assembly's form: its main part and where the corners and holes of the others lie in it."""
+    """The fingerprint of an assembly's form."""
+    return _digest(assembly_reading(assembly))
+
+
+def assembly_reading(assembly: Assembly) -> Reading:
+    """An assembly's form in values that can be ordered among those whose main parts have one section: its main part
+    and where the corners and holes of the others lie in it."""
     main = assembly.main.part
     if main.section is None:
-        return _digest([part_form(p.part) for p in assembly.pieces])
+        return tuple(part_reading(p.part) for p in assembly.pieces)
     inverse = assembly.main.placement.inverse
     others = [(_head(p.part), (inverse @ p.placement).to_model(_marked_points(p.part))) for p in assembly.pieces[1:]]
     others += [(("stud", words), np.array([place.origin])) for words, place in assembly.studs]
@@ -134,7 +153,7 @@ def assembly_form(assembly: Assembly) -> str:
         origin = np.array([main.length if r[0, 0] < 0 else 0.0, 0.0, 0.0])
         placed = sorted((list(head), sorted(_points(points @ r.T + origin))) for head, points in others)
         forms.append((_rolled_form(main, r), placed))
-    return _digest([_read(assembly.member.camber), min(forms)])
+    return _read(assembly.member.camber), min(forms)
 
 
 def _marked_points(part: Part) -> Matrix:

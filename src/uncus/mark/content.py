@@ -67,11 +67,5 @@ def natural(mark: str) -> tuple[object, ...]:
     return tuple((0, int(t), "") if t.isdigit() else (1, 0, t) for t in re.findall(r"\d+|\D+", mark))
 
 
-def part_order(part: Part) -> tuple[object, ...]:
-    """Numbers go to the heaviest section first, then to the longest piece."""
-    name = part.section.name if part.section else f"PL{part.thickness:08.2f}"
-    return (-part.section.kg_m if part.section else 0.0, name, -part.length)
-
-
 def mark_id(piece: str, part: bool) -> str:
     return f"mark:{'part' if part else 'assembly'}:{piece}"

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
+from functools import partial
+from itertools import groupby
+from operator import attrgetter
+
+import msgspec
 
 from uncus.job.records import Mark, MarkRules, Series
-from uncus.mark.canonical import assembly_form, part_form
+from uncus.mark.canonical import assembly_form, assembly_reading, part_form, part_order, part_reading
 from uncus.mark.clusters import AssemblyClusters
-from uncus.mark.content import part_content, part_order
+from uncus.mark.content import part_content
 from uncus.mark.proposal import Row
 from uncus.mark.sameness import Alike
 from uncus.mark.series import Lets, series_for
@@ -37,8 +42,8 @@ class Group:
     until then. `wide`: two of them are further apart than twice the tolerance, by steps of less.
     """
 
-    __slots__ = ("_form", "_order", "assemblies", "changed", "family", "fresh", "held", "is_part", "key", "out",
-        "part", "pieces", "rows", "series", "typed", "wide")  # fmt: skip
+    __slots__ = ("_detail", "_form", "assemblies", "changed", "family", "fresh", "held", "is_part", "key", "out",
+        "part", "pieces", "rows", "series", "size", "typed", "wide")  # fmt: skip
 
     def __init__(self, key: Key, series: Series, part: Part, is_part: bool, families: str) -> None:
         self.key, self.series, self.part, self.is_part = key, series, part, is_part
@@ -48,22 +53,23 @@ class Group:
         self.out: set[str] = set()
         self.fresh: set[str] = set()
         self.changed: set[str] = set()
+        self.size = part_order(part)
         self.family: tuple[object, ...] = family_of(part, families) if families != "none" else (key,)
-        self._order: tuple[object, ...] | None = None
+        self._detail: tuple[object, ...] | None = None
         self._form = ""
         self.assemblies: dict[str, Assembly] = {}
         self.wide = False
         self.rows: tuple[tuple[object, ...], list[Row]] | None = None
 
     def join(self, piece: str, content: str, mark: Mark | None) -> None:
-        self.pieces[piece], self._order, self._form = content, None, ""
+        self.pieces[piece], self._form = content, ""
         self._count(piece, mark, 1)
 
     def leave(self, piece: str, mark: Mark | None) -> None:
         self._count(piece, mark, -1)
         del self.pieces[piece]
         self.assemblies.pop(piece, None)
-        self._order, self._form = None, ""
+        self._form = ""
 
     def remark(self, piece: str, before: Mark | None, after: Mark | None) -> None:
         self._count(piece, before, -1)
@@ -86,16 +92,36 @@ class Group:
     def form(self) -> str:
         """The fingerprint of their common form, whichever way each was drawn."""
         if not self._form:
-            first = min(self.assemblies, key=lambda id: (self.pieces[id], id), default="")
-            self._form = assembly_form(self.assemblies[first]) if first else part_form(self.part)
+            first = self._first
+            self._form = assembly_form(first) if first else part_form(self.part)
         return self._form
 
     @property
-    def order(self) -> tuple[object, ...]:
-        """Where its number comes: by the steel alone, whenever it was drawn (and whoever leads its cluster)."""
-        if self._order is None:
-            self._order = (*part_order(self.part), min(self.pieces.values()), str(self.key[2:]))
-        return self._order
+    def _first(self) -> Assembly | None:
+        """The same of its assemblies, whichever came first."""
+        id = min(self.assemblies, key=lambda id: (self.pieces[id], id), default="")
+        return self.assemblies.get(id)
+
+    @property
+    def detail(self) -> tuple[object, ...]:
+        """Where its number comes among those of its size: as a person could tell the pieces apart. A fingerprint
+        decides only between those that read the same."""
+        content = min(self.pieces.values())
+        if self._detail is None or self._detail[-2] != content:
+            first = self._first
+            fixed = (assembly_reading(first), *_fixing(first)) if first else ()
+            self._detail = part_reading(self.part), fixed, content, str(self.key[2:])
+        return self._detail
+
+
+_size, _detail = attrgetter("size"), attrgetter("detail")
+
+
+def _fixing(assembly: Assembly) -> tuple[object, ...]:
+    """What fixes the pieces of an assembly, in values that can be ordered."""
+    welds, bolts = assembly.shop_welds, assembly.shop_bolts
+    sizes = sorted((round(w.size, 1), str(w.sides), w.around) for own in welds.values() for w in own)
+    return sizes, sorted(str(own) for own in bolts.values())
 
 
 def _add(counter: Counter[str], name: str, weight: int) -> None:
@@ -111,6 +137,10 @@ def family_of(part: Part, families: str) -> tuple[object, ...]:
     holes = [f for f in part.features if isinstance(f, Hole)]
     bored = () if "holes" in families else (len(holes), tuple(sorted({round(h.d, 1) for h in holes})))
     return (section, part.grade, length, bored)
+
+
+def _is_old(mark: Mark) -> bool:
+    return bool(mark.mark) and not mark.content
 
 
 class Groups:
@@ -161,16 +191,28 @@ class Groups:
     def _enter(self, assembly: Assembly, own: Series) -> None:
         clusters, id = self._clusters, assembly.id
         lead, head = clusters.of(id)
-        self._join((False, lead, own.id, head), own, clusters.main(id), id, clusters.content(id))
+        content = clusters.content(id)
+        form = partial(assembly_form, assembly)
+        self._join((False, lead, own.id, head), own, clusters.main(id), id, content, form)
         self.of[(False, id)].assemblies[id] = assembly
         for piece in assembly.pieces:
             of_part = series_for(self.series, assembly, piece, self.lets)
             lead, _ = clusters.parts.of(piece.part)
             lot, words = assembly.member.lot if self.rules.lot else "", piece.words if self.rules.names else ""
-            self._join((True, lead, of_part.id, lot, words), of_part, clusters.parts.lead(lead), piece.id,
-                part_content(piece.part))  # fmt: skip
+            content = part_content(piece.part)
+            form = partial(part_form, piece.part)
+            self._join(
+                (True, lead, of_part.id, lot, words), of_part, clusters.parts.lead(lead), piece.id, content, form
+            )
 
-    def _join(self, key: Key, series: Series, part: Part, piece: str, content: str) -> None:
+    def _bring_up(self, at: tuple[bool, str], content: str, form: Callable[[], str]) -> None:
+        """A mark of an older version, whose fingerprints were other ones, is read as given to the piece as it is,
+        unless it says by its form that it was not: nobody changed the steel."""
+        mark = self.marks.get(at)
+        if mark is not None and _is_old(mark) and mark.form in ("", form()):
+            self.marks[at] = msgspec.structs.replace(mark, content=content)
+
+    def _join(self, key: Key, series: Series, part: Part, piece: str, content: str, form: Callable[[], str]) -> None:
         at = (bool(key[0]), piece)
         mark = self.marks.get(at)
         if mark is not None and mark.how == "unique":
@@ -179,17 +221,19 @@ class Groups:
         if there is not None and there.key == key and there.pieces[piece] == content:
             return  # where it is; one that was built anew has been taken out before
         self._leave(at)
+        self._bring_up(at, content, form)
         group = self.all.get(key)
         if group is None:
             group = self.all[key] = Group(key, series, part, at[0], self.rules.families)
-        group.join(piece, content, mark)
+        group.join(piece, content, self.marks.get(at))
         self.of[at] = group
 
     def remark(self, at: tuple[bool, str], after: Mark | None) -> str | None:
         """A piece's mark is another; the assembly to put again, where the piece became unique or is so no more."""
         before = self.marks.get(at)
         group = self.of.get(at)
-        if (before is not None and before.how == "unique") != (after is not None and after.how == "unique"):
+        unique = (before is not None and before.how == "unique", after is not None and after.how == "unique")
+        if unique[0] != unique[1] or (after is not None and _is_old(after)):
             self._leave(at)
             group = None
         if after is None:
@@ -202,10 +246,13 @@ class Groups:
         return self.owner.get(at[1], at[1])
 
     def kinds(self, part: bool) -> list[Group]:
-        """Groups of parts or of assemblies in the order in which they are numbered."""
+        """Groups of parts or of assemblies in the order in which they are numbered: by the steel alone, whenever it
+        was drawn (and whoever leads its cluster)."""
         found = [g for g in self.all.values() if g.is_part == part]
         for group in found:
             wide = (self._clusters.parts if part else self._clusters).wide(str(group.key[1]))
             if wide != group.wide:
                 group.wide, group.rows = wide, None
-        return sorted(found, key=lambda g: g.order)
+        found.sort(key=_size)
+        same = (list(groups) for _, groups in groupby(found, _size))  # few: details are read where sizes do not tell
+        return [g for groups in same for g in (sorted(groups, key=_detail) if len(groups) > 1 else groups)]

@@ -36,7 +36,7 @@ def since_ordered(job: Job, shop: Shop, piece: str, part: bool, mark: str) -> st
         return ""
     words = f"{advance.mark}, {advance.on}, {advance.package}"
     content = _content(shop, piece, part)
-    if content and content != advance.content:
+    if content and advance.content and content != advance.content:
         return f"{words}; changed since"
     return f"{words}; {mark} now" if mark and mark != advance.mark else words
 

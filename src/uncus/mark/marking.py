@@ -51,6 +51,8 @@ class Marks:
             own = self._assembly.get(assembly.id)
             if own is None:
                 found.append(f"{assembly.words} (no mark)")
+            elif not own.content:
+                found.append(f"{own.mark} (marked by an older version)")
             elif own.content != assembly_content(assembly):
                 found.append(f"{own.mark} (changed since it was marked)")
             elif any(self._stale(piece) for piece in assembly.pieces):

@@ -148,7 +148,7 @@ class Settling:
             contents = self.given.issued.get(name)
             if contents is None:
                 continue
-            if any(content in contents for content in group.pieces.values()):
+            if any(content in contents for content in group.pieces.values()) or (not contents and held[name] >= SAME):
                 if self._take(group, name):
                     return
             elif id(group) not in self.names:
@@ -222,7 +222,7 @@ class Settling:
         if taken and (self.policy == "frozen" or (self.policy == "firm" and not self.given.rules.refill)):
             number = max(number, max(taken) + series.step)
         last, after = self.limits.get(series.id, (None, None))
-        for group in sorted(groups, key=lambda g: g.order):
+        for group in groups:
             own = numbers.get(group.family) if families else None
             if own is None:
                 while number in taken:
