@@ -14,8 +14,6 @@ from uncus.app.canvas.laid import Layouts
 from uncus.app.canvas.scene import batches
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.kinds import KINDS
-from uncus.draw.drawn import draw_all
-from uncus.draw.issue import packed
 from uncus.draw.keeping import edited, issue_of, revised
 from uncus.draw.register import past, register
 from uncus.job.drawings import Hidden
@@ -179,11 +177,7 @@ def _sent(rng: random.Random, of: Followed) -> Iterable[Record]:
     entries = [e for e in register(of.job, of.shop) if e.kind != "plates"]
     e = rng.choice(entries) if entries else None
     today = "2026-03-01"
-    return (
-        [issue_of(e, today, packed(e.job, draw_all(e.job))), *issued(of.job, of.shop, lambda a: a.id in e.own, today)]
-        if e
-        else []
-    )
+    return [issue_of(e, today), *issued(of.job, of.shop, lambda a: a.id in e.own, today)] if e else []
 
 
 def _by_hand(rng: random.Random, of: Followed) -> Iterable[Record]:

@@ -6,6 +6,8 @@ EN 10210-2:2006 and EN 10219-2:2006 annex B: hollow sections; EN 10056-1:1998: a
 import math
 from collections.abc import Iterator
 
+from uncus.catalog.sections import ANGLE_GAGES
+
 DENSITY = 0.00785  # kg/m to a mm2
 FILLET = 1 - math.pi / 4
 WALLS = (3.0, 3.2, 4.0, 5.0, 6.0, 6.3, 8.0, 10.0, 12.0, 12.5, 14.2, 16.0, 20.0)
@@ -46,8 +48,6 @@ ANGLES = {
 CHANNEL_GAGES = {80: 25, 100: 30, 120: 30, 140: 35, 160: 35, 180: 40, 200: 40, 220: 45, 240: 45, 260: 50, 280: 50,
     300: 55,
                  320: 58, 350: 58, 380: 60, 400: 60}  # fmt: skip
-ANGLE_GAGES = {30: 17, 35: 18, 40: 22, 45: 25, 50: 30, 60: 35, 65: 35, 70: 40, 75: 40, 80: 45, 90: 50, 100: 55, 120: 65,
-               125: 70, 130: 75, 135: 75, 150: 80, 160: 90, 180: 100, 200: 110}  # fmt: skip
 
 
 def corner(t: float, hot: bool) -> tuple[float, float]:
@@ -86,7 +86,7 @@ def angles() -> Iterator[dict[str, object]]:
             yield _row(f"L{d}X{b}X{t:g}", "L EN", "L", area, float(d), float(b), float(t), float(t), solved) | {
                 "k": t + root,
                 "k1": t + root,
-                "gage": float(ANGLE_GAGES.get(d, 0)),
+                "gage": float(ANGLE_GAGES.get(d, 0) if d >= 30 else 0),
             }
 
 

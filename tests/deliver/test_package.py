@@ -19,8 +19,12 @@ from uncus.deliver.calculation import calculation_pdf, sheets_of
 from uncus.deliver.flat_dxf import flat_document
 from uncus.deliver.nc import Scribe
 from uncus.deliver.outputs import OUTPUTS, chosen
-from uncus.deliver.package import Progress, Stopped, produce
+from uncus.deliver.package import Progress, Stopped, produce, went_out
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
+from uncus.draw.drawn import sheets
+from uncus.draw.issue import opened
+from uncus.draw.keeping import revised
+from uncus.draw.register import register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Connection, Member, Project, Role
@@ -204,6 +208,28 @@ def test_only_some_and_only_through_a_lens(sample, tmp_path):
     assert sum(f.kind == "nc" for f in made.files) == len(
         {Marks(job).of_part(p.id) for p in shop.pieces() if p.part in columns and not p.part.item}
     )
+
+
+def test_sheets_say_the_day_they_went_out_and_keep_it_when_they_go_again(tmp_path):
+    job, shop = marked(frame(1, 1))
+
+    def go(on: str) -> set[str]:
+        made = produce(job, tmp_path / "p", only=["sheets"], shop=shop, on=on, make=ThreadPoolExecutor)
+        with job.change("went out") as change:
+            for record in went_out(job, made):
+                change.put(record)
+        words = {p.stem: PdfReader(p).pages[0].extract_text() for p in (tmp_path / "p").rglob("*.pdf")}
+        assert all((on in text) != (on != "2026-02-01" and "2026-02-01" in text) for text in words.values())
+        return {name for name, text in words.items() if on in text}
+
+    every = go("2026-02-01")
+    assert len(every) > 5 and not go("2026-03-01"), "nothing changed: the same sheets as before"
+    assert all(opened(e.issue.packed)[1] == sheets(e) for e in register(job, shop))
+    entry = next(e for e in register(job, shop) if e.name == "B1")
+    with job.change("a revision") as change:
+        for record in revised([entry], "2026-03-02", "as asked"):
+            change.put(record)
+    assert go("2026-04-01") == {"B1"}
 
 
 class Stopping(Progress):

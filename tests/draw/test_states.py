@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from tests.conftest import how_many
 from tests.draw.gallery import hard
 
-from uncus.draw.drawn import draw_all
+from uncus.draw.drawn import draw_all, going_out
 from uncus.draw.entry import State
 from uncus.draw.inputs import printed
 from uncus.draw.issue import packed
@@ -83,7 +83,7 @@ def sent(request, once):
         job = Job(boathouse() if request.param == "imperial" else hard())
         shop = build(job)
         apply(job, propose(job, shop))
-        sheets = {(e.kind, e.piece): (e, draw_all(e.job)) for e in register(job, shop)}
+        sheets = {(e.kind, e.piece): (e, draw_all(going_out(e, "2026-01-01"))) for e in register(job, shop)}
         with job.change("issue") as change:
             for e, drawn in sheets.values():
                 change.put(issue_of(e, "2026-01-01", packed(e.job, drawn)))

@@ -16,9 +16,7 @@ import msgspec
 import pytest
 
 from uncus.connect.standards import Standards, from_json, to_json
-from uncus.draw.drawn import draw_all
 from uncus.draw.entry import State
-from uncus.draw.issue import packed
 from uncus.draw.keeping import issue_of
 from uncus.draw.register import past, register
 from uncus.draw.states import why
@@ -567,7 +565,7 @@ def test_sheets_sent_before_copies_were_kept_are_still_known_as_sent(tmp_path):
         assert states["B1"] == (State.STALE, ["sent before copies were kept; what changed is not known"])
         assert {i.sheet for i in job.all(Issue)} == {"E1", "B1", "p1", "B99"} and not past(job, shop)
         entry = next(e for e in register(job, shop) if e.name == "B1")
-        issue = issue_of(entry, "2026-02-01", packed(entry.job, draw_all(entry.job)))
+        issue = issue_of(entry, "2026-02-01")
         with job.change("sent") as change:
             change.put(issue)
         assert next(e for e in register(job, shop) if e.name == "B1").state is State.CURRENT

@@ -6,8 +6,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from uncus.draw.above import above
-from uncus.draw.drawn import draw_all
-from uncus.draw.issue import packed
 from uncus.draw.keeping import issue_of
 from uncus.draw.register import register
 from uncus.job.errors import JobError
@@ -256,7 +254,7 @@ def test_a_sheet_counts_as_sent_for_the_pieces_it_shows_whatever_they_are_called
     shop = build(job)
     entry = next(e for e in register(job, shop) if e.name == "B3")
     with job.change("sent") as change:
-        change.put(issue_of(entry, "2026-02-01", packed(entry.job, draw_all(entry.job))))
+        change.put(issue_of(entry, "2026-02-01"))
     assert set(chosen(read("sheet is sent"), job, shop, above(job, shop))) == set(entry.own)
     with job.change("renamed") as change:
         for mark in [m for m in job.all(Mark) if m.mark in ("B3", "B4") and not m.part]:

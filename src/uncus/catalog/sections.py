@@ -10,6 +10,7 @@ from functools import cache
 from importlib.resources import files
 
 import msgspec
+import numpy as np
 
 from uncus.units import STEEL_DENSITY
 from uncus.words import Unknown
@@ -91,10 +92,22 @@ class Section(msgspec.Struct, frozen=True):
 # Usual gages in angle legs, in inches: leg, gage (AISC Manual table 1-7A)
 _LEG_GAGES = ((1.0, 0.625), (1.5, 0.875), (2.0, 1.125), (2.5, 1.375), (3.0, 1.75), (3.5, 2.0), (4.0, 2.5), (5.0, 3.0),
               (6.0, 3.5), (7.0, 4.0), (8.0, 4.5))  # fmt: skip
+# In mm: leg, gage (DIN 997, and as is usual past its legs)
+ANGLE_GAGES = {20: 12, 25: 15, 30: 17, 35: 18, 40: 22, 45: 25, 50: 30, 60: 35, 65: 35, 70: 40, 75: 40, 80: 45, 90: 50,
+    100: 55, 120: 65, 125: 70, 130: 75, 135: 75, 150: 80, 160: 90, 180: 100, 200: 110}  # fmt: skip
+
+
+def in_millimetres(size: float) -> bool:
+    """Whether a size was given in whole mm, and not in eighths of an inch."""
+    whole, eighths = abs(size - round(size)), abs(size / 3.175 - round(size / 3.175))
+    return whole < 1e-3 < eighths
 
 
 def usual_gage(leg: float) -> float:
-    """The gage of a single line of bolts in an angle leg of so many mm; between the table's legs in proportion."""
+    """The gage of a single line of bolts in an angle leg of so many mm; between the table's legs in proportion, and in
+    whole mm where the leg is."""
+    if in_millimetres(leg):
+        return float(round(np.interp(leg, list(ANGLE_GAGES), list(ANGLE_GAGES.values()))))
     inches = leg / 25.4
     legs, gages = zip(*_LEG_GAGES, strict=True)
     if inches >= legs[-1]:

@@ -18,6 +18,7 @@ from uncus.connect.gusset import FAR, Arm, Flat, Params, Plane, Side, on_side
 from uncus.connect.kind import Body
 from uncus.frame.placement import Vec
 
+_THREAD = 5.0  # mm of a bolt past its nut
 _BESIDE = 12.0  # mm between a brace and the angles that hold its gusset
 
 
@@ -60,7 +61,7 @@ def clips(fit: Fitup, plane: Plane, shape: list[tuple[float, float]], side: Side
             f"smaller ones."
         )
     flat, out = fitting[0]
-    line = a + (usual_gage(flat) - side.gap) * side.normal
+    line = a + (_gage(s, flat, fit.size(p.bolt)) - side.gap) * side.normal
     low, high = _room_on(shape, line, along, fit.size(p.bolt).edge)
     low, high = max(low, edge + 6.0), min(high, float((b - a) @ along) - edge - 6.0)
     rows = int((high - low) // pitch) + 1
@@ -111,15 +112,25 @@ def angle_side(fit: Fitup, plane: Plane, key: str, id: str, held: Clips | str, s
             frame = frame.moved((-held.long, 0.0, 0.0))
         ids[sign] = fit.length(f"{key} {words}", frame, s, held.long, owner, f"{words} clip angle", usual_grade(s))
         fit.bolts(f"{key} {words} bolts", bolt, out, -normal, (ids[sign], side.body.id), field=True)
-    points = [plane.model(held.start) + run * x + normal * usual_gage(held.flat) for x in held.steps]
+    points = [plane.model(held.start) + run * x + normal * _gage(s, held.flat, bolt) for x in held.steps]
     plies = [*(ids[w] for w in (-1.0,) if w in ids), id, *(ids[w] for w in (1.0,) if w in ids)]
     fit.bolts(f"{key} bolts", bolt, points, plane.frame.y, plies, field=False)
+
+
+def _gage(s: Section, leg: float, bolt: BoltSize) -> float:
+    """The gage of bolts in a leg: the usual. In mm, where it may be anywhere, as far out as a socket turns beside the
+    nuts of the other leg, which stand at the same places."""
+    usual = usual_gage(leg)
+    if bolt.system == "inch":
+        return usual
+    clear = 5.0 * math.ceil((s.tw + bolt.nut_height + _THREAD + bolt.turn) / 5.0)
+    return max(usual, min(clear, 5.0 * math.floor((leg - bolt.edge) / 5.0)))
 
 
 def _gage_on(body: Body, normal: Vec, heel: Vec, way: Vec, held: Clips, bolt: BoltSize) -> float:
     """From a clip angle's heel to its bolts in what holds it: the usual, less where an I's flange ends before, as
     far as the heads clear the angle's own fillet."""
-    s, usual = body.section, usual_gage(held.out)
+    s, usual = body.section, _gage(held.section, held.out, bolt)
     if s.form is not Form.I or abs(float(normal @ body.frame.z)) < 0.5:
         return usual
     room = s.b / 2 - float(body.frame.to_local(heel)[1]) * math.copysign(1.0, float(way @ body.frame.y)) - bolt.edge

@@ -15,7 +15,7 @@ from uncus.deliver.making import File, Making
 from uncus.deliver.outputs import BY_NAME, Output, chosen
 from uncus.draw.above import above
 from uncus.draw.batch import failure_words
-from uncus.draw.drawn import draw_all
+from uncus.draw.drawn import draw_all, going_out
 from uncus.draw.entry import Entry
 from uncus.draw.inputs import SheetJob
 from uncus.draw.issue import packed
@@ -112,19 +112,26 @@ def produce(
         )
     marks = Marks(job, shop.carried)
     marks.require(assemblies)
-    with written(out) as folder:
-        made = _Package(job, shop, marks, wanted, folder, progress).write(outputs, make)
     on = on or date.today().isoformat()
+    with written(out) as folder:
+        made = _Package(job, shop, marks, wanted, folder, progress, on).write(outputs, make)
     gone = tuple(issued(job, shop, wanted, on)) if made.sheets else ()
     return msgspec.structs.replace(made, folder=out.absolute(), issued=gone, on=on)
 
 
 class _Package:
     def __init__(
-        self, job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool], folder: Folder, progress: Progress
+        self,
+        job: Job,
+        shop: Shop,
+        marks: Marks,
+        wanted: Callable[[Assembly], bool],
+        folder: Folder,
+        progress: Progress,
+        on: str,
     ) -> None:
         self.job, self.shop, self.wanted = job, shop, wanted
-        self.folder, self.progress = folder, progress
+        self.folder, self.progress, self.on = folder, progress, on
         self.files: list[Listed] = []
         self.packed: dict[str, str] = {}  # the copy of each sheet that went, by its name
         self.failures = [f"Left out of the package: {f.text}" for found in shop.findings.values() for f in found]
@@ -177,7 +184,7 @@ class _Package:
 
     def _sheets(self, entries: list[Entry], outputs: tuple[str, ...], make: Make) -> None:
         work = partial(_drawn, kinds={e.name: e.kind for e in entries}, outputs=outputs)
-        for done in each(work, [e.job for e in entries], self.progress.stopped, 30, make):
+        for done in each(work, [going_out(e, self.on) for e in entries], self.progress.stopped, 30, make):
             self._step(f"sheet {done.item.name}")
             if done.result is None:
                 self.failures.append(failure_words(done.item.name, done.failure))

@@ -84,14 +84,15 @@ def notes(board: Board, column: Box, lines: Sequence[str], top: float, foot: flo
     return []
 
 
-def named(name: str, hand: Drawing | None) -> dict[str, str]:
-    """A title's fields that tell a sheet's name with its revision, who drew and checked it, and when it was made."""
+def named(name: str, hand: Drawing | None, on: str) -> dict[str, str]:
+    """A title's fields that tell a sheet's name with its revision, who drew and checked it, and the day it goes out;
+    until then that of its last revision."""
     last = hand.revisions[-1] if hand and hand.revisions else None
     return {
         "name": name,
         "drawn": hand.drawn if hand else "",
         "checked": hand.checked if hand else "",
-        "date": last.on if last else "",
+        "date": on or (last.on if last else ""),
         "revision": last.mark if last else "",
     }
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from uncus.caches import Cache
 from uncus.draw import erection, gathered, piece_sheet
 from uncus.draw.entry import PAST, Entry
@@ -34,9 +36,14 @@ def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
     return clouded(opened(job.since)[1], found) if job.since else found
 
 
+def going_out(entry: Entry, on: str) -> SheetJob:
+    """What an entry's sheets are drawn from when they go out on a day; those that went out already keep their day."""
+    return entry.job if entry.job.on else replace(entry.job, on=on)
+
+
 def _printed(entry: Entry) -> str:
-    """The fingerprint of what a sheet prints: its input, and what its title says of revisions."""
-    return of_values(entry.job.content, entry.hand, entry.job.since)
+    """The fingerprint of what a sheet prints: its input, and what its title says of revisions and of going out."""
+    return of_values(entry.job.content, entry.hand, entry.job.since, entry.job.on)
 
 
 def sheets(entry: Entry) -> tuple[Sheet, ...]:

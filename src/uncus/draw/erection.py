@@ -46,6 +46,7 @@ class PlanJob(msgspec.Struct, frozen=True):
     content: str
     hand: Drawing | None = None
     since: str = ""
+    on: str = ""
 
     @property
     def edits(self) -> tuple[Edit, ...]:
@@ -111,7 +112,7 @@ def draw(job: PlanJob) -> Sheet:
     left, low, right, high = paper.drawing
     board = Board()
     title = {
-        **named(job.name, job.hand),
+        **named(job.name, job.hand, job.on),
         "project": f"{job.project}   {job.number}",
         "sheet": "1 OF 1",
         "line 1": f"ERECTION PLAN: {job.level.name.upper()}",

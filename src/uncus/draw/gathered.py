@@ -31,6 +31,7 @@ class GatheredJob(msgspec.Struct, frozen=True):
     content: str
     hand: Drawing | None = None
     since: str = ""
+    on: str = ""
 
     @property
     def units(self) -> Units:
@@ -71,7 +72,7 @@ def draw(job: GatheredJob) -> tuple[Sheet, ...]:
         words = f"{one.name}   {one.required} REQUIRED   {describe(part, job.units)}   1:{scale:g}"
         board.text(Text(cx, y1 - high * (n // across + 1) + _CAPTION / 2 + 1, words, 2.5, "c", narrow=True))
     values = {
-        **named(job.name, job.hand),
+        **named(job.name, job.hand, job.on),
         "project": f"{first.project}   {first.number}",
         "line 1": f"{len(job.jobs)} PARTS",
         "line 3": f"PAINT: {first.finish.upper()}",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 
 import numpy as np
@@ -14,7 +14,7 @@ from uncus.connect.kind import Body
 from uncus.connect.kinds import KINDS
 from uncus.connect.meeting import Meeting, meeting
 from uncus.draw.studs import Stud
-from uncus.draw.subject import Fixed, Meets, Subject, hole_key, normal_of
+from uncus.draw.subject import EndWelds, Fixed, Meets, Subject, hole_key, normal_of
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement, Vec
 from uncus.job.errors import JobError
@@ -26,7 +26,7 @@ from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.forming import laid_flat, unrolled
-from uncus.steel.joint import FastenerKind, point
+from uncus.steel.joint import FastenerKind, WeldForm, point
 from uncus.steel.part import rolled
 from uncus.units import format_elevation
 
@@ -61,6 +61,7 @@ def of_assembly(assembly: Assembly, marks: Marks, shop: Shop, job: Job) -> Subje
         _faces(assembly),
         main.part if main.part.is_formed else None,
         tuple(_studs(assembly)),
+        end_welds=tuple(_end_welds(assembly)) if straight else (),
     )
 
 
@@ -77,6 +78,21 @@ def _studs(assembly: Assembly) -> Iterator[Stud]:
             yield Stud(
                 point(place.origin), point(place.axes[:, 0]), stud_diameter(group.size), group.length, group.size
             )
+
+
+def _end_welds(assembly: Assembly) -> Iterator[EndWelds]:
+    """The fillets that are made on site along the main part near its ends, such as those of a slotted tube."""
+    main, found = assembly.main, Counter[tuple[bool, float, float]]()
+    for weld in assembly.site_welds:
+        xs = main.placement.to_local(np.array(weld.path))[:, 0]
+        along = len(weld.path) == 2 and abs(float(xs[1] - xs[0])) > 0.99 * math.dist(*weld.path)
+        if weld.form is WeldForm.FILLET and along:
+            middle = float(xs.mean())
+            found[(middle > main.part.length / 2, round(weld.size, 2), round(weld.length / weld.sides, 1))] += (
+                weld.sides
+            )
+    for (right, size, length), n in sorted(found.items()):
+        yield EndWelds(right, size, length, n)
 
 
 def _sources(assembly: Assembly, shop: Shop) -> tuple[str, ...]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import hashlib
 from collections import Counter
+from typing import TypeVar
 
 import msgspec
 import numpy as np
@@ -21,6 +22,7 @@ from uncus.steel.joint import Fasteners, Weld
 from uncus.steel.part import Part
 
 SheetJob = PieceJob | PlanJob | GatheredJob
+AnySheetJob = TypeVar("AnySheetJob", bound=PieceJob | PlanJob | GatheredJob)
 replace = msgspec.structs.replace
 _NOWHERE = (0.0, 0.0, 0.0)
 
@@ -41,11 +43,15 @@ def printed(job: SheetJob) -> SheetJob:
 
 def fingerprint(job: SheetJob) -> str:
     """Of all that is given to the drawing of a job as it is printed, but for the words of its title that revisions
-    make."""
-    bare = replace(job, content="", since="", hand=look(job.hand))
+    and going out make."""
+    bare = _bare(job)
     if isinstance(bare, GatheredJob):
-        bare = replace(bare, jobs=tuple(replace(one, content="", since="", hand=look(one.hand)) for one in bare.jobs))
+        bare = replace(bare, jobs=tuple(map(_bare, bare.jobs)))
     return hashlib.sha256(encoded(bare)).hexdigest()[:16]
+
+
+def _bare(job: AnySheetJob) -> AnySheetJob:
+    return replace(job, content="", since="", on="", hand=look(job.hand))
 
 
 def of_values(*parts: object) -> str:

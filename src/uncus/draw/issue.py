@@ -55,7 +55,7 @@ def _decoded(kind: type, value: Any) -> object:
 def packed(job: SheetJob, sheets: Sequence[Sheet]) -> str:
     """A copy of sheets with what they were made from."""
     copy = _Copy(tuple(sheets))
-    job = msgspec.structs.replace(job, since="")
+    job = msgspec.structs.replace(job, since="", on="")
     if isinstance(job, PieceJob):
         copy = msgspec.structs.replace(copy, piece=job)
     elif isinstance(job, PlanJob):
@@ -118,6 +118,7 @@ def _known(old: SheetJob, new: SheetJob) -> list[str]:
         ("work points", old.subject.works, new.subject.works),
         ("letters of its faces", old.subject.faces, new.subject.faces),
         ("studs", old.subject.studs, new.subject.studs), ("camber", old.camber, new.camber),
+        ("how it lies on gussets", old.subject.bracing, new.subject.bracing),
         ("places", old.places, new.places), ("project", (old.project, old.number), (new.project, new.number)),
         ("what the shop works to", old.work, new.work), ("tests of welds", old.weld_tests, new.weld_tests),
         ("bolts that hold by friction", old.slips, new.slips),
@@ -162,7 +163,7 @@ def _unnamed(old: SheetJob, new: SheetJob) -> list[str]:
         name
         for a, b in pairs
         for name in a.__struct_fields__
-        if name not in ("content", "since", "hand", "subject")
+        if name not in ("content", "since", "on", "hand", "subject")
         and encoded(getattr(a, name)) != encoded(getattr(b, name))
     ]
     if set(names) <= {"main", "fixed", "bill", "works"}:

@@ -10,8 +10,8 @@ import msgspec
 from uncus.draw.above import WORKLIST as WORKLIST
 from uncus.draw.anchors import anchors_of
 from uncus.draw.by_hand import view_of
-from uncus.draw.drawn import sheets
-from uncus.draw.entry import Entry, State
+from uncus.draw.drawn import draw_all, going_out
+from uncus.draw.entry import Entry
 from uncus.draw.issue import packed
 from uncus.draw.piece_job import PieceJob
 from uncus.job.drawings import OF_VIEWS, Edit, Moved, Revision, Written
@@ -124,7 +124,7 @@ def issue_of(entry: Entry, on: str, copy: str = "", before: int = 0) -> Issue:
         revision=entry.revision,
         on=on,
         content=entry.job.content,
-        packed=copy or packed(entry.job, sheets(entry)),
+        packed=copy or packed(entry.job, draw_all(going_out(entry, on))),
         number=number,
         pieces=entry.own,
     )
@@ -134,9 +134,7 @@ def sent(entries: Iterable[Entry], copies: Mapping[str, str], on: str) -> list[I
     """The copies of a package; a sheet that is as it last went out is not kept twice."""
     found = []
     for entry in entries:
-        if entry.state is State.CURRENT and entry.issue is not None and entry.issue.revision == entry.revision:
-            continue
-        if entry.name in copies:
+        if entry.name in copies and not entry.job.on:
             found.append(issue_of(entry, on, copies[entry.name]))
     return found
 

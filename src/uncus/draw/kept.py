@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from uncus.draw.entry import Entry
+from msgspec.structs import replace
+
+from uncus.draw.entry import Entry, State
 from uncus.draw.histories import History, Place, current, kept, matched
 from uncus.draw.inputs import SheetJob, printed
 from uncus.draw.states import state_of
@@ -31,6 +33,11 @@ class Standing(NamedTuple):
         if hand is None or issue is None or not hand.revisions or issue.revision == hand.revisions[-1].mark:
             return ""
         return issue.packed
+
+    def went_on(self, state: State) -> str:
+        """The day a sheet went out that in this state is, title and all, what went out last; else nothing."""
+        revision = self.hand.revisions[-1].mark if self.hand and self.hand.revisions else ""
+        return self.issue.on if state is State.CURRENT and self.issue and self.issue.revision == revision else ""
 
 
 class Kept:
@@ -80,12 +87,13 @@ def entry(
 ) -> Entry:
     """A line of the register for a sheet drawn from `job`, as far as that is printed."""
     job = printed(job)
+    state = state_of(job, standing.issue)
     return Entry(
-        job=job,
+        job=replace(job, on=standing.went_on(state)),
         title=title,
         kind=kind,
         pieces=pieces,
-        state=state_of(job, standing.issue),
+        state=state,
         piece=standing.drawn_from,
         hand=standing.hand,
         issue=standing.issue,

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 from uncus.catalog.grades import electrode_words
+from uncus.draw.bracing import on_gusset_words
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.rules.holes import through_walls
 from uncus.steel.describe import forming_words
@@ -80,6 +81,10 @@ def _framing(job: PieceJob) -> Iterator[str]:
         yield f"FACE {letter}: {', '.join(found)}."
 
 
+def _bracing(job: PieceJob) -> Iterator[str]:
+    yield from on_gusset_words(job.subject.bracing, job.units)
+
+
 def _fasteners(job: PieceJob) -> Iterator[str]:
     found: Counter[tuple[str, str]] = Counter()
     for group in job.holds:
@@ -138,4 +143,18 @@ def _which_way(job: PieceJob) -> Iterator[str]:
         yield "LEFT END OF THE SHEET IS THE PIECE'S LEFT END."
 
 
-_NOTES = (_holes, _slots, _centred, _welds, _fasteners, _site_welds, _bare, _copes, _shape, _which_way, _framing, _work)
+_NOTES = (
+    _holes,
+    _slots,
+    _centred,
+    _welds,
+    _fasteners,
+    _site_welds,
+    _bare,
+    _copes,
+    _shape,
+    _which_way,
+    _framing,
+    _bracing,
+    _work,
+)

@@ -39,6 +39,7 @@ class PieceJob(msgspec.Struct, frozen=True):
     preset: SheetPreset = USUAL
     aside: tuple[Edit, ...] = ()  # made by hand on a piece that lies the other way round
     since: str = ""  # the copy that a revision under way is clouded against
+    on: str = ""  # the day it goes out, or went
 
     @property
     def asked(self) -> Asked:

@@ -311,7 +311,7 @@ def _title(job: PieceJob, paper: Template, scale: float, number: int, of: int) -
     units = job.units
     places = ", ".join(job.places[:4]) + (f" and {len(job.places) - 4} more" if len(job.places) > 4 else "")
     return {
-        **named(job.name, job.hand),
+        **named(job.name, job.hand, job.on),
         "sheet": f"{number} OF {of}",
         "project": f"{job.project}   {job.number}",
         "line 1": f"{job.required} REQUIRED   {format_weight(each, units)} EACH (GROSS), {format_weight(net, units)} "

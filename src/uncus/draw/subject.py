@@ -6,6 +6,7 @@ import msgspec
 import numpy as np
 
 from uncus.catalog.sections import Form
+from uncus.draw.bracing import OnGusset
 from uncus.draw.notches import slot_views
 from uncus.draw.studs import Stud
 from uncus.frame.placement import Placement
@@ -118,6 +119,15 @@ class Meets(msgspec.Struct, frozen=True):
     stub: tuple[Part, Placement] | None = None
 
 
+class EndWelds(msgspec.Struct, frozen=True, order=True):
+    """Welds alike that are made on site at an end of the main part: how many, each `length` long along one side."""
+
+    right: bool
+    size: float
+    length: float
+    number: int
+
+
 class Section(msgspec.Struct, frozen=True):
     """A section across the main part at `x`: what is fixed there, and which other places look like it; `named` keeps
     the name of one that was cut elsewhere by hand."""
@@ -152,6 +162,8 @@ class Subject(msgspec.Struct, frozen=True):
     rolled_as: Part | None = None  # the main part as it is once it is rolled or bent
     studs: tuple[Stud, ...] = ()
     framing: tuple[tuple[str, float, str], ...] = ()
+    bracing: tuple[OnGusset, ...] = ()  # how it lies on gussets, wherever it stands
+    end_welds: tuple[EndWelds, ...] = ()
 
     @property
     def bodies(self) -> list[tuple[Part, Placement]]:

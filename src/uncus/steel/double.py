@@ -9,24 +9,38 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
+from typing import NamedTuple
 
 import msgspec
 import numpy as np
 
-from uncus.catalog.sections import Form, Section
+from uncus.catalog.sections import Form, Section, in_millimetres
 from uncus.frame.placement import Placement
 from uncus.job.records import Double, Layout, Leg
 from uncus.steel.features import EndCut, Feature
 from uncus.steel.joint import Weld, point
 from uncus.steel.part import Part, plate, rolled
 
-_OVER = 12.7  # mm a stitch plate stands out past the legs, for its weld
-_WIDE = 63.5  # mm of a stitch plate along the member
 _CLEAR = 250.0  # mm from a bolt to the middle of a stitch plate: the joint's own plate ends between them
-_WELD = 4.7625  # mm: 3/16 in. fillets on both edges
 _X_QUARTER = np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])  # columns: section axes turned 90 degrees about x
 _X_HALF = np.diag([1.0, -1.0, -1.0])
 _Z_HALF = np.diag([-1.0, -1.0, 1.0])
+
+
+class _Stitch(NamedTuple):
+    """A stitch plate, mm: how far it stands out past the legs, for its weld; its width along the member; the fillets
+    on both edges."""
+
+    over: float
+    wide: float
+    weld: float
+
+
+_INCHES, _MILLIMETRES = _Stitch(12.7, 63.5, 4.7625), _Stitch(12.0, 65.0, 5.0)
+
+
+def _stitch(section: Section) -> _Stitch:
+    return _MILLIMETRES if in_millimetres(section.d) else _INCHES
 
 
 class Set(msgspec.Struct, frozen=True, eq=False):
@@ -97,31 +111,31 @@ def stitches(
     angles: what they hold between them stands there."""
     if double.gap < 3.0:
         return []
-    out = []
+    out, (over, wide, _) = [], _stitch(section)
     for n, at in enumerate(stitch_positions(double, right - left)):
         if any(abs(left + at - x) < _CLEAR for x in held):
             continue
         if double.layout is Layout.STAR:
             flat = n % 2 == 1
-            half = (section.b if flat else section.d) + double.gap / 2 + _OVER
+            half = (section.b if flat else section.d) + double.gap / 2 + over
             turn = _X_QUARTER if flat else np.eye(3)
         else:
-            half, turn = _upright(section, double) / 2 + _OVER, np.eye(3)
-        part = plate([(0, -half), (_WIDE, -half), (_WIDE, half), (0, half)], double.gap, grade, finish)
-        out.append(Set(f"stitch{n + 1}", part, Placement((left + at - _WIDE / 2, 0, 0), turn), "stitch plate"))
+            half, turn = _upright(section, double) / 2 + over, np.eye(3)
+        part = plate([(0, -half), (wide, -half), (wide, half), (0, half)], double.gap, grade, finish)
+        out.append(Set(f"stitch{n + 1}", part, Placement((left + at - wide / 2, 0, 0), turn), "stitch plate"))
     return out
 
 
 def stitch_welds(plates: Iterable[Set], frame: Placement, owner: str, section: Section, double: Double) -> list[Weld]:
     """A fillet along each upright edge of a stitch plate, to both angles."""
-    out = []
+    out, (over, wide, size) = [], _stitch(section)
     leg = _upright(section, double) / 2
     for one in plates:
-        low, high = (-leg, leg) if double.layout is Layout.BACK_TO_BACK else (one.part.depth_range[0] + _OVER,
-            one.part.depth_range[1] - _OVER)  # fmt: skip
+        low, high = (-leg, leg) if double.layout is Layout.BACK_TO_BACK else (one.part.depth_range[0] + over,
+            one.part.depth_range[1] - over)  # fmt: skip
         for side, mate in ((1, owner), (-1, f"{owner}/mate")):
-            for x in (0.0, _WIDE):
+            for x in (0.0, wide):
                 a, b = (frame @ one.place).to_model([(x, side * double.gap / 2, low), (x, side * double.gap / 2, high)])
                 key = f"{one.key}/{'back' if side > 0 else 'front'}{x:.0f}"
-                out.append(Weld(key, _WELD, (point(a), point(b)), (f"{owner}/{one.key}", mate), 1, field=False))
+                out.append(Weld(key, size, (point(a), point(b)), (f"{owner}/{one.key}", mate), 1, field=False))
     return out

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from msgspec.structs import replace
 
 from uncus.draw.anchors import lies_as, set_aside
+from uncus.draw.bracing import on_gussets
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry
 from uncus.draw.gathering import framing_of, of_assembly, slips
@@ -41,7 +42,11 @@ def entries(of: Needs) -> Iterator[Entry]:
 def _job(of: Needs, line: AssemblyLine, first: Assembly, standing: Standing) -> PieceJob:
     project = of.job.project
     role, subject = str(first.member.role), of_assembly(first, of.marks, of.shop, of.job)
-    subject = replace(subject, framing=framing_of(line.assemblies, of.shop, of.marks))
+    subject = replace(
+        subject,
+        framing=framing_of(line.assemblies, of.shop, of.marks),
+        bracing=on_gussets(line.assemblies, of.shop),
+    )
     hand, aside = set_aside(standing.hand, subject) if standing.hand is not None else (None, ())
     grid = next(iter(of.job.all(Grid)), None)
     return PieceJob(

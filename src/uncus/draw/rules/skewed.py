@@ -19,7 +19,8 @@ def make(seen: Seen) -> Iterator[Annotation]:
         if abs(angle) < SQUARE:
             continue
         cut = main.right if met.right else main.left
-        if abs(cut.kz if seen.name == "front" else cut.ky) < 1e-4:  # cut square: the support's own lean is said
+        square = abs(cut.kz if seen.name == "front" else cut.ky) < 1e-4
+        if square and not seen.subject.bracing:  # the support's own lean is said; of a brace a note says its slope
             at = (main.length if met.right else 0.0, seen.high)
             yield Bevel(f"{seen.name}|lean {end}", at, k, met.right)
         yield from _contact(seen, met, end)

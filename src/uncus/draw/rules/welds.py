@@ -5,6 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from uncus.draw.annotation import Annotation, WeldNote
+from uncus.draw.notches import noted
 from uncus.draw.projection import axes_of
 from uncus.draw.rules.marks import at_best
 from uncus.draw.rules.rule import Rule
@@ -15,6 +16,7 @@ _LEVEL = 0.5  # mm
 
 
 def make(seen: Seen) -> Iterator[Annotation]:
+    yield from _at_slots(seen)
     axes = axes_of(seen.name)
     # of several alike the uppermost: over the view there is more room than among the dimensions under it
     for f in sorted(seen.subject.fixed, key=lambda one: -round(float((axes @ one.centre)[1]))):
@@ -36,6 +38,17 @@ def make(seen: Seen) -> Iterator[Annotation]:
         yield WeldNote(
             f"{seen.name}|weld {f.mark} {w.size:g}", tip, w.size, w.sides == 2, w.field, w.around, groove, above
         )
+
+
+def _at_slots(seen: Seen) -> Iterator[Annotation]:
+    """The site welds of a tube's slots, where these are seen."""
+    for n, slot in enumerate(noted(seen.main, seen.units)):
+        right = slot.at[0] > seen.length / 2
+        for one in seen.subject.end_welds if slot.view == seen.name else ():
+            if one.right == right and seen.first("slot weld", right, one.size, one.length):
+                tail = f"{one.number} AT {seen.said(one.length)}"
+                yield WeldNote(f"{seen.name}|slot weld {n} {one.size:g}", slot.at, one.size, True, True, False, False,
+                    False, tail)  # fmt: skip
 
 
 RULE = Rule("welds", "Weld symbols", make, "The weld of each mark, by symbol.")
