@@ -9,12 +9,16 @@ from tests.connect.sound import beam, column, girder, joined
 from uncus.catalog.bolts import bolt_size
 from uncus.catalog.sections import section as find
 from uncus.connect.bent import Fold
+from uncus.connect.buildable import weld_runs
 from uncus.connect.buildable.blocks import Blocks, blocks_of
 from uncus.connect.buildable.holes import _to_fillet
+from uncus.frame.placement import Placement
 from uncus.job.records import Attachment, Connection, End, Line, ShopRules
 from uncus.shop.shop import Shop
+from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.flat import net_volume
 from uncus.steel.joint import Contribution
+from uncus.steel.part import plate, rolled
 from uncus.steel.profile import faces, outline
 from uncus.steel.solid import solid
 
@@ -159,3 +163,31 @@ def test_a_bolt_beside_a_bend_stands_off_by_half_its_head_and_a_millimetre(betwe
     for step in (True, False):
         found = fold.gage(one, 0.0, 19.0, step)
         assert least - 1e-6 <= found < least + 7.0 and fold.gage(one, found + 20.0, 19.0, step) == found + 20.0
+
+
+def test_how_far_a_point_is_from_a_parts_steel():
+    """Nothing on it or in it; past an edge and off the face, the way between; past the end of a rolled length too."""
+    flat = plate([(0, 0), (100, 0), (100, 50), (0, 50)], 10.0, "A36", "", [Hole(Face.WEB, 50.0, 25.0, 20.0)])
+    spots = np.array([(20, 0, 20), (20, 5, 20), (20, 6, 20), (103, 9, 20), (50, 0, 25)])
+    assert weld_runs.off(flat, Placement.identity(), spots) == pytest.approx([0, 0, 1, 5, 10], abs=0.01)
+    s = find("W12X26")
+    length, _ = rolled(s, "A992", "", EndCut(0.0), EndCut(1000.0))
+    spots = np.array(
+        [(500, 0, s.d / 2), (500, 0, s.d / 2 + 2), (500, s.tw / 2 + 3, 0), (1007, 0, 0), (-4, 0, s.d / 2 + 3)]
+    )
+    assert weld_runs.off(length, Placement.identity(), spots) == pytest.approx([0, 2, 3, 7, 5])
+
+
+@pytest.mark.parametrize("side", [1, -1])
+def test_a_plate_through_a_tube_aslant_is_refused_where_it_would_leave_by_a_corner(side):
+    """From the skew on from which it is nearer to the round of a wall than a fillet can bridge."""
+    tube = find("HSS8X8X3/8")
+
+    def refused(turn: float) -> bool:
+        said = joined("through plate", [column("HSS8X8X3/8"), beam(side * turn, "W16X31")], params={"rows": 2})
+        return any("by its corner" in f.text for f in said.connections["c"].findings)
+
+    first = next(turn for turn in np.arange(0.0, 46.0, 1.0) if refused(turn))
+    beside = (find("W16X31").tw + 9.525) / 2 / np.cos(np.radians(first))  # from the work line to the plate's middle
+    aside = tube.d / 2 * np.tan(np.radians(first)) + beside  # at either wall, its flat ending where the corner begins
+    assert aside == pytest.approx(tube.d / 2 - 2 * tube.tw - 9.6, abs=3.0) and refused(first + 8.0)

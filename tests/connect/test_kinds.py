@@ -157,8 +157,16 @@ def test_a_cap_plate(section, turn, params, right):
     over = msgspec.structs.replace(girder("W16X40", z=4500.0), roll=0.0)
     if turn:
         over = msgspec.structs.replace(over, start=(-4000.0, 0.0, 4500.0), end=(4000.0, 0.0, 4500.0))
-    sound(joined("cap plate", [over, post], right, params))
-    sound(joined("cap plate", [post], right, params, support=None))
+    shop = joined("cap plate", [over, post], right, params)
+    sound(shop)
+    along, post = shop.body("support").frame.x, shop.body("beam")
+    stiff = [p for p in shop.connections["c"].parts if p.key.startswith("stiffener")]
+    at = {round(float(along @ p.placement.origin), 1) for p in stiff}
+    s = post.section  # over the flanges, or the toes of those that run along the beam, or the walls
+    flanges = s.d - s.tf if s.form is Form.I and abs(float(along @ post.frame.z)) > 0.7 else s.b - s.tw
+    expected = {round(v, 1) for v in (-flanges / 2, flanges / 2)} if "stiffeners" in params else set()
+    assert len(stiff) == 2 * len(at) and sorted(at) == pytest.approx(sorted(expected), abs=0.2)
+    sound(joined("cap plate", [post.record], right, params, support=None))
 
 
 BASES = ({}, {"rods": 6}, {"rods": 8}, {"levelling": "plate"}, {"levelling": "shims", "grout": 40.0},

@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -16,6 +17,7 @@ from uncus.shop.lines import hole_snaps
 from uncus.shop.shop import build
 from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.flat import net_volume
+from uncus.steel.flats import flats
 from uncus.steel.forming import Bend, Curve, formed, neutral_radius, zone
 from uncus.steel.part import plate, rolled
 from uncus.steel.solid import solid
@@ -36,6 +38,8 @@ def test_a_bent_plate_measures_what_its_legs_and_angle_say(angle, radii, t, way)
     leg = 150 - zone(bend, t) / 2  # flat past the bend's zone
     corner = formed(part, [(200, 0, 300 - leg)])[0]
     assert np.linalg.norm(far - corner) == pytest.approx(leg)
+    whole = [shapely.Polygon(one.outline) for one in flats(part.outline, part.bends, t)]
+    assert len(whole) == 2 and [one.area for one in whole] == pytest.approx([400 * leg] * 2)
 
 
 def test_the_neutral_fibre_is_that_of_the_standard():
