@@ -12,7 +12,7 @@ from tests.connect.sound import beam, column
 from uncus.catalog.sections import section
 from uncus.connect.mirror import mirrored as mirrored_by
 from uncus.frame.axes import member_frame
-from uncus.frame.carrying import along, copies, flipped_with, moved
+from uncus.frame.carrying import along, copied, copies, flipped_with, moved
 from uncus.frame.cuts import join, split
 from uncus.frame.moves import (
     MOST,
@@ -299,3 +299,29 @@ def test_a_flipped_beam_keeps_both_ends_and_a_new_joint_replaces_none(job):
     found = {c.end: c.support for c in job.all(Connection) if c.member == beam.id}
     assert found == {End.LEFT: ends[End.RIGHT].support, End.RIGHT: ends[End.LEFT].support}
     assert not build(job).all_findings
+
+
+def test_a_copied_beam_is_held_by_what_stands_there_as_its_own_supports_do():
+    """Wherever along a like member; not by one of another section, beside the line, or turned otherwise."""
+    ends = [
+        Member(id=f"g{x}", role=Role.BEAM, section="W18X35", start=(x, 0, 3000), end=(x, 9000, 3000)) for x in (0, 6000)
+    ]
+    others = [
+        replace(ends[0], id="like", start=(12_000, 1000, 3000), end=(12_000, 20_000, 3000)),
+        replace(ends[1], id="heavier", section="W18X50", start=(18_000, 0, 3000), end=(18_000, 9000, 3000)),
+        replace(ends[1], id="lying", roll=90.0, start=(24_000, 0, 3000), end=(24_000, 9000, 3000)),
+        replace(ends[1], id="short", start=(30_000, 0, 3000), end=(30_000, 3000, 3000)),
+    ]
+    own = Member(id="b", role=Role.BEAM, section="W12X26", start=(0, 4000, 3000), end=(6000, 4000, 3000))
+    joints = [
+        Connection(id=f"c{e}", kind="shear tab", member="b", end=e, support=g.id)
+        for e, g in zip(End, ends, strict=True)
+    ]
+    there = {m.id: m for m in (*ends, *others, own)}
+    held = {}
+    for shift in (6000, 12_000, 18_000, 24_000):
+        made = copied([own], [move_by((shift, 0, 0))], joints, mirrored, there)
+        held[shift] = {r.end: r.support for r in made.records if isinstance(r, Connection)}
+        assert len(made.records) - 1 + len(made.left_out) == 2
+    assert held == {
+        6000: {End.LEFT: "g6000", End.RIGHT: "like"}, 12_000: {End.LEFT: "like"}, 18_000: {}, 24_000: {}}  # fmt: skip
