@@ -99,6 +99,12 @@ def test_braces_that_cross_unjoined_are_told_with_place_and_size():
     assert "cm³" in metric.text and " mm deep" in metric.text
 
 
+def test_members_that_a_joint_ties_and_still_fill_the_same_space_are_said_at_the_joint():
+    bolts = Connection(id="z", kind="crossing bolts", member="a", end=End.LEFT, support="b")
+    said = [f for f in Shop([*crossing(), bolts]).all_findings if "fill the same space" in f.text]
+    assert said and {f.about for f in said} == {"z"}
+
+
 def test_an_end_that_has_no_joint_yet_is_not_told_and_one_that_runs_through_is():
     post, one = column(), beam(z=3000.0)
     loose = Shop([Project(), post, one])
