@@ -2,6 +2,7 @@
 by the hundred."""
 
 import msgspec
+import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
@@ -12,6 +13,7 @@ from uncus.app.commands import BY_ID
 from uncus.draw.keeping import issue_of
 from uncus.job.drawings import Hidden, Merged, Moved, Reached, Recut, Scaled, Spanned, Split, Written
 from uncus.job.records import Drawing, Member, SheetPreset
+from uncus.steel.solid import plain_mesh
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 
@@ -282,5 +284,18 @@ def test_the_dimensions_of_a_sheet_stand_on_the_piece(d):
     printed = {w for s in Paper(d, "B3").view.sheet.spots for w, _ in s.texts}
     assert len(marks) > 5 and sum(m.words in printed for m in marks) > len(marks) / 2
     assert "Dimensions of the selected" in d.said
+    d.window.do(BY_ID["dimensions"])
+    assert "Dimensions of their parts" in d.said
+    of_parts = d.window.model.dimensions.of(entry.piece)
+    parts = [e for e in d.window.draw.entries if e.kind == "part" and entry.piece in e.pieces]
+    printed = {w for e in parts for s in Paper(d, e.name).view.sheet.spots for w, _ in s.texts}
+    assert len(parts) > 1 and of_parts and sum(m.words in printed for m in of_parts) > len(of_parts) / 2
+    steel = np.vstack(
+        [p.placement.to_model(plain_mesh(p.part).points) for p in session.shop.shipped[entry.piece].pieces]
+    )
+    feet = np.array([foot[0] for m in of_parts for foot in m.feet])
+    assert (feet > steel.min(axis=0) - 1.0).all() and (feet < steel.max(axis=0) + 1.0).all(), (
+        "from the steel, as it lies"
+    )
     d.window.do(BY_ID["dimensions"])
     assert not d.window.model.dimensions.on

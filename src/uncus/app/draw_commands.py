@@ -106,6 +106,7 @@ DRAW: tuple[Command, ...] = (
         "Put the selected pieces' sheets on the worklist, or take them off.", _of(lambda d: d.flag_pieces()),
         some_members),
     Command("dimensions", "Sheet dimensions", "Shift+D", "", "View", "measure",
-        "Show the dimensions of the selected piece's own sheet on it in the model; again to take them off.",
+        "Show the dimensions of the selected piece's own sheet on it in the model; again: those of its parts' sheets; "
+        "once more to take them off.",
         lambda desk: desk.model.show_dimensions(), some_members),
 )  # fmt: skip

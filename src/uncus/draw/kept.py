@@ -103,7 +103,7 @@ def entry(
     )
 
 
-def hand_of(job: Job, shop: Shop, marks: Marks, mark: str) -> Drawing | None:
-    """What was done by hand to the sheet of an assembly's mark."""
-    history = current(job, marks, assembly_lines(shop, marks)).get(("assembly", mark))
+def hand_of(job: Job, shop: Shop, marks: Marks, kind: str, mark: str) -> Drawing | None:
+    """What was done by hand to the sheet of an assembly's or a part's mark."""
+    history = current(job, marks, assembly_lines(shop, marks)).get((kind, mark))
     return history.drawing if history else None

@@ -13,12 +13,13 @@ from uncus.draw.kept import hand_of
 from uncus.draw.preset import preset_for
 from uncus.draw.rules import Sayings
 from uncus.draw.seen import Seen
+from uncus.draw.subject import Subject, of_part
 from uncus.draw.views import points_of
 from uncus.frame.placement import point_of
 from uncus.job.job import Job
-from uncus.job.records import Point, SheetPreset
+from uncus.job.records import Drawing, Point, SheetPreset
 from uncus.mark.marking import Marks
-from uncus.shop.pieces import Assembly
+from uncus.shop.pieces import Assembly, Piece
 from uncus.shop.shop import Shop
 from uncus.steel.forming import formed
 from uncus.units import chain, format_length
@@ -37,22 +38,41 @@ class Mark3(NamedTuple):
 
 def dimensions_on(assembly: Assembly, job: Job, shop: Shop, marks: Marks) -> list[Mark3]:
     """Chains of the piece's front, top and bottom views, with what was done to them by hand on the sheet."""
-    subject = of_assembly(assembly, marks, shop, job)
-    hand = hand_of(job, shop, marks, marks.of_assembly(assembly.id))
+    hand = hand_of(job, shop, marks, "assembly", marks.of_assembly(assembly.id))
+    return _of_sheet(of_assembly(assembly, marks, shop, job), assembly.main, job, hand,
+        "assembly", str(assembly.member.role))  # fmt: skip
+
+
+def part_dimensions_on(assembly: Assembly, job: Job, shop: Shop, marks: Marks) -> list[Mark3]:
+    """The same of the sheets of its parts, of each mark on the first of it; what is bought has no sheet."""
+    found: list[Mark3] = []
+    shown: set[str] = set()
+    for piece in assembly.pieces:
+        mark = marks.of_part(piece.id)
+        if piece.part.item is not None or (mark and mark in shown):
+            continue
+        shown.add(mark)
+        hand = hand_of(job, shop, marks, "part", mark) if mark else None
+        found += _of_sheet(of_part(piece.part), piece, job, hand, "part", piece.words)
+    return found
+
+
+def _of_sheet(subject: Subject, piece: Piece, job: Job, hand: Drawing | None, kind: str, role: str) -> list[Mark3]:
+    """The chains of one sheet, on the piece that is the main one of it."""
     edited = set_aside(hand, subject)[0].edits if hand is not None else ()
-    preset = preset_for(job.all(SheetPreset), "assembly", str(assembly.member.role), hand.preset if hand else "")
+    preset = preset_for(job.all(SheetPreset), kind, role, hand.preset if hand else "")
     sayings = Sayings()
     found: list[Mark3] = []
     for name in sorted(subject.views, key=lambda n: n != "front"):
         seen = Seen(subject, name, job.project.units, preset)
         edits = [e for e in edited if e.key.partition("|")[0] == name]
         kept = applied(sayings.of(seen), edits, points_of(seen)).annotations
-        found += _of_view(seen, [a for a in kept if isinstance(a, Chain)], assembly)
+        found += _of_view(seen, [a for a in kept if isinstance(a, Chain)], piece)
     return found
 
 
-def _of_view(seen: Seen, chains: list[Chain], assembly: Assembly) -> list[Mark3]:
-    part, place = assembly.main.part, assembly.main.placement
+def _of_view(seen: Seen, chains: list[Chain], piece: Piece) -> list[Mark3]:
+    part, place = piece.part, piece.placement
     (low, high), near = seen.main.depth_range, seen.main.y_range[0]
 
     def model(u: float, v: float) -> Point:

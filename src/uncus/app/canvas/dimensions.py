@@ -13,29 +13,33 @@ from uncus.app.canvas.camera import Camera
 from uncus.app.session import Session
 from uncus.app.theme import Theme
 from uncus.caches import Beside
-from uncus.draw.on_model import Mark3, dimensions_on
+from uncus.draw.on_model import Mark3, dimensions_on, part_dimensions_on
 
 _LEAST = 9.0  # pixels between two ends below which a figure is left out until one comes nearer
 
 
 class Dimensions:
-    """`pinned` pieces show theirs always, and while `on` the one under the pointer too."""
+    """`pinned` pieces show theirs always, and while `on` the one under the pointer too: those of the piece's sheet,
+    or of the sheets of its `parts`."""
 
     def __init__(self, session: Session, camera: Camera) -> None:
         self.session, self.camera = session, camera
-        self.on = False
+        self.on = self.parts = False
         self.pinned: frozenset[str] = frozenset()
         self._known: Beside[str, list[Mark3]] = Beside()
 
     def toggle(self, ids: frozenset[str]) -> str:
-        """Pin pieces, or take all off again; what was done, in words."""
-        if self.on:
-            self.on, self.pinned = False, frozenset()
+        """Pin pieces; then their parts' dimensions instead; then take all off again. What was done, in words."""
+        if self.on and self.parts:
+            self.on, self.parts, self.pinned = False, False, frozenset()
             return "Dimensions are off the model."
-        self.on, self.pinned = True, ids
-        return (
-            "Dimensions of the selected pieces; the piece under the pointer shows its own too. Shift+D takes them off."
+        self.parts = self.on
+        if not self.on:
+            self.on, self.pinned = True, ids
+        whose, after = (
+            ("their parts", "takes them off") if self.parts else ("the selected pieces", "shows their parts'")
         )
+        return f"Dimensions of {whose}; the piece under the pointer shows its own too. Shift+D {after}."
 
     def forget(self) -> None:
         """The job changed: marks and edits of sheets may have."""
@@ -47,7 +51,9 @@ class Dimensions:
         if assembly is None:
             return []
         session = self.session
-        return self._known.of(id, assembly, lambda: dimensions_on(assembly, session.job, session.shop, session.marks))
+        shown = part_dimensions_on if self.parts else dimensions_on
+        key = f"{id} {self.parts}"
+        return self._known.of(key, assembly, lambda: shown(assembly, session.job, session.shop, session.marks))
 
     def paint(self, painter: QPainter, theme: Theme, hovered: str) -> None:
         if not self.on:
