@@ -500,3 +500,13 @@ def test_left_ends_are_shown_until_they_are_taken_off(full):
     full.key(KEY.Key_L, Qt.KeyboardModifier.ShiftModifier)
     full.bot.wait(300)
     assert dotted() == shown
+
+
+def test_no_field_of_the_facts_is_cut_off(full):
+    facts, session = full.window.facts, full.window.session
+    for role in Role:
+        member = next((m for m in session.job.all(Member) if m.role is role), None)
+        if member is not None:
+            session.select([member.id])
+            QTest.qWait(20)
+            assert facts.widget().minimumSizeHint().width() <= facts.viewport().width(), role

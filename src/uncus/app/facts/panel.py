@@ -17,6 +17,8 @@ from uncus.app.tools.measure import MeasureTool
 from uncus.app.tools.tool import Tool
 from uncus.job.records import Guide, ViewFrame
 
+_NARROWEST, _WIDEST = 230, 340  # pixels that the panel keeps: as many as its page needs, so that no field is cut off
+
 
 class Facts(QScrollArea):
     """Rebuilt whenever the selection or what is selected changes."""
@@ -27,7 +29,7 @@ class Facts(QScrollArea):
         self.setObjectName("facts")
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setMinimumWidth(230)
+        self.setMinimumWidth(_NARROWEST)
         self.setAccessibleName("Facts")
         self._shown: object = None
         session.selection_changed.connect(self.rebuild)
@@ -76,4 +78,6 @@ class Facts(QScrollArea):
             old.hide()
             old.deleteLater()
         self.setWidget(page)
+        bar = self.verticalScrollBar().sizeHint().width()
+        self.setMinimumWidth(max(_NARROWEST, min(page.minimumSizeHint().width() + bar, _WIDEST)))
         self.verticalScrollBar().setValue(where)
