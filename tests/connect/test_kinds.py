@@ -592,3 +592,23 @@ def test_mitred_ends_lie_face_to_face_and_make_one_piece(name, slope, right):
 def test_ends_that_do_not_fit_are_not_mitred_and_told(members, says):
     shop = joined("mitred ends", [replace(m, line=Line.CENTRE) for m in members])
     assert says in wrong(shop)[0] and not shop.connections["c"].cuts
+
+
+@pytest.mark.parametrize("layout", ["past the top", "past both flanges", "flush"])
+def test_a_moment_end_plate_reaches_past_a_flange_to_its_bolts_or_by_what_its_weld_needs(layout):
+    shop = joined("moment end plate", [FLANGE, beam(0, "W18X35")], params={"layout": layout})
+    s, (plate,) = shop.body("beam").section, (p for p in shop.connections["c"].parts if p.key == "plate")
+    heights = shop.body("beam").frame.to_local(plate.placement.to_model([(x, 0, z) for x, z in plate.part.outline]))[
+        :, 2
+    ]
+    holes = shop.body("beam").frame.to_local(plate.placement.to_model([(h.x, 0, h.w) for h in plate.part.holes]))[:, 2]
+    over, under = heights.max() - s.d / 2, -s.d / 2 - heights.min()
+    outer = holes.max() > s.d / 2, holes.min() < -s.d / 2
+    assert outer == {"past the top": (True, False), "past both flanges": (True, True), "flush": (False, False)}[layout]
+    assert [v for v, past in ((over, outer[0]), (under, outer[1])) if not past] == pytest.approx(
+        [12.0] * (2 - sum(outer)), abs=0.01
+    )
+    edges = [
+        v for v, past in ((heights.max() - holes.max(), outer[0]), (holes.min() - heights.min(), outer[1])) if past
+    ]
+    assert all(25.0 < edge < 60.0 for edge in edges)
