@@ -10,6 +10,7 @@ import numpy as np
 
 from uncus.catalog.bolts import HoleKind, bolt_sizes, stud_diameter
 from uncus.catalog.sections import Form
+from uncus.connect import base_plate
 from uncus.connect.kind import Body
 from uncus.connect.kinds import KINDS
 from uncus.connect.meeting import Meeting, meeting
@@ -18,6 +19,7 @@ from uncus.draw.subject import EndWelds, Fixed, Meets, Subject, hole_key, normal
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Placement, Vec
 from uncus.job.errors import JobError
+from uncus.job.forms import checked
 from uncus.job.job import Job
 from uncus.job.records import End, Level
 from uncus.mark.content import natural
@@ -158,6 +160,13 @@ def framing_of(assemblies: Iterable[Assembly], shop: Shop, marks: Marks) -> tupl
         for letter, z, mark in _framing(assembly, shop, marks):
             there[(letter, z)].append(mark)
     return tuple((*at, "/".join(sorted(set(found), key=natural))) for at, found in sorted(there.items()))
+
+
+def bases_of(assemblies: Iterable[Assembly], shop: Shop) -> tuple[tuple[str, float], ...]:
+    """By what columns of one mark are levelled on their base plates, and the grout under these."""
+    feet = (r for a in assemblies for r in shop.connections_at(a.id) if r.member == a.id)
+    found = (checked(base_plate.Params, r.params) for r in feet if r.kind == base_plate.KIND.name)
+    return tuple(sorted({(p.levelling, p.grout) for p in found}))
 
 
 def _framing(assembly: Assembly, shop: Shop, marks: Marks) -> list[tuple[str, float, str]]:

@@ -81,6 +81,15 @@ def _framing(job: PieceJob) -> Iterator[str]:
         yield f"FACE {letter}: {', '.join(found)}."
 
 
+_LEVELLED = {"nuts": "NUTS UNDER THE PLATE", "plate": "A LEVELLING PLATE", "shims": "PACKS"}
+
+
+def _bases(job: PieceJob) -> Iterator[str]:
+    for by, grout in job.subject.bases:
+        under = f", {format_length(grout, job.units)} GROUT" if grout else ""
+        yield f"BASE LEVELLED BY {_LEVELLED[by]}{under}."
+
+
 def _bracing(job: PieceJob) -> Iterator[str]:
     yield from on_gusset_words(job.subject.bracing, job.units)
 
@@ -156,5 +165,6 @@ _NOTES = (
     _which_way,
     _framing,
     _bracing,
+    _bases,
     _work,
 )

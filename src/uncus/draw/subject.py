@@ -164,6 +164,9 @@ class Subject(msgspec.Struct, frozen=True):
     framing: tuple[tuple[str, float, str], ...] = ()
     bracing: tuple[OnGusset, ...] = ()  # how it lies on gussets, wherever it stands
     end_welds: tuple[EndWelds, ...] = ()
+    bases: tuple[
+        tuple[str, float], ...
+    ] = ()  # by what a column is levelled, and the grout under it, wherever it stands
 
     @property
     def bodies(self) -> list[tuple[Part, Placement]]:

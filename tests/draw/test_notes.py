@@ -1,14 +1,17 @@
-"""What a sheet says of how a brace lies on its gussets, held against the members as they are drawn."""
+"""What notes say of braces on gussets, of bases and of gages, held against the members as they are drawn."""
 
 import math
 import re
 
 import pytest
+from tests.conftest import marked
 
 from uncus.catalog.sections import section, sections, usual_gage
 from uncus.draw.bracing import OnGusset, on_gusset_words
 from uncus.draw.notes import note_lines
-from uncus.job.records import Member
+from uncus.draw.register import register
+from uncus.job.records import Connection, End, Member, Project, Role
+from uncus.job.start import SERIES
 from uncus.steel.features import Face
 from uncus.units import Units, parse_length
 
@@ -71,3 +74,20 @@ def test_gages_of_metric_legs_are_whole_and_those_of_the_catalogue():
             assert usual_gage(one.d) == one.gage, name
     assert (usual_gage(80.0), usual_gage(110.0), usual_gage(250.0)) == (45, 60, 110)
     assert usual_gage(3 * 25.4) == pytest.approx(1.75 * 25.4) and usual_gage(101.6) == pytest.approx(2.5 * 25.4)
+
+
+def test_columns_say_how_their_bases_are_levelled():
+    """All that is asked of pieces of one mark, whichever of them stands where."""
+    posts = [Member(id=f"p{n}", role=Role.COLUMN, section="W10X49", start=(3000 * n, 0, 0), end=(3000 * n, 0, 4000))
+        for n in range(3)]  # fmt: skip
+    asked = [{"grout": 38.1}, {"grout": 38.1}, {"grout": 38.1, "levelling": "plate"}]
+    bases = [Connection(id=f"b{m.id}", kind="base plate", member=m.id, end=End.LEFT, support=None, params=p)
+        for m, p in zip(posts, asked, strict=True)]  # fmt: skip
+    job, shop = marked([Project(), *SERIES, *posts, *bases])
+    said = {n: note_lines(e.job) for e in register(job, shop) if e.kind == "assembly" for n in e.own}
+    nuts, plate = (
+        "BASE LEVELLED BY NUTS UNDER THE PLATE, 1 1/2 GROUT.",
+        "BASE LEVELLED BY A LEVELLING PLATE, 1 1/2 GROUT.",
+    )
+    assert nuts in said["p0"] and said["p0"] == said["p1"] and plate not in said["p0"]
+    assert plate in said["p2"] and nuts not in said["p2"]
