@@ -2,6 +2,7 @@
 
 import math
 import re
+from collections import Counter
 
 import pytest
 from tests.conftest import marked
@@ -10,8 +11,12 @@ from uncus.catalog.sections import section, sections, usual_gage
 from uncus.draw.bracing import OnGusset, on_gusset_words
 from uncus.draw.notes import note_lines
 from uncus.draw.register import register
-from uncus.job.records import Connection, End, Member, Project, Role
+from uncus.frame.numbers.kind import made as by_numbers
+from uncus.frame.numbers.kinds import BY_NUMBERS
+from uncus.job.forms import checked
+from uncus.job.records import Connection, End, Member, Project, Role, ShopRules
 from uncus.job.start import SERIES
+from uncus.sample.frames import connected
 from uncus.steel.features import Face
 from uncus.units import Units, parse_length
 
@@ -91,3 +96,33 @@ def test_columns_say_how_their_bases_are_levelled():
     )
     assert nuts in said["p0"] and said["p0"] == said["p1"] and plate not in said["p0"]
     assert plate in said["p2"] and nuts not in said["p2"]
+
+
+def truss_hall() -> list:
+    """Two trusses of tubes between columns, all joined by rule."""
+    kind = BY_NUMBERS["flat truss"]
+    found: list = [Project(), ShopRules(), *SERIES]
+    for y in (0.0, 5000.0):
+        found += [Member(id=f"post {y} {x}", role=Role.COLUMN, section="W10X49", start=(x, y, 0), end=(x, y, 6400.0))
+            for x in (0.0, 12_000.0)]  # fmt: skip
+        values = checked(kind.params, {"inset": 250.0, "depth": 1200.0, "panels": 6})
+        found += by_numbers(kind, values, [(0, y, 6000.0), (12_000.0, y, 6000.0)], Units.METRIC)
+    return connected(found)
+
+
+@pytest.mark.parametrize("which", ["sample", "metric_sample", "gallery_job", "truss"])
+def test_the_bolts_and_site_welds_that_sheets_say_are_those_of_the_shop(which, request):
+    """Over all sheets, each as often as its mark is required: neither more nor fewer than there are."""
+    job, shop = marked(truss_hall()) if which == "truss" else request.getfixturevalue(which)
+    said: Counter[tuple[str, str]] = Counter()
+    for entry in register(job, shop):
+        for line in note_lines(entry.job) if entry.kind == "assembly" else ():
+            if found := re.match(r"(SHOP|SITE): (\d+) (BOLT|STUD|ANCHOR ROD|FILLET|GROOVE)", line):
+                on = re.search(r", ON (\d+) OF \d+\.$", line)
+                said[found[1], found[3].lower()] += int(found[2]) * (int(on[1]) if on else entry.job.required)
+    there: Counter[tuple[str, str]] = Counter()
+    for made in shop.connections.values():
+        for group in made.fasteners:
+            there["SITE" if group.field else "SHOP", str(group.kind)] += len(group.points)
+        there.update(("SITE", str(weld.form).split()[-1]) for weld in made.welds if weld.field)
+    assert said == there and sum(said.values()) > 30

@@ -95,7 +95,7 @@ def look(hand: Drawing | None) -> Drawing | None:
 
 # -- pieces -----------------------------------------------------------------------------------------------
 def _piece(job: PieceJob) -> PieceJob:
-    welded = bool(job.site_welds) or any(f.weld for f in job.subject.fixed)
+    welded = bool(job.site_welds or job.some_welds) or any(f.weld for f in job.subject.fixed)
     return replace(
         job,
         subject=_subject(job.subject, job.preset.neighbours),

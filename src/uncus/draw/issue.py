@@ -19,10 +19,10 @@ from uncus.draw.board import overlap, united
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.inputs import SheetJob, encoded, printed
-from uncus.draw.notes import counted_welds
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.rules.rule import LEAST
 from uncus.draw.sheet import Box, Layer, Polyline, Sheet
+from uncus.draw.site_work import counted_welds
 from uncus.draw.subject import Fixed, Subject
 from uncus.frame.placement import Placement
 from uncus.job.errors import JobError
@@ -174,7 +174,8 @@ def _unnamed(old: SheetJob, new: SheetJob) -> list[str]:
 
 def _held(job: PieceJob) -> tuple[object, ...]:
     bolts = Counter((str(h.kind), h.size, h.grade, round(h.length, 1), h.field) for h in job.holds for _ in h.points)
-    return tuple(sorted(bolts.items())), tuple(sorted(counted_welds(job.site_welds).items()))
+    welds = sorted(counted_welds(job.site_welds).items())
+    return tuple(sorted(bolts.items())), tuple(welds), job.some_bolts, job.some_welds
 
 
 def _by_hand(job: SheetJob) -> object:

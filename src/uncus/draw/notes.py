@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator
-from typing import NamedTuple
+from collections.abc import Iterator
 
 from uncus.catalog.grades import electrode_words
 from uncus.draw.bracing import on_gusset_words
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.rules.holes import through_walls
+from uncus.draw.site_work import BoltLine, WeldLine, counted_bolts, counted_welds
 from uncus.steel.describe import forming_words
-from uncus.steel.joint import FastenerKind, Weld, WeldForm
+from uncus.steel.joint import FastenerKind, WeldForm
 from uncus.units import Units, format_elevation, format_length
 
-_FASTENERS = {FastenerKind.BOLT: "BOLTS", FastenerKind.STUD: "STUDS"}
+_FASTENERS = {str(FastenerKind.BOLT): "BOLTS", str(FastenerKind.STUD): "STUDS"}
 
 
 def note_lines(job: PieceJob) -> list[str]:
@@ -65,7 +65,7 @@ def _work(job: PieceJob) -> Iterator[str]:
 def _bare(job: PieceJob) -> Iterator[str]:
     """Surfaces that paint would spoil: near welds made on site (AISC 360 M3.5), and where bolts hold by friction, as
     they do in oversize holes (J3.2)."""
-    if job.site_welds:
+    if job.site_welds or job.some_welds:
         near = format_length(50.8 if job.units is Units.IMPERIAL else 50.0, job.units)
         yield f"NO PAINT WITHIN {near} OF SITE WELDS."
     if job.slips:
@@ -95,38 +95,30 @@ def _bracing(job: PieceJob) -> Iterator[str]:
 
 
 def _fasteners(job: PieceJob) -> Iterator[str]:
-    found: Counter[tuple[str, str]] = Counter()
-    for group in job.holds:
-        words = _FASTENERS.get(group.kind, "ANCHOR RODS")
-        size = f"{group.size} {group.grade} x {format_length(group.length, job.units)}"
-        found[("SITE" if group.field else "SHOP", f"{words} {size}")] += len(group.points)
-    for (where, words), n in sorted(found.items()):
-        yield f"{where}: {n} {words}."
+    for where, field in (("SHOP", False), ("SITE", True)):
+        for line, n in sorted(counted_bolts(g for g in job.holds if g.field == field).items()):
+            yield f"{where}: {n} {_bolt_words(line, job.units)}."
+    for some in job.some_bolts:
+        yield f"SITE: {some.number} {_bolt_words(some.line, job.units)}, ON {some.pieces} OF {job.required}."
+
+
+def _bolt_words(line: BoltLine, units: Units) -> str:
+    words = _FASTENERS.get(line.kind, "ANCHOR RODS")
+    return f"{words} {line.size} {line.grade} x {format_length(line.length, units)}"
 
 
 def _site_welds(job: PieceJob) -> Iterator[str]:
-    for weld, n in sorted(counted_welds(job.site_welds).items()):
-        form = "FILLET" if weld.form is WeldForm.FILLET else "GROOVE"
-        sides = " BOTH SIDES" if weld.sides == 2 else ""
-        size, run = format_length(weld.size, job.units), format_length(weld.length, job.units)
-        yield (
-            f"SITE: {n} {form} WELD{'S' if n > 1 else ''} {size}{sides} x {run} LONG, {electrode_words(job.electrode)}."
-        )
+    for line, n in sorted(counted_welds(job.site_welds).items()):
+        yield f"SITE: {_weld_words(line, n, job)}."
+    for some in job.some_welds:
+        yield f"SITE: {_weld_words(some.line, some.number, job)}, ON {some.pieces} OF {job.required}."
 
 
-class WeldLine(NamedTuple):
-    """Welds that are said in one line: `length` of each along one side."""
-
-    form: WeldForm
-    size: float
-    sides: int
-    around: bool
-    length: float
-
-
-def counted_welds(welds: Iterable[Weld]) -> Counter[WeldLine]:
-    """Welds by what they are, and how many, wherever they are."""
-    return Counter(WeldLine(w.form, round(w.size, 2), w.sides, w.around, round(w.length / w.sides, 1)) for w in welds)
+def _weld_words(line: WeldLine, n: int, job: PieceJob) -> str:
+    form = "FILLET" if line.form is WeldForm.FILLET else "GROOVE"
+    sides = " BOTH SIDES" if line.sides == 2 else ""
+    size, run = format_length(line.size, job.units), format_length(line.length, job.units)
+    return f"{n} {form} WELD{'S' if n > 1 else ''} {size}{sides} x {run} LONG, {electrode_words(job.electrode)}"
 
 
 def _copes(job: PieceJob) -> Iterator[str]:

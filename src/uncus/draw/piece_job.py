@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from uncus.draw.preset import USUAL
+from uncus.draw.site_work import SomeBolts, SomeWelds
 from uncus.draw.subject import Subject
 from uncus.draw.views import Asked
 from uncus.job.drawings import Drawing, Edit, SheetPreset
@@ -39,6 +40,8 @@ class PieceJob(msgspec.Struct, frozen=True):
     preset: SheetPreset = USUAL
     aside: tuple[Edit, ...] = ()  # made by hand on a piece that lies the other way round
     since: str = ""  # the copy that a revision under way is clouded against
+    some_bolts: tuple[SomeBolts, ...] = ()  # on site, where pieces of the mark differ; `holds` has none of them then
+    some_welds: tuple[SomeWelds, ...] = ()
     on: str = ""  # the day it goes out, or went
 
     @property

@@ -14,6 +14,7 @@ from uncus.draw.gathering import bases_of, framing_of, of_assembly, slips
 from uncus.draw.kept import Standing, entry
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.preset import preset_for
+from uncus.draw.site_work import some_bolts, some_welds
 from uncus.job.records import Grid
 from uncus.mark.lines import AssemblyLine
 from uncus.shop.pieces import Assembly
@@ -49,6 +50,7 @@ def _job(of: Needs, line: AssemblyLine, first: Assembly, standing: Standing) -> 
         bases=bases_of(line.assemblies, of.shop),
     )
     hand, aside = set_aside(standing.hand, subject) if standing.hand is not None else (None, ())
+    bolts, welds = some_bolts(line.assemblies), some_welds(line.assemblies)
     grid = next(iter(of.job.all(Grid)), None)
     return PieceJob(
         name=line.mark,
@@ -58,8 +60,10 @@ def _job(of: Needs, line: AssemblyLine, first: Assembly, standing: Standing) -> 
         required=len(line.assemblies),
         role=role,
         places=tuple(dict.fromkeys(whereabouts(grid, a) for a in line.assemblies)),
-        holds=first.holds,
-        site_welds=first.site_welds,
+        holds=tuple(g for g in first.holds if not (g.field and bolts)),
+        site_welds=() if welds else first.site_welds,
+        some_bolts=bolts,
+        some_welds=welds,
         project=project.name,
         number=project.number,
         finish=first.main.part.finish,
