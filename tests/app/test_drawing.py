@@ -251,6 +251,23 @@ def test_sheets_are_drawn_in_the_background_and_a_failing_one_is_named(d, monkey
     assert any(row[1] == "B2" and row[0] == "✕" for row in panel.table.rows.rows)
 
 
+def test_small_plates_are_gathered_by_one_button(d):
+    alone = [e for e in d.window.draw.entries if e.kind == "part"]
+
+    def work(dialog):
+        for _ in range(2):  # once is enough
+            QTest.mouseClick(d.named("Gather small plates", root=dialog), BUTTON.LeftButton)
+        dialog.accept()
+
+    d.modal(work)
+    Paper(d, "B3").panel.edit_presets()
+    assert [(p.several, p.kinds) for p in d.job.all(SheetPreset)] == [(6, ("part",))]
+    together = [e for e in d.window.draw.entries if e.kind == "plates"]
+    left = [e for e in d.window.draw.entries if e.kind == "part"]
+    assert len(together) >= 2 and max(len(e.plates) for e in together) == 6
+    assert len(left) + sum(len(e.plates) for e in together) == len(alone)
+
+
 def test_presets_leave_rules_off_for_some_pieces(d):
     paper = Paper(d, "B3")
     assert paper.spot("front|overall") and d.job.all(Drawing) == []

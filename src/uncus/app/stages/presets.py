@@ -49,6 +49,8 @@ _SWITCHES = (
     ("neighbours", "Show neighbours", "What the ends frame to, on a layer that does not print"),
     ("shorten", "Shorten long pieces", "Stretches in which nothing happens are taken out"),
 )
+_TOGETHER = SheetPreset(name="small plates together", kinds=("part",), several=6)
+_GATHER = "A preset that draws small plates and clips six to a sheet; each has a DXF of its own all the same"
 
 
 class PresetsDialog(QDialog):
@@ -76,10 +78,12 @@ class PresetsDialog(QDialog):
         self.view.setAccessibleName("A sheet as this preset makes it")
         row.addWidget(self.view, 5)
         buttons = QHBoxLayout()
-        for words, do in (("New", self.add), ("Take away", self.remove), ("Import ...", self.take_in),
-            ("Export ...", self.give_out), ("Close", self.accept)):  # fmt: skip
+        for words, do, help in (("New", self.add, ""), ("Gather small plates", self.gather, _GATHER),
+            ("Take away", self.remove, ""), ("Import ...", self.take_in, ""), ("Export ...", self.give_out, ""),
+            ("Close", self.accept, "")):  # fmt: skip
             button = QPushButton(words)
             button.setAccessibleName(words)
+            button.setToolTip(help)
             button.clicked.connect(do)
             buttons.addWidget(button)
         layout = QVBoxLayout(self)
@@ -196,6 +200,14 @@ class PresetsDialog(QDialog):
         used = {p.name for p in self.presets}
         name = next(f"preset {n}" for n in range(1, 1000) if f"preset {n}" not in used)
         self._put(SheetPreset(id=new_id(), name=name, kinds=("beam",)))
+
+    def gather(self) -> None:
+        """The preset that draws small plates together, made once."""
+        there = next((p for p in self.presets if p.name == _TOGETHER.name), None)
+        if there is None:
+            self._put(msgspec.structs.replace(_TOGETHER, id=new_id()))
+        else:
+            self.refresh(there.id)
 
     def remove(self) -> None:
         at = self.list.currentRow()
