@@ -257,6 +257,7 @@ def test_small_plates_are_gathered_by_one_button(d):
     def work(dialog):
         for _ in range(2):  # once is enough
             QTest.mouseClick(d.named("Gather small plates", root=dialog), BUTTON.LeftButton)
+        assert len([s for s in dialog.view.sheet.spots if s.key.endswith(" front|overall")]) in range(4, 7)
         dialog.accept()
 
     d.modal(work)

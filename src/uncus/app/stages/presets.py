@@ -27,7 +27,9 @@ from PySide6.QtWidgets import (
 from uncus.app.session import Session
 from uncus.app.sheet.sheet_view import SheetView
 from uncus.draw.drawn import draw_all
+from uncus.draw.entries.plates import is_small
 from uncus.draw.entry import Entry
+from uncus.draw.gathered import GatheredJob
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.preset import from_json, to_json
 from uncus.draw.rules import RULES
@@ -58,7 +60,8 @@ class PresetsDialog(QDialog):
 
     def __init__(self, session: Session, parent: QWidget | None = None, entries: Sequence[Entry] = ()) -> None:
         super().__init__(parent)
-        self.session, self._jobs = session, [e.job for e in entries if isinstance(e.job, PieceJob)]
+        self.session = session
+        self._jobs = [one.job for e in entries for one in (e.plates or (e,)) if isinstance(one.job, PieceJob)]
         self.setWindowTitle("Presets of sheets")
         self.resize(1180, 720)
         self.list = QListWidget()
@@ -128,6 +131,12 @@ class PresetsDialog(QDialog):
         fits = [job for job in self._jobs if job.role in preset.kinds or job.kind in preset.kinds]
         if not fits:
             self.view.show_sheets([], "No marked piece of this job is what the preset is for.")
+            return
+        plates = [msgspec.structs.replace(job, preset=preset, hand=None) for job in fits if is_small(job)][
+            : preset.several
+        ]
+        if len(plates) > 1:
+            self.view.show_sheets(draw_all(GatheredJob(f"{plates[0].name}-{plates[-1].name}", tuple(plates), "")))
             return
         most = max(fits, key=lambda job: (job.kind == "assembly", len(job.subject.fixed), len(job.subject.main.holes)))
         self.view.show_sheets(draw_all(msgspec.structs.replace(most, preset=preset, since="", hand=None)))

@@ -36,8 +36,13 @@ def _several(one: Entry) -> int:
     """How many plates go to the sheet of one; 1 for what has a sheet of its own."""
     if not isinstance(one.job, PieceJob):
         return 1
-    part = one.job.bill[0][1]
-    return one.job.preset.several if part.is_plate and max(part.length, part.width) <= _SMALL else 1
+    return one.job.preset.several if is_small(one.job) else 1
+
+
+def is_small(job: PieceJob) -> bool:
+    """Whether a part's sheet is of a plate that reads beside others."""
+    part = job.bill[0][1]
+    return job.kind == parts.KIND and part.is_plate and max(part.length, part.width) <= _SMALL
 
 
 def _together(of: Needs, plates: tuple[Entry, ...]) -> Entry:
