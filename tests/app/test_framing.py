@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QLineEdit, QTableWidget
+from PySide6.QtWidgets import QAbstractButton, QLineEdit, QTableWidget, QWidget
 
 from uncus.app.commands import BY_ID
 from uncus.app.frame_commands import keep_view
@@ -661,3 +661,18 @@ def test_a_pair_of_angles_is_set_in_the_facts(full):
     session.select([brace.id])
     d.choose("Legs together", "short")
     assert str(d.job.get(brace.id, Member).double.leg) == "short"
+
+
+def test_a_truss_shows_the_options_of_its_form_alone(full):
+    d = full
+    d.window.do(BY_ID["flat truss"])
+    rises = {
+        "parallel chords": [],
+        "scissors": ["Upper chord rises", "Lower chord rises"],
+        "bow": ["Upper chord rises"],
+    }
+    for form, expected in rises.items():
+        d.choose("Form", form)
+        assert d.window.session.tool.options.form == form
+        shown = {w.accessibleName() for w in d.window.facts.widget().findChildren(QWidget)}
+        assert [n for n in ("Upper chord rises", "Lower chord rises") if n in shown] == expected

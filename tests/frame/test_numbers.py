@@ -227,6 +227,14 @@ def test_forms_show_what_they_read(kind, units):
         again = typed_value(about, shown_value(about, value, units), units)
         assert again == (pytest.approx(value, abs=0.02) if isinstance(value, float) else value)
         assert about.words and name in msgspec.structs.asdict(defaults)
+        if about.only:  # shown with some values of another field alone, all of which it can have
+            other, *values = about.only
+            assert set(values) < set(fields(kind.params)[other].choices)
+            met = [
+                about.counts(msgspec.structs.replace(defaults, **{other: v}))
+                for v in fields(kind.params)[other].choices
+            ]
+            assert sum(met) == len(values)
     assert Line("bottom") and kind.help and kind.picks
     with pytest.raises(JobError, match="whole number"):
         typed_value(fields(BY_NUMBERS["flat truss"].params)["panels"], "six", units)

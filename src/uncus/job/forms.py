@@ -37,7 +37,8 @@ _MEASURES: dict[str, tuple[Callable[[str, Units], float], Callable[[float, Units
 
 class About(msgspec.Struct, frozen=True):
     """What a form says of a field. `unit`: length, lengths, count, share, force, moment, stress, flag, angle,
-    choice, section, spacings, text; a field that may be None is worked out by rule where it is left empty."""
+    choice, section, spacings, text; a field that may be None is worked out by rule where it is left empty. `only`: the
+    name of another field, and those of its values with which this one counts for anything."""
 
     words: str
     unit: str = "length"
@@ -45,6 +46,11 @@ class About(msgspec.Struct, frozen=True):
     high: float = 10_000.0
     choices: tuple[str, ...] = ()
     help: str = ""
+    only: tuple[str, ...] = ()
+
+    def counts(self, values: object) -> bool:
+        """Whether the field means something beside the others that a struct has now."""
+        return not self.only or str(getattr(values, self.only[0])) in self.only[1:]
 
 
 def fields(params: type) -> dict[str, About]:

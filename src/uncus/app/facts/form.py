@@ -37,9 +37,11 @@ def add_row(form: QFormLayout, words: str, field: QWidget, help: str = "") -> No
 def struct_form(
     form: QFormLayout, values: Any, units: Units, enter: Callable[[str, Any], bool], prefix: str = ""
 ) -> None:
-    """Rows for each described field of a struct. `enter` takes a field's name and new value and says whether it was
-    taken; what cannot be read raises inside it."""
+    """Rows for each described field of a struct that counts for something now. `enter` takes a field's name and new
+    value and says whether it was taken; what cannot be read raises inside it."""
     for name, about in fields(type(values)).items():
+        if not about.counts(values):
+            continue
         value = getattr(values, name)
 
         def take(text: str, name: str = name, about=about) -> bool:  # type: ignore[no-untyped-def]

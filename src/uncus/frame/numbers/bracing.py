@@ -34,6 +34,7 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             choices=_CROSSINGS,
             help="In two lengths: held to a plate on the first brace. Set off: each on its own side of the gussets, so "
             "that they pass.",
+            only=("shape", "X"),
         ),
     ] = _CROSSINGS[0]
     pair: Annotated[
@@ -41,7 +42,13 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     ] = "single"
     leg: Annotated[
         str,
-        About("Leg at the gusset", unit="choice", choices=tuple(str(x) for x in Leg), help="Of a pair back to back."),
+        About(
+            "Leg at the gusset",
+            unit="choice",
+            choices=tuple(str(x) for x in Leg),
+            help="Of a pair.",
+            only=("pair", str(Layout.BACK_TO_BACK)),
+        ),
     ] = "long"
     gap: Annotated[
         float,
@@ -52,7 +59,14 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         ),
     ] = 3 / 8 * INCH
     spacing: Annotated[
-        float, About("Stitches at most apart", low=100, high=20_000, help="Stitch plates of a pair.")
+        float,
+        About(
+            "Stitches at most apart",
+            low=100,
+            high=20_000,
+            help="Stitch plates of a pair.",
+            only=("pair", *(str(x) for x in Layout)),
+        ),
     ] = 36 * INCH
     drop: Annotated[
         float, About("Work points drop", high=5_000, help="How far the upper work points lie below the corners picked.")

@@ -45,10 +45,18 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         About("Depth at the ends", low=0, high=20_000, help="Between work lines; nothing: the chords meet there."),
     ] = 4 * FOOT
     rise: Annotated[
-        float, About("Upper chord rises", low=0, high=30_000, help="From its ends to the middle; level chords do not.")
+        float,
+        About(
+            "Upper chord rises",
+            low=0,
+            high=30_000,
+            help="From its ends to the middle.",
+            only=("form", "pitched", "bow", "scissors"),
+        ),
     ] = 4 * FOOT
     lift: Annotated[
-        float, About("Lower chord rises", low=0, high=30_000, help="From its ends to the middle, of scissors.")
+        float,
+        About("Lower chord rises", low=0, high=30_000, help="From its ends to the middle.", only=("form", "scissors")),
     ] = 2 * FOOT
     panels: Annotated[int, About("Panels", unit="count", low=1, high=200)] = 6
     ends: Annotated[
