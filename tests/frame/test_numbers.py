@@ -239,3 +239,25 @@ def test_forms_show_what_they_read(kind, units):
     with pytest.raises(JobError, match="whole number"):
         typed_value(fields(BY_NUMBERS["flat truss"].params)["panels"], "six", units)
     assert shown_value(fields(BY_NUMBERS["flat truss"].params)["panels"], None, units) == ""
+
+
+@pytest.mark.parametrize("web", ["Pratt", "Howe", "Warren"])
+@pytest.mark.parametrize("gap", [10.0, 40.0])
+def test_webs_stand_apart_on_the_chords_face_by_the_gap(web, gap):
+    """Between the toes of neighbouring webs on the upper chord's underside, worked from where their axes come to it."""
+    values = {"web": web, "panels": 6, "depth": 1300.0, "gap": gap, "chord": "HSS6X6X1/4", "diagonal": "HSS4X4X1/4"}
+    found = frame("flat truss", (0, 0, 9000), (9000, 0, 9000), **values, post="HSS3X3X1/4")
+    face = 9000.0 - section("HSS6X6X1/4").d / 2
+    toes = []
+    for m in found:
+        run = np.subtract(m.end, m.start)
+        if m.role in (Role.BRACE, Role.POST) and abs(run[2]) > 100:
+            at = m.start[0] + run[0] * (face - m.start[2]) / run[2]
+            half = section(m.section).d / 2 / (abs(run[2]) / np.linalg.norm(run))
+            toes.append((at - half, at + half))
+    toes.sort()
+    near = [b[0] - a[1] for a, b in itertools.pairwise(toes) if b[0] - a[1] < 400.0]
+    # webs whose axes meet on the chord's own stay there if they are farther apart than that already: no eccentricity
+    meet = 2 * (9000.0 - face) * 1500 / 1300 - section("HSS4X4X1/4").d / math.sin(math.atan2(1300, 1500))
+    expected = max(gap, meet) if web == "Warren" else gap
+    assert len(near) >= 2 and min(near) >= gap - 0.1 and max(near) == pytest.approx(expected, abs=2.0)
