@@ -35,6 +35,7 @@ _DEEPEST = 60.0  # mm of paper a member's depth may take: larger says no more
 _WHOLE = 50.0  # mm apart, events that keep a stretch from being taken out
 _PITCH = 2.0  # mm of paper between two rows of holes, or they cannot be told apart
 _BESIDE = (64, 94, 124, 160)  # mm of room for the figures beside the views
+_SCARCE = 40  # mm of it that may do for a piece which cannot be made shorter
 
 
 class _Page(msgspec.Struct):
@@ -114,6 +115,8 @@ def _laid_out(job: PieceJob, paper: Template) -> tuple[float, list[_Page]]:
             continue
         for beside in _BESIDE:
             short = _shortened(job, scale, wide - beside)
+            if short is None and beside == _BESIDE[0]:
+                short = _shortened(job, scale, wide - _SCARCE)
             if short is None and scale != scales[-1]:
                 break
             rows = _views(job, scale, short or Shortening())
