@@ -21,7 +21,7 @@ from uncus.connect.strength.bolt_group import turning, worth
 from uncus.connect.strength.code import Bolting, Made, Steel
 from uncus.connect.strength.design import NEAR, State
 from uncus.connect.strength.eurocode import Eurocode
-from uncus.connect.strength.limit import KIP, Working, kind_of, shown, worked
+from uncus.connect.strength.limit import KIP, Step, Working, kind_of, shown, worked
 from uncus.connect.strength.shear import _tee
 from uncus.connect.strength.weld_group import worth as weld_worth
 from uncus.deliver.calculation import Calculated, calculation_pdf, says
@@ -517,6 +517,15 @@ def test_a_formula_prints_as_it_is_worked_out():
         plain = re.sub(r"[a-z²³-]+", "", step.written(Units.IMPERIAL, True)).replace("−", "-").replace("×", "*")
         shown_result = float(shown(step.result, kind_of(step.symbol), Units.IMPERIAL, plain=True))
         assert eval(plain) == pytest.approx(shown_result, rel=0.002)
+
+
+def test_brackets_powers_and_functions_are_printed_as_a_hand_would_write_them():
+    formula = "2 * (a + b) * t - c / (d * e) + sqrt((a / 2) ** 2 + (a - b) ** 2) * pi / min(a, b)"
+    step = Step("r", formula, tuple(zip("abtcde", (1.0, 2.0, 3.0, 4.0, 5.0, 6.0), strict=True)), 1.0)
+    square = "<super>2</super>"
+    assert step.written(Units.METRIC, False) == (
+        f"2 × (a + b) × t − c / (d × e) + √((a / 2){square} + (a − b){square}) × π / min(a, b)"
+    )
 
 
 def test_a_sheet_has_every_joint_and_its_governing_limit_first():
