@@ -612,3 +612,19 @@ def test_a_moment_end_plate_reaches_past_a_flange_to_its_bolts_or_by_what_its_we
         v for v, past in ((heights.max() - holes.max(), outer[0]), (holes.min() - heights.min(), outer[1])) if past
     ]
     assert all(25.0 < edge < 60.0 for edge in edges)
+
+
+@pytest.mark.parametrize("lean", [0.2, 0.4, -0.4])
+def test_a_splice_of_columns_that_lean_a_little_is_set_out_where_they_meet(lean):
+    """They are in one plane there, and the plates stand where those of plumb ones do."""
+    lower = column("W12X65", top=4000.0)
+    high = {}
+    for off in (0.0, lean):
+        end = (4000 * math.tan(math.radians(off)), 0.0, 8000.0)
+        upper = Member(id="beam", role=Role.COLUMN, section="W12X65", start=(0.0, 0.0, 4000.0), end=end)
+        shop = joined("column splice", [lower, upper])
+        high[off] = sorted(
+            tuple(np.round(p.placement.to_model((p.part.length / 2, 0.0, 0.0)), 0)) for p in shop.connections["c"].parts
+        )
+        assert not any("could not be made" in text for text in wrong(shop)) and len(high[off]) >= 2
+    assert np.abs(np.subtract(high[0.0], high[lean])).max() < 6.0
