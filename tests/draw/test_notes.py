@@ -84,8 +84,8 @@ def test_gages_of_metric_legs_are_whole_and_those_of_the_catalogue():
 def test_columns_say_how_their_bases_are_levelled():
     """All that is asked of pieces of one mark, whichever of them stands where."""
     posts = [Member(id=f"p{n}", role=Role.COLUMN, section="W10X49", start=(3000 * n, 0, 0), end=(3000 * n, 0, 4000))
-        for n in range(3)]  # fmt: skip
-    asked = [{"grout": 38.1}, {"grout": 38.1}, {"grout": 38.1, "levelling": "plate"}]
+        for n in range(4)]  # fmt: skip
+    asked = [{"grout": 38.1}, {"grout": 38.1}, {"grout": 38.1, "levelling": "plate"}, {"rows": 3}]
     bases = [Connection(id=f"b{m.id}", kind="base plate", member=m.id, end=End.LEFT, support=None, params=p)
         for m, p in zip(posts, asked, strict=True)]  # fmt: skip
     job, shop = marked([Project(), *SERIES, *posts, *bases])
@@ -96,6 +96,7 @@ def test_columns_say_how_their_bases_are_levelled():
     )
     assert nuts in said["p0"] and said["p0"] == said["p1"] and plate not in said["p0"]
     assert plate in said["p2"] and nuts not in said["p2"]
+    assert not [line for line in said["p3"] if "BASE" in line], "a joint that could not be made says nothing of it"
 
 
 def truss_hall() -> list:

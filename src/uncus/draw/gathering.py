@@ -164,8 +164,9 @@ def framing_of(assemblies: Iterable[Assembly], shop: Shop, marks: Marks) -> tupl
 
 def bases_of(assemblies: Iterable[Assembly], shop: Shop) -> tuple[tuple[str, float], ...]:
     """By what columns of one mark are levelled on their base plates, and the grout under these."""
-    feet = (r for a in assemblies for r in shop.connections_at(a.id) if r.member == a.id)
-    found = (checked(base_plate.Params, r.params) for r in feet if r.kind == base_plate.KIND.name)
+    own = (r for a in assemblies for r in shop.connections_at(a.id) if r.member == a.id)
+    feet = (r for r in own if r.kind == base_plate.KIND.name and (made := shop.connections.get(r.id)) and made.parts)
+    found = (checked(base_plate.Params, r.params) for r in feet)  # what was made has values that can be used
     return tuple(sorted({(p.levelling, p.grout) for p in found}))
 
 
