@@ -4,8 +4,8 @@ bolts are counted with one of the two pieces that it ties."""
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
-from typing import NamedTuple
+from collections.abc import Callable, Iterable, Sequence
+from typing import NamedTuple, TypeVar
 
 import msgspec
 
@@ -32,7 +32,7 @@ class BoltLine(NamedTuple):
     length: float
 
 
-class SomeBolts(msgspec.Struct, frozen=True, order=True):
+class SomeBolts(msgspec.Struct, frozen=True):
     """A line of site bolts, so many on each of some of the mark's pieces."""
 
     line: BoltLine
@@ -40,12 +40,16 @@ class SomeBolts(msgspec.Struct, frozen=True, order=True):
     pieces: int
 
 
-class SomeWelds(msgspec.Struct, frozen=True, order=True):
+class SomeWelds(msgspec.Struct, frozen=True):
     """A line of site welds, so many on each of some of the mark's pieces."""
 
     line: WeldLine
     number: int
     pieces: int
+
+
+Line = TypeVar("Line", BoltLine, WeldLine)
+Some = TypeVar("Some", SomeBolts, SomeWelds)
 
 
 def counted_bolts(groups: Iterable[Fasteners]) -> Counter[BoltLine]:
@@ -63,17 +67,17 @@ def counted_welds(welds: Iterable[Weld]) -> Counter[WeldLine]:
 
 def some_bolts(assemblies: Sequence[Assembly]) -> tuple[SomeBolts, ...]:
     """The site bolts of pieces of one mark, where they differ; nothing where all have the same."""
-    each = [counted_bolts(g for g in a.holds if g.field) for a in assemblies]
-    many = Counter((line, n) for one in each for line, n in one.items())
-    return tuple(sorted(SomeBolts(*at, pieces) for at, pieces in many.items())) if _differ(each) else ()
+    return _of_some([counted_bolts(g for g in a.holds if g.field) for a in assemblies], SomeBolts)
 
 
 def some_welds(assemblies: Sequence[Assembly]) -> tuple[SomeWelds, ...]:
     """The site welds of pieces of one mark, where they differ; nothing where all have the same."""
-    each = [counted_welds(a.site_welds) for a in assemblies]
+    return _of_some([counted_welds(a.site_welds) for a in assemblies], SomeWelds)
+
+
+def _of_some(each: Sequence[Counter[Line]], kind: Callable[[Line, int, int], Some]) -> tuple[Some, ...]:
+    """Each line with its number on a piece, and on how many pieces it stands so often; nothing where all are alike."""
+    if all(one == each[0] for one in each):
+        return ()
     many = Counter((line, n) for one in each for line, n in one.items())
-    return tuple(sorted(SomeWelds(*at, pieces) for at, pieces in many.items())) if _differ(each) else ()
-
-
-def _differ(each: Sequence[object]) -> bool:
-    return any(one != each[0] for one in each)
+    return tuple(kind(line, n, pieces) for (line, n), pieces in sorted(many.items()))
