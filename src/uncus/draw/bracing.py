@@ -10,7 +10,7 @@ import msgspec
 from uncus.catalog.sections import Form
 from uncus.connect.kind import Body
 from uncus.connect.lapping import lap_of
-from uncus.job.records import Layout
+from uncus.job.records import Layout, Role
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.units import Units, format_length
@@ -38,8 +38,9 @@ def on_gussets(assemblies: Iterable[Assembly], shop: Shop) -> tuple[OnGusset, ..
 
 def _on_gusset(assembly: Assembly, shop: Shop) -> OnGusset | None:
     body = shop.body(assembly.id)
-    own = (r.id for r in shop.connections_at(assembly.id) if r.member == assembly.id)
-    made = [c for id in own if (c := shop.connections.get(id)) is not None]
+    id, brace = assembly.id, assembly.member.role is Role.BRACE
+    own = (r.id for r in shop.connections_at(id) if r.member == id or (brace and id in r.others))
+    made = [c for joint in own if (c := shop.connections.get(joint)) is not None]
     if body is None or body.arc is not None or not any(p.key == "gusset" for c in made for p in c.parts):
         return None
     start, end = body.record.start, body.record.end

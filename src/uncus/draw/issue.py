@@ -22,7 +22,7 @@ from uncus.draw.inputs import SheetJob, encoded, printed
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.rules.rule import LEAST
 from uncus.draw.sheet import Box, Layer, Polyline, Sheet
-from uncus.draw.site_work import counted_welds
+from uncus.draw.site_work import counted_bolts, counted_welds
 from uncus.draw.subject import Fixed, Subject
 from uncus.frame.placement import Placement
 from uncus.job.errors import JobError
@@ -173,9 +173,8 @@ def _unnamed(old: SheetJob, new: SheetJob) -> list[str]:
 
 
 def _held(job: PieceJob) -> tuple[object, ...]:
-    bolts = Counter((str(h.kind), h.size, h.grade, round(h.length, 1), h.field) for h in job.holds for _ in h.points)
-    welds = sorted(counted_welds(job.site_welds).items())
-    return tuple(sorted(bolts.items())), tuple(welds), job.some_bolts, job.some_welds
+    bolts = [counted_bolts(g for g in job.holds if g.field == field) for field in (False, True)]
+    return bolts, counted_welds(job.site_welds), job.some_bolts, job.some_welds
 
 
 def _by_hand(job: SheetJob) -> object:

@@ -103,7 +103,7 @@ def entry(
     )
 
 
-def hand_of(job: Job, shop: Shop, marks: Marks, kind: str, mark: str) -> Drawing | None:
-    """What was done by hand to the sheet of an assembly's or a part's mark."""
-    history = current(job, marks, assembly_lines(shop, marks)).get((kind, mark))
-    return history.drawing if history else None
+def hands_of(job: Job, shop: Shop, marks: Marks) -> dict[tuple[str, str], Drawing]:
+    """What was done by hand to the sheets of assemblies and parts, by kind and mark."""
+    found = current(job, marks, assembly_lines(shop, marks))
+    return {at: history.drawing for at, history in found.items() if history.drawing is not None}

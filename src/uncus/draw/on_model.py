@@ -9,7 +9,7 @@ from uncus.draw.anchors import set_aside
 from uncus.draw.annotation import Chain
 from uncus.draw.by_hand import applied
 from uncus.draw.gathering import of_assembly
-from uncus.draw.kept import hand_of
+from uncus.draw.kept import hands_of
 from uncus.draw.preset import preset_for
 from uncus.draw.rules import Sayings
 from uncus.draw.seen import Seen
@@ -38,7 +38,7 @@ class Mark3(NamedTuple):
 
 def dimensions_on(assembly: Assembly, job: Job, shop: Shop, marks: Marks) -> list[Mark3]:
     """Chains of the piece's front, top and bottom views, with what was done to them by hand on the sheet."""
-    hand = hand_of(job, shop, marks, "assembly", marks.of_assembly(assembly.id))
+    hand = hands_of(job, shop, marks).get(("assembly", marks.of_assembly(assembly.id)))
     return _of_sheet(of_assembly(assembly, marks, shop, job), assembly.main, job, hand,
         "assembly", str(assembly.member.role))  # fmt: skip
 
@@ -46,14 +46,13 @@ def dimensions_on(assembly: Assembly, job: Job, shop: Shop, marks: Marks) -> lis
 def part_dimensions_on(assembly: Assembly, job: Job, shop: Shop, marks: Marks) -> list[Mark3]:
     """The same of the sheets of its parts, of each mark on the first of it; what is bought has no sheet."""
     found: list[Mark3] = []
-    shown: set[str] = set()
+    hands, shown = hands_of(job, shop, marks), set[str]()
     for piece in assembly.pieces:
         mark = marks.of_part(piece.id)
         if piece.part.item is not None or (mark and mark in shown):
             continue
         shown.add(mark)
-        hand = hand_of(job, shop, marks, "part", mark) if mark else None
-        found += _of_sheet(of_part(piece.part), piece, job, hand, "part", piece.words)
+        found += _of_sheet(of_part(piece.part), piece, job, hands.get(("part", mark)), "part", piece.words)
     return found
 
 
