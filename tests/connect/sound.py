@@ -120,6 +120,8 @@ def _bolted(pieces, group) -> None:
         spans = []
         for name in group.joins:
             part, place = pieces[name].part, pieces[name].placement
+            if part.item is not None:
+                continue  # its maker bores it
             best, span = math.inf, (math.inf, math.inf)
             frames = [place @ flat.place for flat in flats(part.outline, part.bends,
                 part.thickness)] if part.bends else [place]  # fmt: skip

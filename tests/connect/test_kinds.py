@@ -16,7 +16,7 @@ from uncus.connect.gusset import TUBES
 from uncus.connect.kinds import KINDS
 from uncus.connect.lapping import lap_of
 from uncus.job.forms import fields
-from uncus.job.records import Connection, Double, End, Layout, Leg, Line, Member, Role, derived_id
+from uncus.job.records import Connection, Double, End, Layout, Leg, Line, Member, Role, Turnbuckle, derived_id
 from uncus.shop.shop import Shop
 
 ENDS = pytest.mark.parametrize("right", [False, True], ids=["left end", "right end"])
@@ -201,6 +201,8 @@ BRACES = [
     ("PIPE5STD", {}),
     ("W8X31", {}),
     ("HEA200", {}),
+    ("ROD1", {"turnbuckle": Turnbuckle()}),
+    ("RD24", {}),
 ]
 
 
@@ -235,7 +237,7 @@ def test_clip_angles_and_claws_have_their_bolts_where_the_flanges_want_them():
     assert aside == pytest.approx([find("W8X31").gage / 2] * 3, abs=0.01)
 
 
-I_BRACES = ("W8X31", "HEA200")
+I_BRACES, RODS = ("W8X31", "HEA200"), ("ROD1", "RD24")
 
 
 def brace(section, to, right=False, at=(0.0, 0.0, 2800.0), id="beam", **more) -> Member:
@@ -246,7 +248,7 @@ def brace(section, to, right=False, at=(0.0, 0.0, 2800.0), id="beam", **more) ->
 def on_its_line(one: Member, t=9.525) -> Member:
     """A single angle, channel or tee moved aside so that its gusset's middle lies on its work line."""
     body = body_of(Shop([one]), one.id)
-    if body.section.form in (*TUBES, Form.I) or one.double is not None:
+    if body.section.form in (*TUBES, Form.I, Form.ROUND) or one.double is not None:
         return one
     off = float(body.frame.to_local(one.start)[1]) - lap_of(body).middle(t)
     return msgspec.structs.replace(one, aside=off)
@@ -421,8 +423,9 @@ def test_braces_that_no_crossing_gusset_holds_are_told_why(n, more, words):
 @pytest.mark.parametrize(("section", "more"), BRACES)
 def test_gussets(section, more, params, right):
     for kind, members, roles in at_each_gusset(section, more, right, params):
-        if section in I_BRACES and params.get("to_brace"):
-            assert "claw angles, which are bolted" in wrong(joined(kind, members, right, params, **roles))[0]
+        bolted = "claw angles, which are bolted" if section in I_BRACES else "pinned" if section in RODS else ""
+        if bolted and params.get("to_brace"):
+            assert bolted in wrong(joined(kind, members, right, params, **roles))[0]
             continue
         sound(joined(kind, members, right, params, **roles))
         other = {"corner gusset": {"to_column": "welded"}, "base gusset": {"to_base": "clear of it"}}.get(kind)

@@ -61,22 +61,24 @@ class BoltSize(msgspec.Struct, frozen=True):
 T = TypeVar("T")
 
 
-def _table(file: str, kind: type[T]) -> dict[str, T]:
-    """A data file's rows by name, inches turned to mm."""
+def table(file: str, kind: type[T], plain: tuple[str, ...] = ()) -> dict[str, T]:
+    """A data file's rows by name, inches turned to mm; `plain` columns are no lengths."""
     with (files(__package__) / "data" / file).open(encoding="utf-8") as source:
         rows = list(csv.DictReader(source))
     sizes = {}
     for row in rows:
         scale = INCH if row["system"] == "inch" else 1.0
-        plain = {k: v if k in ("name", "system") else float(v) * scale for k, v in row.items()}
-        sizes[row["name"]] = msgspec.convert(plain, kind)
+        sizes[row["name"]] = msgspec.convert(
+            {k: v if k in ("name", "system") else float(v) * (1.0 if k in plain else scale) for k, v in row.items()},
+            kind,
+        )
     return sizes
 
 
 @cache
 def bolt_sizes() -> dict[str, BoltSize]:
     """Every size by name (`3/4`, `M20`), smallest first within each system."""
-    return _table("bolts.csv", BoltSize)
+    return table("bolts.csv", BoltSize)
 
 
 def bolt_size(name: str) -> BoltSize:
@@ -141,4 +143,4 @@ class RodSize(msgspec.Struct, frozen=True):
 @cache
 def rod_sizes() -> dict[str, RodSize]:
     """Every rod by name, smallest first within each system."""
-    return _table("rods.csv", RodSize)
+    return table("rods.csv", RodSize)

@@ -20,13 +20,13 @@ GRADES = {
     grade.name: grade
     for grade in (
         Grade("A992", 50 * KSI, 65 * KSI, ("I", "T")),
-        Grade("A36", 36 * KSI, 58 * KSI, ("U", "L", "PLATE", "I", "T")),
-        Grade("A572-50", 50 * KSI, 65 * KSI, ("PLATE", "I", "U", "L", "T")),
+        Grade("A36", 36 * KSI, 58 * KSI, ("U", "L", "PLATE", "I", "T", "ROUND")),
+        Grade("A572-50", 50 * KSI, 65 * KSI, ("PLATE", "I", "U", "L", "T", "ROUND")),
         Grade("A500-C", 50 * KSI, 62 * KSI, ("BOX", "TUBE")),
         Grade("A53-B", 35 * KSI, 60 * KSI, ("TUBE",)),
-        Grade("S235JR", 235, 360, ("I", "U", "L", "T", "PLATE")),
-        Grade("S275JR", 275, 430, ("I", "U", "L", "T", "PLATE")),
-        Grade("S355J2", 355, 510, ("I", "U", "L", "T", "PLATE")),
+        Grade("S235JR", 235, 360, ("I", "U", "L", "T", "PLATE", "ROUND")),
+        Grade("S275JR", 275, 430, ("I", "U", "L", "T", "PLATE", "ROUND")),
+        Grade("S355J2", 355, 510, ("I", "U", "L", "T", "PLATE", "ROUND")),
         Grade("S355J2H", 355, 510, ("BOX", "TUBE")),
     )
 }
@@ -55,8 +55,9 @@ _USUAL = {
     Form.BOX: "A500-C",
     Form.TUBE: "A500-C",
     Form.FLAT: "A36",
+    Form.ROUND: "A36",
 }
-_EUROPEAN = dict.fromkeys(("IPE", "HEA", "HEB", "HEM", "UPN", "FL", "L EN"), "S275JR") | dict.fromkeys(
+_EUROPEAN = dict.fromkeys(("IPE", "HEA", "HEB", "HEM", "UPN", "FL", "RD", "L EN"), "S275JR") | dict.fromkeys(
     ("HFRHS", "HFCHS", "CFRHS", "CFCHS"), "S355J2H"
 )  # EN 10025-2; EN 10210-1 and EN 10219-1
 

@@ -25,6 +25,7 @@ class Form(StrEnum):
     TEE = "T"
     BOX = "BOX"
     TUBE = "TUBE"
+    ROUND = "ROUND"
     FLAT = "FLAT"
 
 
@@ -187,6 +188,24 @@ def _flat(key: Key) -> Section | None:
         zero, thickness / 2, width, zero, thickness * width**2 / 6)  # fmt: skip
 
 
+_RODS = {"ROD": 25.4, "RD": 1.0}  # inches; mm (EN 10060)
+_THICKEST_ROD, _THINNEST_ROD = 160.0, 8.0
+
+
+def _rod(key: Key) -> Section | None:
+    """A round bar of any size, `ROD3/4` or `RD20`."""
+    family, sizes, suffix = key
+    if family not in _RODS or len(sizes) != 1 or suffix:
+        return None
+    d = sizes[0] * _RODS[family]
+    if not _THINNEST_ROD <= d <= _THICKEST_ROD:
+        return None
+    name = f"{family}{(_spelled if family == 'ROD' else _plain)(sizes[0])}"
+    area, zero = math.pi / 4 * d**2, 0.0
+    return Section(name, family, Form.ROUND, area * STEEL_DENSITY * 1000, area, d, d, d / 2, d / 2, zero, zero, d / 2,
+        zero, zero, math.pi / 32 * d**3)  # fmt: skip
+
+
 def _spelled(inches: float) -> str:
     whole, rest = divmod(round(inches * 16), 16)
     if abs(inches * 16 - round(inches * 16)) > 0.02:  # sizes are read to a thousandth
@@ -209,7 +228,7 @@ def section(name: str) -> Section:
     if exact is not None:
         return exact
     key = _key(name) if len(name) <= _LONGEST else None
-    found = (_index().get(key) or _flat(key)) if key else None
+    found = (_index().get(key) or _flat(key) or _rod(key)) if key else None
     if found is None:
         near = nearest(name) if len(name) <= _LONGEST else []
         hint = f" Nearest: {', '.join(near)}." if near else " Type one like W12X26, HSS6X6X1/4 or IPE200."

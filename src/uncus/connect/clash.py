@@ -13,7 +13,6 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
-from uncus.catalog.sections import Form
 from uncus.frame.placement import Placement, Vec
 from uncus.job.records import Point
 from uncus.steel import profile
@@ -160,7 +159,7 @@ def bounds(part: Part) -> Bounds:
 @lru_cache(maxsize=65536)
 def _blocks(part: Part) -> tuple[Bounds, ...]:
     """Boxes that hold all of a part's steel and little else: the walls of its section, and its fillets."""
-    if part.section is None or part.is_formed or part.section.form is Form.TUBE:
+    if part.section is None or part.is_formed or part.section.form in profile.ROUNDS:
         return (bounds(part),)
     (x0, y0, z0), (x1, y1, z1) = bounds(part)
     found = []

@@ -17,6 +17,7 @@ from shapely.geometry import LineString, MultiPoint, Polygon
 from uncus.catalog.sections import Form
 from uncus.connect import params as p_
 from uncus.connect.claws import GAP, Claws, claws_for, hold, over_gusset
+from uncus.connect.clevis import Clevis, clevis_for, edge_past, pin_up
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Body, up_to
 from uncus.connect.lapping import Lap, bolt_lap, lap_of
@@ -140,7 +141,9 @@ def plane_of(brace: Body, end: End, normal: Vec, t: float) -> Plane | str:
             f"The web of the {brace.words} does not lie in its gusset's plane; roll it so that claw angles can hold "
             f"its flanges."
         )
-    if s.form in TUBES:
+    if s.form is Form.ROUND:
+        middle = brace.end(end)
+    elif s.form in TUBES:
         square = s.form is Form.TUBE or max(abs(float(n @ frame.y)), abs(float(n @ frame.z))) > 1 - 1e-5
         if not square:
             return f"The {brace.words} is rolled so that no two of its sides lie along the gusset; turn it."
@@ -159,7 +162,7 @@ class Arm(NamedTuple):
     """A brace's end on a gusset: work point, direction out, `w` square to it; the steel's reach across (`low` to
     `high` along w), the gusset's there (`under` to `over`), and where along it the brace, or what holds it, begins
     (`start`) and the gusset ends (`stop`). `shut`: a flange of the brace shuts the high side; `claws` hold an I
-    brace past its gusset."""
+    brace past its gusset, a `clevis` a tie rod."""
 
     body: Body
     end: End
@@ -175,6 +178,7 @@ class Arm(NamedTuple):
     bolts: tuple[float, ...]
     shut: bool = False
     claws: Claws | None = None
+    clevis: Clevis | None = None
 
     def moved(self, by: float) -> Arm:
         """The same farther out."""
@@ -213,6 +217,16 @@ def arm(fit: Fitup, plane: Plane, brace: Body, end: End, sides: list[Side], p: P
             return found
         claws = found
         low, high = -half - claws.reach, half + claws.reach
+    clevis: Clevis | None = None
+    if s.form is Form.ROUND:
+        if p.to_brace == "welded":
+            return f"The {brace.words} is pinned in its clevis; choose bolts."
+        forked = clevis_for(fit, brace, plane.thickness)
+        if isinstance(forked, str):
+            return forked
+        clevis = forked
+        low, high = -clevis.half, clevis.half
+        w = np.array([-out[1], out[0]])
     clear = (25.4 if fit.inch else 25.0) if p.clear is None else p.clear
     starts = []
     for side in sides:
@@ -221,6 +235,8 @@ def arm(fit: Fitup, plane: Plane, brace: Body, end: End, sides: list[Side], p: P
             return f"The {brace.words} does not run away from the {side.body.words}; a gusset cannot stand there."
         starts += [(max(clear, side.clear) - float((at + h * w - side.at) @ side.normal)) / lean for h in (low, high)]
     start = up_to(max(starts), fit.inch, 1 / 16, 1)
+    if clevis is not None:
+        return _pinned(brace, end, at, out, w, start, clevis, p)
     edge, pitch = p.edge or fit.rules.edge, p.pitch or fit.rules.pitch
     if tube or p.to_brace == "welded":
         lap_length = p.lap or up_to(1.3 * max(s.d, s.b) if tube else 1.5 * half * 2, fit.inch, 0.5, 10)
@@ -258,6 +274,16 @@ def arm(fit: Fitup, plane: Plane, brace: Body, end: End, sides: list[Side], p: P
         bolts,
         s.form is Form.TEE,
     )
+
+
+def _pinned(brace: Body, end: End, at: Flat, out: Flat, w: Flat, start: float, clevis: Clevis, p: Params) -> Arm | str:
+    """A tie rod's end, whose clevis begins at `start`."""
+    edge = edge_past(clevis, p.edge)
+    if isinstance(edge, str):
+        return edge
+    pin, half = start + clevis.set.tip, clevis.half
+    over = max(half, edge, 1.25 * clevis.pin.edge) + (p.margin or 0.0)
+    return Arm(brace, end, at, out, w, -half, half, start, pin + edge, -over, over, (pin,), clevis=clevis)
 
 
 def _strip(brace: Body, low: float, high: float, margin: float) -> tuple[float, float]:
@@ -375,6 +401,9 @@ def fasten(fit: Fitup, plane: Plane, a: Arm, id: str, p: Params, mark: str = "")
         on_brace = [x0 + sign * (begins + edge + b - a.bolts[0]) for b in a.bolts]
         runs = [x0 + sign * b for b in a.bolts], on_brace
         hold(fit, plane.frame.y, a.claws, body, id, plane.thickness, runs, edge, mark)
+        return
+    if a.clevis is not None:
+        pin_up(fit, plane.frame.y, a.clevis, body, a.end, id, a.bolts[0], mark)
         return
     fit.cut(body.id, a.end, EndCut(x0 + sign * a.start))
     if s.form in TUBES:

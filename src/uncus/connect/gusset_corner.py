@@ -121,15 +121,18 @@ def between(
         return fit.refused(f"The {brace.words} lies out of the plane of the {one.words} and the {other.words}.")
     sides = [side_of(plane, first, fit.rules.gap if bolted else 0.0), side_of(plane, second)]
     back = CORNER if corner is None else corner.back(plane, sides)
-    least = (
-        0.0 if corner is None else 1.5 * (p.pitch or fit.rules.pitch) + 2.5 * fit.rules.edge
-    )  # room for two bolts in clips
+    two_rows = 1.5 * (p.pitch or fit.rules.pitch) + 2.5 * fit.rules.edge  # room for two bolts in clips
+    least = 0.0 if corner is None else two_rows
     clear = sides if corner is None else [*sides, cut_side(sides, back)]
     a = arm(fit, plane, brace, joint.record.end, clear, p)
     if isinstance(a, str):
         return fit.refused(a)
     shape = outline(sides, [a], p.edges, back, least)
     held = clips(fit, plane, shape, sides[0], p) if bolted else ""
+    if bolted and isinstance(held, str) and corner is None:  # a small brace's gusset is drawn out along the column
+        longer = outline(sides, [a], p.edges, back, two_rows)
+        if isinstance(drawn := clips(fit, plane, longer, sides[0], p), Clips):
+            shape, held, least = longer, drawn, two_rows
     if isinstance(held, Clips) and in_way(a, sides[0], held):
         sides[0] = past_clips(sides[0], held)
         a = arm(fit, plane, brace, joint.record.end, [*sides, *clear[2:]], p)

@@ -75,8 +75,10 @@ class Body(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def stock(self) -> tuple[Stock, ...]:
-        """What it is rolled of: one piece, or two angles."""
+        """What it is rolled of: one piece, two angles, or the two lengths of a tie rod."""
         double: Double | None = self.record.double
+        if self.record.turnbuckle is not None:
+            return (Stock(self.id, self.section, self.frame), Stock(f"{self.id}/mate", self.section, self.frame))
         if double is None:
             return (Stock(self.id, self.section, self.frame),)
         first, second = frames(self.section, double, self.length)

@@ -15,7 +15,7 @@ from uncus.catalog.sections import Form, Section
 from uncus.deliver.step import StepFile, real, reals, refs, text
 from uncus.frame.placement import Placement
 from uncus.steel import profile
-from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch, Saddle
+from uncus.steel.features import Cope, EndCut, Hole, Notch, Saddle, Thread
 from uncus.steel.flat import cope_outline, notch_range
 from uncus.steel.joint import FastenerKind, Fasteners
 from uncus.steel.part import Part
@@ -114,6 +114,8 @@ class Shapes:
                 made = f"IFCRECTANGLEPROFILEDEF(.AREA.,{name},$,{b},{d})"
             case Form.TUBE:
                 made = f"IFCCIRCLEHOLLOWPROFILEDEF(.AREA.,{name},$,{real(s.d / 2)},{tw})"
+            case Form.ROUND:
+                made = f"IFCCIRCLEPROFILEDEF(.AREA.,{name},$,{real(s.d / 2)})"
         return self.file.once(made)
 
     def part(self, part: Part) -> str:
@@ -182,10 +184,12 @@ class Shapes:
     def voids(self, part: Part) -> tuple[str, ...]:
         """The shape of what each of a part's features takes from it."""
         if part not in self._voids:
-            self._voids[part] = tuple(self._void(part, feature) for feature in part.features)
+            self._voids[part] = tuple(
+                self._void(part, feature) for feature in part.features if not isinstance(feature, Thread)
+            )
         return self._voids[part]
 
-    def _void(self, part: Part, feature: Feature) -> str:
+    def _void(self, part: Part, feature: Cope | Notch | Hole) -> str:
         if isinstance(feature, Hole):
             return self.shape([self._hole(part, feature)])
         if isinstance(feature, Cope):

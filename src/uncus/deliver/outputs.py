@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 import msgspec
 
 from uncus.bill.lists import all_lists
+from uncus.catalog.sections import Form
 from uncus.deliver.dxf import dxf_bytes
 from uncus.deliver.flat_dxf import flat_dxf
 from uncus.deliver.ifc import ifc_text
@@ -57,8 +58,8 @@ def _mark(name: str, kind: str) -> str:
 def _nc(making: Making, line: PartLine) -> Iterator[File]:
     """A part's NC, proved on the bench before it is kept."""
     project, options, part = making.job.project, making.job.nc, line.first.part
-    if part.item is not None:
-        return  # bought as it is
+    if part.item is not None or part.form is Form.ROUND:
+        return  # bought as it is; or sawn by the list and threaded by its sheet, as the format knows no threads
     texts = (project.name, *forming_words(part, project.units))
     head = Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=texts)
     marking = Marking(options.stamps, "KO" if options.layout == "punch" else "PU", _scribes(making, line))

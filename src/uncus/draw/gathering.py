@@ -64,6 +64,7 @@ def of_assembly(assembly: Assembly, marks: Marks, shop: Shop, job: Job) -> Subje
         main.part if main.part.is_formed else None,
         tuple(_studs(assembly)),
         end_welds=tuple(_end_welds(assembly)) if straight else (),
+        pins=tuple(sorted(_pins(assembly))),
     )
 
 
@@ -80,6 +81,14 @@ def _studs(assembly: Assembly) -> Iterator[Stud]:
             yield Stud(
                 point(place.origin), point(place.axes[:, 0]), stud_diameter(group.size), group.length, group.size
             )
+
+
+def _pins(assembly: Assembly) -> Iterator[float]:
+    """Along the main part, where what was bought with it is pinned to others."""
+    bought = {p.id for p in assembly.pieces if p.part.item is not None}
+    for group in assembly.holds:
+        if group.field and bought.intersection(group.joins):
+            yield from (round(float(assembly.main.placement.to_local(np.asarray(head))[0]), 4) for head in group.points)
 
 
 def _end_welds(assembly: Assembly) -> Iterator[EndWelds]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
-from uncus.catalog.sections import Form
 from uncus.draw.bracing import OnGusset
 from uncus.draw.notches import slot_views
 from uncus.draw.studs import Stud
@@ -14,7 +13,7 @@ from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.forming import formed, laid_flat
 from uncus.steel.joint import Weld
 from uncus.steel.part import Part, rolled
-from uncus.steel.profile import hole_spot
+from uncus.steel.profile import ROUNDS, hole_spot
 
 _PLIES = 80.0  # mm between the middles of two plies that one bolt goes through
 _ON = 1.0  # mm within which a plate stands on a surface
@@ -167,6 +166,11 @@ class Subject(msgspec.Struct, frozen=True):
     bases: tuple[
         tuple[str, float], ...
     ] = ()  # by what a column is levelled, and the grout under it, wherever it stands
+    pins: tuple[float, ...] = ()  # of a tie rod: where the pins of its clevises are along it
+
+    @property
+    def is_tie(self) -> bool:
+        return bool(self.pins)
 
     @property
     def bodies(self) -> list[tuple[Part, Placement]]:
@@ -253,7 +257,7 @@ def of_part(part: Part) -> Subject:
 
 def _spot(part: Part, hole: Hole) -> tuple[float, float, float]:
     """The middle of a hole in a part's own frame."""
-    if part.section is None or part.section.form is Form.TUBE:
+    if part.section is None or part.section.form in ROUNDS:
         return hole.x, 0.0, hole.w
     x, y, z = hole_spot(part.section, hole)
     return float(x), float(y), float(z)

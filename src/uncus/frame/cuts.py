@@ -279,7 +279,7 @@ def _keep(found: Member | str, put: list[Member], skipped: list[str]) -> None:
 
 # -- join -------------------------------------------------------------------------------------------------
 
-_SAME = ("section", "grade", "roll", "line", "rise", "role", "finish", "double")
+_SAME = ("section", "grade", "roll", "line", "rise", "role", "finish", "double", "turnbuckle")
 
 
 def join(

@@ -57,9 +57,12 @@ def _room(one: Member) -> float:
     return 50.0 if one.work_length > 100.0 else 0.0
 
 
+_MAKE_UP = ("line", "rise", "aside", "double", "turnbuckle")
+
+
 def _alike(one: Member, other: Member) -> bool:
     """Whether two members in one line have the same web plane, work line and make-up."""
-    if (one.line, one.rise, one.aside, one.double) != (other.line, other.rise, other.aside, other.double):
+    if any(getattr(one, name) != getattr(other, name) for name in _MAKE_UP):
         return False
     z, w = (work_axes(np.asarray(m.start), np.asarray(m.end), m.roll).z for m in (one, other))
     return abs(float(z @ w)) > _TURN and one.is_rolled == other.is_rolled

@@ -68,7 +68,7 @@ def square_to_flange(member: Member, supports: Sequence[Member]) -> Rolled:
     x = unit(np.subtract(member.end, member.start))
     for support in supports:
         found = section(support.section)
-        if found.form is Form.TUBE:
+        if found.form in (Form.TUBE, Form.ROUND):
             continue
         frame = member_frame(support, found)
         # the flange it lies on is the face that looks away from the support towards the member, most square to it

@@ -23,7 +23,7 @@ def _lens_rules(record: Body) -> Body:
 
 
 def _as_it_is(record: Body) -> Body:
-    """Versions 3 to 8 and 10: new kinds of record, and values with usual ones; what is there is read as it is."""
+    """Versions 3 to 8, 10 and 12: new kinds of record, and values with usual ones; what is there is read as it is."""
     return record
 
 
@@ -73,6 +73,7 @@ STEPS: dict[int, Callable[[Body], Body]] = {
     8: _of_version_9,
     9: _as_it_is,
     10: _without_old_fingerprints,
+    11: _as_it_is,
 }  # from this version to the next
 
 

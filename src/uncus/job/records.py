@@ -273,6 +273,18 @@ class Double(msgspec.Struct, frozen=True, omit_defaults=True):
         return None
 
 
+class Turnbuckle(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What draws the two lengths of a tie rod together: `at` mm from the left work point, in the rod's middle where
+    that is empty."""
+
+    at: float | None = None
+
+    def problem(self) -> str | None:
+        if self.at is not None and not 0 < self.at < FAR:
+            return "A turnbuckle stands between the ends of its rod; give a distance from the left one."
+        return None
+
+
 class Member(Record, frozen=True, tag=True):
     """A member between two work points; `start` is the left end, from which drawings read.
 
@@ -301,6 +313,7 @@ class Member(Record, frozen=True, tag=True):
     double: Double | None = None
     bow: Point = (0.0, 0.0, 0.0)
     roll_by: str = ""
+    turnbuckle: Turnbuckle | None = None
 
     @property
     def is_rolled(self) -> bool:
@@ -333,7 +346,12 @@ class Member(Record, frozen=True, tag=True):
             return f"The {self.role} ({self.section}) is pulled back to nothing; give less at its ends."
         if self.is_rolled and (problem := self._bow_problem()):
             return problem
-        return self.double.problem() if self.double else None
+        for own in (self.double, self.turnbuckle):
+            if own is not None and (problem := own.problem()):
+                return problem
+        if self.turnbuckle is not None and self.turnbuckle.at is not None and self.turnbuckle.at > self.work_length:
+            return f"The {self.role} ({self.section}) ends before its turnbuckle; give a lesser distance."
+        return None
 
     def _bow_problem(self) -> str | None:
         if self.double is not None:
@@ -341,6 +359,8 @@ class Member(Record, frozen=True, tag=True):
                 f"The {self.role} ({self.section}) is a pair of angles, which is not rolled to an arc; "
                 "make it one section first."
             )
+        if self.turnbuckle is not None:
+            return f"The {self.role} ({self.section}) has a turnbuckle and stays straight; take it away first."
         if math.hypot(*self.bow) > 0.49 * self.work_length:
             return f"The {self.role} ({self.section}) cannot stand out by half its length; make it two arcs."
         return None

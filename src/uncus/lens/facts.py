@@ -106,6 +106,7 @@ _FAMILY = {
     Form.BOX: "tube",
     Form.TUBE: "round tube",
     Form.FLAT: "flat",
+    Form.ROUND: "round bar",
 }
 
 

@@ -14,10 +14,10 @@ import numpy as np
 from uncus.catalog.sections import Form
 from uncus.mark.sameness import Matrix, lean, rotations, spun, turned_curve, turned_cut, turned_feature
 from uncus.shop.pieces import Assembly
-from uncus.steel.features import Cope, Feature, Hole, Saddle
+from uncus.steel.features import Cope, Feature, Hole, Saddle, Thread
 from uncus.steel.forming import formed
 from uncus.steel.part import Part
-from uncus.steel.profile import hole_spot
+from uncus.steel.profile import ROUNDS, hole_spot
 
 _GRID = 0.2  # mm to which a form is read
 _OFF = 0.0371  # so that sixteenths of an inch and whole mm do not lie on a boundary
@@ -95,6 +95,8 @@ def _feature(f: Feature) -> list[object]:
         return ["hole", str(f.face), _read(f.x), _read(f.w), _read(f.d), _read(f.slot), turn]
     if isinstance(f, Cope):
         return ["cope", bool(f.right), bool(f.bottom), _read(f.length), _read(f.depth), _read(f.radius)]
+    if isinstance(f, Thread):
+        return ["thread", bool(f.right), bool(f.left_handed), _read(f.length)]
     return ["notch", str(f.face), sorted([_read(x), _read(w)] for x, w in f.outline)]
 
 
@@ -163,4 +165,4 @@ def _marked_points(part: Part) -> Matrix:
         return formed(part, corners + [(h.x, 0.0, h.w) for h in part.holes])
     (low, high), (near, far) = part.depth_range, part.y_range
     corners = [(x, y, z) for x in (0.0, part.length) for y in (near, far) for z in (low, high)]
-    return np.array(corners + [hole_spot(part.section, h) for h in part.holes if part.section.form is not Form.TUBE])
+    return np.array(corners + [hole_spot(part.section, h) for h in part.holes if part.section.form not in ROUNDS])

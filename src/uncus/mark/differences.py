@@ -23,7 +23,7 @@ from uncus.mark.sameness import (
 )
 from uncus.shop.pieces import Assembly
 from uncus.steel.describe import describe
-from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch, Saddle
+from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch, Saddle, Thread
 from uncus.steel.flat import face_outline, hole_outline, part_faces
 from uncus.steel.part import Part
 from uncus.units import Units, counted, format_length
@@ -82,6 +82,8 @@ def reflected(part: Part) -> list[Part]:
             return Hole(f.face, part.length - f.x, f.w, f.d, f.slot, -f.angle if f.slot else 0.0)
         if isinstance(f, Cope):
             return msgspec.structs.replace(f, right=not f.right)
+        if isinstance(f, Thread):
+            return msgspec.structs.replace(f, right=not f.right, left_handed=not f.left_handed)
         return Notch(f.face, tuple((part.length - x, w) for x, w in f.outline))
 
     return [msgspec.structs.replace(part, left=cuts[0], right=cuts[1], features=tuple(one(f) for f in part.features))]
@@ -212,6 +214,8 @@ def _kind(f: Feature) -> str:
         return f"{f.face} {'slot' if f.slot else 'hole'}"
     if isinstance(f, Cope):
         return f"{'bottom' if f.bottom else 'top'} cope at the {'right' if f.right else 'left'}"
+    if isinstance(f, Thread):
+        return f"{'left' if f.left_handed else 'right'}-hand thread at the {'right' if f.right else 'left'}"
     return f"{f.face} notch"
 
 
@@ -237,6 +241,8 @@ def _moved(a: Feature, b: Feature, units: Units) -> str:
         words += [
             f"{format_length(x, units)} {w} against {format_length(y, units)}" for x, y, w in sizes if abs(x - y) > MM
         ]
+    if isinstance(a, Thread) and isinstance(b, Thread) and abs(a.length - b.length) > MM:
+        words.append(f"{format_length(a.length, units)} long against {format_length(b.length, units)}")
     if abs(dx) > MM:
         words.append(f"{format_length(abs(dx), units)} {'further along' if dx > 0 else 'less far along'}")
     if abs(dw) > MM:

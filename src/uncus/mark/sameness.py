@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from uncus.catalog.sections import Form
 from uncus.frame.placement import Placement
 from uncus.steel import profile
-from uncus.steel.features import Cope, EndCut, Face, Feature, Hole, Notch, Saddle, saddle_at
+from uncus.steel.features import Cope, EndCut, Face, Feature, Hole, Notch, Saddle, Thread, saddle_at
 from uncus.steel.forming import Curve, formed
 from uncus.steel.part import Part
 
@@ -61,7 +61,7 @@ def rotations(part: Part) -> list[Matrix]:
     match part.section.form:
         case Form.I | Form.FLAT:
             return list(_FLIPS.values())
-        case Form.CHANNEL | Form.TUBE:
+        case Form.CHANNEL | Form.TUBE | Form.ROUND:
             return [_FLIPS["same"], _FLIPS["end for end, web kept"]]
         case Form.TEE:
             return [_FLIPS["same"], _FLIPS["end for end, top kept"]]
@@ -111,6 +111,8 @@ def turned_feature(part: Part, feature: Feature, r: Matrix) -> Feature:
     if isinstance(feature, Cope):
         upside = bool(r[2, 2] < 0)
         return Cope(feature.right != flip, feature.bottom != upside, feature.length, feature.depth, feature.radius)
+    if isinstance(feature, Thread):
+        return msgspec.structs.replace(feature, right=feature.right != flip)
     if isinstance(feature, Hole):
         face, w, sign = _turned_face(part, feature.face, feature.w, r)
         angle = feature.angle * sign * (-1.0 if flip else 1.0) if feature.slot else 0.0
@@ -135,6 +137,8 @@ def near(a: Feature, b: Feature, mm: float = MM) -> bool:
     if isinstance(a, Cope) and isinstance(b, Cope):
         sizes3 = (a.length - b.length, a.depth - b.depth, a.radius - b.radius)
         return a.right == b.right and a.bottom == b.bottom and max(map(abs, sizes3)) <= mm
+    if isinstance(a, Thread) and isinstance(b, Thread):
+        return (a.right, a.left_handed) == (b.right, b.left_handed) and abs(a.length - b.length) <= mm
     if isinstance(a, Notch) and isinstance(b, Notch):
         return a.face == b.face and _same_ring(np.array(a.outline), np.array(b.outline), mm)
     return False

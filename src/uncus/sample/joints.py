@@ -24,6 +24,7 @@ from uncus.job.records import (
     Project,
     Role,
     ShopRules,
+    Turnbuckle,
     derived_id,
 )
 from uncus.units import Units
@@ -113,6 +114,12 @@ def _cases() -> Iterator[tuple[str, list[AnyRecord], Connection]]:
         "The same, slotted tube",
         [_column("W10X49", top=4600.0), floor, _TAB, _brace("HSS5X5X1/4", (1500.0, 0.0, 4100.0), at)],
         joint("corner gusset", others=("floor",), to_column="welded"),
+    )
+    rod = msgspec.structs.replace(_brace("ROD1", (3000.0, 0.0, 5200.0), at), line=Line.CENTRE, turnbuckle=Turnbuckle())
+    yield (
+        "Tie rod with a turnbuckle",
+        [_column("W10X49", top=4600.0), floor, _TAB, rod],
+        joint("corner gusset", others=("floor",)),
     )
     both_on = msgspec.structs.replace(_brace("L4X4X3/8", (1500.0, 0.0, 4100.0), at), line=Line.CENTRE, aside=47.3075)
     yield "Gusset and tab in one plate", [_column("W14X90", top=4600.0), floor, both_on], joint("gusset and tab",

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple, TypeVar
 
 import msgspec
 
+from uncus.catalog.fittings import rod_fittings, thread_of
 from uncus.catalog.sections import UnknownSection, section
 from uncus.connect.kind import Body
 from uncus.frame.arcs import arc_of
@@ -80,6 +81,11 @@ def _body(member: Member) -> Body | str:
         return str(error)
     if member.double is not None and not fits(found):
         return f"The {member.role} {member.section} cannot be a pair: only angles come in two; choose an L section."
+    if member.turnbuckle is not None and thread_of(found) is None:
+        return (
+            f"The {member.role} {member.section} cannot have a turnbuckle; take a round bar, such as ROD1 or RD24, of "
+            f"{', '.join(rod_fittings())}."
+        )
     frame = member_frame(member, found)
     return Body(member, found, frame, arc_of(member, frame))
 

@@ -8,6 +8,7 @@ import msgspec
 
 from uncus import faults
 from uncus.caches import Beside
+from uncus.catalog.fittings import rod_fittings, thread_of
 from uncus.catalog.grades import usual_grade
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.attachments.kinds import ATTACHMENTS
@@ -28,12 +29,13 @@ from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.records import Records
 from uncus.shop.rolling import cut_on, feature_on, straight_at
 from uncus.shop.shipping import Bond, Shipping, bond
-from uncus.steel.double import angles, stitch_welds, stitches
+from uncus.steel.double import Set, angles, stitch_welds, stitches
 from uncus.steel.features import EndCut, Feature, Hole
 from uncus.steel.forming import Curve
 from uncus.steel.joint import Contribution, Fasteners, Finding, Severity, Weld, point
 from uncus.steel.part import Part, rolled
 from uncus.steel.profile import hole_spot
+from uncus.steel.tie import lengths
 
 
 def contribution(joint: Joint) -> Contribution:
@@ -449,11 +451,11 @@ class Shop:
         here = {member.id, f"{member.id}/mate", *(p.id for p in parts)}
         welds = [w for w in welds if here.issuperset(w.joins)]
         grade = member.grade or usual_grade(body.section)
-        if member.double is not None:
-            return self._pair(
+        if member.double is not None or member.turnbuckle is not None:
+            make = self._pair if member.double is not None else self._tie
+            return make(
                 body,
-                grade,
-                finish,
+                (grade, finish),
                 (cuts[End.LEFT].at, cuts[End.RIGHT].at),
                 (features, mate),
                 Assembly(member, tuple(parts), tuple(welds), tuple(holds), tuple(site_welds), tuple(findings)),
@@ -490,8 +492,7 @@ class Shop:
     def _pair(
         self,
         body: Body,
-        grade: str,
-        finish: str,
+        make: tuple[str, str],
         ends: tuple[float, float],
         features: tuple[list[Feature], list[Feature]],
         bare: Assembly,
@@ -499,17 +500,37 @@ class Shop:
         """A double angle: both angles and their stitch plates, then what its connections bring."""
         member, double = body.record, body.record.double
         assert double is not None
-        first, second = angles(body.section, double, grade, finish, member.work_length, ends, features)
+        first, second = angles(body.section, double, *make, member.work_length, ends, features)
         inner = body.frame.inverse @ body.stock[0].frame
         held = [float(inner.to_model((f.x, 0.0, 0.0))[0]) for f in features[0] if isinstance(f, Hole)]
-        plates = stitches(body.section, double, self._rules.plate_grade, finish, *ends, held)
-        own = [
-            Piece(f"{member.id}/{s.key}" if s.key else member.id, s.part, body.frame @ s.place, member.id,
-                  s.words if s.key else str(member.role), member.id)
-            for s in (first, second, *plates)
-        ]  # fmt: skip
+        plates = stitches(body.section, double, self._rules.plate_grade, make[1], *ends, held)
+        own = _made_of(body, (first, second, *plates))
         welds = stitch_welds(plates, body.frame, member.id, body.section, double)
         return msgspec.structs.replace(bare, pieces=(*own, *bare.pieces), welds=(*welds, *bare.welds))
+
+    def _tie(
+        self,
+        body: Body,
+        make: tuple[str, str],
+        ends: tuple[float, float],
+        features: tuple[list[Feature], list[Feature]],
+        bare: Assembly,
+    ) -> Assembly:
+        """A tie rod: its two lengths and their turnbuckle, then what its connections bring."""
+        member, turnbuckle, thread = body.record, body.record.turnbuckle, thread_of(body.section)
+        assert turnbuckle is not None and thread is not None
+        fitting = rod_fittings()[thread.name]
+        own = lengths(body.section, turnbuckle, fitting, make, member.work_length, ends, features)
+        return msgspec.structs.replace(bare, pieces=(*_made_of(body, own), *bare.pieces))
+
+
+def _made_of(body: Body, sets: Iterable[Set]) -> list[Piece]:
+    """What a member of several parts is made of, the first of them its main part."""
+    id, role = body.id, str(body.record.role)
+    return [
+        Piece(f"{id}/{s.key}" if s.key else id, s.part, body.frame @ s.place, id, s.words if s.key else role, id)
+        for s in sets
+    ]
 
 
 def _finished(part: Part, finish: str) -> Part:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from uncus.catalog.fittings import thread_of
 from uncus.steel.part import Part
 from uncus.units import Units, format_length
 
@@ -23,8 +24,22 @@ def billed_length(part: Part) -> float:
     return part.length if part.section is not None else max(part.length, part.width)
 
 
+def _thread_words(part: Part, units: Units) -> set[str]:
+    both = len(part.threads) == 2 and len({(t.length, t.left_handed) for t in part.threads}) == 1
+    assert part.section is not None
+    thread = thread_of(part.section)
+    size = thread.name if thread else format_length(part.section.d, units)
+    return {
+        f"THREAD {size} x {format_length(t.length, units)} {'LEFT' if t.left_handed else 'RIGHT'} HAND, "
+        f"{'BOTH ENDS' if both else 'RIGHT END' if t.right else 'LEFT END'}"
+        for t in part.threads
+    }
+
+
 def forming_words(part: Part, units: Units) -> tuple[str, ...]:
-    """How a part is formed once it is cut and drilled, a line for each thing done."""
+    """How a part is formed once it is cut and drilled, and its threads: a line for each thing done."""
+    if part.threads:
+        return tuple(sorted(_thread_words(part, units)))
     if part.curve is not None:
         return (f"ROLL TO R {format_length(part.curve.radius, units)} ON THE AXIS",)
     told: dict[str, int] = {}

@@ -122,8 +122,16 @@ class Hole(msgspec.Struct, frozen=True, tag_field="kind", tag="hole"):
         return math.pi / 4 * self.d**2 + max(0.0, self.slot - self.d) * self.d if self.slot else math.pi / 4 * self.d**2
 
 
-Feature = Cope | Notch | Hole
-F = TypeVar("F", bound=Cope | Notch | Hole)
+class Thread(msgspec.Struct, frozen=True, tag_field="kind", tag="thread"):
+    """A thread cut on a round bar's end, `length` mm from it."""
+
+    right: bool
+    length: float
+    left_handed: bool
+
+
+Feature = Cope | Notch | Hole | Thread
+F = TypeVar("F", bound=Cope | Notch | Hole | Thread)
 
 
 def rounded(feature: F) -> F:
@@ -141,7 +149,7 @@ def rounded(feature: F) -> F:
 
 
 def shifted(feature: F, dx: float) -> F:
-    """The feature moved along x; copes go with their end."""
+    """The feature moved along x; copes and threads go with their end."""
     if isinstance(feature, Hole):
         return msgspec.structs.replace(feature, x=feature.x + dx)
     if isinstance(feature, Notch):

@@ -166,7 +166,7 @@ def notch_range(part: Part, notch: Notch) -> tuple[float, float]:
 def _notched(part: Part, notch: Notch, y: float, z: float) -> bool:
     """Whether a notch takes the filament at (y, z) along."""
     assert part.section is not None
-    if part.section.form is not Form.TUBE:
+    if part.section.form not in profile.ROUNDS:
         beside = notch.face is Face.WEB or (z > 0) == (notch.face is Face.TOP)
         return beside and takes_fillets(part.section, notch)
     low, high = notch_range(part, notch)

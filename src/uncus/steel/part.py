@@ -8,7 +8,7 @@ import msgspec
 
 from uncus.catalog.sections import Form, Section
 from uncus.frame.placement import settled_one
-from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch, rounded, shifted
+from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch, Thread, rounded, shifted
 from uncus.steel.forming import Bend, Curve, Item
 from uncus.steel.profile import outline as section_outline
 
@@ -77,6 +77,10 @@ class Part(msgspec.Struct, frozen=True, cache_hash=True):
     @property
     def notches(self) -> tuple[Notch, ...]:
         return tuple(f for f in self.features if isinstance(f, Notch))
+
+    @property
+    def threads(self) -> tuple[Thread, ...]:
+        return tuple(f for f in self.features if isinstance(f, Thread))
 
     @property
     def form(self) -> Form | None:

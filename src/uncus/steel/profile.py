@@ -17,11 +17,12 @@ from uncus.steel.features import Face, Hole
 
 _ARC = 6  # pieces of a quarter circle: 15 degrees each, smooth to the eye
 TUBE_SIDES = 48
+ROUNDS = (Form.TUBE, Form.ROUND)  # sections without flat walls
 
 
 def facets(section: Section | None) -> float:
     """How far a round tube's flat facets may stand from its true face, inside and out."""
-    return section.d * (1 - math.cos(math.pi / TUBE_SIDES)) if section and section.form is Form.TUBE else 0.0
+    return section.d * (1 - math.cos(math.pi / TUBE_SIDES)) if section and section.form in ROUNDS else 0.0
 
 
 class Wall(msgspec.Struct, frozen=True):
@@ -55,7 +56,7 @@ _FILLET_AT = (10 - 3 * math.pi) / (12 - 3 * math.pi)  # centroid of a fillet fro
 
 @cache
 def walls(section: Section) -> tuple[Wall, ...]:
-    """The flat walls, none overlapping another. A round tube has none."""
+    """The flat walls, none overlapping another. Round sections have none."""
     d, b, tw, tf, r = section.d, section.b, section.tw, section.tf, section.r
     flange_top = Wall(Face.TOP, d / 2 - tf / 2, tf, -b / 2, b / 2)
     flange_bottom = Wall(Face.BOTTOM, -d / 2 + tf / 2, tf, -b / 2, b / 2)
@@ -77,7 +78,7 @@ def walls(section: Section) -> tuple[Wall, ...]:
             )
         case Form.FLAT:
             return (Wall(Face.WEB, 0, tw, -d / 2, d / 2),)
-        case Form.TUBE:
+        case Form.TUBE | Form.ROUND:
             return ()
 
 
@@ -100,7 +101,7 @@ def hole_spot(section: Section, hole: Hole) -> tuple[float, float, float]:
 
 @cache
 def filaments(section: Section) -> tuple[Filament, ...]:
-    """Fillets and rounded corners; of a round tube, the ring in as many pieces as it has sides."""
+    """Fillets and rounded corners; of a round section, its ring in as many pieces as it has sides."""
     d, b, tw, tf, r = section.d, section.b, section.tw, section.tf, section.r
     area, at = _FILLET_AREA * r * r, _FILLET_AT * r
     match section.form:
@@ -119,7 +120,7 @@ def filaments(section: Section) -> tuple[Filament, ...]:
             corners = [(sy * (b / 2 - r + middle), sz * (d / 2 - r + middle)) for sy in (-1, 1) for sz in (-1, 1)]
         case Form.FLAT:
             return ()
-        case Form.TUBE:
+        case Form.TUBE | Form.ROUND:
             ring = ring_area(section) / TUBE_SIDES
             radius = d / 2 - tw / 2
             angles = 2 * math.pi * (np.arange(TUBE_SIDES) + 0.5) / TUBE_SIDES
@@ -141,6 +142,8 @@ def area(section: Section) -> float:
 def outline(section: Section) -> Polygon:
     """The section as a polygon in (y, z), arcs in 15 degree pieces whose area is the arc's own."""
     d, b, r = section.d, section.b, section.r
+    if section.form is Form.ROUND:
+        return _ring(d / 2, 0)
     if section.form is Form.TUBE:
         return _ring(d / 2, 0).difference(_ring(d / 2 - section.tw, 0))
     if section.form is Form.BOX:

@@ -12,7 +12,7 @@ from manifold3d import CrossSection, Manifold
 from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
-from uncus.catalog.sections import Form, Section
+from uncus.catalog.sections import Section
 from uncus.steel import profile
 from uncus.steel.features import EndCut, Hole, Saddle
 from uncus.steel.flat import cope_outline, hole_outline, notch_range
@@ -250,7 +250,7 @@ def stock_mesh(part: Part) -> Mesh:
     """The part before any work, its section without fillets: what shows while a view of many moves."""
     if part.section is None:
         return plain_mesh(part)
-    sharp = msgspec.structs.replace(part.section, r=0.0) if part.section.form is not Form.TUBE else part.section
+    sharp = msgspec.structs.replace(part.section, r=0.0) if part.section.form not in profile.ROUNDS else part.section
     bare = msgspec.structs.replace(part, section=sharp, features=())
     return _mesh(_build(bare, with_holes=False))
 

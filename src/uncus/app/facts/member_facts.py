@@ -17,7 +17,7 @@ from uncus.frame.arcs import bow_of, replace_bow
 from uncus.frame.roll import RollBy, Toes
 from uncus.frame.typed import retyped_point
 from uncus.job.errors import JobError
-from uncus.job.records import Connection, Double, Layout, Leg, Line, Member, Role
+from uncus.job.records import Connection, Double, Layout, Leg, Line, Member, Role, Turnbuckle
 from uncus.shop.whereabouts import whereabouts
 from uncus.units import format_angle, format_typed, format_weight, parse_angle, parse_length
 
@@ -141,6 +141,8 @@ def member_fields(page: Page, members: Sequence[Member], edit: Edit) -> None:
     _turning(page, members, edit)
     if any(_is_angle(m) for m in members):
         _pair(page, [m for m in members if _is_angle(m)], edit)
+    if any(_is_rod(m) for m in members):
+        _tie(page, [m for m in members if _is_rod(m)], edit)
     page.heading("Ends")
     _length(page, "Pull back left", "left_back", members, edit, "Takes from the left end; minus runs it on")
     _length(page, "Pull back right", "right_back", members, edit, "Takes from the right end; minus runs it on")
@@ -207,6 +209,39 @@ def _leg(page: Page, text: str) -> bool:
     if text in ("down", "up"):
         framing.turn_leg(page.session, text == "up")
     return True
+
+
+def _is_rod(m: Member) -> bool:
+    try:
+        return section(m.section).form is Form.ROUND
+    except LookupError:
+        return False
+
+
+def _tie(page: Page, rods: list[Member], edit: Edit) -> None:
+    """The turnbuckle of tie rods."""
+    units, (without, with_one) = page.session.units, ("none", "between two lengths")
+
+    def put(turnbuckle: Turnbuckle | None) -> Callable[[Member], Member]:
+        return lambda m: msgspec.structs.replace(m, turnbuckle=turnbuckle) if _is_rod(m) else m
+
+    page.heading("Tie rod")
+    shown = shared([with_one if m.turnbuckle else without for m in rods])
+    page.row(
+        "Turnbuckle",
+        ChoiceField("Turnbuckle", shown, [without, with_one],
+            lambda t: edit("Turnbuckle", put(Turnbuckle() if t == with_one else None))),
+        "One length is turned in the clevises at its ends; two are drawn together by a turnbuckle.",
+    )  # fmt: skip
+    found = [m.turnbuckle for m in rods if m.turnbuckle]
+    if found:
+        at = shared(["" if t.at is None else format_typed(t.at, units) for t in found])
+        page.row(
+            "Its middle",
+            TextField("Its middle", at, lambda t: edit("Turnbuckle", put(Turnbuckle(parse_length(t, units) if t else
+                None))), placeholder="halfway"),
+            "From the left work point; empty: halfway.",
+        )  # fmt: skip
 
 
 def _is_angle(m: Member) -> bool:

@@ -13,7 +13,7 @@ from uncus.job.forms import About, checked
 from uncus.steel.features import Face
 from uncus.steel.forming import Item
 from uncus.steel.joint import Contribution
-from uncus.steel.profile import Wall, faces
+from uncus.steel.profile import ROUNDS, Wall, faces
 from uncus.units import format_length
 
 
@@ -101,6 +101,6 @@ KIND = AttachmentKind(
     "Bought items",
     Params,
     build,
-    lambda body: body.section.form is not Form.TUBE,
+    lambda body: body.section.form not in ROUNDS,
     "Brackets, hooks and bearings bought as one piece: one line for the buyer, no part sheet and no CNC file.",
 )

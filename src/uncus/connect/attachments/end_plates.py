@@ -52,6 +52,6 @@ KIND = AttachmentKind(
     "End plates",
     Params,
     build,
-    lambda body: body.record.double is None,
+    lambda body: body.record.double is None and body.record.turnbuckle is None,
     "A plate welded on one end or both, such as the cap of a tube.",
 )

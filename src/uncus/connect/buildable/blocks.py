@@ -12,7 +12,6 @@ import shapely
 from numpy.typing import NDArray
 
 from uncus.catalog.bolts import bolt_size
-from uncus.catalog.sections import Form
 from uncus.connect.kind import Body, Stock
 from uncus.frame.placement import Placement, Vec
 from uncus.job.records import End
@@ -143,7 +142,7 @@ def blocks_of(bodies: Sequence[Body], made: Contribution) -> list[Block]:
 def _walls(
     stock: Stock, owner: str, words: str, ends: tuple[EndCut, EndCut], copes: Sequence[Cope] = ()
 ) -> list[Block]:
-    if stock.section.form is Form.TUBE:
+    if stock.section.form in profile.ROUNDS:
         low, high = ends[0].at, ends[1].at
         half = stock.section.d / 2 * 0.8  # the square that has the circle's area, near enough to say what is in the way
         frame = stock.frame.moved(((low + high) / 2, 0.0, 0.0))

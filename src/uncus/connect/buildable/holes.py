@@ -58,6 +58,8 @@ def inspect(site: Site) -> Iterator[str]:
             known.add(same)
             yield from _spacing(site, parts[piece].words if piece in parts else stocks[piece][0].words, group)
         new = parts.get(piece)
+        if new is not None and new.part.item is not None:
+            continue  # its maker bores it
         if new is not None and new.part.section is None:
             yield from _in_plate(site, new, group)
             continue

@@ -55,6 +55,8 @@ def _plies(site: Site) -> dict[str, Ply]:
                 found[stock.id] = Ply(body.words, stock.section, 0.0, (stock.frame,), tuple(holes[stock.id]))
     for new in site.made.parts:
         part, section = new.part, new.part.section
+        if part.item is not None:
+            continue  # its maker bores it
         if not section or profile.faces(section):
             bent = flats(part.outline, part.bends, part.thickness) if part.bends else ()
             frames = tuple(new.placement @ flat.place for flat in bent) or (new.placement,)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from uncus.catalog.bolts import BoltSize
 from uncus.catalog.grades import BOLT_GRADES, ELECTRODES, KSI
 from uncus.connect.strength.bolt_group import worth
 from uncus.connect.strength.code import Bolting, Made, Steel
@@ -126,6 +127,12 @@ class Aisc:
         area = w.step("A_b", "pi / 4 * d ** 2", d=b.size.d)
         w.step("R_n", "n * F_nt * A_b", n=b.number, F_nt=nominal(b.grade)[0], A_b=area)
         return w.limit("Tension of the bolts", where, "J3.7", demand, self._factor(0.75, 2.0))
+
+    def threaded_rod(self, where: str, demand: float, thread: BoltSize, steel: Steel) -> Limit:
+        w = Working()
+        area = w.step("A_b", "pi / 4 * d ** 2", d=thread.d)
+        w.step("R_n", "0.75 * F_u * A_b", F_u=steel.fu, A_b=area)
+        return w.limit("Tension of the thread", where, "J3.7; table J3.2", demand, self._factor(0.75, 2.0))
 
     # -- plates and webs --------------------------------------------------------------------------
     def shear_yielding(self, where: str, demand: float, gross: float, steel: Steel) -> Limit:

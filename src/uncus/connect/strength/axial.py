@@ -6,7 +6,9 @@ import math
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 
+from uncus.catalog.fittings import thread_of
 from uncus.catalog.sections import Form, Section, usual_gage
 from uncus.connect.claws import GAP
 from uncus.connect.kind import Body
@@ -26,7 +28,16 @@ def gusset(case: Case, pair: bool = False) -> None:
     the gusset's own section and its edges."""
     force = abs(case.axial)
     plate = case.part("gusset")
+    _held(case, plate, force)
+    _edges(case, force, pair)
+
+
+def _held(case: Case, plate: Part, force: float) -> None:
+    """The brace's end on its plate, and the plate as the force spreads in it."""
     groups = [g for g in case.made.fasteners if g.key in ("bolts", "bolts 2")]
+    if case.has("clevis"):
+        _pinned(case, plate, force)
+        return
     if case.has("claw top near"):
         width, run = _clawed(case, groups, force)
     elif groups:
@@ -34,7 +45,28 @@ def gusset(case: Case, pair: bool = False) -> None:
     else:
         width, run = _welded(case, force)
     _spread(case, plate, width, run)
-    _edges(case, force, pair)
+
+
+def _pinned(case: Case, plate: Part, force: float) -> None:
+    """A tie rod: its thread, its pin in double shear, and the plate round the pin (AISC 360-22 D5). The clevis and the
+    turnbuckle are as strong as their maker says, which is not looked at. A rod that is pushed is a strut as long as
+    itself."""
+    code, brace, steel = case.code, case.joint.member, case.steel(plate)
+    thread, hole = thread_of(brace.section), plate.holes[0]
+    assert thread is not None
+    pin = case.bolting(case.group("pin"), 2)
+    edge = shapely.LinearRing(plate.outline).distance(shapely.Point(hole.x, hole.w))
+    wide = min(2 * plate.thickness + 16.0, edge - hole.d / 2)
+    past = 2 * plate.thickness * (edge - hole.d / 2 + thread.d / 2)
+    if case.axial < 0:
+        section = brace.section
+        case.add(code.compression("rod", force, section.area, case.body_steel(brace), brace.length, section.d / 4))
+    case.add(code.threaded_rod("rod", force, thread, case.body_steel(brace)))
+    case.add(code.bolt_shear("pin of the clevis", force, pin))
+    case.add(code.bearing("gusset", force, pin, plate.thickness, steel, edge, 0.0, edge, 1))
+    case.add(code.tension_rupture("gusset beside the pin", force, 2 * plate.thickness * wide, 1.0, steel))
+    case.add(code.shear_rupture("gusset past the pin", force, past, steel))
+    case.leave("the clevis and the turnbuckle, which are as strong as their maker says")
 
 
 def _spread(case: Case, plate: Part, width: float, run: float) -> None:
@@ -56,22 +88,14 @@ def chevron(case: Case) -> None:
 def crossing(case: Case) -> None:
     """One length of a brace on the plate that carries it over another: its end, and the plate as the force spreads
     in it."""
-    force, plate = abs(case.axial), case.part("gusset")
-    groups = [g for g in case.made.fasteners if g.key in ("bolts", "bolts 2")]
-    width, run = _bolted(case, groups, force) if groups else _welded(case, force)
-    _spread(case, plate, width, run)
+    _held(case, case.part("gusset"), abs(case.axial))
 
 
 def plan_gusset(case: Case) -> None:
     """A gusset between two webs that meet at any angle: each edge takes the force's share along it, and the second
     what its line of action passes their meeting by (the parallel force method of AISC Manual part 13)."""
-    force, plate = abs(case.axial), case.part("gusset")
-    groups = [g for g in case.made.fasteners if g.key in ("bolts", "bolts 2")]
-    if case.has("claw top near"):
-        width, run = _clawed(case, groups, force)
-    else:
-        width, run = _bolted(case, groups, force) if groups else _welded(case, force)
-    _spread(case, plate, width, run)
+    force = abs(case.axial)
+    _held(case, case.part("gusset"), force)
     first, second = _found_edges(case)
     here, out = case.joint.member.end(case.joint.record.end), case.joint.member.away(case.joint.record.end)
     normal = unit(np.cross(first.ends[1] - first.ends[0], second.ends[1] - second.ends[0]))

@@ -17,8 +17,8 @@ def make(seen: Seen) -> Iterator[Annotation]:
         stops.setdefault(hole.u, Stop(hole.column, hole.u))
     if seen.name == "front":
         for f in seen.subject.fixed:
-            if f.is_member:
-                continue  # set out by its work points
+            if f.is_member or (seen.subject.is_tie and f.part.item is not None):
+                continue  # set out by its work points, or screwed on
             root = f.root(seen.main) if f.normal == "" and seen.main.section is not None else None
             low, high = (ends[0] for ends in f.box())
             edge = high if seen.preset.start == "right end" else low

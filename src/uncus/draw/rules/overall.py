@@ -20,6 +20,9 @@ def longest(kz: float, way: float) -> bool:
 
 def make(seen: Seen) -> Iterator[Annotation]:
     low, high = seen.main.depth_range
+    if seen.subject.is_tie:
+        yield from _tie(seen, low)
+        return
     left, right = (
         high if longest(cut.kz, way) else low for cut, way in ((seen.main.left, -1.0), (seen.main.right, 1.0))
     )
@@ -42,6 +45,18 @@ def make(seen: Seen) -> Iterator[Annotation]:
     if off and works is not None and stops[-1].at - stops[0].at > LEAST and not _said(stops, works):
         whole = Stop("left work point", works[0], low), Stop("right work point", works[1], low)
         yield Chain(f"{seen.name}|work points", "below", whole, rank=3, words="WP-WP ")
+
+
+def _tie(seen: Seen, low: float) -> Iterator[Annotation]:
+    """A tie rod is set to length between its pins: from pin to pin, and from the work points to them."""
+    works = () if seen.subject.works is None or "work points" in seen.preset.off else seen.subject.works
+    off = [Stop(f"{name} work point", at, low) for name, at in zip(("left", "right"), works, strict=False)]
+    pins = [Stop(f"pin {n}", at, 0.0) for n, at in enumerate(seen.subject.pins, 1)]
+    stops = tuple(sorted([*pins, *off], key=lambda s: s.at))
+    if len(stops) > 1:
+        yield Chain(f"{seen.name}|overall", "below", stops, rank=2)
+    if len(off) == 2 and len(stops) > 2:
+        yield Chain(f"{seen.name}|work points", "below", (off[0], off[1]), rank=3, words="WP-WP ")
 
 
 RULE = Rule(

@@ -17,8 +17,8 @@ def make(seen: Seen) -> Iterator[Annotation]:
     starts: dict[int, Stop] = {}
     shown = {hole.column.partition("|")[0] for hole in seen.holes}  # by whose own holes they are set out
     for f in seen.subject.fixed:
-        if f.is_member:
-            continue  # set out by its work points
+        if f.is_member or (seen.subject.is_tie and f.part.item is not None):
+            continue  # set out by its work points, or screwed on until the pins are as far apart as said
         u0, u1, v0, v1 = _extent(f, seen)
         if u0 < -LEAST and u1 > LEAST and not f.on_cut(seen.main) and seen.first("past", round(u0)):
             ends = Stop(f"{f.id}|edge", u0, seen.high), Stop("left end", 0.0, seen.high)
