@@ -14,6 +14,7 @@ from uncus.connect.haunch import haunch
 from uncus.connect.kind import Body, Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, on_surface
 from uncus.connect.moment_end_plate import weld_end
+from uncus.connect.protected import beam_depth
 from uncus.connect.strength import moment
 from uncus.connect.surface import Surface
 from uncus.frame.placement import Vec, unit
@@ -118,5 +119,6 @@ KIND = Kind(
     build,
     "Two rafters at the ridge with end plates bolted face to face; equal or unequal slopes, with haunches on request.",
     serves="support",
+    protects=beam_depth,
     checks=moment.plates_in_line,
 )

@@ -9,7 +9,7 @@ import msgspec
 
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.kind import Body, Joint
-from uncus.connect.kinds import KINDS
+from uncus.connect.kinds import KINDS, also_served
 from uncus.connect.situation import Holding, Standing, Surroundings, near_pairs
 from uncus.job.job import Job
 from uncus.job.records import (
@@ -250,9 +250,8 @@ class Run:
 
     def _take_served(self, record: Connection) -> None:
         """The ends of other members that the same joint serves, such as the other side of a splice."""
-        member, kind = self.job.get(record.member, Member), KINDS.get(record.kind)
-        served = {"support": (record.support,), "others": record.others}.get(kind.serves if kind else "", ())
-        for id in filter(None, served):
+        member = self.job.get(record.member, Member)
+        for id in also_served(record):
             mate = self.job.get(id, Member)
             if member is None or mate is None:
                 continue

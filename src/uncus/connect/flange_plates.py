@@ -14,6 +14,7 @@ from uncus.connect.fitup import Fitup, axes_of
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.moment_at_web import behind, web_end, web_outline, weld_in_column
+from uncus.connect.protected import past_flange_plates
 from uncus.connect.stiffening import (
     Continuity,
     ContinuityThickness,
@@ -155,6 +156,7 @@ KIND = Kind(
     build,
     "A moment joint: plates welded to the column's flange, or between its flanges to the web, and bolted to the "
     "beam's.",
+    protects=past_flange_plates,
     checks=moment.flange_plates,
     missing=(
         missing.STIFFENED_FLANGES,

@@ -135,7 +135,8 @@ class Kind(msgspec.Struct, frozen=True):
     `serves` whose end it joins besides its own member's: "support", "others". `checks` works out the limit states of
     a case (`connect.strength.case`); a kind without it is not checked, by name. `missing` are those that it needs as
     well and that nothing works out yet (`connect.strength.missing`): each is said. `carries`: whether it stands for
-    a joint at all (a setback does not)."""
+    a joint at all (a setback does not). `protects`: how far from its support's face a beam of a seismic frame is
+    protected at it (`connect.protected`), of a kind that holds a moment."""
 
     name: str
     words: str
@@ -148,6 +149,7 @@ class Kind(msgspec.Struct, frozen=True):
     checks: Callable[[Any], None] | None = None
     missing: tuple[Any, ...] = ()
     carries: bool = True
+    protects: Callable[[Body, Joint, Contribution], float] | None = None
     asks: int | None = None
 
 

@@ -3,6 +3,7 @@
 from importlib import import_module
 
 from uncus.connect.kind import Kind
+from uncus.job.records import Connection
 
 _FILES = [
     "shear_tab",
@@ -35,3 +36,10 @@ _FILES = [
 ]  # in the order in which they are offered
 _ALL: list[Kind] = [import_module(f"uncus.connect.{file}").KIND for file in _FILES]
 KINDS: dict[str, Kind] = {kind.name: kind for kind in _ALL}
+
+
+def also_served(record: Connection) -> tuple[str, ...]:
+    """The other members whose ends the same joint serves, such as the other side of a splice."""
+    kind = KINDS.get(record.kind)
+    found = {"support": (record.support,), "others": record.others}.get(kind.serves if kind else "", ())
+    return tuple(id for id in found if id)

@@ -14,6 +14,7 @@ from uncus.connect.haunch import haunch
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
 from uncus.connect.moment_end_plate import end_gage, weld_end
+from uncus.connect.protected import beam_depth
 from uncus.connect.stiffening import cross_plate, full
 from uncus.connect.strength import missing, moment
 from uncus.frame.placement import Placement
@@ -145,6 +146,7 @@ KIND = Kind(
     build,
     "A rafter's end plate bolted to a column's flange, with a haunch below, a cap in line and stiffeners in the "
     "column.",
+    protects=beam_depth,
     checks=moment.plates_in_line,
     missing=(
         missing.FLANGE_BETWEEN_BOLTS,

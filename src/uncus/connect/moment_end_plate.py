@@ -14,6 +14,7 @@ from uncus.connect.coping import clearing
 from uncus.connect.fitup import Fitup, rectangle
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting, meeting
+from uncus.connect.protected import beside_end_plate
 from uncus.connect.stiffening import (
     Continuity,
     ContinuityThickness,
@@ -189,6 +190,7 @@ KIND = Kind(
     Params,
     build,
     "A plate shop-welded over the whole end of an I, field-bolted to a flange; flush or run on past its flanges.",
+    protects=beside_end_plate,
     checks=moment.moment_end_plate,
     missing=(
         missing.TENSION_WITH_SHEAR,

@@ -13,6 +13,7 @@ from uncus.connect.flange_plates import before_column
 from uncus.connect.kind import Joint, Kind, up_to
 from uncus.connect.meeting import Meeting
 from uncus.connect.moment_at_web import behind, web_end, web_outline, weld_in_column
+from uncus.connect.protected import beam_depth
 from uncus.connect.stiffening import (
     Continuity,
     ContinuityThickness,
@@ -140,6 +141,7 @@ KIND = Kind(
     build,
     "The beam's flanges groove-welded on site to the column, or to plates between its flanges, its web bolted to a "
     "tab.",
+    protects=beam_depth,
     checks=moment.welded_moment,
     missing=(
         missing.STIFFENED_FLANGES,

@@ -17,7 +17,7 @@ from uncus.connect.meeting import Meeting, meeting
 from uncus.draw.studs import Stud
 from uncus.draw.subject import EndWelds, Fixed, Meets, Subject, hole_key, normal_of
 from uncus.frame.axes import is_vertical
-from uncus.frame.placement import Placement, Vec
+from uncus.frame.placement import Placement, Vec, settled_one
 from uncus.job.errors import JobError
 from uncus.job.forms import checked
 from uncus.job.job import Job
@@ -119,6 +119,21 @@ def _sources(assembly: Assembly, shop: Shop) -> tuple[str, ...]:
             if owner == assembly.id and isinstance(f, Hole):
                 made.setdefault((str(f.face), round(f.x - shift, 1), round(f.w, 1)), record.id)
     return tuple(made.get(hole_key(h), "own") for h in part.holes)
+
+
+def zones_of(assemblies: Iterable[Assembly], shop: Shop) -> tuple[tuple[float, float], ...]:
+    """The protected zones of pieces of one mark, in one place of the building or another, along their main parts."""
+    found = set()
+    for assembly in assemblies:
+        body = shop.body(assembly.id)
+        if body is not None and assembly.zones:
+            start = float(body.frame.to_local(assembly.main.placement.origin)[0])
+            found |= {(_shown(z.low - start), _shown(z.high - start)) for z in assembly.zones}
+    return tuple(sorted(found))
+
+
+def _shown(mm: float) -> float:
+    return settled_one(mm, 2)
 
 
 def _works(assembly: Assembly, body: Body) -> tuple[float, float]:

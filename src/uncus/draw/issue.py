@@ -119,6 +119,7 @@ def _known(old: SheetJob, new: SheetJob) -> list[str]:
         ("letters of its faces", old.subject.faces, new.subject.faces),
         ("studs", old.subject.studs, new.subject.studs), ("camber", old.camber, new.camber),
         ("how it lies on gussets", old.subject.bracing, new.subject.bracing),
+        ("protected zones", old.subject.zones, new.subject.zones),
         ("how its base is levelled", old.subject.bases, new.subject.bases),
         ("places", old.places, new.places), ("project", (old.project, old.number), (new.project, new.number)),
         ("what the shop works to", old.work, new.work), ("tests of welds", old.weld_tests, new.weld_tests),

@@ -81,6 +81,7 @@ def _framing(job: PieceJob) -> Iterator[str]:
         yield f"FACE {letter}: {', '.join(found)}."
 
 
+_AT_END = 60.0  # mm from an end within which a zone is that end's
 _LEVELLED = {"nuts": "NUTS UNDER THE PLATE", "plate": "A LEVELLING PLATE", "shims": "PACKS"}
 
 
@@ -88,6 +89,23 @@ def _bases(job: PieceJob) -> Iterator[str]:
     for by, grout in job.subject.bases:
         under = f", {format_length(grout, job.units)} GROUT" if grout else ""
         yield f"BASE LEVELLED BY {_LEVELLED[by]}{under}."
+
+
+def _zones(job: PieceJob) -> Iterator[str]:
+    """Stretches that yield in an earthquake (AISC 341-22 D1.3)."""
+    length = job.subject.main.length
+    if job.subject.zones:
+        said = [_zone_words(low, high, length, job.units) for low, high in job.subject.zones]
+        yield f"PROTECTED ZONE{'S' if len(said) > 1 else ''}: {', '.join(said)}. NO HOLES, WELDS OR ATTACHMENTS THERE."
+
+
+def _zone_words(low: float, high: float, length: float, units: Units) -> str:
+    """From the end that it is at; of one amid the piece, from where to where."""
+    if low < _AT_END:
+        return f"LEFT END TO {format_length(high, units)}"
+    if length - high < _AT_END:
+        return f"LAST {format_length(length - low, units)} AT THE RIGHT END"
+    return f"{format_length(low, units)} TO {format_length(high, units)}"
 
 
 def _bracing(job: PieceJob) -> Iterator[str]:
@@ -158,5 +176,6 @@ _NOTES = (
     _framing,
     _bracing,
     _bases,
+    _zones,
     _work,
 )

@@ -166,6 +166,7 @@ class Subject(msgspec.Struct, frozen=True):
     bases: tuple[
         tuple[str, float], ...
     ] = ()  # by what a column is levelled, and the grout under it, wherever it stands
+    zones: tuple[tuple[float, float], ...] = ()  # protected in an earthquake, wherever it stands, along it
     pins: tuple[float, ...] = ()  # of a tie rod: where the pins of its clevises are along it
 
     @property

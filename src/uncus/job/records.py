@@ -294,6 +294,7 @@ class Member(Record, frozen=True, tag=True):
     `bow` is how far, and where to, the middle of a member rolled to an arc stands out of its straight line; only
     what is square to the line counts. `roll_by` says what `roll` was worked out from, and follows
     (`frame.roll.RollBy`); nothing for one that was typed.
+    `seismic`: part of a frame that resists earthquakes by yielding, which has protected zones.
     """
 
     role: Role
@@ -314,6 +315,7 @@ class Member(Record, frozen=True, tag=True):
     bow: Point = (0.0, 0.0, 0.0)
     roll_by: str = ""
     turnbuckle: Turnbuckle | None = None
+    seismic: bool = False
 
     @property
     def is_rolled(self) -> bool:

@@ -227,6 +227,12 @@ FACTS: dict[str, Asked] = {
     "weight": Asked("Weight", lambda _, a: a.gross, Measure.WEIGHT),
     "roll": Asked("Roll", lambda _, a: a.member.roll, Measure.COUNT),
     "camber": Asked("Camber", lambda _, a: a.member.camber, Measure.LENGTH),
+    "seismic": Asked(
+        "Seismic frame",
+        lambda _, a: ("yes" if a.member.seismic else "no",),
+        choices=("yes", "no"),
+        help="Beams and braces that yield in an earthquake",
+    ),
     "parts": Asked("Parts", lambda _, a: float(len(a.pieces)), Measure.COUNT),
 }
 

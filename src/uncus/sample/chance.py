@@ -14,7 +14,20 @@ from uncus.catalog.bolts import bolt_sizes
 from uncus.catalog.sections import Form, section
 from uncus.connect.kinds import KINDS
 from uncus.job.forms import About, fields, problem_of_value
-from uncus.job.records import AnyRecord, Connection, Double, End, Layout, Line, Member, Point, Project, Role, derived_id
+from uncus.job.records import (
+    AnyRecord,
+    Connection,
+    Double,
+    End,
+    Layout,
+    Line,
+    Member,
+    Point,
+    Project,
+    Role,
+    Turnbuckle,
+    derived_id,
+)
 from uncus.job.start import usual_rules
 from uncus.units import Units
 
@@ -26,6 +39,7 @@ _SHAPES = {
         "tee": ("WT5X15", "WT6X20"),
         "tube": ("HSS4X4X1/4", "HSS6X6X3/8", "HSS8X8X3/8", "HSS8X4X1/4", "HSS10X10X3/8"),
         "pipe": ("PIPE4STD", "PIPE6STD", "PIPE8STD"),
+        "rod": ("ROD3/4", "ROD1", "ROD1-1/4"),
     },
     Units.METRIC: {
         "I": ("IPE200", "IPE300", "IPE400", "HEA200", "HEB240", "HEB300", "IPE500", "HEA160"),
@@ -34,12 +48,20 @@ _SHAPES = {
         "tee": ("WT5X15",),
         "tube": ("HSS4X4X1/4", "HSS6X6X3/8", "HSS8X8X3/8"),
         "pipe": ("PIPE4STD", "PIPE6STD"),
+        "rod": ("RD20", "RD24", "RD36"),
     },
 }
-_MIDDLE = (Form.I, Form.BOX, Form.TUBE, Form.TEE, Form.CHANNEL)  # braces whose middle lies on their work line
+_MIDDLE = (
+    Form.I,
+    Form.BOX,
+    Form.TUBE,
+    Form.TEE,
+    Form.CHANNEL,
+    Form.ROUND,
+)  # braces whose middle lies on their work line
 _LEVEL = 3000.0
 _SQUARE = ("double angle", "seat", "flange plates", "moment end plate", "welded moment", "knee", "shear end plate")
-_BRACES = ("angle", "angle", "tee", "channel", "tube", "pipe", "pair", "star", "I")
+_BRACES = ("angle", "angle", "tee", "channel", "tube", "pipe", "pair", "star", "I", "rod")
 
 
 def drawn(seed: int) -> tuple[AnyRecord, ...]:
@@ -189,6 +211,8 @@ class _Lot:
         if form in ("pair", "star"):
             layout = Layout.STAR if form == "star" else Layout.BACK_TO_BACK
             return self._section("angle"), {"double": Double(layout=layout)}
+        if form == "rod" and self.lot.random() < 0.5:
+            return self._section(form), {"turnbuckle": Turnbuckle()}
         return self._section(form), {}
 
     def _braced(self, id: str, at: Point, turn: float, slope: float, right: bool) -> Member:

@@ -7,6 +7,7 @@ from collections import defaultdict
 import msgspec
 import numpy as np
 
+from uncus.connect.protected import Zone
 from uncus.frame.placement import Placement
 from uncus.job.records import Member
 from uncus.steel.flat import gross_weight, net_weight
@@ -44,6 +45,7 @@ class Assembly(msgspec.Struct, frozen=True):
     holds: tuple[Fasteners, ...]
     site_welds: tuple[Weld, ...]
     findings: tuple[Finding, ...]
+    zones: tuple[Zone, ...] = ()  # protected, along the member's own x
 
     @property
     def id(self) -> str:

@@ -8,14 +8,15 @@ import msgspec
 
 from uncus import faults
 from uncus.caches import Beside
-from uncus.catalog.fittings import rod_fittings, thread_of
 from uncus.catalog.grades import usual_grade
+from uncus.connect import protected
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.buildable import drop_in
 from uncus.connect.buildable.inspect import inspected
 from uncus.connect.kind import Body, Joint
-from uncus.connect.kinds import KINDS
+from uncus.connect.kinds import KINDS, also_served
+from uncus.connect.protected import Brought, Zone
 from uncus.connect.sharing import on_one_line, settled, yielding
 from uncus.connect.strength.design import Design, State, design
 from uncus.job.aside import Aside
@@ -28,14 +29,13 @@ from uncus.shop.inspection import Inspection
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.records import Records
 from uncus.shop.rolling import cut_on, feature_on, straight_at
+from uncus.shop.several import Stock, is_several, with_lengths
 from uncus.shop.shipping import Bond, Shipping, bond
-from uncus.steel.double import Set, angles, stitch_welds, stitches
 from uncus.steel.features import EndCut, Feature, Hole
 from uncus.steel.forming import Curve
 from uncus.steel.joint import Contribution, Fasteners, Finding, Severity, Weld, point
 from uncus.steel.part import Part, rolled
 from uncus.steel.profile import hole_spot
-from uncus.steel.tie import lengths
 
 
 def contribution(joint: Joint) -> Contribution:
@@ -448,18 +448,16 @@ class Shop:
                 findings += made.findings
         brought = self._brought_in(member.id)
         findings += [brought] if brought else []
+        zones, intruding = self._protected(body, cuts)
+        findings += intruding
         here = {member.id, f"{member.id}/mate", *(p.id for p in parts)}
         welds = [w for w in welds if here.issuperset(w.joins)]
         grade = member.grade or usual_grade(body.section)
-        if member.double is not None or member.turnbuckle is not None:
-            make = self._pair if member.double is not None else self._tie
-            return make(
-                body,
-                (grade, finish),
-                (cuts[End.LEFT].at, cuts[End.RIGHT].at),
-                (features, mate),
-                Assembly(member, tuple(parts), tuple(welds), tuple(holds), tuple(site_welds), tuple(findings)),
-            )
+        held = tuple(welds), tuple(holds), tuple(site_welds), tuple(findings)
+        if is_several(body):
+            between = cuts[End.LEFT].at, cuts[End.RIGHT].at
+            stock = Stock(grade, finish, between, (features, mate), self._rules.plate_grade)
+            return with_lengths(body, stock, Assembly(member, tuple(parts), *held, zones))
         curve = Curve.of(body.arc.radius, body.arc.turn) if body.arc else None
         try:
             part, shift = rolled(body.section, grade, finish, cuts[End.LEFT], cuts[End.RIGHT], features, curve)
@@ -468,7 +466,30 @@ class Shop:
             part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(body.length), (), curve)
         place = body.along(shift + part.length / 2).moved((shift, 0.0, 0.0))
         main = Piece(member.id, part, place, member.id, str(member.role), member.id)
-        return Assembly(member, (main, *parts), tuple(welds), tuple(holds), tuple(site_welds), tuple(findings))
+        held = tuple(welds), tuple(holds), tuple(site_welds), tuple(findings)
+        return Assembly(member, (main, *parts), *held, zones)
+
+    def _protected(self, body: Body, cuts: Mapping[End, EndCut]) -> tuple[tuple[Zone, ...], list[Finding]]:
+        """The protected zones of a member of a seismic frame, and what stands in them."""
+        if not body.record.seismic:
+            return (), []
+        brought = [b for id in self._makers(body.id) if (b := self._bringing(body, id)) is not None]
+        found = protected.zones(body, (cuts[End.LEFT].at, cuts[End.RIGHT].at), brought)
+        told = protected.intruders(body, found, brought, self._project.units)
+        return found, [Finding(body.id, text) for text in told]
+
+    def _bringing(self, body: Body, id: str) -> Brought | None:
+        """What a joint or attachment does at a member, as its protected zones ask."""
+        made, record = self._contributions.get(id), self._connections.get(id)
+        if made is None:
+            return None
+        if record is None:
+            name = self._attachments[id].kind
+            return Brought(id, ATTACHMENTS[name].words if name in ATTACHMENTS else name, made)
+        kind = KINDS.get(record.kind)
+        if kind is None or not kind.carries or body.id not in (record.member, *also_served(record)):
+            return Brought(id, kind.words if kind else record.kind, made)
+        return Brought(id, kind.words, made, self.joint(id), kind.protects)
 
     def _features(self, body: Body, id: str, made: Contribution) -> list[Feature]:
         """What a joint or attachment does to a member's own piece."""
@@ -488,49 +509,6 @@ class Shop:
             (j, self._contributions[id]) for id in sorted(own) if id in self._contributions and (j := self.joint(id))
         ]
         return drop_in.inspect(ends)
-
-    def _pair(
-        self,
-        body: Body,
-        make: tuple[str, str],
-        ends: tuple[float, float],
-        features: tuple[list[Feature], list[Feature]],
-        bare: Assembly,
-    ) -> Assembly:
-        """A double angle: both angles and their stitch plates, then what its connections bring."""
-        member, double = body.record, body.record.double
-        assert double is not None
-        first, second = angles(body.section, double, *make, member.work_length, ends, features)
-        inner = body.frame.inverse @ body.stock[0].frame
-        held = [float(inner.to_model((f.x, 0.0, 0.0))[0]) for f in features[0] if isinstance(f, Hole)]
-        plates = stitches(body.section, double, self._rules.plate_grade, make[1], *ends, held)
-        own = _made_of(body, (first, second, *plates))
-        welds = stitch_welds(plates, body.frame, member.id, body.section, double)
-        return msgspec.structs.replace(bare, pieces=(*own, *bare.pieces), welds=(*welds, *bare.welds))
-
-    def _tie(
-        self,
-        body: Body,
-        make: tuple[str, str],
-        ends: tuple[float, float],
-        features: tuple[list[Feature], list[Feature]],
-        bare: Assembly,
-    ) -> Assembly:
-        """A tie rod: its two lengths and their turnbuckle, then what its connections bring."""
-        member, turnbuckle, thread = body.record, body.record.turnbuckle, thread_of(body.section)
-        assert turnbuckle is not None and thread is not None
-        fitting = rod_fittings()[thread.name]
-        own = lengths(body.section, turnbuckle, fitting, make, member.work_length, ends, features)
-        return msgspec.structs.replace(bare, pieces=(*_made_of(body, own), *bare.pieces))
-
-
-def _made_of(body: Body, sets: Iterable[Set]) -> list[Piece]:
-    """What a member of several parts is made of, the first of them its main part."""
-    id, role = body.id, str(body.record.role)
-    return [
-        Piece(f"{id}/{s.key}" if s.key else id, s.part, body.frame @ s.place, id, s.words if s.key else role, id)
-        for s in sets
-    ]
 
 
 def _finished(part: Part, finish: str) -> Part:

@@ -107,6 +107,7 @@ def member_fields(page: Page, members: Sequence[Member], edit: Edit) -> None:
             placeholder=page.session.job.project.finish,
         ),
     )
+    _seismic(page, members, edit)
     page.heading("Position")
     page.row(
         "Work line at",
@@ -148,6 +149,23 @@ def member_fields(page: Page, members: Sequence[Member], edit: Edit) -> None:
     _length(page, "Pull back right", "right_back", members, edit, "Takes from the right end; minus runs it on")
     _length(page, "Camber", "camber", members, edit, "Mill camber at the middle")
     _arc(page, members, edit)
+
+
+_NO, _YES = "no", "yes"
+
+
+def _seismic(page: Page, members: Sequence[Member], edit: Edit) -> None:
+    """Whether they are part of a frame that yields in an earthquake; only where one may be."""
+    if all(m.role not in (Role.BEAM, Role.BRACE, Role.RAFTER) for m in members):
+        return
+    shown = shared([_YES if m.seismic else _NO for m in members])
+    page.row(
+        "Seismic frame",
+        ChoiceField("Seismic frame", shown, [_NO, _YES],
+            lambda t: edit("Seismic frame", lambda m: msgspec.structs.replace(m, seismic=t == _YES))),
+        "Beams with moment joints and braces that yield in an earthquake have protected zones: sheets show them, and "
+        "what is bored, welded or bolted there is found (AISC 341, D1.3).",
+    )  # fmt: skip
 
 
 def _arc(page: Page, members: Sequence[Member], edit: Edit) -> None:

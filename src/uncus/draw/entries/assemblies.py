@@ -10,7 +10,7 @@ from uncus.draw.anchors import lies_as, set_aside
 from uncus.draw.bracing import on_gussets
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry
-from uncus.draw.gathering import bases_of, framing_of, of_assembly, slips
+from uncus.draw.gathering import bases_of, framing_of, of_assembly, slips, zones_of
 from uncus.draw.kept import Standing, entry
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.preset import preset_for
@@ -48,6 +48,7 @@ def _job(of: Needs, line: AssemblyLine, first: Assembly, standing: Standing) -> 
         framing=framing_of(line.assemblies, of.shop, of.marks),
         bracing=on_gussets(line.assemblies, of.shop),
         bases=bases_of(line.assemblies, of.shop),
+        zones=zones_of(line.assemblies, of.shop),
     )
     hand, aside = set_aside(standing.hand, subject) if standing.hand is not None else (None, ())
     bolts, welds = some_bolts(line.assemblies), some_welds(line.assemblies)

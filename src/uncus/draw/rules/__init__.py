@@ -26,6 +26,7 @@ _FILES = [
     "studs",
     "webs",
     "welds",
+    "zones",
 ]
 RULES: tuple[Rule, ...] = tuple(import_module(f"uncus.draw.rules.{file}").RULE for file in _FILES)
 
