@@ -309,3 +309,43 @@ def test_level_braces_stand_between_the_beams_at_their_ends(turn, post):
     assert made.others[1:] == (("post",) if post else ())
     put(job, report.made)
     assert not [f.text for f in build(job).said(made.id) if f.severity == "wrong"]
+
+
+def skewed_bay(units, corners, **values):
+    """Beams between four columns, none square to another, and bracing between their ends."""
+    inch = units is Units.IMPERIAL
+    shapes = ("W10X49", "W16X31") if inch else ("HEB240", "IPE400")
+    posts = [Member(id=f"post {n}", role=Role.COLUMN, section=shapes[0], start=(x, y, 0), end=(x, y, LEVEL))
+        for n, (x, y) in enumerate(corners)]  # fmt: skip
+    sides = [sorted(pair) for pair in zip(corners, (*corners[1:], corners[0]), strict=True)]
+    beams = [Member(id=f"beam {n}", role=Role.BEAM, section=shapes[1], start=(*a, LEVEL), end=(*b, LEVEL),
+        line=Line.TOP) for n, (a, b) in enumerate(sides)]  # fmt: skip
+    kind = BY_NUMBERS["bracing between four corners"]
+    braces = made(kind, convert(values, kind.params), [(*p, LEVEL) for p in corners], units)
+    return [Project(units=units), usual_rules(units), *posts, *beams, *braces], [b.id for b in braces]
+
+
+@pytest.mark.parametrize("units", list(Units))
+@pytest.mark.parametrize("hand", [1, -1], ids=["one hand", "other hand"])
+@pytest.mark.parametrize(
+    ("values", "kinds"),
+    [
+        ({}, {"plan gusset": 4, "crossing gusset": 1}),
+        ({"pair": "back to back"}, {"plan gusset": 4, "crossing gusset": 1}),
+        ({"section": "HSS4X4X1/4", "shape": "first to third corner"}, {"plan gusset": 2}),
+        ({"section": "rod"}, {"plan gusset": 4}),
+        ({"shape": "K from the first two corners"}, {"plan gusset": 2, "chevron gusset": 1}),
+    ],
+)  # fmt: skip
+def test_plan_bracing_at_skewed_corners_is_joined_with_nothing_found(units, hand, values, kinds):
+    corners = [(0.0, 0.0), (7000.0, 0.0), (8500.0, hand * 6000.0), (600.0, hand * 5200.0)]
+    kind = BY_NUMBERS["bracing between four corners"]
+    values = {**(kind.metric if units is Units.METRIC else {}), "below": 203.2, **values}
+    if values.get("section") == "rod":
+        values["section"] = "ROD1" if units is Units.IMPERIAL else "RD24"
+    records, braces = skewed_bay(units, corners, **values)
+    job, report = run(*records)
+    put(job, report.records)
+    joints = [c for c in job.all(Connection) if c.member in braces]
+    assert Counter(c.kind for c in joints) == kinds
+    assert [f.text for f in build(job).all_findings if "tab is extended" not in f.text] == []

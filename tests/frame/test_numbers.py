@@ -83,6 +83,37 @@ def test_bracing_in_plan():
     assert {(m.start[:2], m.end[:2]) for m in found} == {((0, -4000), (6000, 0)), ((0, 0), (6000, -4000))}
 
 
+SKEWED = ((0, 0, 4000), (6000, 0, 4000), (7500, 5000, 4000), (500, 4200, 4000))
+SLOPING = tuple((x, y, z + y / 4) for x, y, z in SKEWED)
+
+
+@pytest.mark.parametrize("name", ["L4X4X3/8", "C8X11.5", "WT5X15", "HSS6X4X1/4"])
+@pytest.mark.parametrize("corners", [SKEWED, SKEWED[::-1], SLOPING], ids=["level", "the other way round", "on a slope"])
+def test_braces_between_four_corners_lie_in_their_plane_and_cross_where_its_diagonals_do(corners, name):
+    """By hand: 7500 s = 6000 - 5500 t and 5000 s = 4200 t give t = 30000/59000 and s = 0.84 t."""
+    found = frame("bracing between four corners", *corners, section=name, below=100.0)
+    s = 0.84 * 30 / 59
+    meet = np.array([7500 * s, 5000 * s])
+    a, b, c = (np.array(p, dtype=float) for p in corners[:3])
+    normal = np.cross(b - a, c - a)
+    normal *= math.copysign(1.0, normal[2]) / np.linalg.norm(normal)
+    at = np.array(found[1].end) + 100.0 * normal
+    assert np.allclose(at[:2], meet, atol=0.1) and found[1].end == found[2].start
+    for m in found:
+        assert (
+            abs((np.array(m.start) - a) @ normal + 100.0) < 0.01 and abs((np.array(m.end) - a) @ normal + 100.0) < 0.01
+        )
+        own = member_frame(m, section(m.section))
+        assert abs(float(own.y @ normal)) == pytest.approx(1.0), "its back, web or side lies flat on the plane"
+
+
+@pytest.mark.parametrize("shape", ["rising left to right", "X"])
+def test_bracing_in_plan_lies_flat(shape):
+    for m in frame("bay of bracing", (0, 0, 4000), (6000, 5000, 4000), shape=shape, drop=150.0):
+        own = member_frame(m, section(m.section))
+        assert abs(own.y[2]) == pytest.approx(1.0) and m.start[2] == m.end[2] == 3850.0
+
+
 def test_purlins_of_the_sample_by_numbers():
     """The south slope's purlins, given the sample's own figures, are the sample's members."""
     pitch = math.hypot(AISLES[0], RIDGE - EAVES)
@@ -175,6 +206,9 @@ def test_a_portal_s_columns_stand_with_their_webs_in_its_plane(end, roll):
         ("bay of bracing", [(0, 0, 0), (0, 0, 3000)], {}, "no width"),
         ("bay of bracing", [(0, 0, 0), (3000, 0, 0)], {}, "no width or no height"),
         ("bay of bracing", [(0, 0, 0), (3000, 0, 3000)], {"drop": 2000.0, "lift": 1000.0}, "past each other"),
+        ("bracing between four corners", [(0, 0, 0), (6000, 5000, 0), (6500, 0, 0), (0, 4000, 0)], {}, "go round"),
+        ("bracing between four corners", [(0, 0, 0), (6000, 0, 0), (6000, 5000, 0), (0, 5000, 400)], {}, "one plane"),
+        ("bracing between four corners", [(0, 0, 0), (6000, 0, 0), (6000, 0, 0), (0, 5000, 0)], {}, "on one another"),
         ("run of purlins or girts", [(0, 0, 0), (0, 9000, 0), (0, 5000, 0)], {}, "in line"),
         ("run of purlins or girts", [(0, 0, 0), (0, 9000, 0), (5000, 0, 0)], {"bays": "2@2000"}, "do not add up"),
         ("run of purlins or girts", [(0, 0, 0), (0, 9000, 0), (5000, 0, 0)], {"lines": "9@2000"}, "past the edge"),
@@ -200,8 +234,8 @@ def test_every_choice_makes_sound_steel(name):
     """All combinations of choices give members that can be made, none on another."""
     kind = BY_NUMBERS[name]
     about = fields(kind.params)
-    chosen = [a for a in about.items() if a[1].choices]
-    points = [(0, 0, 0), (0, 6000, 2500), (7000, 0, 0)][: len(kind.picks)]
+    chosen = [a for a in about.items() if a[1].choices and a[0] != "turnbuckles"]  # rods alone have any
+    points = SKEWED if len(kind.picks) == 4 else [(0, 0, 0), (0, 6000, 2500), (7000, 0, 0)][: len(kind.picks)]
     assert frame(name, *points, **kind.metric), "what a metric job starts from works too"
     for values in itertools.product(*(a.choices for _, a in chosen)):
         given = dict(zip([n for n, _ in chosen], values, strict=True))

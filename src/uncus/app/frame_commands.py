@@ -127,6 +127,7 @@ _SNAP_HELP = {
 _NUMBER_KEYS = {
     "portal frame": "N",
     "bay of bracing": "Shift+B",
+    "bracing between four corners": "Ctrl+Shift+B",
     "run of purlins or girts": "Shift+P",
     "flat truss": "Shift+T",
     "plate in a wall": "Shift+E",
@@ -134,6 +135,7 @@ _NUMBER_KEYS = {
 _NUMBER_ICONS = {
     "portal frame": "portal",
     "bay of bracing": "bracing",
+    "bracing between four corners": "corners",
     "run of purlins or girts": "runs",
     "flat truss": "truss",
     "plate in a wall": "embed",

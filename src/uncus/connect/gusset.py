@@ -7,6 +7,7 @@ brace's end, its strip of the plane running out along the brace.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Annotated, NamedTuple
 
 import msgspec
@@ -29,6 +30,8 @@ from uncus.steel.features import EndCut, Face, Notch
 Flat = np.ndarray  # a point or direction of the plate's plane, (2,)
 CORNER = 19.05  # mm cut off where two faces meet, for welds and fillets
 FAR = 1e4
+_MEETS, _TRIES = 0.5, 20
+Ring = list[tuple[float, float]]
 TUBES = (Form.BOX, Form.TUBE)
 
 
@@ -332,6 +335,29 @@ def outline(
         hull = max(hull.geoms, key=lambda one: one.area)
     ring = [(float(x), float(z)) for x, z in hull.simplify(0.01).exterior.coords[:-1]]
     return ring
+
+
+def set_out(arms: list[Arm], shape_of: Callable[[list[Arm]], Ring]) -> tuple[Ring, list[Arm]]:
+    """A gusset's outline and its arms, of which tie rods are moved out until the plate ends in their clevises' jaws."""
+    shape = shape_of(arms)
+    for _ in range(_TRIES):
+        over = [_past(shape, a) for a in arms]
+        if max(over) < _MEETS:
+            break
+        arms = [a.moved(by) if by >= _MEETS else a for a, by in zip(arms, over, strict=True)]
+        shape = shape_of(arms)
+    return shape, arms
+
+
+def _past(shape: Ring, a: Arm) -> float:
+    """How far a plate reaches past where it is to end in a clevis."""
+    if a.clevis is None:
+        return 0.0
+    strip = [a.point(s, h) for s, h in ((a.stop, a.low), (a.stop + FAR, a.low), (a.stop + FAR, a.high),
+        (a.stop, a.high))]  # fmt: skip
+    over = Polygon(shape).intersection(Polygon([tuple(p) for p in strip]))
+    far = shapely.get_coordinates(over)
+    return float(((far - a.at) @ a.out).max()) - a.stop if len(far) else 0.0
 
 
 def _foot(side: Side, a: Arm, corner: Flat, edges: str) -> Flat:

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from uncus.connect import base_plate, gusset
 from uncus.connect.fitup import Fitup
-from uncus.connect.gusset import Plane, Side, arm, fasten, outline, plane_of, thickness_for, weld_side
+from uncus.connect.gusset import Plane, Side, arm, fasten, outline, plane_of, set_out, thickness_for, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
 from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.strength import axial, missing
@@ -67,7 +67,7 @@ def build(joint: Joint) -> Contribution:
     a = arm(fit, plane, brace, joint.record.end, sides, p)
     if isinstance(a, str):
         return fit.refused(a)
-    shape = outline(sides, [a], p.edges)
+    shape, (a,) = set_out([a], lambda arms: outline(sides, arms, p.edges))
     id = fit.plate("gusset", plane.frame, shape, t, column.id, "gusset plate")
     leg = p.weld or fit.leg(t)
     weld_side(fit, plane, "to column", id, shape, sides[0], leg, field=False)

@@ -3,7 +3,7 @@ beams."""
 
 from uncus.connect import gusset
 from uncus.connect.fitup import Fitup
-from uncus.connect.gusset import arm, fasten, outline, plane_of, thickness_for, weld_side
+from uncus.connect.gusset import arm, fasten, outline, plane_of, set_out, thickness_for, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
 from uncus.connect.kind import Joint, Kind
 from uncus.connect.strength import axial, missing
@@ -35,7 +35,7 @@ def build(joint: Joint) -> Contribution:
     a = arm(fit, plane, brace, joint.record.end, [side], p)
     if isinstance(a, str):
         return fit.refused(a)
-    shape = outline([side], [a], p.edges)
+    shape, (a,) = set_out([a], lambda arms: outline([side], arms, p.edges))
     id = fit.plate("gusset", plane.frame, shape, t, support.id, "gusset plate")
     weld_side(fit, plane, "to support", id, shape, side, p.weld or fit.leg(t), field=False)
     fasten(fit, plane, a, id, p)

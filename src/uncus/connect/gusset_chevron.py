@@ -4,7 +4,7 @@ import numpy as np
 
 from uncus.connect import gusset
 from uncus.connect.fitup import Fitup
-from uncus.connect.gusset import arm, fasten, outline, plane_of, thickness_for, weld_side
+from uncus.connect.gusset import arm, fasten, outline, plane_of, set_out, thickness_for, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
 from uncus.connect.kind import Joint, Kind
 from uncus.connect.strength import axial, missing
@@ -51,7 +51,7 @@ def build(joint: Joint) -> Contribution:
             return fit.refused(a)
     both = [a for a in arms if not isinstance(a, str)]
     both = _apart(fit, both)
-    shape = outline([side], both, p.edges)
+    shape, both = set_out(both, lambda arms: outline([side], arms, p.edges))
     id = fit.plate("gusset", plane.frame, shape, t, beam.id, "gusset plate")
     weld_side(fit, plane, "to beam", id, shape, side, p.weld or fit.leg(t), field=False)
     for a, mark in zip(both, ("", " of mate"), strict=True):

@@ -12,12 +12,14 @@ from uncus.connect.gusset import (
     TUBES,
     Arm,
     Plane,
+    Ring,
     Side,
     arm,
     corner_cut,
     fasten,
     outline,
     plane_of,
+    set_out,
     thickness_for,
     weld_side,
 )
@@ -127,17 +129,22 @@ def between(
     a = arm(fit, plane, brace, joint.record.end, clear, p)
     if isinstance(a, str):
         return fit.refused(a)
-    shape = outline(sides, [a], p.edges, back, least)
+
+    def drawn(a: Arm, least: float) -> tuple[Ring, Arm]:
+        shape, (moved,) = set_out([a], lambda arms: outline(sides, arms, p.edges, back, least))
+        return shape, moved
+
+    shape, a = drawn(a, least)
     held = clips(fit, plane, shape, sides[0], p) if bolted else ""
     if bolted and isinstance(held, str) and corner is None:  # a small brace's gusset is drawn out along the column
-        longer = outline(sides, [a], p.edges, back, two_rows)
-        if isinstance(drawn := clips(fit, plane, longer, sides[0], p), Clips):
-            shape, held, least = longer, drawn, two_rows
+        longer, out = drawn(a, two_rows)
+        if isinstance(there := clips(fit, plane, longer, sides[0], p), Clips):
+            shape, a, held, least = longer, out, there, two_rows
     if isinstance(held, Clips) and in_way(a, sides[0], held):
         sides[0] = past_clips(sides[0], held)
         a = arm(fit, plane, brace, joint.record.end, [*sides, *clear[2:]], p)
         assert isinstance(a, Arm), "farther out than one that could be set out"
-        shape = outline(sides, [a], p.edges, back, least)
+        shape, a = drawn(a, least)
         held = clips(fit, plane, shape, sides[0], p)
     id = fit.plate("gusset", plane.frame, shape, t, owner.id, "gusset plate")
     leg = p.weld or fit.leg(t)

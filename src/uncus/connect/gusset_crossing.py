@@ -9,7 +9,7 @@ import shapely
 from uncus.catalog.sections import Form
 from uncus.connect import gusset
 from uncus.connect.fitup import Fitup
-from uncus.connect.gusset import Arm, Flat, Plane, Side, arm, fasten, thickness_for
+from uncus.connect.gusset import Arm, Flat, Plane, Side, arm, fasten, set_out, thickness_for
 from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.lapping import bolt_lap, lap_of
 from uncus.connect.strength import axial, missing
@@ -79,7 +79,7 @@ def build(joint: Joint) -> Contribution:
     middle = _crossing(plane, brace, end, through)
     xs = [middle + (i - (p.through - 1) / 2) * pitch for i in range(p.through)]
     edge = p.edge or fit.rules.edge
-    shape = _outline(plane, arms, through, xs, edge)
+    shape, arms = set_out(arms, lambda arms: _outline(plane, arms, through, xs, edge))
     id = fit.plate("gusset", plane.frame, shape, t, through.id, "crossing gusset")
     bolt_lap(fit, "through", bolt, through, lap_of(through), id, xs, field=False)
     for a, mark in zip(arms, ("", " of mate"), strict=True):

@@ -10,7 +10,7 @@ from shapely.geometry import Polygon
 from uncus.connect import gusset, shear_tab
 from uncus.connect.coping import clearing
 from uncus.connect.fitup import Fitup, rectangle
-from uncus.connect.gusset import Side, arm, fasten, outline, plane_of, weld_side
+from uncus.connect.gusset import Side, arm, fasten, outline, plane_of, set_out, weld_side
 from uncus.connect.gusset_corner import face_towards, side_of, square_to
 from uncus.connect.kind import Body, Joint, Kind
 from uncus.connect.meeting import Meeting, meeting
@@ -66,7 +66,7 @@ def build(joint: Joint) -> Contribution:
     if isinstance(a, str):
         return fit.refused(a)
     over = float(brace.away(joint.record.end) @ beam.frame.z) > 0
-    shape = _outline(m, s, plane, sides, a, p.edges, over)
+    shape, (a,) = set_out([a], lambda arms: _outline(m, s, plane, sides, arms[0], p.edges, over))
     id = fit.plate("gusset", plane.frame, shape, t, column.id, "gusset and tab")
     weld_side(fit, plane, "to column", id, shape, sides[0], p.weld or fit.leg(t), field=False)
     points = [m.model(e, q, s.y - s.side * t / 2) for e, q in s.bolts]
