@@ -9,10 +9,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import how_many
+from tests.steel.test_double import placed_solid
 from uncus.catalog.sections import section
+from uncus.connect.attachments.kinds import ATTACHMENTS
+from uncus.draw.gathering import of_assembly
 from uncus.job.job import Job
-from uncus.job.records import Attachment, Connection, End, Member, Role
+from uncus.job.records import Attachment, Connection, End, Member, Project, Role, ShopRules
 from uncus.job.start import new_job
+from uncus.mark.marking import Marks
 from uncus.shop.lines import hole_snaps
 from uncus.shop.shop import build
 from uncus.steel.features import EndCut, Face, Hole
@@ -20,7 +24,7 @@ from uncus.steel.flat import net_volume
 from uncus.steel.flats import flats
 from uncus.steel.forming import Bend, Curve, formed, neutral_radius, zone
 from uncus.steel.part import plate, rolled
-from uncus.steel.solid import solid
+from uncus.steel.solid import facets, solid
 from uncus.units import Units
 
 
@@ -104,11 +108,55 @@ def test_bolts_pass_their_holes_wherever_they_join_an_arc(bow):
     assert main.curve is not None and main.length > 5600
 
 
+_STANDING = [name for name, kind in ATTACHMENTS.items() if kind.places and kind.rolls and not kind.crosses]
+
+
+@pytest.mark.sampled(4)
+@pytest.mark.parametrize("bow", [(0, 0, 300.0), (0, 0, -300.0), (0, 300.0, 0), (0, -200.0, 200.0)])
+@pytest.mark.parametrize("name", ["W16X31", "C12X20.7", "HSS8X4X1/4", "WT6X20"])
+@pytest.mark.parametrize("kind", _STANDING)
+def test_what_stands_on_an_arc_touches_it_where_the_straight_length_has_it(kind, name, bow):
+    """Its pieces are those of the straight length, as far along; each touches the arc, and none is in it."""
+
+    def made(bow, long):
+        one = Member(id="a", role=Role.BEAM, section=name, start=(0, 0, 0), end=(long, 0, 0), bow=bow)
+        params = {"code": "HOOK-120"} if kind == "bought items" else {}
+        return build(Job([Project(), ShopRules(), one, Attachment(id="s", kind=kind, member="a", params=params)]))
+
+    shop = made(bow, 6000.0)
+    arc, body = shop.body("a").arc, shop.body("a")
+    straight = made((0, 0, 0), arc.length)
+    there, plain = shop.assemblies["a"], straight.assemblies["a"]
+    assert [f.text for f in shop.all_findings] == [f.text for f in straight.all_findings]
+    assert [p.part for p in there.pieces[1:]] == [p.part for p in plain.pieces[1:]]
+    main = placed_solid(there.main)
+    slack = facets(there.main.part) + 0.02
+    for one, other in zip(there.pieces[1:], plain.pieces[1:], strict=True):
+        spot, before = (arc.unrolled(p.placement.to_model(p.part.centre)) if p is one else
+            straight.body("a").frame.to_local(p.placement.to_model(p.part.centre)) for p in (one, other))  # fmt: skip
+        assert spot[0] == pytest.approx(before[0], abs=0.01) and np.allclose(spot[1:], before[1:], atol=2.0)
+        steel = placed_solid(one)
+        assert main.min_gap(steel, 10.0) < slack or not any(one.id in w.joins and "a" in w.joins for w in there.welds)
+        shared = main ^ steel
+        assert 2 * shared.volume() < (slack + 0.1) * shared.surface_area() or shared.volume() < 2.0
+    studs = [(head, group.axis) for group in there.holds for head in group.points]
+    assert len(studs) == sum(len(g.points) for g in plain.holds)
+    for head, axis in studs:
+        x, up = arc.unrolled(np.array(head))[0], body.along(0).axes
+        assert abs(float(np.dot(axis, arc.at(x).axes[:, 2]))) == pytest.approx(1.0), up
+    sheet = of_assembly(there, Marks(Job([])), shop, Job([Project()]))
+    flat = of_assembly(plain, Marks(Job([])), straight, Job([Project()]))
+    where = [sorted(tuple(np.round(f.centre, 0)) for f in s.fixed) for s in (sheet, flat)]
+    assert np.allclose(where[0], where[1], atol=3.0), "on paper they stand where the straight length has them"
+
+
 def test_an_arc_says_what_it_cannot_take():
     job = _arched((0, 0, 600.0))
-    with job.change("stiffen") as c:
-        c.put(Attachment(id="s", member="a", kind="stiffeners", params={}))
+    with job.change("edge") as c:
+        c.put(Attachment(id="s", member="a", kind="edge plates", params={}))
+        c.put(Attachment(id="long", member="a", kind="bearing plates", params={"long": 1200.0}))
     texts = [f.text for f in build(job).all_findings]
-    assert any("rolled to an arc" in t and "Stiffeners" in t for t in texts)
+    assert any("rolled to an arc" in t and "Edge plates" in t for t in texts)
+    assert any("stands off it by" in t and "make it shorter" in t for t in texts)
     problem = Member(role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(1000, 0, 0), bow=(0, 0, 700)).problem()
     assert problem and "two arcs" in problem

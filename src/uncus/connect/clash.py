@@ -18,7 +18,7 @@ from uncus.job.records import Point
 from uncus.steel import profile
 from uncus.steel.joint import point
 from uncus.steel.part import Part
-from uncus.steel.solid import TOLERANCE, mesh, plain_mesh, plain_solid, solid
+from uncus.steel.solid import TOLERANCE, facets, mesh, plain_mesh, plain_solid, solid
 
 Flags = NDArray[np.bool_]
 Index = NDArray[np.intp]
@@ -121,7 +121,7 @@ def _shared(a: Part, b: Part, key: tuple[float, ...]) -> Overlap | None:
     for axis in axes:  # what is left is deep along every axis; films of faces that touch are gone
         core = core ^ core.translate(tuple(TOLERANCE * axis))
     found = [_measured(one, axes) for one in core.decompose() if one.volume() > 0]
-    deep = [one for one in found if one.depth > TOLERANCE + profile.facets(a.section) + profile.facets(b.section)]
+    deep = [one for one in found if one.depth > TOLERANCE + facets(a) + facets(b)]
     if not deep:
         return None
     worst = max(deep, key=lambda one: one.depth)

@@ -45,7 +45,8 @@ def of_assembly(assembly: Assembly, marks: Marks, shop: Shop, job: Job) -> Subje
     fixed = []
     for piece in assembly.pieces[1:]:
         weld = next((w for w in assembly.welds if piece.id in w.joins), None)
-        place = unrolled(main.part, inverse @ piece.placement)
+        here = inverse @ piece.placement
+        place = unrolled(main.part, here, here.to_model(piece.part.centre))
         fixed.append(Fixed(piece.id, piece.part, place, marks.of_part(piece.id), weld, normal_of(place)))
     fixed.sort(
         key=lambda f: (round(float(f.centre[0]), 1), round(float(f.centre[2]), 1), round(float(f.centre[1]), 1), f.mark)
@@ -77,7 +78,8 @@ def _studs(assembly: Assembly) -> Iterator[Stud]:
         out = -np.array(group.axis)
         for head in group.points:
             axes = np.column_stack([out, *np.linalg.svd(out[None])[2][1:]])
-            place = unrolled(part, inverse @ Placement(np.asarray(head) - group.length * out, axes))
+            here = inverse @ Placement(np.asarray(head) - group.length * out, axes)
+            place = unrolled(part, here, here.origin)
             yield Stud(
                 point(place.origin), point(place.axes[:, 0]), stud_diameter(group.size), group.length, group.size
             )

@@ -28,7 +28,7 @@ from uncus.shop.holders import holder
 from uncus.shop.inspection import Inspection
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.records import Records
-from uncus.shop.rolling import cut_on, feature_on, straight_at
+from uncus.shop.rolling import cut_on, feature_on, rolled_up, straight_at, straightened
 from uncus.shop.several import Stock, is_several, with_lengths
 from uncus.shop.shipping import Bond, Shipping, bond
 from uncus.steel.features import EndCut, Feature, Hole
@@ -58,14 +58,17 @@ def attached(fitting: Fitting) -> Contribution:
     if kind is None:
         text = f"This Uncus knows no attachment “{fitting.record.kind}”; choose another kind for it."
         return Contribution(findings=(Finding(about, text),))
-    if body.arc is not None and kind.places:
+    if body.arc is not None and kind.places and not kind.rolls:
         return Contribution(findings=(Finding(about,
             f"{kind.words} do not go on the {body.words}, which is rolled to an arc; take them off it."),))  # fmt: skip
     if not kind.fits(body):
         return Contribution(findings=(Finding(about,
             f"{kind.words} do not go on a {body.words}; they come back when it can take them."),))  # fmt: skip
     try:
-        return inspected(fitting, kind.build(fitting))
+        if body.arc is None or not kind.places:
+            return inspected(fitting, kind.build(fitting))
+        straight = msgspec.structs.replace(fitting, member=straightened(body))
+        return rolled_up(body, inspected(straight, kind.build(straight)), about, fitting.units)
     except Exception as error:
         return Contribution(
             findings=(Finding(about, f"The {kind.name} of the {body.words} could not be made: {_why(error)}"),)

@@ -118,14 +118,14 @@ def _rolled_up(points: Array, curve: Curve, length: float) -> Array:
     return np.column_stack([along, np.outer(high, out) + np.outer(points[:, 1:] @ side, side)])
 
 
-def unrolled(part: Part, place: Placement) -> Placement:
-    """Where something fixed to a rolled part lies once that is straight: as it lies to the length that touches
-    there."""
+def unrolled(part: Part, place: Placement, at: Array) -> Placement:
+    """Where something fixed to a rolled part lies once that is straight: as it lies to the length that touches the
+    arc beside `at`, a point of it; all in the rolled part's own frame."""
     if part.curve is None:
         return place
     out = part.curve.out
-    high = float(place.origin[1:] @ out) + part.curve.radius
-    along = part.curve.radius * math.atan2(float(place.origin[0]) - part.length / 2, high)
+    high = float(at[1:] @ out) + part.curve.radius
+    along = part.curve.radius * math.atan2(float(at[0]) - part.length / 2, high)
     middle = Placement((part.length / 2, 0.0, 0.0), np.eye(3))
     return middle @ touching(part.curve.radius, out.tolist(), along).inverse @ middle.inverse @ place
 

@@ -62,6 +62,12 @@ class Part(msgspec.Struct, frozen=True, cache_hash=True):
         return min(zs), max(zs)
 
     @property
+    def centre(self) -> tuple[float, float, float]:
+        """The middle of its length and depth; of a bent plate, laid flat."""
+        low, high = self.depth_range
+        return self.length / 2, 0.0, (low + high) / 2
+
+    @property
     def y_range(self) -> tuple[float, float]:
         half = self.section.b / 2 if self.section is not None else self.thickness / 2
         return -half, half

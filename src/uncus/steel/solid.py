@@ -29,6 +29,13 @@ _FOLDS = 6  # flat strips in the arc of a bend
 _SADDLE_SIDES = 4 * TUBE_SIDES  # of the cutter of a saddle, so that its facets hardly count beside the tubes' own
 
 
+def facets(part: Part) -> float:
+    """How far the flat facets of what is round in a solid may stand from its true face: of a round section, and of one
+    rolled to an arc."""
+    bent = part.curve.radius * (1 - math.cos(_STEP / 2)) if part.curve is not None else 0.0
+    return profile.facets(part.section) + bent
+
+
 class Mesh(msgspec.Struct, frozen=True, eq=False):
     """Triangles of a solid: points (n, 3) in the part's frame, triangles (m, 3)."""
 

@@ -82,4 +82,5 @@ KIND = AttachmentKind(
     build,
     lambda body: body.section.form in ("I", "U"),
     "Bent plates along the top flange that hold the edge of a slab or deck.",
+    rolls=False,
 )

@@ -41,9 +41,10 @@ def build(fitting: Fitting) -> Contribution:
         t = p.thickness
         fit.cut(body.id, end, EndCut((body.length if right else 0.0) + sign * t))
         half_d, half_b = s.d / 2 + p.over, s.b / 2 + p.over
-        frame = Placement(body.frame.to_model((x + sign * t / 2, 0.0, 0.0)), axes_of(body.frame.z, body.frame.y))
+        there = body.touching(body.end(end))
+        frame = Placement(there.frame.to_model((x + sign * t / 2, 0.0, 0.0)), axes_of(there.frame.z, there.frame.y))
         id = fit.plate(str(end), frame, rectangle(-half_d, half_d, -half_b, half_b), t, body.id, "end plate")
-        weld_round(fit, str(end), body, EndCut(x + sign * t), p.weld or fit.leg(min(t, 12.0)), id)
+        weld_round(fit, str(end), there, EndCut(x + sign * t), p.weld or fit.leg(min(t, 12.0)), id)
     return fit.done()
 
 
@@ -54,4 +55,5 @@ KIND = AttachmentKind(
     build,
     lambda body: body.record.double is None and body.record.turnbuckle is None,
     "A plate welded on one end or both, such as the cap of a tube.",
+    places=False,
 )

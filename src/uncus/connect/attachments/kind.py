@@ -43,7 +43,8 @@ class Fitting(msgspec.Struct, frozen=True, eq=False):
 class AttachmentKind(msgspec.Struct, frozen=True):
     """A kind of attachment; `fits` says whether it goes on a member's section, `reading` tells in words what its values
     come to, where they can be misread. `places`: it sets things beside the member along its length, not only holes in
-    it or plates at its ends. `crosses`, of a kind that takes two members, says whether two of them can have it."""
+    it or plates at its ends. `rolls`: what it sets is short enough to stand on a member
+    rolled to an arc. `crosses`, of a kind that takes two members, says whether two of them can have it."""
 
     name: str
     words: str
@@ -53,6 +54,7 @@ class AttachmentKind(msgspec.Struct, frozen=True):
     help: str
     reading: Callable[[object, Units], str] = lambda params, units: ""
     places: bool = True
+    rolls: bool = True
     crosses: Callable[[Body, Body], bool] | None = None
 
     @property
