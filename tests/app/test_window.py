@@ -12,7 +12,8 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QDialog,
 from uncus.app.commands import BY_ID, COMMANDS, on_shelf
 from uncus.app.session import STAGES
 from uncus.draw.entry import State
-from uncus.job.records import Connection, Grid, Level, Loads, Mark, Member, Role
+from uncus.frame.numbers.kinds import BY_NUMBERS
+from uncus.job.records import Attachment, Connection, Grid, Level, Loads, Mark, Member, Role
 
 KEY, BUTTON = Qt.Key, Qt.MouseButton
 
@@ -502,12 +503,41 @@ def test_left_ends_are_shown_until_they_are_taken_off(full):
     assert dotted() == shown
 
 
-def test_no_field_of_the_facts_is_cut_off(full):
-    facts, session = full.window.facts, full.window.session
-    for role in Role:
-        member = next((m for m in session.job.all(Member) if m.role is role), None)
-        if member is not None:
-            session.select([member.id])
-            full.window.split.setSizes([214, 2000, 1])  # as narrow as it goes
-            QTest.qWait(20)
-            assert facts.widget().minimumSizeHint().width() <= facts.viewport().width(), role
+def test_no_field_of_the_facts_is_cut_off_and_the_panel_keeps_its_width(full):
+    window, session = full.window, full.window.session
+    window.split.setSizes([214, 2000, 1])  # as narrow as it goes
+    QTest.qWait(20)
+    width = window.facts.width()
+
+    def fits(what):
+        QTest.qWait(1)
+        assert window.facts.widget().minimumSizeHint().width() <= window.facts.viewport().width(), what
+        assert window.facts.width() == width, what
+
+    for stage in ("frame", "connect", "check"):
+        window.do(BY_ID[f"stage {stage}"])
+        session.select([])
+        fits(stage)
+    for kind in (Member, Connection, Attachment):
+        told = set()
+        for record in session.job.all(kind):
+            if (name := record.role if kind is Member else record.kind) not in told:
+                told.add(name)
+                session.select([record.id])
+                fits(name)
+    session.select([])
+    window.do(BY_ID["stage frame"])
+    for name in BY_NUMBERS:
+        window.do(BY_ID[name])
+        fits(name)
+
+
+def test_words_and_keys_of_the_shelf_stand_side_by_side(full):
+    QTest.qWait(30)
+    window, width = full.window, full.window.shelf.width()
+    for stage in STAGES:
+        window.do(BY_ID[f"stage {stage.lower()}"])
+        QTest.qWait(5)
+        for button in window.shelf.buttons.values():
+            assert button.sizeHint().width() <= button.width(), button.command.words
+        assert window.shelf.width() == width or not window.shelf.isVisible()

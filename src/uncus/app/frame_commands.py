@@ -127,7 +127,7 @@ _SNAP_HELP = {
 _NUMBER_KEYS = {
     "portal frame": "N",
     "bay of bracing": "Shift+B",
-    "bracing between four corners": "Ctrl+Shift+B",
+    "bracing between four corners": "Shift+X",
     "run of purlins or girts": "Shift+P",
     "flat truss": "Shift+T",
     "plate in a wall": "Shift+E",

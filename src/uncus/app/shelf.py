@@ -6,13 +6,15 @@ from functools import cache
 from importlib.resources import files
 
 from PySide6.QtCore import QByteArray, QSize, Qt
-from PySide6.QtGui import QIcon, QPainter, QPixmap
+from PySide6.QtGui import QFontMetrics, QIcon, QPainter, QPixmap, QShowEvent
 from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from uncus.app.command import Command
 from uncus.app.commands import on_shelf
-from uncus.app.session import Session
+from uncus.app.session import STAGES, Session
+
+_LEFT, _BETWEEN, _RIGHT = 36, 14, 12  # px: to the words, from them to the key, and to the edge
 
 
 @cache
@@ -43,11 +45,19 @@ class ToolButton(QPushButton):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         key = QLabel(command.key.replace("Return", "Enter"))
         key.setProperty("quiet", True)
+        self.key = key
         layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 12, 0)
+        layout.setContentsMargins(0, 0, _RIGHT, 0)
         layout.addStretch(1)
         layout.addWidget(key)
         self.clicked.connect(lambda: self._do(session))
+
+    def sizeHint(self) -> QSize:
+        """Room for icon, words (bold while the tool is at hand) and key, side by side."""
+        bold = self.font()
+        bold.setBold(True)
+        words = QFontMetrics(bold).horizontalAdvance(self.text())
+        return QSize(_LEFT + words + _BETWEEN + self.key.sizeHint().width() + _RIGHT, super().sizeHint().height())
 
     def _do(self, session: Session) -> None:
         self.setChecked(session.tool.words == self.command.words)
@@ -60,7 +70,6 @@ class Shelf(QScrollArea):
         self.session = session
         self.setObjectName("shelf")
         self.setAccessibleName("Shelf")
-        self.setMinimumWidth(212)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         body = QWidget()
@@ -76,6 +85,19 @@ class Shelf(QScrollArea):
         session.selection_changed.connect(self._enable)
         session.steel.connect(lambda _: self._enable())
         self.show_stage(session.stage)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """As wide as the widest row of any stage, now that its lettering is known: it stays so from stage to stage."""
+        super().showEvent(event)
+        widest = 0
+        for command in (c for stage in STAGES for c in on_shelf(stage)):
+            row = ToolButton(command, self.session)
+            row.setParent(self)
+            for widget in (row, row.key):
+                widget.ensurePolished()
+            widest = max(widest, row.sizeHint().width())
+            row.deleteLater()
+        self.setMinimumWidth(widest + self.verticalScrollBar().sizeHint().width())
 
     def show_stage(self, stage: str) -> None:
         while (item := self._layout.takeAt(0)) is not None:

@@ -144,9 +144,11 @@ def style(t: Theme) -> str:
     QProgressBar {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 5px; text-align: center;
         min-height: 20px; }}
     QProgressBar::chunk {{ background: {t.go}; border-radius: 4px; }}
-    QScrollBar:vertical {{ background: transparent; width: 10px; }}
-    QScrollBar:horizontal {{ background: transparent; height: 10px; }}
-    QScrollBar::handle {{ background: {t.rule}; border-radius: 5px; min-height: 24px; min-width: 24px; }}
+    QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
+    QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
+    QScrollBar::handle {{ background: {t.rule}; border-radius: 2px; min-height: 24px; min-width: 24px; margin: 2px; }}
+    QScrollBar::handle:hover {{ background: {t.slate}; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: none; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QCheckBox {{ spacing: 7px; }}
     """

@@ -110,7 +110,7 @@ class Window(QMainWindow):
         for widget in (self.shelf, self.centre, self.facts):
             self.split.addWidget(widget)
             self.split.setStretchFactor(self.split.count() - 1, 1 if widget is self.centre else 0)
-        self.split.setSizes([214, 730, 262])
+        self.split.setSizes([230, 676, 300])
         body = QWidget()
         body.setObjectName("body")
         column = QVBoxLayout()

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QCompleter, QLineEdit
+from PySide6.QtGui import QKeyEvent, QPaintEvent
+from PySide6.QtWidgets import QComboBox, QCompleter, QLineEdit, QStyle, QStyleOptionComboBox, QStylePainter
 
 MIXED = "mixed"
 BY_RULE = "by rule"
@@ -27,6 +27,7 @@ class TextField(QLineEdit):
         self._shown = shown if shown is not None else ""
         self._enter = enter
         self.setAccessibleName(name)
+        self.setCursorPosition(0)  # of what is too long the beginning is seen
         self.setPlaceholderText(MIXED if shown is None else placeholder)
         if offers:
             completer = QCompleter(list(offers), self)
@@ -70,9 +71,35 @@ class ChoiceField(QComboBox):
         self.setCurrentIndex(list(choices).index(shown) if shown is not None and shown in choices else -1)
         self.setPlaceholderText(MIXED)
         self.textActivated.connect(lambda text: enter(text))
+        self.currentTextChanged.connect(self._tell)
+        self._tell(self.currentText())
         if does:
             self.activated.connect(lambda _: self.setCurrentIndex(0))
         self.view().installEventFilter(self)
+
+    @property
+    def longest(self) -> int:
+        """Pixels of the longest of its choices."""
+        return max((self.fontMetrics().horizontalAdvance(self.itemText(n)) for n in range(self.count())), default=0)
+
+    def _tell(self, text: str) -> None:
+        """What does not fit is told in whole when the pointer rests on it; a row's help comes with its words."""
+        self.setToolTip(text)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """What is too long for its field ends in dots, as no cut letter shows."""
+        painter, option = QStylePainter(self), QStyleOptionComboBox()
+        self.initStyleOption(option)
+        if self.currentIndex() < 0 and self.placeholderText():
+            option.currentText = self.placeholderText()
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        room = self.style().subControlRect(
+            QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
+        )
+        option.currentText = option.fontMetrics.elidedText(
+            option.currentText, Qt.TextElideMode.ElideRight, room.width() - 4
+        )
+        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
 
     def event(self, event: QEvent) -> bool:
         """Letters search in the list: they are no keys of the window's while it has the focus."""

@@ -12,6 +12,8 @@ from uncus.catalog.sections import sections
 from uncus.job.forms import FLAGS, fields, shown_value, typed_value
 from uncus.units import Units
 
+_WORDS, _BESIDE = 100, 96  # px: a row's words, and the text of a choice that has room beside them
+
 
 def new_form() -> QFormLayout:
     form = QFormLayout()
@@ -27,10 +29,13 @@ def add_row(form: QFormLayout, words: str, field: QWidget, help: str = "") -> No
     label.setBuddy(field)
     label.setToolTip(help)
     label.setWordWrap(True)
-    label.setMaximumWidth(106)
-    label.setMinimumWidth(min(106, label.fontMetrics().horizontalAdvance(words) + 4))
     if help:
         field.setToolTip(help)
+    if isinstance(field, ChoiceField) and field.longest > _BESIDE:
+        form.addRow(label)  # under its words there is room for more
+        form.addRow(field)
+        return
+    label.setFixedWidth(_WORDS)  # alike on every page, so that fields stand in one line
     form.addRow(label, field)
 
 

@@ -238,7 +238,7 @@ def _is_rod(m: Member) -> bool:
 
 def _tie(page: Page, rods: list[Member], edit: Edit) -> None:
     """The turnbuckle of tie rods."""
-    units, (without, with_one) = page.session.units, ("none", "between two lengths")
+    units, (without, with_one) = page.session.units, ("none", "with one")
 
     def put(turnbuckle: Turnbuckle | None) -> Callable[[Member], Member]:
         return lambda m: msgspec.structs.replace(m, turnbuckle=turnbuckle) if _is_rod(m) else m

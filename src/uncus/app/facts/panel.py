@@ -17,7 +17,7 @@ from uncus.app.tools.measure import MeasureTool
 from uncus.app.tools.tool import Tool
 from uncus.job.records import Guide, ViewFrame
 
-_NARROWEST, _WIDEST = 230, 340  # pixels that the panel keeps: as many as its page needs, so that no field is cut off
+_NARROWEST = 272  # px: what the widest page needs (a test holds each against it); the panel never moves by itself
 
 
 class Facts(QScrollArea):
@@ -78,6 +78,4 @@ class Facts(QScrollArea):
             old.hide()
             old.deleteLater()
         self.setWidget(page)
-        bar = self.verticalScrollBar().sizeHint().width()
-        self.setMinimumWidth(max(_NARROWEST, min(page.minimumSizeHint().width() + bar, _WIDEST)))
         self.verticalScrollBar().setValue(where)

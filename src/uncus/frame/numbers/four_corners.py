@@ -57,7 +57,7 @@ def build(p: Params, placed: Placed) -> list[Member]:
 
 FOUR_CORNERS = ByNumbers(
     "bracing between four corners",
-    "Bracing, four corners",
+    "Four-corner bay",
     Params,
     ("pick the first corner", "pick the next corner round the bay", "pick the third corner", "pick the last corner"),
     build,
