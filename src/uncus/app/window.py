@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QDialog,
@@ -57,6 +57,9 @@ _CANVAS_ONLY = {
 }  # keys that mean something else in fields and buttons
 
 
+_FACTS = 292  # px of the facts at first
+
+
 class Window(QMainWindow):
     def __init__(
         self, job: Job, preferences: Preferences | None = None, keep: Path | None = None, state: Path | None = None
@@ -67,6 +70,7 @@ class Window(QMainWindow):
         self.session = Session(job, preferences, keep, state)
         self.theme: Theme = DARK if self.session.preferences.theme == "dark" else LIGHT
         self._open: dict[object, QDialog] = {}
+        self._shared = False  # whether the panels have their first widths
         self.setMinimumSize(960, 600)
         self._build()
         self._shortcuts()
@@ -110,7 +114,6 @@ class Window(QMainWindow):
         for widget in (self.shelf, self.centre, self.facts):
             self.split.addWidget(widget)
             self.split.setStretchFactor(self.split.count() - 1, 1 if widget is self.centre else 0)
-        self.split.setSizes([230, 676, 300])
         body = QWidget()
         body.setObjectName("body")
         column = QVBoxLayout()
@@ -125,6 +128,14 @@ class Window(QMainWindow):
         row.addWidget(self.rail)
         row.addLayout(column, 1)
         self.setCentralWidget(body)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """The panels' first widths, in pixels that are there: what is shared out later goes to the middle alone."""
+        super().showEvent(event)
+        if not self._shared:
+            self._shared = True
+            side, facts = self.shelf.minimumWidth(), _FACTS
+            self.split.setSizes([side, self.split.width() - side - facts - 2 * self.split.handleWidth(), facts])
 
     def _top(self) -> QWidget:
         top = QWidget()
