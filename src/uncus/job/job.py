@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
+from datetime import datetime
 from pathlib import Path
 from types import MappingProxyType
 from typing import TypeVar
@@ -13,9 +14,13 @@ import msgspec
 from uncus.job.aside import Aside
 from uncus.job.errors import JobError
 from uncus.job.records import AnyRecord, MarkRules, NcOptions, Project, Record, ShopRules
-from uncus.job.store import Step, Store
+from uncus.job.store import Past, Step, Store
 
 R = TypeVar("R", bound=Record)
+
+
+def _now() -> str:
+    return datetime.now().isoformat(timespec="seconds")
 
 
 class Edit(msgspec.Struct, frozen=True):
@@ -89,7 +94,7 @@ class Job:
         self._aside = {one.id: one for one in aside}
         self._followers: list[Callable[[Delta], None]] = []
         self._amenders: list[Callable[[Change], str]] = []
-        self._steps: list[Delta] = []
+        self._steps: list[tuple[Delta, Past]] = []  # of a job in memory
         self._head = 0
         if store is not None:
             self._head = store.head
@@ -199,11 +204,11 @@ class Job:
         label = "; ".join((label, *change.notes))
         delta = Delta(label, edits, tuple(change.notes))
         if self._store is not None:
-            self._store.append(Step(label, [(e.before, e.after) for e in edits]))
+            self._store.append(Step(label, [(e.before, e.after) for e in edits], _now()))
             self._head = self._store.head
         else:
             del self._steps[self._head :]
-            self._steps.append(delta)
+            self._steps.append((delta, Past(self._head + 1, label, _now())))
             self._head = len(self._steps)
         self._apply(delta)
 
@@ -230,6 +235,44 @@ class Job:
         for follower in list(self._followers):
             follower(delta)
 
+    # -- the history -----------------------------------------------------------------------------
+    @property
+    def head(self) -> int:
+        """The number of the change that the job stands after; 0 before the first."""
+        return self._head
+
+    def past(self) -> list[Past]:
+        """Every change of the history, the first first; those past `head` were taken back."""
+        return self._store.past() if self._store is not None else [past for _, past in self._steps]
+
+    def step(self, number: int) -> Delta | None:
+        """A change of the history; None where there is none. Raises JobError for one that is damaged."""
+        return self._step(number)
+
+    def travel(self, number: int) -> Delta:
+        """Go back or forth to the state after a change, as one step. Raises JobError where one between is damaged."""
+        if number == self._head:
+            return Delta("", ())
+        back = number < self._head
+        between = range(self._head, number, -1) if back else range(self._head + 1, number + 1)
+        after: dict[str, AnyRecord | None] = {}
+        for n in between:
+            step = self._step(n)
+            if step is None:
+                raise JobError(f"Change {n} of the history is missing; the job stays as it is.")
+            after |= {e.id: e.before if back else e.after for e in step.edits}
+        label = "Go back" if back else "Go forth"
+        pairs = ((self._records.get(id), record) for id, record in after.items())
+        return self._travel(Delta(label, tuple(Edit(b, a) for b, a in pairs if a is not None or b is not None)), number)
+
+    def name_moment(self, number: int, name: str) -> None:
+        """Name the state after a change of the history, or take its name away. Raises JobError."""
+        if self._store is not None:
+            self._store.name_moment(number, name)
+        elif 0 < number <= len(self._steps):
+            delta, past = self._steps[number - 1]
+            self._steps[number - 1] = delta, msgspec.structs.replace(past, moment=name)
+
     # -- undo -----------------------------------------------------------------------------------
     @property
     def can_undo(self) -> str | None:
@@ -244,7 +287,7 @@ class Job:
 
     def _step(self, number: int) -> Delta | None:
         if self._store is None:
-            return self._steps[number - 1] if 0 < number <= len(self._steps) else None
+            return self._steps[number - 1][0] if 0 < number <= len(self._steps) else None
         step = self._store.step(number)
         return Delta(step.label, tuple(Edit(b, a) for b, a in step.edits)) if step else None
 

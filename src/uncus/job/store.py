@@ -23,21 +23,46 @@ Pair = tuple[AnyRecord | None, AnyRecord | None]
 
 
 class Step(msgspec.Struct, frozen=True):
-    """A change as it is kept for undo."""
+    """A change as it is kept for undo: `at` is when it was made (ISO 8601, local time), `moment` the name that the
+    job's state after it was given."""
 
     label: str
     edits: list[Pair]
+    at: str = ""
+    moment: str = ""
+
+
+class Past(msgspec.Struct, frozen=True):
+    """A change of the history without what it did."""
+
+    number: int
+    label: str
+    at: str = ""
+    moment: str = ""
 
 
 class _StoredStep(msgspec.Struct, frozen=True):
     label: str
     before: list[AnyRecord | None]
     after: list[AnyRecord | None]
+    at: str = ""
+    moment: str = ""
 
 
-_step = msgspec.json.Decoder(_StoredStep)
+class _Told(msgspec.Struct, frozen=True):
+    label: str
+    at: str = ""
+    moment: str = ""
+
+
+_step, _told = msgspec.json.Decoder(_StoredStep), msgspec.json.Decoder(_Told)
 _encode = msgspec.json.Encoder().encode
 _open: dict[tuple[int, int], Path] = {}  # the files that this process has open, by device and number
+
+
+def _stored(step: Step) -> bytes:
+    before, after = [b for b, _ in step.edits], [a for _, a in step.edits]
+    return _encode(_StoredStep(step.label, before, after, step.at, step.moment))
 
 
 def _sentence(path: Path, error: Exception) -> JobError:
@@ -176,12 +201,34 @@ class Store:
                 f"Change {number} of the history of {self.path.name} is damaged: it can be neither taken back nor done "
                 f"again."
             ) from error
-        return Step(stored.label, edits)
+        return Step(stored.label, edits, stored.at, stored.moment)
+
+    def past(self) -> list[Past]:
+        """Every change of the history that can be read, the first first."""
+        with _spoken(self.path):
+            rows = self._db.execute("SELECT number, body FROM steps ORDER BY number").fetchall()
+        found = []
+        for number, body in rows:
+            with contextlib.suppress(msgspec.MsgspecError, ValueError, TypeError, RecursionError):
+                told = _told.decode(body)
+                found.append(Past(number, told.label, told.at, told.moment))
+        return found
+
+    def name_moment(self, number: int, name: str) -> None:
+        """Name the state after a change; nothing takes the name away. Raises JobError."""
+        step = self.step(number)
+        if step is None:
+            raise JobError("There is no such change in the history any more.")
+        body = _stored(msgspec.structs.replace(step, moment=name))
+        with self._transaction():
+            self._db.execute(
+                "UPDATE steps SET body = ?, sum = ? WHERE number = ?", (body, sum_of(number, body), number)
+            )
 
     def append(self, step: Step) -> None:
         """Write a change as one transaction: on disk when this returns, or not at all (JobError)."""
         number = self.head + 1
-        body = _encode(_StoredStep(step.label, [b for b, _ in step.edits], [a for _, a in step.edits]))
+        body = _stored(step)
         with self._transaction():
             self._db.execute("DELETE FROM steps WHERE number >= ?", (number,))
             self._db.execute("INSERT INTO steps VALUES (?, ?, ?)", (number, body, sum_of(number, body)))
