@@ -10,6 +10,7 @@ if TYPE_CHECKING:
     from PySide6.QtWidgets import QDialog, QWidget
 
     from uncus.app.canvas.model_view import ModelView
+    from uncus.app.jobs import Jobs
     from uncus.app.palette import Palette
     from uncus.app.prompt import Prompt
     from uncus.app.session import Session
@@ -22,6 +23,7 @@ class Desk(Protocol):
     """The window, as commands see it."""
 
     session: Session
+    jobs: Jobs | None
     model: ModelView
     mark: MarkPanel
     draw: DrawPanel

@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
+from typing import TYPE_CHECKING, cast
 
 from uncus.app.command import Command, by
 from uncus.app.desk import Desk
+from uncus.app.session import Session
 from uncus.app.stages.fault import FaultDialog
 from uncus.job.files import file_name
 from uncus.job.going_back import go_back
+
+if TYPE_CHECKING:
+    from uncus.app.jobs import Jobs
+    from uncus.app.window import Window
 
 
 def _save_copy(desk: Desk) -> None:
@@ -27,11 +35,60 @@ def _go_back(desk: Desk) -> None:
         session.attempt(lambda: session.said.emit(f"{go_back(session.job, path)}; Ctrl+Z takes it back.", False))
 
 
+def _with_jobs(do: Callable[[Jobs, Window], object]) -> Callable[[Desk], None]:
+    """What is done with the jobs that are open, by a window that is one of them."""
+
+    def work(desk: Desk) -> None:
+        if desk.jobs is None:
+            desk.session.said.emit("This window stands alone: other jobs are opened from the program itself.", True)
+        else:
+            do(desk.jobs, cast("Window", desk))
+
+    return work
+
+
+def _compact(desk: Desk) -> None:
+    session = desk.session
+
+    def work() -> None:
+        before, after = session.job.compact()
+        session.said.emit(
+            f"The job's file takes {_kb(after)} where it took {_kb(before)}; nothing of it is lost.", False
+        )
+
+    session.attempt(work)
+
+
+def _kb(size: int) -> str:
+    return f"{size / 1e6:.1f} MB" if size >= 1e6 else f"{math.ceil(size / 1000)} kB"
+
+
+def _on_disk(session: Session) -> bool:
+    return session.job.path is not None
+
+
 FAULT = Command("fault report", "Show the last report", "", "", "", "look",
     "What is known of the last fault of the program.", lambda desk: desk.hold(FaultDialog),
     lambda s: bool(s.fault_report))  # fmt: skip
 
 JOB = (
+    Command("new job", "New job", "Ctrl+N", "", "", "sheet",
+        "Make a job: name, number, units, and an office's own rules; it opens in a window of its own.",
+        _with_jobs(lambda jobs, window: jobs.new(window))),
+    Command("open job", "Open a job", "Ctrl+O", "", "", "package",
+        "Open another job in a window of its own; a file dropped on the window opens as well.",
+        _with_jobs(lambda jobs, window: jobs.choose(window))),
+    Command("close job", "Close the job", "Ctrl+W", "", "", "clear",
+        "Leave the job, which is kept as it is; the start page comes after the last.",
+        _with_jobs(lambda jobs, window: jobs.leave(window))),
+    Command("start page", "Start page", "", "", "", "frame",
+        "Jobs that were open lately, new ones, the sample and what is new.",
+        _with_jobs(lambda jobs, window: jobs.show_start())),
+    Command("reveal job", "Show in its folder", "", "", "", "find",
+        "Open the folder that the job's file lies in.",
+        _with_jobs(lambda jobs, window: jobs.reveal(window)), _on_disk),
+    Command("compact job", "Compact the job's file", "", "", "", "package",
+        "Give back the room in the file that nothing needs any more; the history stays.", _compact, _on_disk),
     Command("save copy", "Save a copy", "Ctrl+Shift+S", "", "", "package",
         "Write the whole job, history included, to another file; the job stays open.", _save_copy),
     Command("go back", "Go back to a copy", "", "", "", "undo",

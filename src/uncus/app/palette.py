@@ -18,7 +18,7 @@ from uncus.units import counted
 
 class Entry(msgspec.Struct, frozen=True):
     words: str
-    do: Callable[[], None]
+    do: Callable[[], object]
 
 
 class Palette(QLineEdit):
@@ -27,6 +27,7 @@ class Palette(QLineEdit):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.more: Callable[[], list[Entry]] = list  # what else can be done, such as opening other jobs
         self.setPlaceholderText("Do anything: a command, a mark, a piece    Ctrl+K")
         self.setAccessibleName("Do anything")
         self.setMinimumWidth(380)
@@ -72,7 +73,7 @@ class Palette(QLineEdit):
         entries += [
             Entry(f"Select all {name} ({len(ids)})", partial(self._show, ids)) for name, ids in sorted(sections.items())
         ]
-        self._entries = {e.words: e for e in entries}
+        self._entries = {e.words: e for e in (*entries, *self.more())}
         self._model.setStringList(list(self._entries))
         self.setFocus()
         self.selectAll()

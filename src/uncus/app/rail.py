@@ -6,6 +6,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
+from uncus.app.progress import Through
 from uncus.app.session import STAGES
 from uncus.app.theme import LIGHT, Theme
 
@@ -14,19 +15,28 @@ class StageButton(QAbstractButton):
     def __init__(self, name: str) -> None:
         super().__init__()
         self.name = name
-        self.share = 0.0
+        self.through = Through(0, 0, "")
         self.theme: Theme = LIGHT
         self.setText(name)
         self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"Stage {name}")
 
-    def set_share(self, share: float) -> None:
-        self.share = share
-        percent = int(share * 100 + 1e-6)
-        self.setAccessibleDescription(f"{percent} percent through")
-        self.setToolTip(f"{self.name}: {percent} % of the job is through this stage")
+    def show_through(self, through: Through) -> None:
+        """Fill the ring with what is done of what is there."""
+        self.through = through
+        told = f"{through.done:,} {through.words}" if through.there else "nothing yet"
+        self.setAccessibleDescription(told)
+        self.setToolTip(f"{self.name}: {told}")
         self.update()
+
+    @property
+    def said(self) -> str:
+        """What stands in the ring: a share in percent, which is never 100 before all is done; how many members there
+        are, since nobody knows how many there will be; nothing where there is nothing."""
+        if not self.through.there:
+            return "–"
+        return f"{self.through.done:,}" if self.name == "Frame" else str(int(self.through.share * 100 + 1e-6))
 
     def sizeHint(self) -> QSize:
         return QSize(76, 84)
@@ -45,12 +55,12 @@ class StageButton(QAbstractButton):
         painter.setPen(QPen(QColor(255, 255, 255, 50), 4))
         painter.drawEllipse(ring)
         painter.setPen(QPen(go, 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
-        painter.drawArc(ring, 90 * 16, -round(self.share * 360 * 16))
+        painter.drawArc(ring, 90 * 16, -round(self.through.share * 360 * 16))
         font = QFont("IBM Plex Sans")
         font.setPixelSize(12)
         painter.setFont(font)
         painter.setPen(ink)
-        painter.drawText(ring, Qt.AlignmentFlag.AlignCenter, str(int(self.share * 100 + 1e-6)))
+        painter.drawText(ring, Qt.AlignmentFlag.AlignCenter, self.said)
         painter.drawText(QRectF(0, 54, self.width(), 20), Qt.AlignmentFlag.AlignCenter, self.name)
 
 
@@ -79,6 +89,6 @@ class Rail(QWidget):
     def show_stage(self, name: str) -> None:
         self.buttons[name].setChecked(True)
 
-    def show_progress(self, shares: dict[str, float]) -> None:
-        for name, share in shares.items():
-            self.buttons[name].set_share(share)
+    def show_progress(self, found: dict[str, Through]) -> None:
+        for name, through in found.items():
+            self.buttons[name].show_through(through)

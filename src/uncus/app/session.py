@@ -32,12 +32,10 @@ from uncus.job.records import (
     Connection,
     Grid,
     Guide,
-    Issue,
     Level,
     Measured,
     Member,
     Point,
-    Role,
     WorkPlane,
 )
 from uncus.lens.above import Handed
@@ -202,6 +200,8 @@ class Session(QObject):
         self.measures += [m for m in self.job.all(Measured) if m.id not in known]
         gone = self.selection - self.shop.assemblies.keys() - self.job.records.keys()
         self.steel.emit(touched)
+        if any(_first_lines(edit.before, edit.after) for edit in delta.edits):
+            QTimer.singleShot(0, self.framed.emit)  # the first grid is seen whole
         if gone:
             self.select(self.selection - gone)
         else:
@@ -537,32 +537,9 @@ class Session(QObject):
         self.reported.emit()
 
     # -- how far the job is -----------------------------------------------------------------------
-    def progress(self) -> dict[str, float]:
-        """The share of the job that is through each stage, 0 to 1."""
-        shop, job = self.shop, self.job
-        if not shop.assemblies:
-            return dict.fromkeys(STAGES, 0.0)
-        members = job.all(Member)
-        marks = self.marks
-        framed = len(shop.assemblies) / max(1, len(members))
-        own = {
-            Role.COLUMN: 1,
-            Role.POST: 1,
-            Role.EMBED: 0,
-        }  # of a member's ends those that ask for a joint of their own
-        ends = sum(own.get(m.role, 2) for m in members)
-        connected = min(1.0, sum(c.id in shop.connections for c in job.all(Connection)) / max(1, ends))
-        wrong = {f.about for f in shop.known_findings}
-        clean = 1 - len(wrong) / max(1, len(shop.assemblies) + len(shop.connections))
-        marked = sum(1 for id in shop.shipped if marks.content_of(id) == self.content(id)) / len(shop.shipped)
-        sent = {i.sheet for i in job.all(Issue)}
-        names = {marks.of_assembly(id) for id in shop.assemblies}
-        drawn = len(names & sent) / max(1, len(names)) if sent else 0.0
-        return {
-            "Frame": framed,
-            "Connect": connected,
-            "Check": clean,
-            "Mark": marked,
-            "Draw": drawn if marked == 1 else drawn * marked,
-            "Deliver": drawn if marked == 1 else 0.0,
-        }
+
+
+def _first_lines(before: AnyRecord | None, after: AnyRecord | None) -> bool:
+    """Whether a grid has lines now and had none."""
+    had, has = (isinstance(one, Grid) and bool(one.numbers or one.letters) for one in (before, after))
+    return has and not had

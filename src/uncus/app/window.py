@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut, QShowEvent
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QDialog,
@@ -26,8 +28,9 @@ from uncus.app.canvas.model_view import ModelView
 from uncus.app.command import Command
 from uncus.app.commands import COMMANDS
 from uncus.app.facts.panel import Facts
-from uncus.app.palette import Palette
+from uncus.app.palette import Entry, Palette
 from uncus.app.preferences import Preferences
+from uncus.app.progress import progress
 from uncus.app.prompt import Prompt
 from uncus.app.rail import Rail
 from uncus.app.session import Session
@@ -37,6 +40,7 @@ from uncus.app.stages.deliver import DeliverPanel
 from uncus.app.stages.draw import DrawPanel
 from uncus.app.stages.mark import MarkPanel
 from uncus.app.stages.report import ReportPanel
+from uncus.app.starting.start_page import dropped_jobs
 from uncus.app.theme import DARK, LIGHT, Theme, style
 from uncus.app.view_strip import ViewStrip
 from uncus.job.errors import JobError
@@ -44,6 +48,9 @@ from uncus.job.job import Job
 from uncus.job.mounts import mount_of
 from uncus.job.records import View, ViewFrame
 from uncus.lens.criteria import chosen, lens_named
+
+if TYPE_CHECKING:
+    from uncus.app.jobs import Jobs
 
 _CANVAS_ONLY = {
     "Tab",
@@ -62,11 +69,18 @@ _FACTS = 292  # px of the facts at first
 
 class Window(QMainWindow):
     def __init__(
-        self, job: Job, preferences: Preferences | None = None, keep: Path | None = None, state: Path | None = None
+        self,
+        job: Job,
+        preferences: Preferences | None = None,
+        keep: Path | None = None,
+        state: Path | None = None,
+        jobs: Jobs | None = None,
     ) -> None:
         """`preferences` are the user's, written to `keep` whenever they change; `state` is the folder that keeps
-        reports of faults (None: nowhere)."""
+        reports of faults (None: nowhere); `jobs` opens and closes others."""
         super().__init__()
+        self.jobs = jobs
+        self.setAcceptDrops(True)
         self.session = Session(job, preferences, keep, state)
         self.theme: Theme = DARK if self.session.preferences.theme == "dark" else LIGHT
         self._open: dict[object, QDialog] = {}
@@ -85,6 +99,7 @@ class Window(QMainWindow):
         session = self.session
         self.rail, self.shelf, self.facts = Rail(), Shelf(session), Facts(session)
         self.prompt, self.palette_field = Prompt(session), Palette(session)
+        self.palette_field.more = self._other_jobs
         self.model = ModelView(session)
         self.check, self.mark = CheckPanel(session), MarkPanel(session)
         self.draw, self.deliver = DrawPanel(session), DeliverPanel(session)
@@ -148,14 +163,17 @@ class Window(QMainWindow):
         self.kept = QLabel("✓ kept")
         self.kept.setProperty("kept", True)
         self.kept.setAccessibleName("Kept")
-        server = self._server()
-        if server:
-            self.kept.setText(f"✓ kept on a server ({server})")
         self.kept.setToolTip(
             "Every change is on disk already; there is nothing to save. The one file is the whole job at any moment: "
             "copy "
             "it as it is, or with Ctrl+Shift+S."
         )
+        server = self._server()
+        if (read := self.session.job.read_from) is not None:
+            self.kept.setText("▲ read only")
+            self.kept.setToolTip(f"{read} is open elsewhere; nothing can be changed here.")
+        elif server:
+            self.kept.setText(f"✓ kept on a server ({server})")
         self.fold_shelf, self.fold_facts = QPushButton(icon("shelf"), ""), QPushButton(icon("panel"), "")
         for button, name in ((self.fold_shelf, "Fold the shelf"), (self.fold_facts, "Fold the facts")):
             button.setAccessibleName(name)
@@ -242,7 +260,7 @@ class Window(QMainWindow):
 
     def _measure_progress(self) -> None:
         project = self.session.job.project
-        self.rail.show_progress(self.session.progress())
+        self.rail.show_progress(progress(self.session))
         self.name.setText(f"<b>{_plain(project.name)}</b>&nbsp;&nbsp;{_plain(project.number)}")
         self.units.setText(project.units.words)
         self.setWindowTitle(f"{project.name} - Uncus")
@@ -292,6 +310,18 @@ class Window(QMainWindow):
         return dict.fromkeys(found, self.theme.moved), [("●", words, self.theme.moved)]
 
     # -- what commands ask for ----------------------------------------------------------------------
+    def _other_jobs(self) -> list[Entry]:
+        """Jobs that were open lately, as the do-anything field offers them."""
+        jobs, own = self.jobs, self.session.job.path
+        if jobs is None:
+            return []
+        others = [one for one in jobs.recent.all if Path(one.path) != own]
+        return [
+            Entry(f"Open {one.name} {one.number}".rstrip() + f" ({Path(one.path).name})",
+                partial(jobs.open, Path(one.path), self))
+            for one in others
+        ]  # fmt: skip
+
     def keep_open(self, dialog: Callable[[Session, QWidget], QDialog]) -> QDialog:
         """A dialog that stays beside the window, low at the left where the model stays in sight."""
         there = self._open.get(dialog)
@@ -352,7 +382,18 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.deliver.wind_up()
         self.draw.wind_up()
+        if self.jobs is not None:
+            self.jobs.closed(self)
         event.accept()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if self.jobs is not None and dropped_jobs(event):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        if self.jobs is not None:
+            for path in dropped_jobs(event):
+                self.jobs.open(path, self)
 
 
 def _plain(text: str) -> str:

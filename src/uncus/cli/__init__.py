@@ -15,32 +15,31 @@ from uncus.job.errors import JobError
 from uncus.units import Units
 
 
+@app.callback(invoke_without_command=True)
+def start(
+    context: typer.Context,
+    version: Annotated[bool, typer.Option("--version", help="Say which version this is.")] = False,
+) -> None:
+    """Uncus: structural steel detailing. Without a command the start page opens."""
+    if version:
+        from uncus import __version__
+
+        print(f"uncus {__version__}")
+        raise typer.Exit
+    if context.invoked_subcommand is None:
+        with sentences():
+            _window(None)
+
+
 @app.command()
 def demo() -> None:
     """Open the window on a fresh copy of the sample job."""
     with sentences():
         from platformdirs import user_data_path
 
-        path = _demo_place(user_data_path("uncus", ensure_exists=True))
-        _make_sample(path, 0, 0, replace=True, marked=True)
-        _window(path)
+        from uncus.sample.fresh import fresh_sample
 
-
-def _demo_place(folder: Path) -> Path:
-    """Where a fresh copy goes: over an earlier one that nobody changed, else under the next number."""
-    from uncus.job.job import Job
-
-    for number in range(1, 1000):
-        path = folder / ("Tern Point Boathouse" + (f" {number}" if number > 1 else "") + ".uncus")
-        if not path.exists():
-            return path
-        try:
-            with Job.open(path) as earlier:
-                if earlier.can_undo is None and earlier.can_redo is None:
-                    return path
-        except JobError:
-            continue
-    raise JobError(f"There are too many copies of the sample in {folder}; delete some.")
+        _window(fresh_sample(user_data_path("uncus", ensure_exists=True)))
 
 
 @app.command(name="open")
@@ -53,7 +52,8 @@ def open_job(job: JobFile) -> None:
         _window(job)
 
 
-def _window(path: Path) -> None:
+def _window(path: Path | None) -> None:
+    """The window on a job, or the start page."""
     try:
         from uncus.app.main import run
     except ImportError as error:
@@ -97,24 +97,17 @@ def sample(
         _make_sample(job, bays, storeys, replace, metric=metric)
 
 
-def _make_sample(
-    path: Path, bays: int, storeys: int, replace: bool, marked: bool = False, metric: bool = False
-) -> None:
+def _make_sample(path: Path, bays: int, storeys: int, replace: bool, metric: bool = False) -> None:
     from uncus.job.job import Job
-    from uncus.mark.marking import apply, propose
     from uncus.sample.boathouse import boathouse
     from uncus.sample.frames import frame
-    from uncus.shop.shop import build
 
     if bool(bays) != bool(storeys):
         raise JobError("A frame needs both --bays and --storeys.")
     if bays and metric:
         raise JobError("The plain frame is of American shapes alone; leave out --metric, or --bays and --storeys.")
     records = frame(bays, storeys) if bays else boathouse(Units.METRIC if metric else Units.IMPERIAL)
-    memory = Job(records)
-    if marked:
-        apply(memory, propose(memory, build(memory)))
-    Job.create(path, memory.records.values(), replace).close()
+    Job.create(path, records, replace).close()
 
 
 @app.command()

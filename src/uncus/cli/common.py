@@ -21,7 +21,6 @@ if TYPE_CHECKING:
 
 app = typer.Typer(
     add_completion=False,
-    no_args_is_help=True,
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
     help="Uncus: structural steel detailing.",

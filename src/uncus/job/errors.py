@@ -9,3 +9,7 @@ class JobError(Sentence):
 
 class Damaged(JobError):
     """A job file that cannot be read; it was left as it is."""
+
+
+class InUse(JobError):
+    """A job that another Uncus has open; it can be read meanwhile."""

@@ -95,6 +95,7 @@ class Job:
         self._followers: list[Callable[[Delta], None]] = []
         self._amenders: list[Callable[[Change], str]] = []
         self._steps: list[tuple[Delta, Past]] = []  # of a job in memory
+        self.read_from: Path | None = None  # the file that this is read from and cannot be written to
         self._head = 0
         if store is not None:
             self._head = store.head
@@ -112,6 +113,16 @@ class Job:
         return cls(records, store, aside)
 
     @classmethod
+    def read(cls, path: Path) -> Job:
+        """A job file as it stands, in memory, to look at: neither locked nor touched, and refusing every change.
+        Raises JobError."""
+        from uncus.job.going_back import records_of
+
+        made = cls(records_of(path).values())
+        made.read_from = path
+        return made
+
+    @classmethod
     def create(cls, path: Path, records: Iterable[AnyRecord] = (), replace: bool = False) -> Job:
         """Make a job file, whole or not at all, and open it. Raises JobError."""
         records = list(records)
@@ -126,6 +137,12 @@ class Job:
             self._store.copy(path, replace)
         else:
             Store.create(path, self._records.values(), replace)
+
+    def compact(self) -> tuple[int, int]:
+        """Give back the room in the file that nothing needs; its size before and after. Raises JobError."""
+        if self._store is None:
+            raise JobError("This job is in memory alone and takes no room on disk.")
+        return self._store.compact()
 
     def close(self) -> None:
         if self._store is not None:
@@ -195,6 +212,10 @@ class Job:
     @contextmanager
     def change(self, label: str) -> Iterator[Change]:
         """The one way to change a job; an exception inside leaves no trace."""
+        if self.read_from is not None:
+            raise JobError(
+                f"{self.read_from.name} is open elsewhere and is only read here; close it there and open it again."
+            )
         change = Change(self._records)
         yield change
         if not change.edits():

@@ -12,6 +12,7 @@ import contextlib
 import enum
 import fcntl
 import os
+import pwd
 import shutil
 import sqlite3
 import struct
@@ -22,7 +23,7 @@ from pathlib import Path
 
 import msgspec
 
-from uncus.job.errors import JobError
+from uncus.job.errors import InUse, JobError
 from uncus.job.schema import UNREADABLE, Head, connect, head_of, is_ours, is_sound, sum_of, total_of
 
 TAILS = ("-journal", "-wal", "-shm")
@@ -46,14 +47,34 @@ def claimed(path: Path) -> Iterator[None]:
         try:
             fcntl.fcntl(handle, fcntl.F_OFD_SETLK, struct.pack("hhqqi4x", fcntl.F_WRLCK, os.SEEK_SET, *_LOCKED, 0))
         except (BlockingIOError, PermissionError):
-            raise is_open(path) from None
+            raise is_open(path, holder(path)) from None
         yield
     finally:
         os.close(handle)
 
 
-def is_open(path: Path) -> JobError:
-    return JobError(f"{path} is open in another Uncus; close it there and try again.")
+def is_open(path: Path, who: str = "") -> InUse:
+    return InUse(f"{path} is open in another Uncus{f' ({who})' if who else ''}; close it there and try again.")
+
+
+def holder(path: Path) -> str:
+    """Who holds a job's lock, as far as this machine can tell: the user and the process; "" where it cannot. Never
+    for a file that this process has open itself: closing any handle on it would let go of its lock (fcntl(2))."""
+    try:
+        handle = os.open(path, os.O_RDONLY | os.O_CLOEXEC)
+    except OSError:
+        return ""
+    try:
+        asked = struct.pack("hhqqi4x", fcntl.F_WRLCK, os.SEEK_SET, *_LOCKED, 0)
+        told = fcntl.fcntl(handle, fcntl.F_OFD_GETLK, asked)
+        process: int = struct.unpack("hhqqi4x", told)[4]
+        if process <= 0:
+            return ""
+        return f"{pwd.getpwuid(os.stat(f'/proc/{process}').st_uid).pw_name}, process {process}"
+    except (OSError, KeyError, struct.error):
+        return ""
+    finally:
+        os.close(handle)
 
 
 def put_aside(path: Path, tail: str) -> Path | None:

@@ -2,7 +2,26 @@
 
 from __future__ import annotations
 
-from uncus.job.records import AnyRecord, Grid, Level, Project, Role, Series, ShopRules
+from collections.abc import Iterable
+
+import msgspec
+
+from uncus.job.records import (
+    AnyRecord,
+    Grid,
+    Lens,
+    Level,
+    MarkRules,
+    NcOptions,
+    OfficeRule,
+    Preset,
+    Project,
+    Role,
+    Series,
+    SheetPreset,
+    ShopRules,
+    StandardPart,
+)
 from uncus.units import Units
 
 SERIES = (
@@ -53,4 +72,22 @@ def new_job(name: str, number: str, units: Units) -> list[AnyRecord]:
         *SERIES,
         Grid(id="grid"),
         Level(id="level ground", name="Ground", elevation=0.0),
+    ]
+
+
+OFFICE = (ShopRules, NcOptions, Series, MarkRules, StandardPart, Lens, OfficeRule, Preset, SheetPreset)
+
+
+def new_like(name: str, number: str, office: Iterable[AnyRecord]) -> list[AnyRecord]:
+    """The records of a job with nothing drawn yet that goes by an office's own: its units, standard and finish, rules,
+    series, standard parts, lenses and presets."""
+    found = list(office)
+    project = next((r for r in found if isinstance(r, Project)), Project())
+    started = new_job(name, number, project.units)
+    kept: list[AnyRecord] = [r for r in found if isinstance(r, OFFICE)]
+    own = {type(r) for r in kept}
+    return [
+        msgspec.structs.replace(project, name=name, number=number),
+        *kept,
+        *(r for r in started if not isinstance(r, Project) and type(r) not in own),
     ]

@@ -68,7 +68,7 @@ def _stored(step: Step) -> bytes:
 def _sentence(path: Path, error: Exception) -> JobError:
     text = str(error).lower() if isinstance(error, sqlite3.Error) else ""
     if "locked" in text or "busy" in text:
-        return logs.is_open(path)
+        return logs.is_open(path, "" if path in _open.values() else logs.holder(path))
     if "full" in text:
         return JobError(f"{path} could not be written: the disk is full. Nothing was changed; make room and try again.")
     if "readonly" in text or "read-only" in text:
@@ -277,6 +277,14 @@ class Store:
         path = _place(path, replace)
         with written_beside(path) as new, _spoken(path):
             self._db.execute("VACUUM INTO ?", (str(new),))
+
+    def compact(self) -> tuple[int, int]:
+        """Write the file anew without what is free in it, whole or not at all; its size before and after. Raises
+        JobError."""
+        before = self.path.stat().st_size
+        with _spoken(self.path):
+            self._db.execute("VACUUM")
+        return before, self.path.stat().st_size
 
     @contextlib.contextmanager
     def _transaction(self) -> Iterator[None]:

@@ -29,6 +29,25 @@ def _pen(colour: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.Solid
 _TELLS, _ALONG = 40.0, 12.0  # pixels: from what length a left end is marked, and how far along
 
 
+_APART = 32.0  # px from one bubble to the next, across and along together
+
+
+def thinning(count: int) -> list[int]:
+    """The order in which things in a row are kept as long as there is room: both ends, then halves, quarters, ..."""
+    order: list[int] = []
+    seen: set[int] = set()
+    step = max(1, count - 1)
+    while len(order) < count:
+        for n in range(0, count, step):
+            if n not in seen:
+                seen.add(n)
+                order.append(n)
+        if step == 1:
+            break
+        step = max(1, step // 2)
+    return order
+
+
 class Overlay:
     """Draws for one view."""
 
@@ -65,12 +84,14 @@ class Overlay:
         if grid is None:
             return
         z = float(self.session.plane.place.origin[2]) if self.session.plane.level else self.session.levels[0].elevation
+        lines = []
         for run in runs(grid, OVER):
             near, far = run.at(run.first), run.at(run.last)
             p, q = self._at((*near, z), (*far, z))
             painter.setPen(pen)
             painter.drawLine(p, q)
-            self._bubble(painter, theme, p, q, run.label)
+            lines.append((p, q, run.label))
+        self._bubbles(painter, theme, lines)
 
     def _upright_grid(self, painter: QPainter, theme: Theme, grid: Grid | None, pen: QPen) -> None:
         """Seen level: grid lines that run with the line of sight stand upright, levels lie across with their
@@ -79,6 +100,7 @@ class Overlay:
         heights += self._extent()[:, 2].tolist()
         low, high = min(heights) - OVER, max(heights) + OVER
         back = self.camera.axes[2]
+        lines: list[tuple[QPointF, QPointF, str]] = []
         for run in runs(grid, OVER) if grid is not None else ():
             if abs(float(run.along @ back[:2])) < 0.7:
                 continue
@@ -86,7 +108,8 @@ class Overlay:
             p, q = self._at((x, y, low), (x, y, high))
             painter.setPen(pen)
             painter.drawLine(p, q)
-            self._bubble(painter, theme, p, q, run.label)
+            lines.append((p, q, run.label))
+        self._bubbles(painter, theme, lines)
         for level in self.session.levels:
             (p,) = self._at((*self.camera.target[:2].tolist(), level.elevation))
             painter.setPen(pen)
@@ -130,10 +153,19 @@ class Overlay:
         painter.drawPolygon(QPolygonF(outline))
         self._plane_at = min(outline, key=lambda c: (round(c.y() / 8), c.x()))  # bubbles stand at the low corners
 
-    def _bubble(self, painter: QPainter, theme: Theme, p: QPointF, q: QPointF, label: str) -> None:
-        d = p - q
-        size = max(1.0, (d.x() ** 2 + d.y() ** 2) ** 0.5)
-        centre = p + d * (12 / size)
+    def _bubbles(self, painter: QPainter, theme: Theme, lines: list[tuple[QPointF, QPointF, str]]) -> None:
+        """As many as have room: from afar the outer lines' and evenly some between, never one on another."""
+        taken: list[QPointF] = []
+        for n in thinning(len(lines)):
+            p, q, label = lines[n]
+            d = p - q
+            size = max(1.0, (d.x() ** 2 + d.y() ** 2) ** 0.5)
+            centre = p + d * (12 / size)
+            if all((centre - other).manhattanLength() > _APART for other in taken):
+                taken.append(centre)
+                self._bubble(painter, theme, centre, label)
+
+    def _bubble(self, painter: QPainter, theme: Theme, centre: QPointF, label: str) -> None:
         painter.setPen(_pen(theme.slate, 1))
         painter.setBrush(QColor(theme.bone))
         painter.drawEllipse(centre, 11, 11)
@@ -369,8 +401,11 @@ class Overlay:
     def _empty(self, painter: QPainter, theme: Theme) -> None:
         painter.setPen(QColor(theme.slate))
         self._font(painter, 15)
+        grid = self.session.grid
         words = (
-            "No steel yet.\nPress G first: type the grid and the levels.\n"
+            "No steel yet.\nC places columns on the grid, B draws beams between them, N makes a portal frame."
+            if grid is not None and (grid.numbers or grid.letters)
+            else "No steel yet.\nPress G first: type the grid and the levels.\n"
             "Then C places columns, B draws beams, N makes a portal frame."
         )
         painter.drawText(QRectF(0, 0, self.camera.width, self.camera.height * 0.5), Qt.AlignmentFlag.AlignCenter, words)

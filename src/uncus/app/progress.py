@@ -1,0 +1,50 @@
+"""How far a job is through each stage: what is done of what is there, and nothing where a stage has nothing yet."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+from uncus.job.records import Connection, Issue, Member, Role
+from uncus.units import counted
+
+if TYPE_CHECKING:
+    from uncus.app.session import Session
+
+# of a member's ends those that ask for a joint of their own
+_OWN_ENDS = {Role.COLUMN: 1, Role.POST: 1, Role.EMBED: 0}
+
+
+class Through(NamedTuple):
+    """`done` of `there` in words that go with both; `there` 0: the stage has nothing yet."""
+
+    done: int
+    there: int
+    words: str
+
+    @property
+    def share(self) -> float:
+        return min(1.0, self.done / self.there) if self.there else 0.0
+
+
+def progress(session: Session) -> dict[str, Through]:
+    """Each stage's."""
+    shop, job, marks = session.shop, session.job, session.marks
+    members = job.all(Member)
+    ends = sum(_OWN_ENDS.get(m.role, 2) for m in members)
+    joints = sum(c.id in shop.connections and c.kind != "setback" for c in job.all(Connection))
+    wrong = len({f.about for f in shop.known_findings})
+    looked_at = len(shop.assemblies) + joints if joints else wrong
+    marked = sum(1 for id in shop.shipped if marks.content_of(id) == session.content(id))
+    any_mark = any(marks.of_assembly(id) for id in shop.shipped)
+    names = {mark for id in shop.shipped if (mark := marks.of_assembly(id))}
+    issues = job.all(Issue)
+    out, packed = len(names & {i.sheet for i in issues}), len(names & {i.sheet for i in issues if i.packed})
+    framed = len(shop.assemblies)
+    return {
+        "Frame": Through(framed, len(members), f"of {counted(len(members), 'member')} can be made"),
+        "Connect": Through(joints, ends if joints else 0, f"of {counted(ends, 'end')} joined"),
+        "Check": Through(looked_at - wrong if joints else 0, looked_at, "of pieces and joints have nothing open"),
+        "Mark": Through(marked, len(shop.shipped) if any_mark else 0, "of the pieces are marked as they are"),
+        "Draw": Through(out, len(names) if issues else 0, "of the marks have sheets that went out"),
+        "Deliver": Through(packed, len(names) if issues else 0, "of the marks went out in a package"),
+    }

@@ -1,0 +1,1 @@
+"""The start page: jobs that were open lately, new ones, the sample."""

@@ -1,0 +1,224 @@
+"""Jobs in the window: the start page, new, open, closed, opened elsewhere, dropped; by mouse and keys."""
+
+import subprocess
+import sys
+from datetime import date, datetime
+
+import msgspec
+import pytest
+from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
+from PySide6.QtGui import QDropEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
+from tests.app.conftest import KEY
+
+from uncus.app.canvas.overlay import thinning
+from uncus.app.commands import BY_ID
+from uncus.app.jobs import Jobs
+from uncus.app.progress import progress
+from uncus.app.starting.new_job import NewJobDialog
+from uncus.app.starting.recent import MOST, Recent, RecentJobs
+from uncus.app.starting.start_page import dropped_jobs, whats_new, when
+from uncus.connect.standards import of_job, to_json
+from uncus.job.job import Job
+from uncus.job.records import Lens, Level, Member, Project, Role, Series, ShopRules
+from uncus.job.start import new_job
+from uncus.units import Units
+
+
+@pytest.fixture
+def jobs(qapp, tmp_path):
+    made = Jobs(tmp_path / "preferences.json", tmp_path / "state", tmp_path / "data")
+    yield made
+    made.close_all()
+    for window in (*made.windows, made.start):
+        if window is not None:
+            window.deleteLater()
+    QTest.qWait(1)
+
+
+def press(window, key):
+    """A key with Ctrl, in a window that has the keys."""
+    QTest.qWait(20)
+    window.activateWindow()
+    window.setFocus()
+    assert QTest.qWaitForWindowActive(window)
+    QTest.keyClick(window, key, Qt.KeyboardModifier.ControlModifier)
+
+
+def answer(words):
+    """Press a button of the box that comes up."""
+
+    def press():
+        box = QApplication.activeModalWidget()
+        next(b for b in box.findChildren(QPushButton) if b.text() == words).click()
+
+    QTimer.singleShot(50, press)
+
+
+def test_a_job_from_the_start_page_and_back_to_it(jobs, tmp_path):
+    start = jobs.show_start()
+    assert start.page.none.isVisible() and "look at the sample" in start.page.none.text()
+
+    def fill():
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, NewJobDialog)
+        dialog.accept()
+        assert "Give the job a name" in dialog.error.text()
+        dialog.name.setText("Quay House")
+        dialog.number.setText("26-101")
+        assert dialog.place.text().endswith("26-101 Quay House.uncus"), "the file is called as the job"
+        dialog.place.setText(str(tmp_path / "quay.uncus"))
+        dialog.units.setCurrentText("metric")
+        dialog.standard.setCurrentText("AISC 360")
+        dialog.accept()
+
+    QTimer.singleShot(50, fill)
+    press(start, KEY.Key_N)
+    (window,) = jobs.windows
+    project = window.session.job.project
+    assert (project.name, project.number, project.units) == ("Quay House", "26-101", Units.METRIC)
+    assert project.designed_by == "AISC 360" and not start.isVisible()
+    assert all(through.there == 0 for through in progress(window.session).values())
+    press(window, KEY.Key_W)
+    assert not jobs.windows and start.isVisible()
+    (kept,) = jobs.recent.all
+    assert (kept.name, kept.number) == ("Quay House", "26-101") and jobs.recent.picture(kept.path).exists()
+    assert "Quay House" in start.page.list.item(0).text() and not start.page.none.isVisible()
+    QTest.keyClick(start.page.list, Qt.Key.Key_Return)
+    assert jobs.windows[0].session.job.path == tmp_path / "quay.uncus"
+    assert jobs.open(tmp_path / "quay.uncus") is jobs.windows[0], "a job has one window"
+
+
+def test_several_jobs_each_in_a_window_and_the_others_in_the_field(jobs, tmp_path):
+    for name in ("one", "two"):
+        Job.create(tmp_path / f"{name}.uncus", new_job(name, "1", Units.IMPERIAL)).close()
+        jobs.open(tmp_path / f"{name}.uncus")
+    one, two = jobs.windows
+    jobs._note(one)
+    two.palette_field.open()
+    assert "Open one 1 (one.uncus)" in two.palette_field._entries
+    one.close()
+    two.palette_field._chosen("Open one 1 (one.uncus)")
+    assert [w.session.job.project.name for w in jobs.windows] == ["two", "one"]
+    before = (tmp_path / "two.uncus").stat().st_size
+    with two.session.job.change("much") as change:
+        for n in range(400):
+            change.put(Level(id=f"l{n}", name=f"L{n}", elevation=float(n)))
+    two.session.job.undo()
+    told = []
+    two.session.said.connect(lambda words, _: told.append(words))
+    two.do(BY_ID["compact job"])
+    assert "nothing of it is lost" in told[-1] and (tmp_path / "two.uncus").stat().st_size > before
+    assert two.session.job.can_redo == "much"
+
+
+def test_a_job_that_is_open_elsewhere_is_read(jobs, tmp_path):
+    path = tmp_path / "a.uncus"
+    Job.create(path, new_job("Held", "1", Units.IMPERIAL)).close()
+    script = (
+        "import sys; from pathlib import Path; from uncus.job.job import Job; j = Job.open(Path(sys.argv[1]));"
+        "print('open', flush=True); sys.stdin.read()"
+    )
+    other = subprocess.Popen([sys.executable, "-c", script, str(path)], stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+    try:
+        assert other.stdout.readline()
+        seen = []
+
+        def look():
+            box = QApplication.activeModalWidget()
+            assert isinstance(box, QMessageBox)
+            seen.append(box.text())
+            next(b for b in box.findChildren(QPushButton) if b.text() == "Read it").click()
+
+        QTimer.singleShot(50, look)
+        window = jobs.open(path)
+        assert f"process {other.pid})" in seen[0]
+        assert window.kept.text() == "▲ read only"
+        told = []
+        window.session.said.connect(lambda words, _: told.append(words))
+        assert not window.session.change("x", [Level(id="l", name="L", elevation=1.0)])
+        assert "only read here" in told[-1] and "l" not in window.session.job.records
+        assert path not in [w.session.job.path for w in jobs.windows]
+    finally:
+        other.communicate()
+    answer("OK")
+    path.write_bytes(b"no job")
+    assert jobs.open(path) is None
+
+
+def test_jobs_dropped_on_the_start_page_open(jobs, tmp_path):
+    path = tmp_path / "a.uncus"
+    Job.create(path, new_job("Dropped", "1", Units.IMPERIAL)).close()
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(p)) for p in (path, tmp_path / "note.txt")])
+    action, button = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton
+    event = QDropEvent(QPointF(9, 9), action, data, button, Qt.KeyboardModifier.NoModifier)
+    assert dropped_jobs(event) == [path]
+    jobs.show_start().page.dropEvent(event)
+    assert jobs.windows[0].session.job.project.name == "Dropped"
+
+
+def test_a_new_job_goes_by_an_offices_own(qapp, tmp_path):
+    office = [*new_job("Old", "7", Units.METRIC), Lens(id="lens", name="Ours"), Series(id="own", prefix="ZZ", roles=(Role.BEAM,)),
+        Member(id="m", role=Role.BEAM, section="IPE200", start=(0, 0, 0), end=(5000, 0, 0))]  # fmt: skip
+    office = [msgspec.structs.replace(r, bolt="M24") if isinstance(r, ShopRules) else r for r in office]
+    Job.create(tmp_path / "office.uncus", office).close()
+    (tmp_path / "standards.json").write_bytes(to_json(of_job(Job(office))))
+    for source in ("office.uncus", "standards.json"):
+        dialog = NewJobDialog(Units.METRIC, tmp_path)
+        dialog.name.setText("New")
+        dialog.office.setText(str(tmp_path / source))
+        made = Job(dialog.records())
+        assert made.project.name == "New" and made.rules.bolt == "M24" and not made.all(Member)
+        assert made.project.units is Units.METRIC
+        if source == "office.uncus":
+            assert made.all(Lens) and [s.prefix for s in made.all(Series)].count("ZZ") == 1
+        dialog.deleteLater()
+    dialog = NewJobDialog(Units.METRIC, tmp_path)
+    dialog.name.setText("Again")
+    dialog.office.setText(str(tmp_path / "none.uncus"))
+    dialog.accept()
+    assert "cannot be read" in dialog.error.text() and not list(tmp_path.glob("Again*"))
+
+
+def test_recent_jobs_are_few_and_a_broken_list_is_no_hindrance(tmp_path):
+    kept = RecentJobs(tmp_path)
+    for n in range(MOST + 5):
+        kept.note(Recent(f"/jobs/{n}.uncus", f"Job {n}"))
+    kept.note(Recent("/jobs/9.uncus", "Job 9"))
+    assert len(kept.all) == MOST and RecentJobs(tmp_path).all == kept.all and kept.all[0].name == "Job 9"
+    kept.forget("/jobs/9.uncus")
+    assert all(one.name != "Job 9" for one in RecentJobs(tmp_path).all)
+    (tmp_path / "recent.json").write_text("[{")
+    assert RecentJobs(tmp_path).all == []
+
+
+def test_what_is_new_and_when():
+    assert whats_new(lambda: "# Changes\n## 2\n- *One* thing: more\n  of it\n- Two. Three\n## 1\n- old") == [
+        "One thing",
+        "Two",
+    ]
+    assert 3 <= len(whats_new()) < 40
+    today = date(2026, 5, 20)
+    said = [when(datetime(2026, 5, d, 9, 5).isoformat(), today) for d in (20, 19, 15, 1)]
+    assert said == ["today 09:05", "yesterday 09:05", "5 days ago", "2026-05-01"] and when("x") == ""
+
+
+@pytest.mark.parametrize("count", [0, 1, 2, 5, 61])
+def test_what_stands_in_a_row_thins_out_from_its_ends(count):
+    order = thinning(count)
+    assert sorted(order) == list(range(count)) and order[:2] == [0, count - 1][: min(2, count)] * (count > 0)
+
+
+def test_rings_tell_what_is_done_of_what_is_there(empty):
+    session = empty.window.session
+
+    def said():
+        empty.window._measure_progress()
+        return {name: b.said for name, b in empty.window.rail.buttons.items()}
+
+    assert set(said().values()) == {"–"}
+    column = Member(id="c", role=Role.COLUMN, section="W10X49", start=(0, 0, 0), end=(0, 0, 4000.0))
+    session.change("column", [column, Project(name="x")])
+    assert said() == {"Frame": "1", "Connect": "–", "Check": "–", "Mark": "–", "Draw": "–", "Deliver": "–"}
