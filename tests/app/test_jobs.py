@@ -160,7 +160,8 @@ def test_jobs_dropped_on_the_start_page_open(jobs, tmp_path):
 
 
 def test_a_new_job_goes_by_an_offices_own(qapp, tmp_path):
-    office = [*new_job("Old", "7", Units.METRIC), Lens(id="lens", name="Ours"), Series(id="own", prefix="ZZ", roles=(Role.BEAM,)),
+    series = Series(id="own", prefix="ZZ", roles=(Role.BEAM,))
+    office = [*new_job("Old", "7", Units.METRIC), Lens(id="lens", name="Ours"), series,
         Member(id="m", role=Role.BEAM, section="IPE200", start=(0, 0, 0), end=(5000, 0, 0))]  # fmt: skip
     office = [msgspec.structs.replace(r, bolt="M24") if isinstance(r, ShopRules) else r for r in office]
     Job.create(tmp_path / "office.uncus", office).close()

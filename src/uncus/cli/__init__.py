@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import signal
 import sys
+from contextlib import suppress
 from pathlib import Path
 from typing import Annotated
 
@@ -43,13 +44,34 @@ def demo() -> None:
 
 
 @app.command(name="open")
-def open_job(job: JobFile) -> None:
-    """Open the window on a job."""
+def open_job(
+    job: Annotated[Path | None, typer.Argument(metavar="[JOB]", help="Nothing: the start page.")] = None,
+) -> None:
+    """Open the window on a job, or the start page."""
     with sentences():
+        from uncus.job.errors import InUse
         from uncus.job.job import Job
 
-        Job.open(job).close()  # says what is wrong before a window comes up
+        if job is not None:
+            with suppress(InUse):  # the window offers to read it
+                Job.open(job).close()  # says what is wrong before a window comes up
         _window(job)
+
+
+@app.command(name="install-desktop")
+def install_desktop(
+    remove: Annotated[bool, typer.Option("--remove", help="Take it away again.")] = False,
+) -> None:
+    """A menu entry, and jobs that open with a double click, in your own data folder."""
+    with sentences():
+        from uncus.cli import desktop
+
+        folder = desktop.data_folder()
+        if remove:
+            print(f"{desktop.remove(folder)} files taken out of {folder}")
+        else:
+            made = desktop.install(folder, desktop.starter())
+            print(f"Uncus is in the menu and opens .uncus files ({len(made.files)} files in {folder})")
 
 
 def _window(path: Path | None) -> None:
