@@ -16,6 +16,7 @@ from uncus.app.canvas.overlay import thinning
 from uncus.app.commands import BY_ID
 from uncus.app.jobs import Jobs
 from uncus.app.progress import progress
+from uncus.app.stages.history import HistoryDialog
 from uncus.app.starting.new_job import NewJobDialog
 from uncus.app.starting.recent import MOST, Recent, RecentJobs
 from uncus.app.starting.start_page import dropped_jobs, whats_new, when
@@ -223,3 +224,52 @@ def test_rings_tell_what_is_done_of_what_is_there(empty):
     column = Member(id="c", role=Role.COLUMN, section="W10X49", start=(0, 0, 0), end=(0, 0, 4000.0))
     session.change("column", [column, Project(name="x")])
     assert said() == {"Frame": "1", "Connect": "–", "Check": "–", "Mark": "–", "Draw": "–", "Deliver": "–"}
+
+
+def test_the_history_is_gone_through_named_and_held_against_now(empty, monkeypatch):
+    session, job = empty.window.session, empty.window.session.job
+    for n in range(4):
+        session.change(f"column {n}", [column_at(n)])
+    session.change("higher", [column_at(1, 5000.0)])
+    empty.key(KEY.Key_T, Qt.KeyboardModifier.ControlModifier)
+    dialog = empty.window.keep_open(HistoryDialog)
+    rows = [dialog.table.item(n, 1).text().strip() for n in range(dialog.table.rowCount())]
+    assert rows[0] == "●  higher" and rows[-1] == "The job's beginning" and len(rows) == 6
+    assert dialog.table.item(0, 0).text().startswith("today ")
+
+    def choose(words):
+        row = next(n for n in range(dialog.table.rowCount()) if words in dialog.table.item(n, 1).text())
+        dialog.table.setCurrentCell(row, 1)
+
+    choose("column 1")
+    QTest.keyClick(dialog.table, Qt.Key.Key_Return)
+    assert {m.id for m in job.all(Member)} == {"c0", "c1"} and set(session.shop.assemblies) == {"c0", "c1"}
+    assert "●  column 1" in [dialog.table.item(n, 1).text().strip() for n in range(6)]
+    monkeypatch.setattr("uncus.app.stages.history.QInputDialog.getText", lambda *_, **__: ("Sent", True))
+    QTest.keyClick(dialog, Qt.Key.Key_F2)
+    assert [p.moment for p in job.past()] == ["", "Sent", "", "", ""]
+    choose("higher")
+    dialog.go()
+    assert len(job.all(Member)) == 4
+    choose("column 1")
+    session.change("gone", drop=["c0"])
+    choose("column 1")
+    QTest.keyClick(dialog, Qt.Key.Key_F3)
+    assert "2 records new, 1 record changed, 1 record gone" in dialog.told.text()
+    theme = empty.window.theme
+    assert empty.model.colours == {"c1": theme.moved, "c2": theme.new, "c3": theme.new}
+    session.undo()
+    assert "1 record gone" not in dialog.told.text(), "it follows the job"
+    QTest.keyClick(dialog, Qt.Key.Key_F3)
+    assert session.since is None and not dialog.told.isVisible()
+    choose("column 2")
+    dialog.buttons["Take back alone"].click()
+    assert "c2" not in job.records and job.can_undo == "Take back: column 2"
+    choose("column 1")
+    dialog.buttons["Take back alone"].click()
+    assert "“higher” came after it on the same thing" in empty.said and "c1" in job.records
+    dialog.close()
+
+
+def column_at(n, top=4000.0):
+    return Member(id=f"c{n}", role=Role.COLUMN, section="W10X49", start=(n * 3000.0, 0, 0), end=(n * 3000.0, 0, top))

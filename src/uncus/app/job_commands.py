@@ -12,6 +12,7 @@ from uncus.app.command import Command, by
 from uncus.app.desk import Desk
 from uncus.app.session import Session
 from uncus.app.stages.fault import FaultDialog
+from uncus.app.stages.history import HistoryDialog
 from uncus.job.files import file_name
 from uncus.job.going_back import go_back
 
@@ -89,6 +90,9 @@ JOB = (
         _with_jobs(lambda jobs, window: jobs.reveal(window)), _on_disk),
     Command("compact job", "Compact the job's file", "", "", "", "package",
         "Give back the room in the file that nothing needs any more; the history stays.", _compact, _on_disk),
+    Command("history", "History", "Ctrl+T", "", "", "undo",
+        "Every change in words, with its time: go back and forth, name a moment, take one back, see then beside now.",
+        lambda desk: desk.keep_open(HistoryDialog)),
     Command("save copy", "Save a copy", "Ctrl+Shift+S", "", "", "package",
         "Write the whole job, history included, to another file; the job stays open.", _save_copy),
     Command("go back", "Go back to a copy", "", "", "", "undo",

@@ -25,6 +25,7 @@ from uncus.frame.planes import Plane, kept_plane, level_plane
 from uncus.frame.rerolling import amended
 from uncus.frame.snaps import Snap, SnapKind
 from uncus.job.errors import JobError
+from uncus.job.history import Since, since
 from uncus.job.job import Delta, Job
 from uncus.job.records import (
     AnyRecord,
@@ -75,6 +76,8 @@ class Session(QObject):
     ) -> None:
         super().__init__()
         self.job = job
+        self.since: int | None = None  # the moment of the history that is held against now
+        self._compared: Since | None = None
         self._state = state  # the folder that keeps reports of faults; None: nowhere
         self.fault_report = ""
         self.fault_kept: Path | None = None
@@ -192,7 +195,7 @@ class Session(QObject):
                 self._marker.follow(delta, touched)
         except Exception as error:
             touched = self._made_anew(delta, error)
-        self._proposal = self._marks = None
+        self._proposal = self._marks = self._compared = None
         self._follow_plane(delta)
         self.seeing.forget(e.id for e in delta.edits if e.after is None)
         known = {m.id for m in self.measures}
@@ -324,6 +327,28 @@ class Session(QObject):
     def redo(self) -> None:
         delta = self.job.redo()
         self.said.emit(f"Did again: {delta.label}" if delta else "There is nothing to do again.", False)
+
+    def travel(self, number: int) -> None:
+        """Go to the state after a change of the history. Raises JobError."""
+        back = number < self.job.head
+        self.job.travel(number)
+        way = "Back" if back else "Forth"
+        self.said.emit(f"{way} in the history: {self.job.can_undo or 'its beginning'}.", False)
+
+    def compare(self, number: int | None) -> None:
+        """Show in colours what differs from the state after a change; None: no more."""
+        self.since, self._compared = number, None
+        if number is not None and not self.attempt(self.compared):
+            self.since = None
+        self.coloured.emit()
+
+    def compared(self) -> Since | None:
+        """What differs from the moment that is held against now. Raises JobError where it cannot be read."""
+        if self.since is None:
+            return None
+        if self._compared is None:
+            self._compared = since(self.job, self.since)
+        return self._compared
 
     # -- selection ------------------------------------------------------------------------------
     def select(self, ids: Iterable[str], add: bool = False) -> None:

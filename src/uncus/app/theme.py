@@ -116,6 +116,7 @@ def style(t: Theme) -> str:
         selection-color: {t.ink}; outline: none; }}
     QPushButton {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 5px; padding: 5px 13px; }}
     QPushButton:hover {{ background: {t.wash}; }}
+    QPushButton:checked {{ background: {t.wash}; border: 1px solid {t.go}; }}
     QPushButton:focus {{ border: 1px solid {t.go}; }}
     QPushButton:disabled {{ color: {t.slate}; }}
     QPushButton[small="true"] {{ padding: 3px 2px; }}

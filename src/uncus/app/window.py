@@ -44,9 +44,10 @@ from uncus.app.starting.start_page import dropped_jobs
 from uncus.app.theme import DARK, LIGHT, Theme, style
 from uncus.app.view_strip import ViewStrip
 from uncus.job.errors import JobError
+from uncus.job.history import concerned
 from uncus.job.job import Job
 from uncus.job.mounts import mount_of
-from uncus.job.records import View, ViewFrame
+from uncus.job.records import Member, View, ViewFrame
 from uncus.lens.criteria import chosen, lens_named
 
 if TYPE_CHECKING:
@@ -293,7 +294,23 @@ class Window(QMainWindow):
             self.deliver.refresh()
         if self.session.seeing.lens and stage in ("Frame", "Connect"):
             colours, key = self._lens_colours()
+        if self.session.since is not None:
+            colours, key = self._since_colours()
         self.model.colour(colours, key)
+
+    def _since_colours(self) -> tuple[dict[str, str], list[tuple[str, str, str]]]:
+        """What is new and what changed since the moment that is held against now, with a key."""
+        theme, found = self.theme, self.session.compared()
+        if found is None:
+            return {}, []
+        changed = {id for r in found.changed for id in concerned(r)} | {
+            id for r in found.new if not isinstance(r, Member) for id in concerned(r)
+        }
+        new = {r.id for r in found.new if isinstance(r, Member)}
+        gone = sum(isinstance(r, Member) for r in found.gone)
+        key = [("+", f"new: {len(new)}", theme.new), ("≠", f"changed: {len(changed - new)}", theme.moved)]
+        key += [("−", f"gone: {gone}, dashed", theme.wrong)] if gone else []
+        return dict.fromkeys(changed, theme.moved) | dict.fromkeys(new, theme.new), key
 
     def _lens_colours(self) -> tuple[dict[str, str], list[tuple[str, str, str]]]:
         """What the lens in use lets through, coloured, with its key."""

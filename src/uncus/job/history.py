@@ -8,7 +8,7 @@ import msgspec
 
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
-from uncus.job.records import AnyRecord
+from uncus.job.records import AnyRecord, Attachment, Connection, Member
 from uncus.job.store import Past
 from uncus.units import counted
 
@@ -78,6 +78,13 @@ def take_back(job: Job, number: int) -> str:
             else:
                 change.put(edit.before)
     return label
+
+
+def concerned(record: AnyRecord) -> tuple[str, ...]:
+    """The members that a record is, joins or is fixed to."""
+    if isinstance(record, Member):
+        return (record.id,)
+    return tuple(record.members) if isinstance(record, Connection | Attachment) else ()
 
 
 def ordered(past: Iterable[Past]) -> list[Past]:

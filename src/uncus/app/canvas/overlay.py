@@ -186,6 +186,7 @@ class Overlay:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._plane_name(painter, theme)
         self._guides(painter, theme)
+        self._gone(painter, theme)
         self._frames(painter, theme)
         self._selected(painter, theme)
         self._left_ends(painter, theme, hovered)
@@ -214,6 +215,14 @@ class Overlay:
             chosen = guide.id in self.session.selection
             painter.setPen(_pen(theme.go if chosen else theme.look, 2 if chosen else 1, Qt.PenStyle.DashLine))
             painter.drawLine(p, q)
+
+    def _gone(self, painter: QPainter, theme: Theme) -> None:
+        """Members that were there at the moment that is held against now."""
+        found = self.session.compared()
+        lost = [m for m in found.gone if isinstance(m, Member)] if found is not None else []
+        painter.setPen(_pen(theme.wrong, 2, Qt.PenStyle.DashLine))
+        for m in lost:
+            painter.drawLine(*self._at(m.start, m.end))
 
     def _frames(self, painter: QPainter, theme: Theme) -> None:
         """View frames: their face, depth behind, name, and grips where selected."""
