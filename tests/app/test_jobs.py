@@ -6,17 +6,22 @@ from datetime import date, datetime
 
 import msgspec
 import pytest
+from pypdf import PdfReader
 from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
-from PySide6.QtGui import QDropEvent
+from PySide6.QtGui import QDropEvent, QKeySequence
+from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
 from tests.app.conftest import KEY
 
 from uncus.app.canvas.overlay import thinning
-from uncus.app.commands import BY_ID
+from uncus.app.commands import BY_ID, COMMANDS
 from uncus.app.jobs import Jobs
+from uncus.app.keys import clashes
+from uncus.app.preferences import Preferences
 from uncus.app.progress import progress
 from uncus.app.stages.history import HistoryDialog
+from uncus.app.stages.keys import KeysDialog, print_chart
 from uncus.app.starting.new_job import NewJobDialog
 from uncus.app.starting.recent import MOST, Recent, RecentJobs
 from uncus.app.starting.start_page import dropped_jobs, whats_new, when
@@ -273,3 +278,53 @@ def test_the_history_is_gone_through_named_and_held_against_now(empty, monkeypat
 
 def column_at(n, top=4000.0):
     return Member(id=f"c{n}", role=Role.COLUMN, section="W10X49", start=(n * 3000.0, 0, 0), end=(n * 3000.0, 0, top))
+
+
+def test_keys_are_searched_set_anew_and_printed(empty, tmp_path):
+    session = empty.window.session
+    empty.key(KEY.Key_F1, Qt.KeyboardModifier.ShiftModifier)
+    dialog = empty.window.keep_open(KeysDialog)
+    assert dialog.table.rowCount() == len(COMMANDS)
+    dialog.search.setText("column frame")
+    assert BY_ID["column"].words in [dialog.table.item(n, 0).text() for n in range(dialog.table.rowCount())]
+
+    def choose(id):
+        dialog.search.setText(BY_ID[id].words)
+        row = next(n for n in range(dialog.table.rowCount()) if dialog.table.item(n, 0).text() == BY_ID[id].words)
+        dialog.table.setCurrentCell(row, 0)
+
+    def give(id, key):
+        choose(id)
+        dialog.edit.setKeySequence(QKeySequence(key))
+        dialog.set()
+        return dialog.told.text()
+
+    assert "“Beam” in Frame" in give("column", "B") and not session.preferences.keys
+    assert give("column", "F9").strip() == "" and session.preferences.keys == {"column": "F9"}
+    assert empty.window.shelf.buttons["column"].key.text() == "F9"
+    dialog.close()
+    empty.activate()
+    empty.key(KEY.Key_C)
+    assert session.tool.words != "Column"
+    empty.key(KEY.Key_F9)
+    assert session.tool.words == "Column"
+    dialog = empty.window.keep_open(KeysDialog)
+    assert give("beam", "C").strip() == "", "a key that is free by now can be given"
+    choose("column")
+    dialog.reset()
+    assert "C is “Beam” by now" in dialog.told.text()
+    printer = QPrinter()
+    printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+    printer.setOutputFileName(str(tmp_path / "keys.pdf"))
+    print_chart(session, printer)
+    text = " ".join(p.extract_text() for p in PdfReader(tmp_path / "keys.pdf").pages).replace("\t", " ")
+    assert "F9" in text and "Keys of Uncus" in text and "Middle button" in text
+    dialog.reset_all()
+    assert session.preferences.keys == {} and empty.window.shelf.buttons["column"].key.text() == "C"
+    dialog.close()
+
+
+def test_no_two_commands_of_one_stage_have_one_key():
+    for command in COMMANDS:
+        assert not clashes(command, command.key, COMMANDS, Preferences())
+        assert not command.key or QKeySequence(command.key).toString() == command.key

@@ -13,6 +13,7 @@ from uncus.app.desk import Desk
 from uncus.app.session import Session
 from uncus.app.stages.fault import FaultDialog
 from uncus.app.stages.history import HistoryDialog
+from uncus.app.stages.keys import KeysDialog
 from uncus.job.files import file_name
 from uncus.job.going_back import go_back
 
@@ -93,6 +94,9 @@ JOB = (
     Command("history", "History", "Ctrl+T", "", "", "undo",
         "Every change in words, with its time: go back and forth, name a moment, take one back, see then beside now.",
         lambda desk: desk.keep_open(HistoryDialog)),
+    Command("keys", "Keys", "Shift+F1", "", "", "rule",
+        "The chart of all keys: search it, set keys anew, print it.",
+        lambda desk: desk.keep_open(KeysDialog)),
     Command("save copy", "Save a copy", "Ctrl+Shift+S", "", "", "package",
         "Write the whole job, history included, to another file; the job stays open.", _save_copy),
     Command("go back", "Go back to a copy", "", "", "", "undo",

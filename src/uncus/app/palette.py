@@ -11,6 +11,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCompleter, QLineEdit
 
 from uncus.app.commands import COMMANDS
+from uncus.app.keys import key_of
 from uncus.app.session import Session
 from uncus.mark.marking import natural
 from uncus.units import counted
@@ -47,8 +48,8 @@ class Palette(QLineEdit):
     def open(self) -> None:
         """Gather what there is and take the keys."""
         entries = [
-            Entry(c.words + (f"    {c.key}" if c.key else ""), lambda c=c: self.session.wanted.emit(c))  # type: ignore[misc]
-            for c in COMMANDS
+            Entry(c.words + (f"    {key}" if key else ""), lambda c=c: self.session.wanted.emit(c))  # type: ignore[misc]
+            for c, key in ((c, key_of(c, self.session.preferences)) for c in COMMANDS)
             if c.id != "find" and c.when(self.session)
         ]
         marks = self.session.marks

@@ -16,11 +16,12 @@ from uncus.job.records import Line, Role
 from uncus.units import Units
 
 _ON = ("yes", "no")
+_LONGEST = 40  # characters of a key's name
 
 
 class Preferences(msgspec.Struct, frozen=True):
     """Values that make their own form; `offsets` are where each role's steel lies on its work line, `tools` what was
-    last chosen in each tool's options."""
+    last chosen in each tool's options, `keys` those that commands have instead of their own."""
 
     theme: Annotated[str, About("Look", unit="choice", choices=("light", "dark"))] = "light"
     units: Annotated[
@@ -43,6 +44,7 @@ class Preferences(msgspec.Struct, frozen=True):
     ] = "yes"
     offsets: dict[str, tuple[str, float]] = msgspec.field(default_factory=dict)
     tools: dict[str, dict[str, Any]] = msgspec.field(default_factory=dict)
+    keys: dict[str, str] = msgspec.field(default_factory=dict)
 
     def offset(self, role: Role) -> tuple[Line, float]:
         """Which line of the section lies on a role's work line, and how far above."""
@@ -67,8 +69,10 @@ def read(path: Path) -> Preferences:
     """Settings from a file. Raises JobError with what is wrong in it."""
     try:
         found = json_of(read_outside(path), Preferences, f"The settings file {path}", "settings")
-        plain = {k: v for k, v in msgspec.structs.asdict(found).items() if k not in ("offsets", "tools")}
+        plain = {k: v for k, v in msgspec.structs.asdict(found).items() if k not in ("offsets", "tools", "keys")}
         checked(Preferences, plain)
+        if any(len(key) > _LONGEST or not key.isprintable() for key in found.keys.values()):
+            raise ValueError("a key has no name that a keyboard could have")
         for role, (line, rise) in found.offsets.items():
             Role(role), Line(line)
             if not abs(rise) < 100_000:

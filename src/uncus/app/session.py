@@ -69,6 +69,7 @@ class Session(QObject):
     coloured = Signal()  # what colours the model has changed
     to_canvas = Signal()  # the keys go back to the model, or to the sheet
     to_facts = Signal()
+    keys_changed = Signal()  # commands have other keys
     faulted = Signal()  # a fault of the program is reported
 
     def __init__(

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVB
 
 from uncus.app.command import Command
 from uncus.app.commands import on_shelf
+from uncus.app.keys import key_of
 from uncus.app.session import STAGES, Session
 
 _LEFT, _BETWEEN, _RIGHT = 36, 14, 12  # px: to the words, from them to the key, and to the edge
@@ -41,9 +42,10 @@ class ToolButton(QPushButton):
         self.setIconSize(QSize(17, 17))
         self.setCheckable(True)
         self.setAccessibleName(command.words)
-        self.setToolTip(f"{command.help}" + (f"  ({command.key})" if command.key else ""))
+        own = key_of(command, session.preferences).replace("Return", "Enter")
+        self.setToolTip(command.help + (f"  ({own})" if own else ""))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        key = QLabel(command.key.replace("Return", "Enter"))
+        key = QLabel(own)
         key.setProperty("quiet", True)
         self.key = key
         layout = QHBoxLayout(self)
@@ -84,6 +86,7 @@ class Shelf(QScrollArea):
         session.tool_changed.connect(self._check)
         session.selection_changed.connect(self._enable)
         session.steel.connect(lambda _: self._enable())
+        session.keys_changed.connect(lambda: self.show_stage(session.stage))
         self.show_stage(session.stage)
 
     def showEvent(self, event: QShowEvent) -> None:

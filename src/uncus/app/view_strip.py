@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QPushButton, QSizeP
 
 from uncus.app.command import Command
 from uncus.app.frame_commands import VIEW
+from uncus.app.keys import key_of
 from uncus.app.session import Session
 from uncus.job.records import Lens, View, ViewFrame, ViewKind
 from uncus.units import UnitError, parse_length
@@ -56,7 +57,7 @@ class ViewStrip(QWidget):
         chip = QPushButton(words)
         chip.setProperty("strip", True)
         chip.setAccessibleName(command.words)
-        chip.setToolTip(f"{command.help}  ({command.key})")
+        chip.setToolTip(f"{command.help}  ({key_of(command, self.session.preferences)})")
         chip.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         chip.clicked.connect(lambda: self.session.wanted.emit(command))
         return chip
@@ -88,7 +89,8 @@ class ViewStrip(QWidget):
 
     # -- menus ----------------------------------------------------------------------------------------
     def _add(self, menu: QMenu, command: Command) -> None:
-        action = menu.addAction(command.words + (f"\t{command.key}" if command.key else ""))
+        key = key_of(command, self.session.preferences)
+        action = menu.addAction(command.words + (f"\t{key}" if key else ""))
         action.setEnabled(command.when(self.session))
         action.triggered.connect(lambda: self.session.wanted.emit(command))
 

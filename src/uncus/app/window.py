@@ -28,6 +28,7 @@ from uncus.app.canvas.model_view import ModelView
 from uncus.app.command import Command
 from uncus.app.commands import COMMANDS
 from uncus.app.facts.panel import Facts
+from uncus.app.keys import key_of
 from uncus.app.palette import Entry, Palette
 from uncus.app.preferences import Preferences
 from uncus.app.progress import progress
@@ -85,6 +86,7 @@ class Window(QMainWindow):
         self.session = Session(job, preferences, keep, state)
         self.theme: Theme = DARK if self.session.preferences.theme == "dark" else LIGHT
         self._open: dict[object, QDialog] = {}
+        self._bound: list[QShortcut] = []  # the keys of commands
         self._shared = False  # whether the panels have their first widths
         self.setMinimumSize(960, 600)
         self._build()
@@ -203,10 +205,15 @@ class Window(QMainWindow):
         return mount.kind if mount is not None and mount.is_server else ""
 
     def _shortcuts(self) -> None:
+        """Every command's key, the user's own before the table's; made anew when they change."""
+        for old in self._bound:
+            old.setEnabled(False)
+            old.deleteLater()
+        self._bound = []
         by_key: dict[str, list[Command]] = {}
         for command in COMMANDS:
-            if command.key:
-                by_key.setdefault(command.key, []).append(command)
+            if key := key_of(command, self.session.preferences):
+                by_key.setdefault(key, []).append(command)
         for key, commands in by_key.items():
             hosts: list[QWidget] = [self.model, self.draw.view] if key in _CANVAS_ONLY else [self]
             for host in hosts:
@@ -214,6 +221,7 @@ class Window(QMainWindow):
                 if host is not self:
                     shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
                 shortcut.activated.connect(lambda found=commands: self._key(found))
+                self._bound.append(shortcut)
 
     def _key(self, commands: list[Command]) -> None:
         """A key means what the open stage says; else the command that has it everywhere, else the first."""
@@ -241,6 +249,7 @@ class Window(QMainWindow):
         session.stage_changed.connect(self._show_stage)
         session.wanted.connect(self.do)
         session.framed.connect(self.model.frame)
+        session.keys_changed.connect(self._shortcuts)
         session.looked_at.connect(self._look_at)
         session.coloured.connect(self._colour)
         session.to_canvas.connect(lambda: (self.draw.view if session.stage == "Draw" else self.model).setFocus())
