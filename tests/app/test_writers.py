@@ -10,10 +10,12 @@ from ezdxf.addons.drawing import Frontend, RenderContext, config, layout, svg
 from ezdxf.fonts import fonts
 from ezdxf.math import BoundingBox2d
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QImage, QPainter
+from PySide6.QtGui import QImage, QPageSize, QPainter
+from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtSvg import QSvgRenderer
 from scipy.ndimage import binary_dilation
 
+from uncus.app.sheet.printing import print_sheets, printed, set_out
 from uncus.app.sheet.sheet_view import paint
 from uncus.deliver.dxf import dxf_document
 from uncus.deliver.pdf import pdf_bytes
@@ -73,6 +75,34 @@ def inked(grey) -> np.ndarray:
     """Which cells have ink in them, a thin line between two pixels as well."""
     rows, columns = (n // CELL * CELL for n in (min(grey.shape[0], 1100), grey.shape[1]))
     return (grey[:rows, :columns] < 200).reshape(rows // CELL, CELL, -1, CELL).any(axis=(1, 3))
+
+
+def as_printed(sheet, place, paper=None):
+    """Through the desktop's printing, to a file."""
+    printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+    printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+    printer.setOutputFileName(str(place / "printed.pdf"))
+    set_out(printer, sheet)
+    if paper:
+        printer.setPageSize(QPageSize(paper))
+    share = print_sheets(printer, [sheet, sheet])
+    return pypdfium2.PdfDocument(place / "printed.pdf"), share
+
+
+def test_sheets_are_printed_as_they_are_and_smaller_on_smaller_paper(sample, qapp, tmp_path):
+    sheet = draw(next(e for e in register(*sample) if e.name == "R1").job)
+    pages, share = as_printed(sheet, tmp_path)
+    assert len(pages) == 2 and share == 1.0
+    assert np.allclose(np.array(pages[0].get_size()) * 25.4 / 72, (sheet.width, sheet.height), atol=0.6)
+    it = inked(pages[0].render(scale=FINE * 25.4 / 72, grayscale=True).to_numpy().squeeze())
+    of = inked(on_screen(printed(sheet)))
+    rows, columns = (min(n) for n in zip(it.shape, of.shape, strict=True))
+    a, b = it[:rows, :columns], of[:rows, :columns]
+    only = (a & ~binary_dilation(b)).sum() + (b & ~binary_dilation(a)).sum()
+    assert a.sum() > 800 and only <= 0.004 * a.sum()
+    pages, share = as_printed(sheet, tmp_path, QPageSize.PageSizeId.A4)
+    assert share == pytest.approx(min(297 / sheet.width, 210 / sheet.height), abs=0.005)
+    assert inked(pages[0].render(scale=FINE * 25.4 / 72, grayscale=True).to_numpy().squeeze()).sum() > 300
 
 
 @pytest.mark.parametrize("name", ["R1", "C1", "p3"])

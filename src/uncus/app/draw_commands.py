@@ -100,6 +100,8 @@ DRAW: tuple[Command, ...] = (
         "The last issue and the sheet of today over each other; again to go back.", lambda d: d.compare()),
     _draw("issues", "Issued copies", "", "Issue", "package", "Open a copy of this sheet as it went out.",
         lambda d: d.issued_copies()),
+    _draw("print sheets", "Print", "Ctrl+Shift+P", "Issue", "sheet",
+        "The picked sheets on the desktop's printers, with a preview first.", lambda d: d.print()),
     _draw("presets", "Presets", "", "Issue", "runs", "What is dimensioned and shown, for each kind of piece.",
         lambda d: d.edit_presets()),
     Command("flag pieces", "Sheets to worklist", "", "", "View", "mark",

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from uncus.app.draw_commands import SHEET
 from uncus.app.session import Session
+from uncus.app.sheet.printing import preview
 from uncus.app.sheet.sheet_view import SheetView
 from uncus.app.stages.cleaning import Cleaning
 from uncus.app.stages.columns import FilterRow, columns_button
@@ -291,6 +292,13 @@ class DrawPanel(QWidget):
         words = f"{SIGNS[entry.state]} {entry.name}, {entry.title}, is {entry.state}: {'; '.join(why(entry))}"
         self.state.setText(words)
         self.state.setToolTip(words)
+
+    def print(self) -> None:
+        """The desktop's preview of the picked sheets, from which they are printed."""
+        shown = [sheet for entry in self.picked for sheet in sheets(entry)] or list(self.view.hand.sheets)
+        if not shown:
+            raise JobError("Pick the sheets to print in the register first.")
+        preview(shown, self).exec()
 
     def back(self) -> None:
         """Esc on the sheet: one step of cleaning up back, then the old issue off it."""
