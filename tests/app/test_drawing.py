@@ -6,13 +6,13 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox, QInputDialog
+from PySide6.QtWidgets import QComboBox, QInputDialog, QSplitter
 from tests.app.conftest import BUTTON, KEY, Driver
 
 from uncus.app.commands import BY_ID
 from uncus.draw.keeping import issue_of
 from uncus.job.drawings import Hidden, Merged, Moved, Reached, Recut, Scaled, Spanned, Split, Written
-from uncus.job.records import Drawing, Member, SheetPreset
+from uncus.job.records import Drawing, Member, Role, SheetPreset
 from uncus.steel.solid import plain_mesh
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -317,3 +317,16 @@ def test_the_dimensions_of_a_sheet_stand_on_the_piece(d):
     )
     d.window.do(BY_ID["dimensions"])
     assert not d.window.model.dimensions.on
+
+
+def test_the_register_keeps_its_width_when_a_sheet_turns_stale(d):
+    draw = d.window.draw
+    QTest.qWait(30)
+    split = draw.findChild(QSplitter)
+    before, columns = split.sizes(), [draw.table.columnWidth(n) for n in range(6)]
+    beam = d.members(Role.BEAM)[0]
+    d.window.session.change("deeper", [msgspec.structs.replace(beam, finish="a finish with a long name")])
+    draw.refresh()
+    draw.title.setText("Register: 1,286, 1,112 stale, 214 past")
+    QTest.qWait(30)
+    assert split.sizes() == before and [draw.table.columnWidth(n) for n in range(6)] == columns

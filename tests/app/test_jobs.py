@@ -25,6 +25,7 @@ from uncus.app.stages.keys import KeysDialog, print_chart
 from uncus.app.starting.new_job import NewJobDialog
 from uncus.app.starting.recent import MOST, Recent, RecentJobs
 from uncus.app.starting.start_page import dropped_jobs, whats_new, when
+from uncus.app.theme import DARK, LIGHT
 from uncus.connect.standards import of_job, to_json
 from uncus.job.job import Job
 from uncus.job.records import Lens, Level, Member, Project, Role, Series, ShopRules
@@ -328,3 +329,26 @@ def test_no_two_commands_of_one_stage_have_one_key():
     for command in COMMANDS:
         assert not clashes(command, command.key, COMMANDS, Preferences())
         assert not command.key or QKeySequence(command.key).toString() == command.key
+
+
+def luminance(colour):
+    """Relative luminance (WCAG 2.2)."""
+    parts = [int(colour[n : n + 2], 16) / 255 for n in (1, 3, 5)]
+    linear = [p / 12.92 if p <= 0.04045 else ((p + 0.055) / 1.055) ** 2.4 for p in parts]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK], ids=["light", "dark"])
+def test_words_and_signs_can_be_read(theme):
+    """WCAG 2.2 AA: 4.5 to 1 for text; 3 to 1 for what is drawn."""
+
+    def contrast(a, b):
+        high, low = sorted((luminance(a), luminance(b)), reverse=True)
+        return (high + 0.05) / (low + 0.05)
+
+    for ground in (theme.paper, theme.bone):
+        for ink in (theme.ink, theme.slate, theme.go, theme.wrong, theme.look, theme.new, theme.moved):
+            assert contrast(ink, ground) >= 4.5, (ink, ground)
+    assert contrast(theme.ink, theme.wash) >= 4.5 and contrast(theme.go, theme.wash) >= 4.5
+    assert contrast(theme.bone if theme is LIGHT else theme.paper, theme.go) >= 4.5, "the main button"
+    assert contrast(theme.rail_ink, theme.rail) >= 4.5

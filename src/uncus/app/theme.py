@@ -6,6 +6,7 @@ from importlib.resources import files
 
 import msgspec
 from PySide6.QtGui import QFont, QFontDatabase
+from PySide6.QtWidgets import QWidget
 
 
 class Theme(msgspec.Struct, frozen=True):
@@ -38,7 +39,7 @@ LIGHT = Theme(
     rail="#1D2930",
     rail_ink="#DDE3E2",
     go="#2C7A70",
-    wash="#DCEAE6",
+    wash="#EAF4F1",
     wrong="#B83A22",
     look="#8A5E0A",
     new="#3D55A0",
@@ -56,7 +57,7 @@ DARK = Theme(
     rail="#12191D",
     rail_ink="#DDE3E2",
     go="#57B3A6",
-    wash="#2F4A47",
+    wash="#253C39",
     wrong="#F08A72",
     look="#E3B45A",
     new="#9DB0EE",
@@ -65,6 +66,12 @@ DARK = Theme(
     steel="#8FA2AF",
     edge="#0E1417",
 )
+
+
+def theme_of(widget: QWidget) -> Theme:
+    """The look of the window that a widget is in."""
+    found = getattr(widget.window(), "theme", None)
+    return found if isinstance(found, Theme) else LIGHT
 
 
 def load_fonts() -> QFont:

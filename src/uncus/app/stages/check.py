@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
+from uncus.app.theme import theme_of
 from uncus.job.records import Attachment, Connection, Member
 from uncus.units import counted
 
@@ -63,7 +64,8 @@ class CheckPanel(QWidget):
             piece = marks.of_assembly(owner) or (f"{member.role} {member.section}" if member else "?")
             rows.append((f"▲ {finding.severity}", piece, finding.text))
             keys.append(owner)
-        self.table.rows.colours = {"▲ wrong": "#B83A22", "▲ look here": "#8A5E0A"}
+        theme = theme_of(self)
+        self.table.rows.colours = {"▲ wrong": theme.wrong, "▲ look here": theme.look}
         self.table.fill(rows, keys)
         self.table.setColumnWidth(1, 150)
         self.table.resizeRowsToContents()

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QProgressBar,
     QPushButton,
+    QSizePolicy,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -29,6 +30,7 @@ from uncus.app.stages.columns import FilterRow, columns_button
 from uncus.app.stages.presets import PresetsDialog
 from uncus.app.stages.revise import ReviseDialog
 from uncus.app.stages.table import Table
+from uncus.app.theme import theme_of
 from uncus.draw.batch import Drawn, drawn
 from uncus.draw.drawn import keep_drawn, paper_and_pages, sheets
 from uncus.draw.entry import Entry, State
@@ -75,6 +77,8 @@ class DrawPanel(QWidget):
         self._came = 0
         self.title = QLabel("Register")
         self.title.setProperty("title", True)
+        # what it says grows with the register: the panel must not, or the sheet slips away under the pointer
+        self.title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.lens = QComboBox()
         self.lens.setAccessibleName("Lens of the register")
         self.lens.setToolTip("Only sheets of pieces that a lens lets through")
@@ -85,6 +89,7 @@ class DrawPanel(QWidget):
         self.filter.setFixedWidth(84)
         self.table = Table("Register", _HEADS)
         self.table.setSelectionMode(Table.SelectionMode.ExtendedSelection)
+        self.table.widest = {_HEADS.index("Why"): 120, _HEADS.index("What"): 130}
         for words in _HIDDEN:
             self.table.setColumnHidden(_HEADS.index(words), True)
         self.table.chosen.connect(self._chosen)
@@ -109,8 +114,7 @@ class DrawPanel(QWidget):
         left = QWidget()
         column = QVBoxLayout(left)
         head = QHBoxLayout()
-        head.addWidget(self.title)
-        head.addStretch(1)
+        head.addWidget(self.title, 1)
         for widget in (self.lens, self.filter, columns_button(self.table, fixed=(0, 1))):
             head.addWidget(widget)
         column.addLayout(head)
@@ -167,10 +171,10 @@ class DrawPanel(QWidget):
         except JobError as error:
             session.said.emit(str(error), True)
             self.entries, self.past = [], []
-        self.table.rows.colours = {"●": "#2C7A70", "▲": "#8A5E0A", "○": "#5A6B74", "✕": "#B23A22"}
+        theme = theme_of(self)
+        self.table.rows.colours = {"●": theme.go, "▲": theme.look, "○": theme.slate, "✕": theme.wrong}
         keys = [*(e.name for e in self.entries), *(f"{_PAST}{n}" for n in range(len(self.past)))]
         self.table.fill([self._row(e) for e in (*self.entries, *self.past)], keys)
-        self.table.setColumnWidth(_HEADS.index("Why"), min(160, self.table.columnWidth(_HEADS.index("Why"))))
         stale = sum(e.state is State.STALE for e in self.entries)
         told = [words for n, words in ((stale, f"{stale} stale"), (len(self.past), f"{len(self.past)} past")) if n]
         self.title.setText(", ".join([f"Register: {len(self.entries)}", *told]))

@@ -42,6 +42,7 @@ class MarkPanel(QWidget):
         self.drop = _button("Drop", "Forget the answers; the job was not touched", lambda: session.settle())
         self.part = _button("Only selected", "Propose for the selected pieces alone, or for all again", self._only)
         self.table = Table("Mark proposal", _HEADS)
+        self.table.widest = {_HEADS.index("What"): 170}
         for words in _HIDDEN:
             self.table.setColumnHidden(_HEADS.index(words), True)
         self.table.chosen.connect(self._chosen)
@@ -87,7 +88,6 @@ class MarkPanel(QWidget):
         order = {State.CONFLICT: 0, State.NEW: 1, State.MOVED: 1, State.KEPT: 2, State.LEFT_OUT: 3}
         rows = sorted(proposal.rows, key=lambda r: 1 if r.why and r.state is State.KEPT else order[r.state])
         self.table.fill([self._cells(row) for row in rows], rows)
-        self.table.setColumnWidth(_HEADS.index("What"), min(170, self.table.columnWidth(_HEADS.index("What"))))
         self.counts.setText("    ".join(f"{SIGNS[s]} {s} {n}" for s in State if (n := proposal.count(s))))
         changed = sum(
             r.state in (State.NEW, State.MOVED) or bool(r.why and r.state is State.KEPT) for r in proposal.rows

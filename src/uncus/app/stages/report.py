@@ -6,11 +6,11 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
+from uncus.app.theme import theme_of
 from uncus.connect.by_rule import DONE, FAILED, LOOK, SKIPPED
 from uncus.job.records import Member
 
 _SIGNS = {DONE: "✓ done", LOOK: "▲ done, look", SKIPPED: "○ skipped", FAILED: "✕ failed"}
-_COLOURS = {"✓ done": "#2F6F4F", "▲ done, look": "#8A5E0A", "○ skipped": "#5A6B74", "✕ failed": "#B83A22"}
 
 
 class ReportPanel(QWidget):
@@ -32,7 +32,6 @@ class ReportPanel(QWidget):
         head.addWidget(self.left)
         head.addWidget(close)
         self.table = Table("Report", ("State", "Piece", "End", "Kind or reason"))
-        self.table.rows.colours = _COLOURS
         self.table.chosen.connect(self._chosen)
         layout.addLayout(head)
         layout.addWidget(self.table)
@@ -43,6 +42,10 @@ class ReportPanel(QWidget):
         if report is None or report is self._shown:
             return
         self._shown = report
+        theme = theme_of(self)
+        self.table.rows.colours = {
+            "✓ done": theme.go, "▲ done, look": theme.look, "○ skipped": theme.slate, "✕ failed": theme.wrong
+        }  # fmt: skip
         order = {FAILED: 0, LOOK: 1, SKIPPED: 2, DONE: 3}
         rows, keys = [], []
         for line in sorted(report.lines, key=lambda line: order[line.state]):

@@ -102,6 +102,8 @@ class Table(QTableView):
         super().__init__()
         self.setAccessibleName(name)
         self.rows = Rows(heads)
+        self.widest: dict[int, int] = {}  # px that columns take at most when they are fitted
+        self._fitted = False
         self._sorter = _Sorter(self)
         self._sorter.setSourceModel(self.rows)
         self._sorter.setFilterKeyColumn(-1)
@@ -120,8 +122,14 @@ class Table(QTableView):
         self.selectionModel().selectionChanged.connect(self._selected)
 
     def fill(self, rows: Sequence[tuple[str, ...]], keys: Sequence[object]) -> None:
+        """Show rows. The columns fit the first that come, and stay as they are from then on, or as the user makes
+        them."""
         self.rows.fill(rows, keys)
-        self.resizeColumnsToContents()
+        if rows and not self._fitted:
+            self._fitted = True
+            self.resizeColumnsToContents()
+            for column, most in self.widest.items():
+                self.setColumnWidth(column, min(most, self.columnWidth(column)))
 
     def filter(self, text: str) -> None:
         self._sorter.setFilterFixedString(text)
