@@ -203,7 +203,7 @@ class StartWindow(QMainWindow):
         self.setCentralWidget(self.page)
         app = QApplication.instance()
         if isinstance(app, QApplication) and not jobs.windows:
-            app.setStyleSheet(style(theme))
+            app.setStyleSheet(style(theme, jobs.preferences().percent))
         self.page.opened.connect(lambda path: jobs.open(Path(path), self))
         self.page.new.connect(lambda: jobs.new(self))
         self.page.open.connect(lambda: jobs.choose(self))

@@ -16,6 +16,7 @@ from uncus.job.records import Line, Role
 from uncus.units import Units
 
 _ON = ("yes", "no")
+_SIZES = ("85 %", "100 %", "115 %", "130 %", "150 %", "175 %", "200 %")
 _LONGEST = 40  # characters of a key's name
 
 
@@ -24,6 +25,7 @@ class Preferences(msgspec.Struct, frozen=True):
     last chosen in each tool's options, `keys` those that commands have instead of their own."""
 
     theme: Annotated[str, About("Look", unit="choice", choices=("light", "dark"))] = "light"
+    text: Annotated[str, About("Text size", unit="choice", choices=_SIZES, help="Of the whole window.")] = "100 %"
     units: Annotated[
         str,
         About("Units of new jobs", unit="choice", choices=tuple(str(u) for u in Units), help="A job keeps its own."),
@@ -45,6 +47,11 @@ class Preferences(msgspec.Struct, frozen=True):
     offsets: dict[str, tuple[str, float]] = msgspec.field(default_factory=dict)
     tools: dict[str, dict[str, Any]] = msgspec.field(default_factory=dict)
     keys: dict[str, str] = msgspec.field(default_factory=dict)
+
+    @property
+    def percent(self) -> int:
+        """How large the interface's lettering is."""
+        return int(self.text.removesuffix("%"))
 
     def offset(self, role: Role) -> tuple[Line, float]:
         """Which line of the section lies on a role's work line, and how far above."""

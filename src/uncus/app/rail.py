@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidge
 
 from uncus.app.progress import Through
 from uncus.app.session import STAGES
-from uncus.app.theme import LIGHT, Theme
+from uncus.app.theme import LIGHT, Theme, scale_of
 
 
 class StageButton(QAbstractButton):
@@ -57,7 +57,7 @@ class StageButton(QAbstractButton):
         painter.setPen(QPen(go, 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
         painter.drawArc(ring, 90 * 16, -round(self.through.share * 360 * 16))
         font = QFont("IBM Plex Sans")
-        font.setPixelSize(12)
+        font.setPixelSize(round(12 * min(1.4, scale_of(self))))
         painter.setFont(font)
         painter.setPen(ink)
         painter.drawText(ring, Qt.AlignmentFlag.AlignCenter, self.said)

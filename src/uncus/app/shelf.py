@@ -56,6 +56,7 @@ class ToolButton(QPushButton):
 
     def sizeHint(self) -> QSize:
         """Room for icon, words (bold while the tool is at hand) and key, side by side."""
+        self.ensurePolished()
         bold = self.font()
         bold.setBold(True)
         words = QFontMetrics(bold).horizontalAdvance(self.text())
@@ -90,8 +91,11 @@ class Shelf(QScrollArea):
         self.show_stage(session.stage)
 
     def showEvent(self, event: QShowEvent) -> None:
-        """As wide as the widest row of any stage, now that its lettering is known: it stays so from stage to stage."""
         super().showEvent(event)
+        self.fit()
+
+    def fit(self) -> None:
+        """As wide as the widest row of any stage, now that its lettering is known: it stays so from stage to stage."""
         widest = 0
         for command in (c for stage in STAGES for c in on_shelf(stage)):
             row = ToolButton(command, self.session)
@@ -116,10 +120,7 @@ class Shelf(QScrollArea):
                 heading = QLabel(group)
                 heading.setProperty("quiet", True)
                 heading.setContentsMargins(14, 7, 0, 2)
-                font = heading.font()
-                font.setPixelSize(11)
-                font.setBold(True)
-                heading.setFont(font)
+                heading.setProperty("group", True)
                 self._layout.addWidget(heading)
             button = ToolButton(command, self.session)
             self.buttons[command.id] = button

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from importlib.resources import files
 
 import msgspec
@@ -86,13 +87,26 @@ def load_fonts() -> QFont:
     ):
         QFontDatabase.addApplicationFontFromData((folder / f"{name}.ttf").read_bytes())
     font = QFont("IBM Plex Sans")
-    font.setPixelSize(13)
+    font.setPixelSize(_SIZE)
     font.setFeature(QFont.Tag("tnum"), 1)
     return font
 
 
-def style(t: Theme) -> str:
-    """The Qt style sheet of a theme."""
+_SIZE = 13  # px of the interface's lettering at 100 %
+
+
+def scale_of(widget: QWidget) -> float:
+    """How large a widget's lettering is beside the usual."""
+    return widget.fontInfo().pixelSize() / _SIZE
+
+
+def style(t: Theme, percent: int = 100) -> str:
+    """The Qt style sheet of a theme, its lettering so large."""
+    sized = re.sub(r"font-size: (\d+)px", lambda m: f"font-size: {round(int(m[1]) * percent / 100)}px", _style(t))
+    return f"* {{ font-size: {round(_SIZE * percent / 100)}px; }}\n{sized}"
+
+
+def _style(t: Theme) -> str:
     arrow = str(files("uncus") / "app" / "icons" / "down.svg").replace("\\", "/")
     return f"""
     * {{ color: {t.ink}; font-family: "IBM Plex Sans"; }}
@@ -106,6 +120,7 @@ def style(t: Theme) -> str:
     QLabel {{ background: transparent; }}
     QLabel[quiet="true"] {{ color: {t.slate}; }}
     QLabel[heading="true"] {{ color: {t.slate}; font-size: 11px; font-weight: 600; letter-spacing: 1px; }}
+    QLabel[group="true"] {{ font-size: 11px; font-weight: 600; }}
     QLabel[title="true"] {{ font-size: 15px; font-weight: 600; }}
     QLabel[error="true"] {{ color: {t.wrong}; font-weight: 600; }}
     QLabel[chip="true"], QPushButton[chip="true"] {{ background: {t.bone}; border: 1px solid {t.rule};

@@ -391,6 +391,8 @@ class Window(QMainWindow):
         """Follow the preferences."""
         self.theme = DARK if self.session.preferences.theme == "dark" else LIGHT
         self.apply_theme()
+        self.facts.rebuild()
+        self.shelf.fit()
 
     def open_sheet(self, id: str) -> None:
         self.session.go("Draw")
@@ -399,7 +401,7 @@ class Window(QMainWindow):
 
     def apply_theme(self) -> None:
         app = QApplication.instance()
-        wanted = style(self.theme)
+        wanted = style(self.theme, self.session.preferences.percent)
         if isinstance(app, QApplication) and app.styleSheet() != wanted:  # setting it polishes every widget anew
             app.setStyleSheet(wanted)
         self.model.set_theme(self.theme)

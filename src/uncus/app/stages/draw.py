@@ -114,9 +114,10 @@ class DrawPanel(QWidget):
         left = QWidget()
         column = QVBoxLayout(left)
         head = QHBoxLayout()
-        head.addWidget(self.title, 1)
         for widget in (self.lens, self.filter, columns_button(self.table, fixed=(0, 1))):
             head.addWidget(widget)
+        head.addStretch(1)
+        column.addWidget(self.title)
         column.addLayout(head)
         column.addWidget(FilterRow(self.table))
         column.addWidget(self.table, 1)
