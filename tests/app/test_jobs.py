@@ -1,8 +1,10 @@
 """Jobs in the window: the start page, new, open, closed, opened elsewhere, dropped; by mouse and keys."""
 
+import re
 import subprocess
 import sys
 from datetime import date, datetime
+from importlib.resources import files
 
 import msgspec
 import pytest
@@ -14,12 +16,14 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
 from tests.app.conftest import KEY
 
+from uncus.app import guide
 from uncus.app.canvas.overlay import thinning
 from uncus.app.commands import BY_ID, COMMANDS
 from uncus.app.jobs import Jobs
 from uncus.app.keys import clashes
 from uncus.app.preferences import Preferences
 from uncus.app.progress import progress
+from uncus.app.stages.guide import GuideDialog
 from uncus.app.stages.history import HistoryDialog
 from uncus.app.stages.keys import KeysDialog, print_chart
 from uncus.app.starting.new_job import NewJobDialog
@@ -352,3 +356,32 @@ def test_words_and_signs_can_be_read(theme):
     assert contrast(theme.ink, theme.wash) >= 4.5 and contrast(theme.go, theme.wash) >= 4.5
     assert contrast(theme.bone if theme is LIGHT else theme.paper, theme.go) >= 4.5, "the main button"
     assert contrast(theme.rail_ink, theme.rail) >= 4.5
+
+
+def test_the_guide_is_whole_and_follows_the_tool_at_hand(empty):
+    places = [p.name for p in (files("uncus") / "guide").iterdir()]
+    assert sorted(n for n in places if n.endswith(".md")) == [f"{name}.md" for name in guide.CHAPTERS]
+    linked = set()
+    for name in guide.CHAPTERS:
+        text = guide.chapter(name)
+        assert text.startswith(f"# {int(name[:2])}. ") and 400 < len(text) < 2500, name
+        linked |= set(re.findall(r"\]\(([^)]+)\)", text))
+        for key in re.findall(r"\*\*((?:Ctrl\+|Shift\+)*(?:F\d|[A-Z]))\*\*", text):
+            assert key in {c.key for c in COMMANDS} | {"F2", "F3"}, f"{name} names {key}, which nothing has"
+    assert linked <= set(places) and {n for n in places if n.endswith(".svg")} <= linked, "every picture is used"
+    assert all(step.command in BY_ID for step in guide.TOUR)
+    window = empty.window
+    empty.key(KEY.Key_F1)
+    dialog = window.keep_open(GuideDialog)
+    assert "Select" in dialog.head.text() and dialog.pages.toPlainText().startswith("3. Steel")
+    window.do(BY_ID["beam"])
+    assert BY_ID["beam"].help in dialog.head.text() and "(B)" in dialog.head.text()
+    picture = dialog.pages.loadResource(2, QUrl("frame.svg"))
+    assert not picture.isNull() and picture.width() == 560
+    dialog.search.setText("worklist")
+    assert [dialog.chapters.item(n).text() for n in range(dialog.chapters.count())] == ["7. Sheets"]
+    dialog.pages.anchorClicked.emit(QUrl("08-deliver.md"))
+    assert dialog.pages.toPlainText().startswith("8. Delivering")
+    window.do(BY_ID["stage mark"])
+    assert dialog.pages.toPlainText().startswith("6. Marks")
+    dialog.close()

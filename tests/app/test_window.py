@@ -10,7 +10,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QDialog, QLineEdit, QWidget
 
 from uncus.app.commands import BY_ID, COMMANDS, on_shelf
+from uncus.app.guide import TOUR
 from uncus.app.session import STAGES
+from uncus.app.stages.guide import TourDialog
 from uncus.draw.entry import State
 from uncus.frame.numbers.kinds import BY_NUMBERS
 from uncus.job.records import Attachment, Connection, Grid, Level, Loads, Mark, Member, Role
@@ -21,6 +23,11 @@ KEY, BUTTON = Qt.Key, Qt.MouseButton
 def test_from_an_empty_job_to_a_package(empty, tmp_path, qtbot):
     """Grid typed, a column and two beams drawn, connected, changed, undone, marked, seen on a sheet, produced."""
     d = empty
+    d.window.do(BY_ID["tour"])
+    tour = d.window.keep_open(TourDialog)
+    assert tour.done_so_far == [False] * len(TOUR) and "grid" in tour.help.text().casefold() + tour.list.item(0).text()
+    tour.hide()  # it would lie between the pointer and the model
+    d.activate()
 
     def fill_grid():
         dialog = QApplication.activeModalWidget()
@@ -43,6 +50,8 @@ def test_from_an_empty_job_to_a_package(empty, tmp_path, qtbot):
     assert [level.name for level in d.job.all(Level)] == ["Slab", "Floor"] and len(d.job.get("grid", Grid).numbers) == 3
     floor = d.job.all(Level)[1].elevation
     assert floor == pytest.approx(150.5 * 25.4)
+    assert tour.done_so_far[:3] == [True, True, False] and tour.list.currentRow() == 2
+    assert tour.list.item(0).text().startswith("✓")
     d.model.frame()
     d.activate()
     # a column on grid 1/A, its height that of the next level, then two more
@@ -128,6 +137,8 @@ def test_from_an_empty_job_to_a_package(empty, tmp_path, qtbot):
     assert d.window.deliver.words.text().startswith("✓")
     d.window.session.go("Draw")
     assert {e.state for e in d.window.draw.entries} == {State.CURRENT}
+    assert all(tour.done_so_far) and "a whole job" in tour.help.text()
+    tour.close()
 
 
 def test_picking_adding_boxing_and_deleting(full):

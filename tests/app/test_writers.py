@@ -1,4 +1,4 @@
-"""One sheet on the screen, as PDF and as DXF: the same picture to a cell of two millimetres."""
+"""One sheet on the screen, as PDF, as DXF and as SVG: the same picture to a cell of two millimetres."""
 
 from importlib.resources import as_file, files
 
@@ -19,6 +19,7 @@ from uncus.app.sheet.printing import print_sheets, printed, set_out
 from uncus.app.sheet.sheet_view import paint
 from uncus.deliver.dxf import dxf_document
 from uncus.deliver.pdf import pdf_bytes
+from uncus.deliver.svg import svg_text
 from uncus.draw.drawn import draw
 from uncus.draw.register import register
 from uncus.draw.sheet import UNPRINTED, Sheet, Text
@@ -71,6 +72,10 @@ def as_dxf(sheet):
     return picture(sheet, QSvgRenderer(text.encode()).render)
 
 
+def as_svg(sheet):
+    return picture(sheet, QSvgRenderer(svg_text(sheet).encode()).render)
+
+
 def inked(grey) -> np.ndarray:
     """Which cells have ink in them, a thin line between two pixels as well."""
     rows, columns = (n // CELL * CELL for n in (min(grey.shape[0], 1100), grey.shape[1]))
@@ -106,12 +111,12 @@ def test_sheets_are_printed_as_they_are_and_smaller_on_smaller_paper(sample, qap
 
 
 @pytest.mark.parametrize("name", ["R1", "C1", "p3"])
-def test_screen_pdf_and_dxf_show_the_same_sheet(sample, qapp, name):
+def test_screen_pdf_dxf_and_svg_show_the_same_sheet(sample, qapp, name):
     sheet = draw(next(e for e in register(*sample) if e.name == name).job)
     kept = tuple(i for i in sheet.items if isinstance(i, Text) or i.layer not in UNPRINTED)  # what prints
     sheet = msgspec.structs.replace(sheet, items=kept)
     screen = inked(on_screen(sheet))
-    for other in (as_pdf(sheet), as_dxf(sheet)):
+    for other in (as_pdf(sheet), as_dxf(sheet), as_svg(sheet)):
         it = inked(other)
         both = min(screen.shape[1], it.shape[1])
         a, b = screen[: len(it), :both], it[: len(screen), :both]

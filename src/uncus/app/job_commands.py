@@ -12,6 +12,7 @@ from uncus.app.command import Command, by
 from uncus.app.desk import Desk
 from uncus.app.session import Session
 from uncus.app.stages.fault import FaultDialog
+from uncus.app.stages.guide import GuideDialog, TourDialog
 from uncus.app.stages.history import HistoryDialog
 from uncus.app.stages.keys import KeysDialog
 from uncus.job.files import file_name
@@ -94,6 +95,12 @@ JOB = (
     Command("history", "History", "Ctrl+T", "", "", "undo",
         "Every change in words, with its time: go back and forth, name a moment, take one back, see then beside now.",
         lambda desk: desk.keep_open(HistoryDialog)),
+    Command("guide pages", "Guide", "F1", "", "", "sheet",
+        "What the tool at hand does, and the guide: ten short chapters with pictures.",
+        lambda desk: desk.keep_open(GuideDialog)),
+    Command("tour", "First job, step by step", "", "", "", "rule",
+        "A tour of a whole small job that ticks off what is done; it can be left at any time.",
+        lambda desk: desk.keep_open(TourDialog)),
     Command("keys", "Keys", "Shift+F1", "", "", "rule",
         "The chart of all keys: search it, set keys anew, print it.",
         lambda desk: desk.keep_open(KeysDialog)),

@@ -69,6 +69,7 @@ class Session(QObject):
     coloured = Signal()  # what colours the model has changed
     to_canvas = Signal()  # the keys go back to the model, or to the sheet
     to_facts = Signal()
+    sheet_seen = Signal()  # a sheet came up for the first time
     keys_changed = Signal()  # commands have other keys
     faulted = Signal()  # a fault of the program is reported
 
@@ -77,6 +78,7 @@ class Session(QObject):
     ) -> None:
         super().__init__()
         self.job = job
+        self.seen_sheet = False
         self.since: int | None = None  # the moment of the history that is held against now
         self._compared: Since | None = None
         self._state = state  # the folder that keeps reports of faults; None: nowhere
@@ -328,6 +330,12 @@ class Session(QObject):
     def redo(self) -> None:
         delta = self.job.redo()
         self.said.emit(f"Did again: {delta.label}" if delta else "There is nothing to do again.", False)
+
+    def see_sheet(self) -> None:
+        """A sheet is on the screen."""
+        if not self.seen_sheet:
+            self.seen_sheet = True
+            self.sheet_seen.emit()
 
     def travel(self, number: int) -> None:
         """Go to the state after a change of the history. Raises JobError."""

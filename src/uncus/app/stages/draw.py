@@ -281,6 +281,8 @@ class DrawPanel(QWidget):
         except Exception as error:  # a sheet that fails must not take the window with it
             self.view.show_sheets((), f"Sheet {entry.name} could not be drawn: {error or type(error).__name__}.")
         shown = self.view.sheet
+        if shown is not None:
+            self.session.see_sheet()
         words = f"{SIGNS[entry.state]} {entry.name} is {entry.state}   {entry.title}"
         if shown is not None and shown.lost:
             words += f"   ▲ {counted(len(shown.lost), 'edit')} found nothing any more: {'; '.join(shown.lost)}"
