@@ -21,7 +21,7 @@ from uncus.units import Units
 
 OUT = Path(__file__).parent.parent / "src" / "uncus" / "guide"
 _ACROSS = np.array([[0.866, -0.866, 0.0], [0.5, 0.5, 0.816]])  # isometric: paper from model
-_SHEETS = {"sheet": ("assembly", "B1", None), "bracing": ("assembly", "V1", (0, 150, 311, 279)),
+_SHEETS = {"sheet": ("assembly", "B1", None), "bracing": ("assembly", "V1", (0, 105, 311, 279)),
     "part": ("part", "p9", None), "plan": ("erection", "E2", (0, 40, 300, 279))}  # fmt: skip
 
 

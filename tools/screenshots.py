@@ -4,6 +4,7 @@ PYTHONPATH=src QT_QPA_PLATFORM=xcb xvfb-run -a -s "-screen 0 1280x800x24" python
 """
 
 import tempfile
+from datetime import datetime
 from pathlib import Path
 
 import msgspec
@@ -13,10 +14,15 @@ from PySide6.QtTest import QTest
 
 from uncus.app import framing
 from uncus.app.commands import BY_ID
+from uncus.app.jobs import Jobs
 from uncus.app.main import application
 from uncus.app.sheet.sheet_view import paint
 from uncus.app.stages.grid import GridDialog
+from uncus.app.stages.guide import GuideDialog
+from uncus.app.stages.history import HistoryDialog
 from uncus.app.stages.lens import LensDialog
+from uncus.app.starting.recent import Recent
+from uncus.app.starting.start_page import PICTURE
 from uncus.app.window import Window
 from uncus.draw.drawn import sheets
 from uncus.draw.register import register
@@ -31,10 +37,8 @@ OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 
 _SHEETS = (
     ("column", "column W10X49"),
-    ("girder", "beam W16X31"),
     ("rafter", "rafter W14X22"),
     ("brace", "brace L3X3X1/4"),
-    ("edge", "edge plate"),
     ("lattice", "beam HSS6X4X1/4"),
 )
 
@@ -157,8 +161,6 @@ class Camera:
             QTest.qWait(60)
         self.shot("draw")
         view.back()
-        self.window.draw.open("E2")
-        self.shot("plan")
         session.go("Deliver")
         self.window.deliver.folder.setText(str(Path(self.folder.name) / "26-014 package"))
         self.window.deliver.start()
@@ -169,14 +171,65 @@ class Camera:
         self.shot("deliver")
         session.go("Frame")
         self.window.do(BY_ID["dark"])
-        self.window.split.setSizes([214, 730, 262])
         QTest.qWait(200)
         self.window.model.frame()
         session.select([purlin.id])
         self.shot("dark")
 
+    def beside(self) -> None:
+        """The history with then beside now, and the guide."""
+        session, job = self.window.session, self.job
+        session.go("Frame")
+        session.select(())
+        brace = next(m for m in job.all(Member) if m.role is Role.BRACE)
+        beams = [m for m in job.all(Member) if m.role is Role.BEAM][:3]
+        job.name_moment(job.head, "Sent for approval")
+        session.change("Heavier beams", [msgspec.structs.replace(m, section="W18X35") for m in beams])
+        session.change("Delete", drop=[brace.id])
+        self.window.do(BY_ID["history"])
+        dialog = self.window.keep_open(HistoryDialog)
+        assert isinstance(dialog, HistoryDialog)
+        dialog.table.setCurrentCell(2, 1)
+        dialog.beside()
+        dialog.resize(520, 250)
+        dialog.move(306, 500)
+        self.window.model.frame()
+        self.shot("history")
+        dialog.close()
+        session.undo()
+        session.undo()
+        self.window.do(BY_ID["beam"])
+        guide = self.window.keep_open(GuideDialog)
+        guide.move(330, 150)
+        self.shot("guide")
+        guide.close()
+        session.use(None)
+
+    def start(self) -> None:
+        """The start page, with jobs that were open."""
+        folder = Path(self.folder.name)
+        jobs = Jobs(None, folder / "state", None)
+        at = datetime.now().isoformat(timespec="seconds")
+        for name, number in (("Quay House", "26-031"), ("Tern Point Boathouse", "26-014")):
+            path = folder / "jobs" / f"{number} {name}.uncus"
+            jobs.recent.note(Recent(str(path), name, number, at))
+            place = jobs.recent.picture(str(path))
+            assert place is not None
+            place.parent.mkdir(parents=True, exist_ok=True)
+            self.window.model.grabFramebuffer().scaled(PICTURE, Qt.AspectRatioMode.IgnoreAspectRatio).save(str(place))
+            path.parent.mkdir(exist_ok=True)
+            path.touch()
+        start = jobs.show_start()
+        start.resize(1280, 800)
+        start.move(0, 0)
+        for n in range(start.page.list.count()):
+            item = start.page.list.item(n)
+            item.setText(item.text().replace(f"{folder}/", "~/"))
+        self.shot("start")
+        start.close()
+
     def sheets(self) -> None:
-        """Six sheets as printed, at 100 dots an inch."""
+        """Some sheets as printed, at 100 dots an inch."""
         entries = register(self.job, self.window.session.shop)
         for name, title in _SHEETS:
             entry = next(e for e in entries if e.title == title)
@@ -197,6 +250,8 @@ def main() -> None:
     camera = Camera()
     camera.framing()
     camera.stages()
+    camera.beside()
+    camera.start()
     camera.sheets()
     camera.window.close()
     camera.window.deleteLater()

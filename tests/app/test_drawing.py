@@ -5,11 +5,13 @@ import msgspec
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QPageLayout
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QInputDialog, QSplitter
 from tests.app.conftest import BUTTON, KEY, Driver
 
 from uncus.app.commands import BY_ID
+from uncus.app.sheet.printing import Preview
 from uncus.draw.keeping import issue_of
 from uncus.job.drawings import Hidden, Merged, Moved, Reached, Recut, Scaled, Spanned, Split, Written
 from uncus.job.records import Drawing, Member, Role, SheetPreset
@@ -330,3 +332,17 @@ def test_the_register_keeps_its_width_when_a_sheet_turns_stale(d):
     draw.title.setText("Register: 1,286, 1,112 stale, 214 past")
     QTest.qWait(30)
     assert split.sizes() == before and [draw.table.columnWidth(n) for n in range(6)] == columns
+
+
+def test_picked_sheets_are_previewed_and_printed_from_there(d):
+    seen = []
+
+    def look(dialog):
+        assert isinstance(dialog, Preview)
+        seen.append((dialog.windowTitle(), dialog.printer_.pageLayout().orientation()))
+        dialog.reject()
+
+    d.modal(look)
+    d.key(KEY.Key_P, Qt.KeyboardModifier.ControlModifier | SHIFT, on=d.window.draw.view)
+    (title, turn), *_ = seen
+    assert title == f"Print {d.window.draw.current.name}" and turn == QPageLayout.Orientation.Landscape

@@ -552,3 +552,32 @@ def test_words_and_keys_of_the_shelf_stand_side_by_side(full):
         for button in window.shelf.buttons.values():
             assert button.sizeHint().width() <= button.width(), button.command.words
         assert window.shelf.width() == width or not window.shelf.isVisible()
+
+
+def test_tab_goes_through_the_controls_as_they_are_read(full):
+    """In each panel downwards, and along a row; no control that takes keys is left out of the round."""
+    window = full.window
+    for stage in STAGES:
+        window.do(BY_ID[f"stage {stage.lower()}"])
+        QTest.qWait(20)
+        round_, widget = [window], window.nextInFocusChain()
+        while widget is not window and len(round_) < 5000:
+            round_.append(widget)
+            widget = widget.nextInFocusChain()
+        for panel in (window.shelf, window.facts):
+            if not panel.isVisible():
+                continue
+            inside = [
+                w
+                for w in round_
+                if panel.isAncestorOf(w)
+                and w.isVisible()
+                and w.focusPolicy() & Qt.FocusPolicy.TabFocus
+                and w.isEnabled()
+            ]
+            there = [w for w in panel.findChildren(QWidget) if w.isVisible() and w.isEnabled()
+                and w.focusPolicy() & Qt.FocusPolicy.TabFocus]  # fmt: skip
+            assert set(there) <= set(inside)
+            fields = [w for w in inside if not w.findChildren(QAbstractButton) and w.width() > 8]
+            places = [(w.mapTo(panel, QPoint(0, 0)).y() // 12, w.mapTo(panel, QPoint(0, 0)).x()) for w in fields]
+            assert places == sorted(places), (stage, panel.accessibleName())

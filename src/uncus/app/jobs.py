@@ -22,7 +22,7 @@ from uncus.sample.fresh import fresh_sample
 from uncus.units import Units
 
 _SETTLED = 4000  # ms after which a job's first picture is taken
-_SIZE = 1280, 800
+_SIZE, _SHARE, _FRAME = (1280, 800), 0.8, (4, 36)  # px, of the screen, px that a window's frame takes
 
 
 class Jobs(QObject):
@@ -93,7 +93,7 @@ class Jobs(QObject):
     def _windowed(self, job: Job) -> Window:
         window = Window(job, self.preferences(), self._keep, self._state, self)
         self.windows.append(window)
-        window.resize(*_SIZE)
+        _fit(window)
         window.show()
         if self._wrong:
             QTimer.singleShot(0, lambda wrong=self._wrong: window.session.said.emit(wrong, True))
@@ -187,6 +187,13 @@ class Jobs(QObject):
         picture.copy(left, top, PICTURE.width(), PICTURE.height()).save(str(place))
 
 
+def _fit(window: QWidget) -> None:
+    """The reference size, more on a large screen, and never more than the screen shows with a frame round it."""
+    room = window.screen().availableSize()
+    wide, high = (max(usual, round(_SHARE * there)) for usual, there in zip(_SIZE, room.toTuple(), strict=True))
+    window.resize(min(wide, room.width() - _FRAME[0]), min(high, room.height() - _FRAME[1]))
+
+
 def _path_of(window: Window) -> Path | None:
     return window.session.job.path
 
@@ -197,7 +204,7 @@ class StartWindow(QMainWindow):
     def __init__(self, jobs: Jobs, theme) -> None:  # type: ignore[no-untyped-def]
         super().__init__()
         self.setWindowTitle("Uncus")
-        self.resize(*_SIZE)
+        _fit(self)
         self.setMinimumSize(820, 520)
         self.page = StartPage(jobs.recent)
         self.setCentralWidget(self.page)

@@ -161,6 +161,7 @@ def _style(t: Theme) -> str:
     QPushButton[strip="true"]:checked {{ background: {t.wash}; border: 1px solid {t.go}; color: {t.go};
         font-weight: 600; }}
     QTableWidget {{ background: {t.bone}; gridline-color: {t.rule}; }}
+    QTextBrowser, QPlainTextEdit {{ background: {t.bone}; border: 1px solid {t.rule}; }}
     QListWidget {{ background: {t.bone}; border: 1px solid {t.rule}; }}
     QSplitter::handle {{ background: {t.rule}; }}
     QToolTip {{ background: {t.rail}; color: {t.rail_ink}; border: none; padding: 5px; }}

@@ -64,12 +64,13 @@ def printed(sheet: Sheet) -> Sheet:
     )
 
 
-def preview(sheets: Sequence[Sheet], parent: QWidget) -> QPrintPreviewDialog:
-    """The desktop's preview of sheets, from which they are printed."""
-    printer = QPrinter(QPrinter.PrinterMode.HighResolution)
-    set_out(printer, sheets[0])
-    dialog = QPrintPreviewDialog(printer, parent)
-    dialog.setWindowTitle(f"Print {sheets[0].name}" + (f" and {len(sheets) - 1} more" if len(sheets) > 1 else ""))
-    dialog.resize(1000, 720)
-    dialog.paintRequested.connect(lambda to: print_sheets(to, sheets))
-    return dialog
+class Preview(QPrintPreviewDialog):
+    """The desktop's preview of sheets, from which they are printed. It keeps its printer, which Qt does not own."""
+
+    def __init__(self, sheets: Sequence[Sheet], parent: QWidget) -> None:
+        self.printer_ = QPrinter(QPrinter.PrinterMode.HighResolution)
+        set_out(self.printer_, sheets[0])
+        super().__init__(self.printer_, parent)
+        self.setWindowTitle(f"Print {sheets[0].name}" + (f" and {len(sheets) - 1} more" if len(sheets) > 1 else ""))
+        self.resize(1000, 720)
+        self.paintRequested.connect(lambda to: print_sheets(to, sheets))

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 
 from uncus.app.draw_commands import SHEET
 from uncus.app.session import Session
-from uncus.app.sheet.printing import preview
+from uncus.app.sheet.printing import Preview
 from uncus.app.sheet.sheet_view import SheetView
 from uncus.app.stages.cleaning import Cleaning
 from uncus.app.stages.columns import FilterRow, columns_button
@@ -305,7 +305,7 @@ class DrawPanel(QWidget):
         shown = [sheet for entry in self.picked for sheet in sheets(entry)] or list(self.view.hand.sheets)
         if not shown:
             raise JobError("Pick the sheets to print in the register first.")
-        preview(shown, self).exec()
+        Preview(shown, self).exec()
 
     def back(self) -> None:
         """Esc on the sheet: one step of cleaning up back, then the old issue off it."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from importlib.resources import as_file, files
 
 from PySide6.QtCore import QUrl
+from PySide6.QtGui import QTextBlockFormat, QTextCursor
 from PySide6.QtWidgets import (
     QDialog,
     QHBoxLayout,
@@ -22,12 +23,28 @@ from uncus.app import guide
 from uncus.app.command import Command
 from uncus.app.keys import key_of
 from uncus.app.session import Session
+from uncus.app.theme import theme_of
 
 _PICTURE = 560  # px wide, at most
 
 
 class Pages(QTextBrowser):
     """Chapters with their pictures, wherever the package lies."""
+
+    def show_chapter(self, name: str) -> None:
+        """A chapter, with air between its paragraphs."""
+        theme = theme_of(self)
+        page = self.document()
+        page.setDocumentMargin(18)
+        page.setDefaultStyleSheet(f"a {{ color: {theme.go}; }}")
+        self.setMarkdown(guide.chapter(name))
+        block = page.begin()
+        while block.isValid():
+            cursor, form = QTextCursor(block), block.blockFormat()
+            form.setBottomMargin(9)
+            form.setLineHeight(118, QTextBlockFormat.LineHeightTypes.ProportionalHeight.value)
+            cursor.setBlockFormat(form)
+            block = block.next()
 
     def loadResource(self, type: int, name: QUrl | str) -> object:
         name = QUrl(name) if isinstance(name, str) else name
@@ -105,7 +122,7 @@ class GuideDialog(QDialog):
 
     def _show(self, item: QListWidgetItem | None) -> None:
         if item is not None:
-            self.pages.setMarkdown(guide.chapter(item.data(256)))
+            self.pages.show_chapter(item.data(256))
 
     def open(self, name: str) -> None:  # type: ignore[override]
         """Show a chapter."""
