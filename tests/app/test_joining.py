@@ -5,9 +5,11 @@ import json
 
 import msgspec
 import numpy as np
+import pytest
 from pypdf import PdfReader
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QInputDialog, QPushButton
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QInputDialog, QLineEdit, QPushButton
 from tests.app.conftest import Driver
 
 from uncus.app import joining
@@ -255,3 +257,27 @@ def test_the_engineers_loads_come_in_as_one_step_and_what_did_not_match_is_liste
     shown.accept()
     session.undo()
     assert not [c for c in job.all(Connection) if c.loads]
+
+
+def test_what_a_value_measures_is_drawn_on_the_steel_while_its_field_has_the_keys(full):
+    d, session = full, full.window.session
+    d.window.do(BY_ID["stage connect"])
+    tab = next(c for c in d.job.all(Connection) if c.kind == "shear tab")
+    session.select([tab.id])
+    field = d.named("Pitch", QLineEdit)
+    field.setFocus()
+    d.bot.waitUntil(lambda: session.pointed is not None, timeout=3000)
+    assert session.pointed.words == "Pitch" and session.pointed.at.value == pytest.approx(76.2)
+    vermilion = QColor(d.window.theme.wrong).rgb()
+
+    def drawn():
+        d.bot.wait(80)
+        picture = d.model.grabFramebuffer()
+        return sum(picture.pixel(x, y) == vermilion for x in range(picture.width()) for y in range(picture.height()))
+
+    d.model.frame()
+    shown = drawn()
+    d.enter("Pitch", "4")
+    d.bot.waitUntil(lambda: session.pointed is not None and abs(session.pointed.at.value - 101.6) < 0.01, timeout=3000)
+    d.model.setFocus()
+    assert session.pointed is None and drawn() < shown - 5  # the triad is left

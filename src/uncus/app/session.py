@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import msgspec
 import numpy as np
@@ -18,6 +19,7 @@ from uncus.app.tools.connect_one import ConnectTool
 from uncus.app.tools.tool import Commit, Result, Tool
 from uncus.caches import Beside
 from uncus.connect.by_rule import FAILED, LOOK, SKIPPED, Report, setbacks
+from uncus.connect.meaning import Measure
 from uncus.draw.above import above
 from uncus.frame.cuts import refuse_doubles
 from uncus.frame.neighbours import Segments
@@ -45,12 +47,21 @@ from uncus.mark.content import assembly_content
 from uncus.mark.marker import Marker
 from uncus.mark.marking import Marks
 from uncus.mark.proposal import Choices, Proposal
+from uncus.shop.meaning import measure
 from uncus.shop.pieces import Touched
 from uncus.shop.shop import Shop, build
 from uncus.units import UnitError, counted, format_elevation, format_length
 
+_RESTED = 120  # ms that the keys rest on a field before what it measures is worked out
 _NEAR_MISS = 3_000.0  # mm above or below sloping steel within which an end in the air was meant to land on it
 STAGES = ("Frame", "Connect", "Check", "Mark", "Draw", "Deliver")
+
+
+class Pointed(NamedTuple):
+    """A value of a joint or attachment by its field's words, and what it measures."""
+
+    words: str
+    at: Measure
 
 
 class Session(QObject):
@@ -79,6 +90,8 @@ class Session(QObject):
         super().__init__()
         self.job = job
         self.seen_sheet = False
+        self.pointed: Pointed | None = None  # what the value at hand measures
+        self._asked: tuple[str, str, str] | None = None
         self.since: int | None = None  # the moment of the history that is held against now
         self._compared: Since | None = None
         self._state = state  # the folder that keeps reports of faults; None: nowhere
@@ -200,6 +213,8 @@ class Session(QObject):
             touched = self._made_anew(delta, error)
         self._proposal = self._marks = self._compared = None
         self._follow_plane(delta)
+        if self._asked is not None:
+            self._point_out(self._asked)  # the steel is another: so is what the value measures
         self.seeing.forget(e.id for e in delta.edits if e.after is None)
         known = {m.id for m in self.measures}
         self.measures = [m for m in self.measures if m.id not in {e.id for e in delta.edits if e.after is None}]
@@ -336,6 +351,30 @@ class Session(QObject):
         if not self.seen_sheet:
             self.seen_sheet = True
             self.sheet_seen.emit()
+
+    def point_out(self, record: Connection | Attachment | None, name: str = "", words: str = "") -> None:
+        """Show on the steel what a value of a joint or attachment measures, once the keys have rested on its field;
+        None: no more."""
+        self._asked = (record.id, name, words) if record is not None else None
+        if self._asked is None:
+            self.pointed = None
+            self.view_changed.emit()
+        else:
+            QTimer.singleShot(_RESTED, lambda asked=self._asked: self._point_out(asked))
+
+    def _point_out(self, asked: tuple[str, str, str]) -> None:
+        if asked != self._asked:
+            return
+        id, name, words = asked
+        record = self.job.get(id, Connection) or self.job.get(id, Attachment)
+        found = None
+        if record is not None:
+            with suppress(JobError):
+                found = measure(self.shop, record, name)
+        self.pointed = None if found is None else Pointed(words, found)
+        if found is None:
+            self.said.emit(f"Nothing of this {record.kind if record else 'joint'} goes by “{words}” now.", False)
+        self.view_changed.emit()
 
     def travel(self, number: int) -> None:
         """Go to the state after a change of the history. Raises JobError."""

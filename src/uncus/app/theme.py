@@ -120,6 +120,7 @@ def _style(t: Theme) -> str:
     QLabel {{ background: transparent; }}
     QLabel[quiet="true"] {{ color: {t.slate}; }}
     QLabel[heading="true"] {{ color: {t.slate}; font-size: 11px; font-weight: 600; letter-spacing: 1px; }}
+    QLabel[name="true"] {{ font-size: 30px; font-weight: 600; }}
     QLabel[group="true"] {{ font-size: 11px; font-weight: 600; }}
     QLabel[title="true"] {{ font-size: 15px; font-weight: 600; }}
     QLabel[error="true"] {{ color: {t.wrong}; font-weight: 600; }}

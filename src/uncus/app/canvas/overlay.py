@@ -17,7 +17,7 @@ from uncus.frame.guides import stretch
 from uncus.frame.snaps import OVER, Snap
 from uncus.job.records import Grid, Guide, Member, ViewFrame
 from uncus.shop.lines import edge_lines
-from uncus.units import format_elevation
+from uncus.units import format_elevation, format_length
 
 
 def _pen(colour: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
@@ -191,6 +191,7 @@ class Overlay:
         self._selected(painter, theme)
         self._left_ends(painter, theme, hovered)
         self._measures(painter, theme)
+        self._pointed(painter, theme)
         self._preview(painter, theme)
         if snap is not None and self.session.tool.picks_points and not self.session.tool.picks_pieces:
             self._snap(painter, theme, snap)
@@ -215,6 +216,33 @@ class Overlay:
             chosen = guide.id in self.session.selection
             painter.setPen(_pen(theme.go if chosen else theme.look, 2 if chosen else 1, Qt.PenStyle.DashLine))
             painter.drawLine(p, q)
+
+    def _pointed(self, painter: QPainter, theme: Theme) -> None:
+        """What the value whose field has the keys measures: a dimension on the steel, the weld that it is the size of,
+        or what moves with it."""
+        pointed = self.session.pointed
+        if pointed is None:
+            return
+        a, b, value, path, moved = pointed.at
+        words = f"{pointed.words}: {format_length(value, self.session.units)}"
+        painter.setPen(_pen(theme.wrong, 2))
+        painter.setBrush(QColor(theme.wrong))
+        if moved or path:
+            spots = self._at(*(tuple(p.tolist()) for p in (moved or path)))
+            if path:
+                painter.drawPolyline(QPolygonF(spots))
+            for p in spots if moved else ():
+                painter.drawEllipse(p, 3, 3)
+            self._tag(painter, theme, spots[0] + QPointF(10, -10), words)
+            return
+        p, q = self._at(tuple(a.tolist()), tuple(b.tolist()))
+        painter.drawLine(p, q)
+        run = q - p
+        long = max(1.0, math.hypot(run.x(), run.y()))
+        across = QPointF(-run.y(), run.x()) * (6 / long)
+        for end in (p, q):
+            painter.drawLine(end - across, end + across)
+        self._tag(painter, theme, (p + q) / 2 + across + QPointF(8, -8), words)
 
     def _gone(self, painter: QPainter, theme: Theme) -> None:
         """Members that were there at the moment that is held against now."""

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QKeyEvent, QPaintEvent
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QCompleter, QLineEdit, QStyle, QStyleOptionComboBox, QStylePainter
 
 MIXED = "mixed"
@@ -14,6 +14,8 @@ BY_RULE = "by rule"
 
 class TextField(QLineEdit):
     """A typed value. `enter` takes the text and says whether it was taken; Esc puts the old text back."""
+
+    focused = Signal(bool)  # the keys come to it, or go
 
     def __init__(
         self,
@@ -46,6 +48,14 @@ class TextField(QLineEdit):
             self.setProperty("bad", True)
             self.style().unpolish(self)
             self.style().polish(self)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.focused.emit(True)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.focused.emit(False)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QScrollArea
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QScrollArea, QWidget
 
 from uncus.app.facts.connection_facts import show_attachments, show_connections
 from uncus.app.facts.job_facts import show_job
@@ -74,6 +74,7 @@ class Facts(QScrollArea):
             show_job(page)
         page.column.addStretch(1)
         where = self.verticalScrollBar().value()
+        at_hand = self._field_at_hand()
         old = self.takeWidget()
         if old is not None:  # a field of it may be at work still: it must not go before it is done
             old.hide()
@@ -81,3 +82,13 @@ class Facts(QScrollArea):
         self.setWidget(page)
         self.setMinimumWidth(round(_NARROWEST * scale_of(self)))
         self.verticalScrollBar().setValue(where)
+        again = next((w for w in page.findChildren(QWidget) if at_hand and w.accessibleName() == at_hand), None)
+        if again is not None:
+            again.setFocus()
+
+    def _field_at_hand(self) -> str:
+        """The name of the field that has the keys: it has them again on the page that comes in place of this one."""
+        there = QApplication.focusWidget()
+        old = self.widget()
+        inside = there is not None and old is not None and old.isAncestorOf(there)
+        return there.accessibleName() if inside and isinstance(there, QLineEdit | QComboBox) else ""

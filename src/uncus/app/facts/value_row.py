@@ -48,4 +48,9 @@ def value_row(
         offers = list(sections()) if about.unit == "section" else ()
         placeholder = BY_RULE if getattr(usual, name) is None else ""
         field = TextField(about.words, shared(values), enter, placeholder=placeholder, offers=offers)
+    if isinstance(field, TextField) and about.unit == "length":
+        shown = [r for r in records if not isinstance(r, OfficeRule)]
+        field.focused.connect(
+            lambda here: page.session.point_out(shown[0] if here and shown else None, name, about.words)
+        )
     page.row(about.words, field, about.help)
