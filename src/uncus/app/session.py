@@ -52,6 +52,7 @@ from uncus.shop.pieces import Touched
 from uncus.shop.shop import Shop, build
 from uncus.units import UnitError, counted, format_elevation, format_length
 
+_LINGERS = 160  # ms that it stays when the keys go
 _RESTED = 120  # ms that the keys rest on a field before what it measures is worked out
 _NEAR_MISS = 3_000.0  # mm above or below sloping steel within which an end in the air was meant to land on it
 STAGES = ("Frame", "Connect", "Check", "Mark", "Draw", "Deliver")
@@ -62,6 +63,8 @@ class Pointed(NamedTuple):
 
     words: str
     at: Measure
+    id: str = ""
+    name: str = ""
 
 
 class Session(QObject):
@@ -92,6 +95,7 @@ class Session(QObject):
         self.seen_sheet = False
         self.pointed: Pointed | None = None  # what the value at hand measures
         self._asked: tuple[str, str, str] | None = None
+        self.pulling = False  # the pointer has hold of its end
         self.since: int | None = None  # the moment of the history that is held against now
         self._compared: Since | None = None
         self._state = state  # the folder that keeps reports of faults; None: nowhere
@@ -357,10 +361,14 @@ class Session(QObject):
         None: no more."""
         self._asked = (record.id, name, words) if record is not None else None
         if self._asked is None:
-            self.pointed = None
-            self.view_changed.emit()
+            QTimer.singleShot(_LINGERS, self._point_nowhere)  # a press on the dimension takes the keys from the field
         else:
             QTimer.singleShot(_RESTED, lambda asked=self._asked: self._point_out(asked))
+
+    def _point_nowhere(self) -> None:
+        if self._asked is None and not self.pulling:
+            self.pointed = None
+            self.view_changed.emit()
 
     def _point_out(self, asked: tuple[str, str, str]) -> None:
         if asked != self._asked:
@@ -371,7 +379,7 @@ class Session(QObject):
         if record is not None:
             with suppress(JobError):
                 found = measure(self.shop, record, name)
-        self.pointed = None if found is None else Pointed(words, found)
+        self.pointed = None if found is None else Pointed(words, found, id, name)
         if found is None:
             self.said.emit(f"Nothing of this {record.kind if record else 'joint'} goes by “{words}” now.", False)
         self.view_changed.emit()

@@ -15,6 +15,7 @@ from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.dimensions import Dimensions
 from uncus.app.canvas.overlay import Overlay
 from uncus.app.canvas.pointer import Pointer
+from uncus.app.canvas.pulling import Pull
 from uncus.app.canvas.renderer import SETS, Renderer
 from uncus.app.canvas.scene import (
     Batch,
@@ -79,6 +80,7 @@ class ModelView(QOpenGLWidget):
         self.pointer = Pointer(session, self.camera)
         self._seen = -1  # version of what is shown that the uploaded sets are of
         self._grip: tuple[str, int] | None = None
+        self._pull: Pull | None = None
         self._press: QPointF | None = None
         self._last = QPointF()
         self._box: QRectF | None = None
@@ -355,6 +357,8 @@ class ModelView(QOpenGLWidget):
             hit = self.pointer.piece(event.position().x(), event.position().y())
             self._about = hit[1] if hit else self.camera.target.copy()
         elif event.button() == Qt.MouseButton.LeftButton and not self._picks:
+            self._pull = Pull.at(self.session, self.camera, event.position())
+            self.session.pulling = self._pull is not None
             self._grip = self.pointer.grip(event.position().x(), event.position().y())
         self.setFocus(Qt.FocusReason.MouseFocusReason)
 
@@ -370,6 +374,9 @@ class ModelView(QOpenGLWidget):
                     self.session.seeing.kind = ViewKind.FREE
                     self.session.view_changed.emit()
             self._start_moving()
+        elif self._pull is not None and buttons & Qt.MouseButton.LeftButton:
+            self._pull.to(at)
+            self.update()
         elif self._grip is not None and buttons & Qt.MouseButton.LeftButton:
             self.overlay.stretching = self._stretch(at)
             self.update()
@@ -415,7 +422,10 @@ class ModelView(QOpenGLWidget):
             return
         box, self._box, self._press = self._box, None, None
         add = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
-        if self._grip is not None:
+        if self._pull is not None:
+            pull, self._pull, self.session.pulling = self._pull, None, False
+            pull.let_go(event.position())
+        elif self._grip is not None:
             frame = self._stretch(event.position())
             self._grip = self.overlay.stretching = None
             if frame is not None:

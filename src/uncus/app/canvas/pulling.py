@@ -1,0 +1,64 @@
+"""Pulling at the end of what a value measures: the dimension follows the pointer along its own line, and its length is
+the value when the button is let go."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF
+
+from uncus.app import joining
+from uncus.app.canvas.camera import Camera
+from uncus.app.session import Pointed, Session
+from uncus.connect.settings import params_of
+from uncus.job.forms import fields
+from uncus.job.records import Attachment, Connection
+from uncus.units import INCH, Units
+
+_NEAR = 10.0  # px from its end within which it is taken hold of
+
+
+class Pull:
+    """One pull, from the press on."""
+
+    def __init__(self, session: Session, camera: Camera, pointed: Pointed) -> None:
+        self._session, self._camera, self._pointed = session, camera, pointed
+
+    @classmethod
+    def at(cls, session: Session, camera: Camera, at: QPointF) -> Pull | None:
+        """Where the pointer is on the end of a dimension that shows a value; None where it is not."""
+        pointed = session.pointed
+        if pointed is None or pointed.at.path or pointed.at.moved or abs(pointed.at.value) < 0.01:
+            return None
+        x, y, _ = camera.to_screen(pointed.at.b)[0]
+        return cls(session, camera, pointed) if abs(x - at.x()) + abs(y - at.y()) < _NEAR else None
+
+    def to(self, at: QPointF) -> float:
+        """The value with the pointer there, in steps that a shop likes; it is shown."""
+        measure = self._pointed.at
+        n = (measure.b - measure.a) / measure.value
+        start, ray = self._camera.ray(at.x(), at.y())
+        # where the two lines come nearest each other: square to both
+        across = np.array([[n @ n, -(n @ ray)], [n @ ray, -(ray @ ray)]])
+        off = start - measure.a
+        if abs(float(np.linalg.det(across))) < 1e-6:
+            return measure.value  # looked at along its own line
+        along = float(np.linalg.solve(across, np.array([off @ n, off @ ray]))[0])
+        step = INCH / 16 if self._session.units is Units.IMPERIAL else 1.0
+        about = fields(params_of(self._record.kind))[self._pointed.name] if self._record is not None else None
+        low, high = (about.low, about.high) if about is not None else (0.0, 1e4)
+        value = min(max(round(along / step) * step, low), high)
+        shown = measure._replace(b=measure.a + value * n, value=value)
+        self._session.pointed = self._pointed._replace(at=shown)
+        return value
+
+    def let_go(self, at: QPointF) -> None:
+        """Give the joint the value: one change."""
+        value, record = self.to(at), self._record
+        self._session.pointed = None
+        if record is not None and abs(value - self._pointed.at.value) > 0.01:
+            joining.set_value(self._session, [record], self._pointed.name, value)
+
+    @property
+    def _record(self) -> Connection | Attachment | None:
+        job, id = self._session.job, self._pointed.id
+        return job.get(id, Connection) or job.get(id, Attachment)
