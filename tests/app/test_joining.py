@@ -2,6 +2,7 @@
 
 import csv
 import json
+import math
 
 import msgspec
 import numpy as np
@@ -294,8 +295,10 @@ def test_the_end_of_a_dimension_is_pulled_to_another_value(full, longer):
     field.setFocus()
     d.bot.waitUntil(lambda: session.pointed is not None, timeout=3000)
     at = session.pointed.at
-    d.model.camera.target[:] = at.b
-    d.model.camera.scale = 1.0
+    d.key(Qt.Key.Key_F4)
+    (x0, y0, _), (x1, y1, _) = d.model.camera.to_screen([at.a, at.b])
+    assert math.hypot(x1 - x0, y1 - y0) * d.model.camera.scale == pytest.approx(at.value, rel=1e-3), "it lies across"
+    assert session.seeing.ghosted == session.shop.assemblies.keys() - set(tab.members)
     d.bot.wait(30)
     n = (at.b - at.a) / at.value
     d.drag(d.at(*at.b), d.at(*(at.b + longer * n)))

@@ -1,5 +1,7 @@
 """The job kept safe in the window: faults followed by steel made anew, copies, going back, records set aside."""
 
+from types import SimpleNamespace
+
 import msgspec
 from PySide6.QtWidgets import QFileDialog, QPlainTextEdit, QPushButton
 from tests.app.conftest import Driver
@@ -51,7 +53,7 @@ def test_a_fault_anywhere_else_is_said_with_its_report(full):
     try:
         raise AttributeError("client Riverside")
     except AttributeError as error:
-        _unforeseen(full.window, type(error), error, error.__traceback__)
+        _unforeseen(SimpleNamespace(windows=[full.window]), type(error), error, error.__traceback__)
     full.bot.waitUntil(lambda: "A fault in the program" in full.said)
     assert "Riverside" not in full.said and full.named("Show report", QPushButton).isVisible()
     full.window.session.said.emit("Something else.", False)

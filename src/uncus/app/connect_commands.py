@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from uncus.app import joining
+from uncus.app.canvas.pulling import turn_to
 from uncus.app.command import Command, by, some_members, some_selected, some_steel
 from uncus.app.desk import Desk
 from uncus.app.session import Session
@@ -108,6 +109,9 @@ IMPORT_STANDARDS = Command(
     _import_standards,
 )
 CONNECT: tuple[Command, ...] = (
+    Command("look at value", "Look at what it measures", "F4", "", "", "look",
+        "Turn the view to what the value at hand measures, near by, and ghost the rest (Shift+A shows all again).",
+        lambda desk: desk.session.attempt(lambda: turn_to(desk.session, desk.model.camera))),
     _command("rule", "Connect by rule", "R", "Connect", "rule",
         "Connect the free ends of what is selected, or of everything, by the office's rules.", Session.connect_by_rule,
         some_steel),

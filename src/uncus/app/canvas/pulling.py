@@ -10,11 +10,13 @@ from uncus.app import joining
 from uncus.app.canvas.camera import Camera
 from uncus.app.session import Pointed, Session
 from uncus.connect.settings import params_of
+from uncus.job.errors import JobError
 from uncus.job.forms import fields
 from uncus.job.records import Attachment, Connection
 from uncus.units import INCH, Units
 
 _NEAR = 10.0  # px from its end within which it is taken hold of
+_ROUND = 2.2  # times its own size that is seen round a dimension
 
 
 class Pull:
@@ -62,3 +64,24 @@ class Pull:
     def _record(self) -> Connection | Attachment | None:
         job, id = self._session.job, self._pointed.id
         return job.get(id, Connection) or job.get(id, Attachment)
+
+
+def turn_to(session: Session, camera: Camera) -> None:
+    """Turn the view so that the dimension of the value at hand lies across it, near by, and ghost all but the members
+    that it belongs to. Raises JobError where no value shows anything."""
+    pointed = session.pointed
+    if pointed is None:
+        raise JobError("Put the keys into the field of a joint's or attachment's length first.")
+    a, b = pointed.at.a, pointed.at.b
+    run = b - a
+    long = float(np.linalg.norm(run))
+    if long > 1.0:  # what of the way to the viewer is square to it
+        n = run / long
+        back = camera.axes[2] - float(camera.axes[2] @ n) * n
+        if float(np.linalg.norm(back)) > 0.05:
+            camera.look_from(back / np.linalg.norm(back))
+    camera.frame([a, b], margin=_ROUND)
+    record = session.job.get(pointed.id, Connection) or session.job.get(pointed.id, Attachment)
+    if record is not None:
+        session.seeing.ghost_rest(record.members, session.shop.assemblies)
+    session.view_changed.emit()
