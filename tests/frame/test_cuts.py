@@ -24,7 +24,7 @@ from uncus.frame.neighbours import Segments
 from uncus.frame.placement import Placement
 from uncus.frame.planes import Plane, face_plane
 from uncus.job.errors import JobError
-from uncus.job.records import Connection, End, Line, Member, Role
+from uncus.job.records import Connection, End, Line, Member, Role, Turnbuckle
 from uncus.units import Units
 
 MM = Units.METRIC
@@ -279,3 +279,14 @@ def test_arcs_that_are_not_one_are_not_joined(change, says):
         join([replace(left, line=Line.TOP), replace(right, line=Line.TOP)], (), Units.METRIC)
     with pytest.raises(JobError, match="a gap"):
         join([left, split([right], [[0.3]]).put[1]], (), Units.METRIC)
+
+
+@pytest.mark.parametrize(
+    ("at", "expected"), [(1000.0, [1000.0, None]), (4000.0, [None, 2500.0]), (None, [None, 1500.0])]
+)
+def test_a_cut_tie_rod_has_its_turnbuckle_where_it_was(at, expected):
+    rod = Member(
+        id="r", role=Role.BRACE, section="ROD1", start=(0, 0, 0), end=(6000.0, 0, 0), turnbuckle=Turnbuckle(at)
+    )
+    pieces = [r for r in split([rod], [[0.25]]).put if isinstance(r, Member)]
+    assert [p.turnbuckle and p.turnbuckle.at for p in pieces] == expected

@@ -13,7 +13,7 @@ from uncus.frame.moves import replace
 from uncus.frame.placement import Placement, Vec, tidied, unit
 from uncus.frame.snaps import closest
 from uncus.job.errors import JobError
-from uncus.job.records import Attachment, Connection, End, Member, derived_id, new_id
+from uncus.job.records import Attachment, Connection, End, Member, Turnbuckle, derived_id, new_id
 from uncus.units import Units, format_length
 
 _LEAST = 10.0  # mm of a member that may be left by a cut
@@ -60,6 +60,18 @@ def shares_at_line(m: Member, line: tuple[Vec, Vec], normal: Vec) -> list[float 
         across = np.cross(line[1] - line[0], normal)
         return [*arc_cuts.crossings(m, line[0], unit(across), line)]
     return [share_at_line(m, line, normal)]
+
+
+def _tied(m: Member, piece: Member) -> Member:
+    """A piece of a tie rod with the rod's turnbuckle where it was, if that is on it."""
+    if m.turnbuckle is None:
+        return piece
+    at = m.work_length / 2 if m.turnbuckle.at is None else m.turnbuckle.at
+    start = np.asarray(m.start)
+    along = unit(np.asarray(m.end) - start)
+    here = at - float((np.asarray(piece.start) - start) @ along)
+    on_it = 0.0 < here < piece.work_length
+    return replace(piece, turnbuckle=Turnbuckle(round(here, 3)) if on_it else None)
 
 
 def share_at_plane(m: Member, plane: Placement) -> float | None:
@@ -113,7 +125,7 @@ def split(
         for n, length in enumerate(lengths):
             last = n == len(lengths) - 1
             piece = replace(
-                length,
+                _tied(m, length),
                 id=m.id if n == 0 else new_id(),
                 left_back=m.left_back if n == 0 else 0.0,
                 right_back=m.right_back if last else 0.0,
@@ -199,6 +211,8 @@ def _taken(m: Member, t: float, units: Units, target: str) -> Member | str:
         return f"the {_name(m)} ends at {target} already"
     at = tidied(np.asarray(m.start) + t * np.subtract(m.end, m.start))
     changed = replace(m, start=at) if t < 0.5 else replace(m, end=at)
+    if m.turnbuckle is not None and m.turnbuckle.at is not None:
+        changed = _tied(m, changed)
     problem = changed.problem()
     return problem.rstrip(".") if problem else changed
 
