@@ -148,6 +148,16 @@ def test_the_end_bays_of_the_boathouse_from_an_empty_job(empty):
         d.enter(name, text)
     d.choose("Work line at", "top")
     d.model.setFocus()
+    pointing = d.window.session.pointing
+    d.click(X[bays[0][0]], Y[0], EAVES), d.click(X[bays[0][0]], Y[1], RIDGE), d.move(X[bays[0][1]], Y[0], EAVES)
+    d.named("First line from the edge", QLineEdit).setFocus()
+    d.bot.waitUntil(lambda: pointing.shown is not None, timeout=3000)
+    at = pointing.shown.at  # from the edge to the first line, before any of them stands
+    assert np.linalg.norm(at.b - at.a) == pytest.approx(math.hypot(20, 5) / 3 * FOOT, abs=0.1)
+    d.key(KEY.Key_F4)
+    d.key(KEY.Key_F8), d.model.frame()
+    d.key(KEY.Key_Escape, on=d.model), d.key(KEY.Key_Escape, on=d.model)
+    d.bot.waitUntil(lambda: pointing.shown is None, timeout=3000)
     for a, b in bays:
         for y in (0, 2):
             d.click(X[a], Y[y], EAVES), d.click(X[a], Y[1], RIDGE), d.click(X[b], Y[y], EAVES)

@@ -267,8 +267,8 @@ def test_what_a_value_measures_is_drawn_on_the_steel_while_its_field_has_the_key
     session.select([tab.id])
     field = d.named("Pitch", QLineEdit)
     field.setFocus()
-    d.bot.waitUntil(lambda: session.pointed is not None, timeout=3000)
-    assert session.pointed.words == "Pitch" and session.pointed.at.value == pytest.approx(76.2)
+    d.bot.waitUntil(lambda: session.pointing.shown is not None, timeout=3000)
+    assert session.pointing.shown.words == "Pitch" and session.pointing.shown.at.value == pytest.approx(76.2)
     vermilion = QColor(d.window.theme.wrong).rgb()
 
     def drawn():
@@ -279,9 +279,11 @@ def test_what_a_value_measures_is_drawn_on_the_steel_while_its_field_has_the_key
     d.model.frame()
     shown = drawn()
     d.enter("Pitch", "4")
-    d.bot.waitUntil(lambda: session.pointed is not None and abs(session.pointed.at.value - 101.6) < 0.01, timeout=3000)
+    d.bot.waitUntil(
+        lambda: session.pointing.shown is not None and abs(session.pointing.shown.at.value - 101.6) < 0.01, timeout=3000
+    )
     d.model.setFocus()
-    d.bot.waitUntil(lambda: session.pointed is None, timeout=2000)
+    d.bot.waitUntil(lambda: session.pointing.shown is None, timeout=2000)
     assert drawn() < shown - 5  # the triad is left
 
 
@@ -293,8 +295,8 @@ def test_the_end_of_a_dimension_is_pulled_to_another_value(full, longer):
     session.select([tab.id])
     field = d.named("Pitch", QLineEdit)
     field.setFocus()
-    d.bot.waitUntil(lambda: session.pointed is not None, timeout=3000)
-    at = session.pointed.at
+    d.bot.waitUntil(lambda: session.pointing.shown is not None, timeout=3000)
+    at = session.pointing.shown.at
     d.key(Qt.Key.Key_F4)
     (x0, y0, _), (x1, y1, _) = d.model.camera.to_screen([at.a, at.b])
     assert math.hypot(x1 - x0, y1 - y0) * d.model.camera.scale == pytest.approx(at.value, rel=1e-3), "it lies across"
@@ -306,4 +308,4 @@ def test_the_end_of_a_dimension_is_pulled_to_another_value(full, longer):
     assert round(d.job.get(tab.id, Connection).params["pitch"] / 25.4 * 16, 3) % 1 == 0, "in sixteenths"
     session.undo()
     assert "pitch" not in d.job.get(tab.id, Connection).params, "one change"
-    assert session.selection == {tab.id} and not session.pulling
+    assert session.selection == {tab.id} and not session.pointing.pulling

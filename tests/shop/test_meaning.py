@@ -8,12 +8,14 @@ from msgspec.structs import replace
 
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.kinds import KINDS
+from uncus.frame.numbers.kinds import BY_NUMBERS
 from uncus.job.forms import checked, fields
 from uncus.job.job import Job
 from uncus.job.records import Connection, End, Line, Member, Project, Role, ShopRules
 from uncus.sample.joints import joints
-from uncus.shop.meaning import measure
+from uncus.shop.meaning import measure, measure_frame
 from uncus.shop.shop import build
+from uncus.units import Units
 
 # lengths by which nothing goes in any joint of the gallery: they are for other values of its choices
 ELSEWHERE = {
@@ -69,3 +71,39 @@ def test_a_pitch_and_an_edge_by_hand():
     m = measure(shop, replace(joint, params={}), "pitch")
     assert np.linalg.norm(m.b - m.a) == pytest.approx(76.2, abs=0.01), "as the shop has it"
     assert measure(shop, replace(joint, kind="of another age"), "pitch") is None
+
+
+PICKS = {
+    2: [(0, 0, 0), (12_000.0, 0, 4_000.0)],
+    3: [(0, 0, 3_000.0), (0, 12_000.0, 3_000.0), (6_000.0, 0, 4_000.0)],
+    4: [(0, 0, 0), (6_000.0, 300.0, 0), (6_500.0, 5_000.0, 0), (0, 5_200.0, 0)],
+}
+CASES = (  # and what has no two places so far apart along its own way: what moves is shown
+    ("portal frame", {"haunch": 1_500.0}, ()),
+    ("bay of bracing", {"pair": "back to back", "drop": 100.0, "lift": 150.0}, ("gap", "spacing")),
+    ("bracing between four corners", {"pair": "star"}, ("gap", "spacing")),
+    ("run of purlins or girts", {"first": 200.0, "last": 300.0}, ("largest",)),
+    ("flat truss", {}, ("gap",)),
+    ("flat truss", {"form": "pitched", "depth": 400.0}, ("gap",)),
+    ("flat truss", {"form": "scissors"}, ("gap", "inset")),
+    ("plate in a wall", {"up": 60.0}, ("up",)),
+)
+
+
+def test_every_frame_by_numbers_is_among_the_cases():
+    assert {name for name, *_ in CASES} == BY_NUMBERS.keys()
+
+
+@pytest.mark.parametrize("units", Units)
+@pytest.mark.parametrize(("name", "having", "moving"), CASES)
+def test_every_length_of_a_frame_by_numbers_is_shown_before_it_is_made(name, having, moving, units):
+    kind = BY_NUMBERS[name]
+    about, given = fields(kind.params), {} if units is Units.IMPERIAL else dict(kind.metric)
+    values = checked(kind.params, given | having)
+    lengths = [name for name, a in about.items() if a.unit == "length" and a.counts(values)]
+    assert lengths
+    for name in lengths:
+        m = measure_frame(kind, values, PICKS[len(kind.picks)], units, name)
+        assert m is not None and bool(m.moved or m.path) == (name in moving), name
+        if name not in moving:
+            assert np.linalg.norm(m.b - m.a) == pytest.approx(abs(getattr(values, name)), abs=0.1), name

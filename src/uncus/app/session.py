@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from contextlib import suppress
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -13,13 +12,13 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from uncus import faults
 from uncus.app import preferences as settings
+from uncus.app.pointing import Pointing
 from uncus.app.preferences import Preferences
 from uncus.app.seeing import Seeing
 from uncus.app.tools.connect_one import ConnectTool
 from uncus.app.tools.tool import Commit, Result, Tool
 from uncus.caches import Beside
 from uncus.connect.by_rule import FAILED, LOOK, SKIPPED, Report, setbacks
-from uncus.connect.meaning import Measure
 from uncus.draw.above import above
 from uncus.frame.cuts import refuse_doubles
 from uncus.frame.neighbours import Segments
@@ -47,24 +46,12 @@ from uncus.mark.content import assembly_content
 from uncus.mark.marker import Marker
 from uncus.mark.marking import Marks
 from uncus.mark.proposal import Choices, Proposal
-from uncus.shop.meaning import measure
 from uncus.shop.pieces import Touched
 from uncus.shop.shop import Shop, build
 from uncus.units import UnitError, counted, format_elevation, format_length
 
-_LINGERS = 160  # ms that it stays when the keys go
-_RESTED = 120  # ms that the keys rest on a field before what it measures is worked out
 _NEAR_MISS = 3_000.0  # mm above or below sloping steel within which an end in the air was meant to land on it
 STAGES = ("Frame", "Connect", "Check", "Mark", "Draw", "Deliver")
-
-
-class Pointed(NamedTuple):
-    """A value of a joint or attachment by its field's words, and what it measures."""
-
-    words: str
-    at: Measure
-    id: str = ""
-    name: str = ""
 
 
 class Session(QObject):
@@ -93,9 +80,7 @@ class Session(QObject):
         super().__init__()
         self.job = job
         self.seen_sheet = False
-        self.pointed: Pointed | None = None  # what the value at hand measures
-        self._asked: tuple[str, str, str] | None = None
-        self.pulling = False  # the pointer has hold of its end
+        self.pointing = Pointing(self)  # what the value at hand measures
         self.since: int | None = None  # the moment of the history that is held against now
         self._compared: Since | None = None
         self._state = state  # the folder that keeps reports of faults; None: nowhere
@@ -217,8 +202,7 @@ class Session(QObject):
             touched = self._made_anew(delta, error)
         self._proposal = self._marks = self._compared = None
         self._follow_plane(delta)
-        if self._asked is not None:
-            self._point_out(self._asked)  # the steel is another: so is what the value measures
+        self.pointing.again()
         self.seeing.forget(e.id for e in delta.edits if e.after is None)
         known = {m.id for m in self.measures}
         self.measures = [m for m in self.measures if m.id not in {e.id for e in delta.edits if e.after is None}]
@@ -356,34 +340,6 @@ class Session(QObject):
             self.seen_sheet = True
             self.sheet_seen.emit()
 
-    def point_out(self, record: Connection | Attachment | None, name: str = "", words: str = "") -> None:
-        """Show on the steel what a value of a joint or attachment measures, once the keys have rested on its field;
-        None: no more."""
-        self._asked = (record.id, name, words) if record is not None else None
-        if self._asked is None:
-            QTimer.singleShot(_LINGERS, self._point_nowhere)  # a press on the dimension takes the keys from the field
-        else:
-            QTimer.singleShot(_RESTED, lambda asked=self._asked: self._point_out(asked))
-
-    def _point_nowhere(self) -> None:
-        if self._asked is None and not self.pulling:
-            self.pointed = None
-            self.view_changed.emit()
-
-    def _point_out(self, asked: tuple[str, str, str]) -> None:
-        if asked != self._asked:
-            return
-        id, name, words = asked
-        record = self.job.get(id, Connection) or self.job.get(id, Attachment)
-        found = None
-        if record is not None:
-            with suppress(JobError):
-                found = measure(self.shop, record, name)
-        self.pointed = None if found is None else Pointed(words, found, id, name)
-        if found is None:
-            self.said.emit(f"Nothing of this {record.kind if record else 'joint'} goes by “{words}” now.", False)
-        self.view_changed.emit()
-
     def travel(self, number: int) -> None:
         """Go to the state after a change of the history. Raises JobError."""
         back = number < self.job.head
@@ -485,6 +441,7 @@ class Session(QObject):
 
     def again(self) -> None:
         """The tool's options changed."""
+        self.pointing.again()
         self.tool_changed.emit()
 
     # -- work plane, snaps, preferences -------------------------------------------------------------

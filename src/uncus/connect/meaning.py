@@ -6,8 +6,8 @@ and grows as the value does. Nothing is kept by hand, so it is true of every kin
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from typing import Any, NamedTuple
+from collections.abc import Callable, Iterator, Sequence
+from typing import Any, NamedTuple, TypeVar
 
 import msgspec
 import numpy as np
@@ -28,10 +28,11 @@ _MOST = 700  # places that are looked at
 
 Places = dict[tuple[object, ...], Vec]
 Make = Callable[[Any], Contribution]
+T = TypeVar("T")
 
 
 class Measure(NamedTuple):
-    """Between two places of the model; or, for the size of a weld, along it; or, where no two places are so far apart,
+    """Between two places of the model; or, for the size of a thing, along it; or, where no two places are so far apart,
     what moves as the value grows."""
 
     a: Vec
@@ -52,17 +53,33 @@ class Bed(NamedTuple):
 
 def measured(params: Any, name: str, about: About, make: Make, bed: Bed) -> Measure | None:
     """What a field of `params` measures, in the steel that `make` makes of them; None where nothing goes by it."""
+
+    def weld(base: Contribution, one: Contribution, more: Contribution, by: float) -> Measure | None:
+        grown = _grown(base, one, more, by)
+        if grown is None:
+            return None
+        path = tuple(np.asarray(p) for p in grown.path)
+        return Measure(path[0], path[-1], grown.size, path)
+
+    return by_growing(params, name, about, make, lambda made: _places(made, bed), weld, _MORE[bed.inch])
+
+
+def by_growing(
+    params: Any, name: str, about: About, make: Callable[[Any], T], places: Callable[[T], Places],
+    sized: Callable[[T, T, T, float], Measure | None], steps: Sequence[float],
+) -> Measure | None:  # fmt: skip
+    """What a field measures in what `make` makes of values: `places` gives what can be measured from, `sized` what has
+    the value for a size, of the thing as it is, with the value and with a step more."""
     if about.unit != "length":
         return None
     value, base = getattr(params, name), make(params)
-    before, moved = _places(base, bed), None
-    for by in _MORE[bed.inch]:
+    before, moved = places(base), None
+    for by in steps:
         for tried in (value,) if value is not None else (t for t in _TRIED if about.low <= t <= about.high - by):
             one, more = (make(msgspec.structs.replace(params, **{name: tried + step})) for step in (0.0, by))
-            if weld := _grown(base, one, more, by):
-                path = tuple(np.asarray(p) for p in weld.path)
-                return Measure(path[0], path[-1], weld.size, path)
-            here, there = _places(one, bed), _places(more, bed)
+            if size := sized(base, one, more, by):
+                return size
+            here, there = places(one), places(more)
             found = _pair(here, there, tried, by, before)
             if found is not None:
                 return found
@@ -156,6 +173,12 @@ def _rim(hole: Hole) -> tuple[tuple[float, float], ...]:
     return (0.0, 0.0), (r, 0.0), (-r, 0.0)
 
 
+def ring(body: Body, x: float) -> NDArray[np.float64]:
+    """(15, 3) edges, web and middle of a member's section at a place along it."""
+    half_d, half_b, web = body.section.d / 2, body.section.b / 2, body.section.tw / 2
+    return body.frame.to_model([(x, y, z) for y in (-half_b, -web, 0.0, web, half_b) for z in (-half_d, 0.0, half_d)])
+
+
 def _of_members(made: Contribution, bed: Bed, near: list[Vec]) -> Iterator[tuple[tuple[object, ...], Vec]]:
     bodies = bed.bodies
     stock = {s.id: s for b in bodies for s in b.stock}
@@ -181,7 +204,6 @@ def _of_members(made: Contribution, bed: Bed, near: list[Vec]) -> Iterator[tuple
                 yield ("cope", owner, n, k), s.frame.to_model(spot)
     middle = np.mean(near, axis=0) if near else None
     for body in bodies:
-        half_d, half_b, web = body.section.d / 2, body.section.b / 2, body.section.tw / 2
         xs = {f"cut {end}": cut.at for owner, end, cut in made.cuts if owner == body.id}
         if middle is not None:
             xs["near"] = float(np.clip(body.frame.to_local(middle)[0], 0.0, body.length))
@@ -189,6 +211,4 @@ def _of_members(made: Contribution, bed: Bed, near: list[Vec]) -> Iterator[tuple
         if body is bodies[0]:
             xs |= {f"steel {n}": x for n, x in enumerate(bed.ends)}
         for name, x in xs.items():
-            ring = [(y, z) for y in (-half_b, -web, 0.0, web, half_b) for z in (-half_d, 0.0, half_d)]
-            spots = body.frame.to_model([(x, y, z) for y, z in ring])
-            yield from ((("member", body.id, name, n), spot) for n, spot in enumerate(spots))
+            yield from ((("member", body.id, name, n), spot) for n, spot in enumerate(ring(body, x)))

@@ -1,19 +1,27 @@
-"""What the values of the joints and attachments of a job measure, in its steel as it stands."""
+"""What the values of joints, attachments and frames by numbers measure, in the steel as it stands or will stand."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import msgspec
+import numpy as np
 
 from uncus.connect.attachments.kinds import ATTACHMENTS
+from uncus.connect.kind import Body
 from uncus.connect.kinds import KINDS
-from uncus.connect.meaning import Bed, Measure, measured
+from uncus.connect.meaning import Bed, Measure, Places, by_growing, measured, ring
+from uncus.frame.numbers.kind import ByNumbers, made
+from uncus.frame.placement import Vec
 from uncus.job.forms import checked, fields
-from uncus.job.records import Attachment, Connection
+from uncus.job.records import Attachment, Connection, Member, Point
+from uncus.shop.records import body_of
 from uncus.shop.shop import Shop, attached, contribution
 from uncus.steel.joint import Contribution
 from uncus.units import Units
+
+_STEPS = (25.4, 2_000.0)  # mm that a frame's value is grown by
 
 
 def measure(shop: Shop, record: Connection | Attachment, name: str) -> Measure | None:
@@ -30,6 +38,51 @@ def measure(shop: Shop, record: Connection | Attachment, name: str) -> Measure |
 
     bed = Bed(fitting.bodies, fitting.units is Units.IMPERIAL, (fitting.left, fitting.right))
     return measured(checked(known.params, record.params), name, fields(known.params)[name], fix, bed)
+
+
+def measure_frame(kind: ByNumbers, params: Any, points: Sequence[Point], units: Units, name: str) -> Measure | None:
+    """What a length of a frame by numbers measures where its points are such. Raises JobError or UnitError where there
+    is no frame with these values."""
+    at = [np.asarray(p) for p in points]
+
+    def places(frame: list[Member]) -> Places:
+        ends = {(n, end): np.asarray(p) for n, m in enumerate(frame) for end, p in enumerate((m.start, m.end))}
+        bodies = ((n, body_of(m)) for n, m in enumerate(frame))
+        rings = {
+            (n, x, k): spot
+            for n, b in bodies
+            if isinstance(b, Body)
+            for x in (0.0, 1.0)
+            for k, spot in enumerate(ring(b, x * b.length))
+        }
+        picked: Places = {("picked", n): p for n, p in enumerate(at)}
+        return picked | ends | rings
+
+    def sized(_base: list[Member], one: list[Member], more: list[Member], _by: float) -> Measure | None:
+        value = getattr(params, name)
+        if len(one) != len(more) or not all(map(_lie_alike, one, more)):
+            return None
+        line = next((_line(a) for a, b in zip(one, more, strict=True) if not _same(a, b)), None)
+        return None if line is None else Measure(*line, value, line)
+
+    def frame(values: Any) -> list[Member]:
+        return made(kind, values, at, units)
+
+    # a little, which leaves all as it is but for its length; else so much that there is more or less of it
+    tries = (by_growing(params, name, fields(kind.params)[name], frame, places, sized, (step,)) for step in _STEPS)
+    return next((found for found in tries if found is not None), None)
+
+
+def _lie_alike(a: Member, b: Member) -> bool:
+    return (a.section, a.start, a.end) == (b.section, b.start, b.end)
+
+
+def _same(a: Member, b: Member) -> bool:
+    return msgspec.structs.replace(a, id="") == msgspec.structs.replace(b, id="")
+
+
+def _line(m: Member) -> tuple[Vec, Vec]:
+    return np.asarray(m.start), np.asarray(m.end)
 
 
 def _of_joint(shop: Shop, record: Connection, name: str) -> Measure | None:

@@ -73,7 +73,7 @@ class Records:
 # -- members ------------------------------------------------------------------------------------------
 
 
-def _body(member: Member) -> Body | str:
+def body_of(member: Member) -> Body | str:
     """A member made ready for connections, or why it cannot be."""
     try:
         found = section(member.section)
@@ -91,7 +91,7 @@ def _body(member: Member) -> Body | str:
 
 
 def _take_member(of: Records, record: Member) -> None:
-    body = _body(record)
+    body = body_of(record)
     if isinstance(body, str):
         of.findings[record.id] = (Finding(record.id, body),)
     else:

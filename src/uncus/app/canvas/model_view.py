@@ -358,7 +358,7 @@ class ModelView(QOpenGLWidget):
             self._about = hit[1] if hit else self.camera.target.copy()
         elif event.button() == Qt.MouseButton.LeftButton and not self._picks:
             self._pull = Pull.at(self.session, self.camera, event.position())
-            self.session.pulling = self._pull is not None
+            self.session.pointing.pulling = self._pull is not None
             self._grip = self.pointer.grip(event.position().x(), event.position().y())
         self.setFocus(Qt.FocusReason.MouseFocusReason)
 
@@ -407,6 +407,7 @@ class ModelView(QOpenGLWidget):
         tool = self.session.tool
         if self.snap is not None and self._picks:
             tool.moved(self.snap)
+            self.session.pointing.moved()
             self._preview_stale = True
         if tool.picks_points and not tool.picks_pieces:
             self.update()
@@ -423,7 +424,7 @@ class ModelView(QOpenGLWidget):
         box, self._box, self._press = self._box, None, None
         add = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
         if self._pull is not None:
-            pull, self._pull, self.session.pulling = self._pull, None, False
+            pull, self._pull, self.session.pointing.pulling = self._pull, None, False
             pull.let_go(event.position())
         elif self._grip is not None:
             frame = self._stretch(event.position())
@@ -446,6 +447,7 @@ class ModelView(QOpenGLWidget):
                 return
             self.snap = snap
             session.tool.moved(snap)
+            session.pointing.moved()
             session.picked(snap)
             self._preview_stale = True
             return

@@ -220,7 +220,7 @@ class Overlay:
     def _pointed(self, painter: QPainter, theme: Theme) -> None:
         """What the value whose field has the keys measures: a dimension on the steel, the weld that it is the size of,
         or what moves with it."""
-        pointed = self.session.pointed
+        pointed = self.session.pointing.shown
         if pointed is None:
             return
         a, b, value, path, moved = pointed.at

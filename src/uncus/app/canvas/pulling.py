@@ -8,11 +8,9 @@ from PySide6.QtCore import QPointF
 
 from uncus.app import joining
 from uncus.app.canvas.camera import Camera
-from uncus.app.session import Pointed, Session
-from uncus.connect.settings import params_of
+from uncus.app.pointing import TOOL, Pointed
+from uncus.app.session import Session
 from uncus.job.errors import JobError
-from uncus.job.forms import fields
-from uncus.job.records import Attachment, Connection
 from uncus.units import INCH, Units
 
 _NEAR = 10.0  # px from its end within which it is taken hold of
@@ -28,7 +26,7 @@ class Pull:
     @classmethod
     def at(cls, session: Session, camera: Camera, at: QPointF) -> Pull | None:
         """Where the pointer is on the end of a dimension that shows a value; None where it is not."""
-        pointed = session.pointed
+        pointed = session.pointing.shown
         if pointed is None or pointed.at.path or pointed.at.moved or abs(pointed.at.value) < 0.01:
             return None
         x, y, _ = camera.to_screen(pointed.at.b)[0]
@@ -46,32 +44,36 @@ class Pull:
             return measure.value  # looked at along its own line
         along = float(np.linalg.solve(across, np.array([off @ n, off @ ray]))[0])
         step = INCH / 16 if self._session.units is Units.IMPERIAL else 1.0
-        about = fields(params_of(self._record.kind))[self._pointed.name] if self._record is not None else None
+        about = self._session.pointing.about(self._pointed)
         low, high = (about.low, about.high) if about is not None else (0.0, 1e4)
         value = min(max(round(along / step) * step, low), high)
         shown = measure._replace(b=measure.a + value * n, value=value)
-        self._session.pointed = self._pointed._replace(at=shown)
+        self._session.pointing.shown = self._pointed._replace(at=shown)
         return value
 
     def let_go(self, at: QPointF) -> None:
-        """Give the joint the value: one change."""
-        value, record = self.to(at), self._record
-        self._session.pointed = None
-        if record is not None and abs(value - self._pointed.at.value) > 0.01:
-            joining.set_value(self._session, [record], self._pointed.name, value)
+        """Give it the value."""
+        value = self.to(at)
+        self._session.pointing.shown = None
+        if abs(value - self._pointed.at.value) > 0.01:
+            self._give(value)
 
-    @property
-    def _record(self) -> Connection | Attachment | None:
-        job, id = self._session.job, self._pointed.id
-        return job.get(id, Connection) or job.get(id, Attachment)
+    def _give(self, value: float) -> None:
+        """One change of the joint, or the tool's own value from now on."""
+        session, name = self._session, self._pointed.name
+        record = session.pointing.record(self._pointed.id)
+        if self._pointed.id == TOOL:
+            session.attempt(lambda: session.set_option(name, value))
+        elif record is not None:
+            joining.set_value(session, [record], name, value)
 
 
 def turn_to(session: Session, camera: Camera) -> None:
     """Turn the view so that the dimension of the value at hand lies across it, near by, and ghost all but the members
-    that it belongs to. Raises JobError where no value shows anything."""
-    pointed = session.pointed
+    that it belongs to, if it stands already. Raises JobError where no value shows anything."""
+    pointed = session.pointing.shown
     if pointed is None:
-        raise JobError("Put the keys into the field of a joint's or attachment's length first.")
+        raise JobError("Put the keys into the field of a joint's, attachment's or frame's length first.")
     a, b = pointed.at.a, pointed.at.b
     run = b - a
     long = float(np.linalg.norm(run))
@@ -81,7 +83,7 @@ def turn_to(session: Session, camera: Camera) -> None:
         if float(np.linalg.norm(back)) > 0.05:
             camera.look_from(back / np.linalg.norm(back))
     camera.frame([a, b], margin=_ROUND)
-    record = session.job.get(pointed.id, Connection) or session.job.get(pointed.id, Attachment)
+    record = session.pointing.record(pointed.id)
     if record is not None:
         session.seeing.ghost_rest(record.members, session.shop.assemblies)
     session.view_changed.emit()

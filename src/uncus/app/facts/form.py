@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from PySide6.QtWidgets import QApplication, QFormLayout, QLabel, QWidget
@@ -48,10 +49,16 @@ def _scale() -> float:
 
 
 def struct_form(
-    form: QFormLayout, values: Any, units: Units, enter: Callable[[str, Any], bool], prefix: str = ""
+    form: QFormLayout,
+    values: Any,
+    units: Units,
+    enter: Callable[[str, Any], bool],
+    prefix: str = "",
+    at_hand: Callable[..., None] | None = None,
 ) -> None:
     """Rows for each described field of a struct that counts for something now. `enter` takes a field's name and new
-    value and says whether it was taken; what cannot be read raises inside it."""
+    value and says whether it was taken; what cannot be read raises inside it. `at_hand` is told when the keys come to a
+    length (True) or go, with its name and words."""
     for name, about in fields(type(values)).items():
         if not about.counts(values):
             continue
@@ -67,4 +74,6 @@ def struct_form(
         else:
             offers = list(sections()) if about.unit == "section" else ()
             field = TextField(accessible, shown_value(about, value, units), take, offers=offers)
+            if at_hand is not None and about.unit == "length":
+                field.focused.connect(partial(at_hand, name=name, words=about.words))
         add_row(form, about.words, field, about.help)

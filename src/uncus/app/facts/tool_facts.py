@@ -10,6 +10,7 @@ from uncus.app import framing
 from uncus.app.facts.form import struct_form
 from uncus.app.facts.member_facts import member_fields
 from uncus.app.facts.page import Page
+from uncus.app.pointing import TOOL
 from uncus.app.tools.draw_members import TemplateTool
 from uncus.job.records import Member
 
@@ -41,7 +42,10 @@ def show_options(page: Page, tool) -> None:  # type: ignore[no-untyped-def]
     def enter(name: str, read: Callable[[], Any]) -> bool:
         return session.attempt(lambda: session.set_option(name, read()))
 
-    struct_form(page.form, tool.options, session.units, enter)
+    def at_hand(here: bool, name: str, words: str) -> None:
+        session.pointing.ask(TOOL, name, words) if here else session.pointing.leave()
+
+    struct_form(page.form, tool.options, session.units, enter, at_hand=at_hand)
 
 
 def show_measures(page: Page) -> None:

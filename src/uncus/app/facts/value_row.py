@@ -50,7 +50,8 @@ def value_row(
         field = TextField(about.words, shared(values), enter, placeholder=placeholder, offers=offers)
     if isinstance(field, TextField) and about.unit == "length":
         shown = [r for r in records if not isinstance(r, OfficeRule)]
+        point = page.session.pointing
         field.focused.connect(
-            lambda here: page.session.point_out(shown[0] if here and shown else None, name, about.words)
+            lambda here: point.ask(shown[0].id, name, about.words) if here and shown else point.leave()
         )
     page.row(about.words, field, about.help)

@@ -6,10 +6,12 @@ import msgspec
 import numpy as np
 
 from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site
+from uncus.connect.meaning import Measure
 from uncus.frame.numbers.kind import ByNumbers, made
 from uncus.frame.placement import tidied
 from uncus.job.errors import JobError
 from uncus.job.records import Member, Point, new_id
+from uncus.shop.meaning import measure_frame
 from uncus.units import UnitError, counted, format_length, parse_length
 
 
@@ -171,6 +173,12 @@ class NumbersTool(PointTool):
             f"{len(members)} members, {format_length(float(np.linalg.norm(np.subtract(path[1], path[0]))), self.units)}"
         )
         return Preview(tuple(members[:400]), (path,), words, path[-1])
+
+    def measure(self, name: str) -> Measure | None:
+        path = self._path()
+        if len(path) < len(self.kind.picks):
+            return None
+        return measure_frame(self.kind, self.options, path, self.units, name)
 
 
 def _middle(m: Member) -> Point:

@@ -7,6 +7,7 @@ from typing import Any, Protocol
 import msgspec
 import numpy as np
 
+from uncus.connect.meaning import Measure
 from uncus.frame.placement import tidied
 from uncus.frame.planes import Plane
 from uncus.frame.snaps import Snap, SnapKind
@@ -109,6 +110,10 @@ class Tool:
 
     def preview(self) -> Preview:
         return Preview()
+
+    def measure(self, name: str) -> Measure | None:
+        """What one of its lengths measures in what it is about to make. Raises JobError or UnitError."""
+        return None
 
     def state(self) -> Any:
         """What a refused pick must leave as it was."""
