@@ -648,6 +648,24 @@ def test_preferences_are_kept_and_carried(full, tmp_path):
     dialog.close()
 
 
+def test_nothing_is_cut_off_whatever_the_lettering(full):
+    d, session = full, full.window.session
+    for text, rows in (("85 %", 1), ("200 %", 2), ("100 %", 1)):  # this screen has room for 147 %
+        session.prefer(text=text)
+        d.window.follow_preferences()
+        d.bot.wait(150)
+        seen = [w for w in d.window.findChildren(QAbstractButton) if w.isVisible() and w.text()]
+        cut = [
+            (w.text(), w.size(), w.sizeHint())
+            for w in (*seen, *(f for f in d.window.findChildren(QLineEdit) if f.isVisible()))
+            if w.height() + 1 < w.minimumSizeHint().height() or (w in seen and w.width() < w.minimumSizeHint().width())
+        ]
+        assert not cut, text
+        strip = d.named("View")
+        assert len({w.y() for w in strip.findChildren(QAbstractButton) if w.isVisible()}) == rows
+        assert d.window.width() == 1280 and d.model.width() > 400
+
+
 def test_a_pair_of_angles_is_set_in_the_facts(full):
     d, session = full, full.window.session
     d.key(KEY.Key_B)

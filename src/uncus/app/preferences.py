@@ -25,7 +25,10 @@ class Preferences(msgspec.Struct, frozen=True):
     last chosen in each tool's options, `keys` those that commands have instead of their own."""
 
     theme: Annotated[str, About("Look", unit="choice", choices=("light", "dark"))] = "light"
-    text: Annotated[str, About("Text size", unit="choice", choices=_SIZES, help="Of the whole window.")] = "100 %"
+    text: Annotated[
+        str,
+        About("Text size", unit="choice", choices=_SIZES, help="Of the whole window, as far as the screen has room."),
+    ] = "100 %"
     units: Annotated[
         str,
         About("Units of new jobs", unit="choice", choices=tuple(str(u) for u in Units), help="A job keeps its own."),

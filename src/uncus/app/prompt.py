@@ -11,6 +11,7 @@ from uncus.app.command import Command
 from uncus.app.frame_commands import PLANES, SNAPS
 from uncus.app.job_commands import FAULT
 from uncus.app.session import Session
+from uncus.app.theme import sized
 from uncus.frame.snaps import Snap
 
 
@@ -35,7 +36,7 @@ class Prompt(QWidget):
         self.session = session
         self.setObjectName("foot")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedHeight(40)
+        sized(self, high=40)
         self.setAccessibleName("Prompt")
         self.tool = QLabel()
         self.tool.setStyleSheet("font-weight: 600;")
@@ -44,7 +45,7 @@ class Prompt(QWidget):
         self.words.setWordWrap(True)  # a long sentence takes a second line
         self.words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.entry: Entry = Entry()
-        self.entry.setFixedWidth(140)
+        sized(self.entry, wide=140)
         self.entry.setAccessibleName("Typed value")
         self.entry.setToolTip(
             "Just type, no click needed (F2 for letters):\n"

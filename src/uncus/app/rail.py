@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
 from uncus.app.progress import Through
 from uncus.app.session import STAGES
-from uncus.app.theme import LIGHT, Theme, scale_of
+from uncus.app.theme import LIGHT, Theme, lettering
+
+_WIDE = 76  # px at the usual lettering
+
+
+def grown() -> float:
+    """How large the rail is: all six stages fit a window of the least height whatever the lettering."""
+    return min(1.3, lettering())
 
 
 class StageButton(QAbstractButton):
@@ -39,29 +46,31 @@ class StageButton(QAbstractButton):
         return f"{self.through.done:,}" if self.name == "Frame" else str(int(self.through.share * 100 + 1e-6))
 
     def sizeHint(self) -> QSize:
-        return QSize(76, 84)
+        return QSize(round(_WIDE * grown()), round(84 * grown()))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.scale(grown(), grown())
+        room = QRect(0, 0, round(self.width() / grown()), round(self.height() / grown()))
         ink, go = QColor(self.theme.rail_ink), QColor("#57B3A6")
         if self.isChecked():
-            painter.fillRect(self.rect(), QColor(255, 255, 255, 22))
-            painter.fillRect(0, 3, 3, self.height() - 6, go)
+            painter.fillRect(room, QColor(255, 255, 255, 22))
+            painter.fillRect(0, 3, 3, room.height() - 6, go)
         if self.hasFocus():
             painter.setPen(QPen(go, 1))
-            painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
-        ring = QRectF(self.width() / 2 - 18, 11, 36, 36)
+            painter.drawRect(room.adjusted(1, 1, -2, -2))
+        ring = QRectF(room.width() / 2 - 18, 11, 36, 36)
         painter.setPen(QPen(QColor(255, 255, 255, 50), 4))
         painter.drawEllipse(ring)
         painter.setPen(QPen(go, 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
         painter.drawArc(ring, 90 * 16, -round(self.through.share * 360 * 16))
         font = QFont("IBM Plex Sans")
-        font.setPixelSize(round(12 * min(1.4, scale_of(self))))
+        font.setPixelSize(12)
         painter.setFont(font)
         painter.setPen(ink)
         painter.drawText(ring, Qt.AlignmentFlag.AlignCenter, self.said)
-        painter.drawText(QRectF(0, 54, self.width(), 20), Qt.AlignmentFlag.AlignCenter, self.name)
+        painter.drawText(QRectF(0, 54, room.width(), 20), Qt.AlignmentFlag.AlignCenter, self.name)
 
 
 class Rail(QWidget):
@@ -71,7 +80,6 @@ class Rail(QWidget):
         super().__init__()
         self.setObjectName("rail")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(76)
         self.setAccessibleName("Stages")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 8, 0, 0)

@@ -14,6 +14,7 @@ from uncus.app.command import Command
 from uncus.app.commands import on_shelf
 from uncus.app.keys import key_of
 from uncus.app.session import STAGES, Session
+from uncus.app.theme import lettering, sized
 
 _LEFT, _BETWEEN, _RIGHT = 36, 14, 12  # px: to the words, from them to the key, and to the edge
 
@@ -39,7 +40,7 @@ class ToolButton(QPushButton):
         self.command = command
         self.setProperty("tool", True)
         self.setIcon(icon(command.icon))
-        self.setIconSize(QSize(17, 17))
+        sized(self, icon=17)
         self.setCheckable(True)
         self.setAccessibleName(command.words)
         own = key_of(command, session.preferences).replace("Return", "Enter")
@@ -60,7 +61,10 @@ class ToolButton(QPushButton):
         bold = self.font()
         bold.setBold(True)
         words = QFontMetrics(bold).horizontalAdvance(self.text())
-        return QSize(_LEFT + words + _BETWEEN + self.key.sizeHint().width() + _RIGHT, super().sizeHint().height())
+        return QSize(
+            round(_LEFT * lettering()) + words + _BETWEEN + self.key.sizeHint().width() + _RIGHT,
+            super().sizeHint().height(),
+        )
 
     def _do(self, session: Session) -> None:
         self.setChecked(session.tool.words == self.command.words)

@@ -6,8 +6,9 @@ import re
 from importlib.resources import files
 
 import msgspec
+from PySide6.QtCore import QSize
 from PySide6.QtGui import QFont, QFontDatabase
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QWidget
 
 
 class Theme(msgspec.Struct, frozen=True):
@@ -100,10 +101,44 @@ def scale_of(widget: QWidget) -> float:
     return widget.fontInfo().pixelSize() / _SIZE
 
 
+def lettering() -> float:
+    """How large the program's lettering is beside the usual: known before a widget is shown, too."""
+    app = QApplication.instance()
+    return float(app.property("lettering") or 1.0) if app is not None else 1.0
+
+
+def sized(widget: QWidget, wide: int = 0, high: int = 0, icon: int = 0) -> None:
+    """Make a widget so wide and high, and its icon so large, in pixels at the usual lettering; it grows with it."""
+    widget.setProperty("sized", (wide, high, icon))
+    _fit(widget)
+
+
+def _fit(widget: QWidget) -> None:
+    wide, high, icon = (round(px * lettering()) for px in widget.property("sized"))
+    if wide:
+        widget.setFixedWidth(wide)
+    if high:
+        widget.setFixedHeight(high)
+    if icon and isinstance(widget, QAbstractButton):
+        widget.setIconSize(QSize(icon, icon))
+
+
+def wear(app: QApplication, theme: Theme, percent: int) -> None:
+    """Give the program a look and a size of lettering."""
+    wanted = style(theme, percent)
+    if app.styleSheet() == wanted:  # setting it polishes every widget anew
+        return
+    app.setProperty("lettering", percent / 100)
+    app.setStyleSheet(wanted)
+    for widget in app.allWidgets():
+        if widget.property("sized"):
+            _fit(widget)
+
+
 def style(t: Theme, percent: int = 100) -> str:
-    """The Qt style sheet of a theme, its lettering so large."""
-    sized = re.sub(r"font-size: (\d+)px", lambda m: f"font-size: {round(int(m[1]) * percent / 100)}px", _style(t))
-    return f"* {{ font-size: {round(_SIZE * percent / 100)}px; }}\n{sized}"
+    """The Qt style sheet of a theme, its lettering and the room round it so large; lines stay thin."""
+    grown = re.sub(r"\b(\d+)px", lambda m: m[0] if m[1] == "1" else f"{round(int(m[1]) * percent / 100)}px", _style(t))
+    return f"* {{ font-size: {round(_SIZE * percent / 100)}px; }}\n{grown}"
 
 
 def _style(t: Theme) -> str:

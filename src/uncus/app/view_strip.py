@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QPushButton, QSizePolicy, QWidget
+from PySide6.QtCore import QEvent, Qt, QTimer
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QMenu, QPushButton, QSizePolicy, QWidget
 
 from uncus.app.command import Command
 from uncus.app.frame_commands import VIEW
 from uncus.app.keys import key_of
 from uncus.app.session import Session
+from uncus.app.theme import sized
 from uncus.job.records import Lens, View, ViewFrame, ViewKind
 from uncus.units import UnitError, parse_length
 
@@ -22,13 +24,16 @@ class ViewStrip(QWidget):
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAccessibleName("View")
-        self.setFixedHeight(32)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.commands = {c.id: c for c in VIEW}
         self.kinds: dict[ViewKind, QPushButton] = {}
-        row = QHBoxLayout(self)
-        row.setContentsMargins(10, 3, 10, 3)
-        row.setSpacing(6)
+        self._rows = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)  # one after the other, or under it
+        self._rows.setContentsMargins(10, 3, 10, 3)
+        self._rows.setSpacing(6)
+        row, rest = QHBoxLayout(), QHBoxLayout()
+        for each in (row, rest):
+            each.setSpacing(6)
+            self._rows.addLayout(each, int(each is rest))
         for kind in ViewKind:
             self.kinds[kind] = self._chip(str(kind), self.commands[f"view {kind}"])
             self.kinds[kind].setCheckable(True)
@@ -37,6 +42,8 @@ class ViewStrip(QWidget):
         self.showing = self._menu_chip("show", "What is shown, and how", self._fill_showing)
         self.lens = self._menu_chip("lens", "Pick out pieces by what is known of them (Ctrl+L)", self._fill_lens)
         self.lens.setCheckable(True)
+        row.addStretch(0)
+        row = rest
         for chip in (self.views, self.showing, self.lens):
             row.addWidget(chip)
         row.addSpacing(8)
@@ -52,6 +59,25 @@ class ViewStrip(QWidget):
         session.view_changed.connect(self.refresh)
         session.steel.connect(lambda _: self.refresh())
         self.refresh()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.StyleChange:
+            QTimer.singleShot(0, self, self._fit)
+
+    def _fit(self) -> None:
+        """In two rows where one has no room."""
+        parts = [layout for n in range(2) if (layout := self._rows.itemAt(n)) is not None]
+        wide = sum(part.minimumSize().width() for part in parts) + 26
+        under = wide > self.width()
+        way = QBoxLayout.Direction.TopToBottom if under else QBoxLayout.Direction.LeftToRight
+        if self._rows.direction() != way:
+            self._rows.setDirection(way)
+        sized(self, high=64 if under else 32)
 
     def _chip(self, words: str, command: Command) -> QPushButton:
         chip = QPushButton(words)
@@ -83,7 +109,7 @@ class ViewStrip(QWidget):
         field.setAccessibleName(name)
         field.setPlaceholderText(placeholder)
         field.setToolTip(f"How far {placeholder} the middle of the view steel is still shown; empty: all of it")
-        field.setFixedWidth(68)
+        sized(field, wide=68)
         field.editingFinished.connect(self._clip)
         return field
 

@@ -42,7 +42,7 @@ from uncus.app.stages.draw import DrawPanel
 from uncus.app.stages.mark import MarkPanel
 from uncus.app.stages.report import ReportPanel
 from uncus.app.starting.start_page import dropped_jobs
-from uncus.app.theme import DARK, LIGHT, Theme, style
+from uncus.app.theme import DARK, LIGHT, Theme, sized, wear
 from uncus.app.view_strip import ViewStrip
 from uncus.job.errors import JobError
 from uncus.job.history import concerned
@@ -67,6 +67,7 @@ _CANVAS_ONLY = {
 
 
 _FACTS = 292  # px of the facts at first
+_NARROWEST = 950  # px that shelf, model and facts need beside one another at the usual lettering
 
 
 class Window(QMainWindow):
@@ -159,7 +160,7 @@ class Window(QMainWindow):
         top = QWidget()
         top.setObjectName("top")
         top.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        top.setFixedHeight(44)
+        sized(top, high=44)
         self.name, self.units = QLabel(), QLabel()
         self.name.setAccessibleName("Job")
         self.units.setAccessibleName("Units")
@@ -181,7 +182,7 @@ class Window(QMainWindow):
         for button, name in ((self.fold_shelf, "Fold the shelf"), (self.fold_facts, "Fold the facts")):
             button.setAccessibleName(name)
             button.setToolTip(name)
-            button.setFixedWidth(30)
+            sized(button, wide=30, icon=16)
             button.setProperty("tool", True)
         self.fold_shelf.clicked.connect(lambda: self.shelf.setVisible(not self.shelf.isVisible()))
         self.fold_facts.clicked.connect(lambda: self.facts.setVisible(not self.facts.isVisible()))
@@ -401,9 +402,9 @@ class Window(QMainWindow):
 
     def apply_theme(self) -> None:
         app = QApplication.instance()
-        wanted = style(self.theme, self.session.preferences.percent)
-        if isinstance(app, QApplication) and app.styleSheet() != wanted:  # setting it polishes every widget anew
-            app.setStyleSheet(wanted)
+        if isinstance(app, QApplication):
+            room = self.screen().availableSize().width() * 100 // _NARROWEST
+            wear(app, self.theme, min(self.session.preferences.percent, max(100, room)))
         self.model.set_theme(self.theme)
         self.refresh_stage()
 

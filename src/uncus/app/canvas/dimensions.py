@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
 from uncus.app.canvas.camera import Camera
 from uncus.app.session import Session
-from uncus.app.theme import Theme
+from uncus.app.theme import Theme, lettering
 from uncus.caches import Beside
 from uncus.draw.on_model import Mark3, dimensions_on, part_dimensions_on
 
@@ -78,7 +78,7 @@ class Dimensions:
         if long < _LEAST:
             return
         font = QFont("IBM Plex Sans")
-        font.setPixelSize(11)
+        font.setPixelSize(round(11 * lettering()))
         painter.setFont(font)
         box = QRectF(painter.fontMetrics().boundingRect(mark.words)).adjusted(-3, -1, 3, 1)
         box.moveCenter(flat[-1])

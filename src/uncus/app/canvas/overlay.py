@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QFont, QLinearGradient, QPainter, QPen, QPolyg
 
 from uncus.app.canvas.camera import Camera
 from uncus.app.session import Session
-from uncus.app.theme import Theme
+from uncus.app.theme import Theme, lettering
 from uncus.app.tools.lay_out import corners, grips
 from uncus.frame.grids import bounds, runs
 from uncus.frame.guides import stretch
@@ -160,18 +160,19 @@ class Overlay:
             p, q, label = lines[n]
             d = p - q
             size = max(1.0, (d.x() ** 2 + d.y() ** 2) ** 0.5)
-            centre = p + d * (12 / size)
-            if all((centre - other).manhattanLength() > _APART for other in taken):
+            centre = p + d * (12 * lettering() / size)
+            if all((centre - other).manhattanLength() > _APART * lettering() for other in taken):
                 taken.append(centre)
                 self._bubble(painter, theme, centre, label)
 
     def _bubble(self, painter: QPainter, theme: Theme, centre: QPointF, label: str) -> None:
         painter.setPen(_pen(theme.slate, 1))
         painter.setBrush(QColor(theme.bone))
-        painter.drawEllipse(centre, 11, 11)
+        r = 11 * lettering()
+        painter.drawEllipse(centre, r, r)
         painter.setPen(QColor(theme.ink))
         self._font(painter, 11)
-        painter.drawText(QRectF(centre.x() - 11, centre.y() - 11, 22, 22), Qt.AlignmentFlag.AlignCenter, label)
+        painter.drawText(QRectF(centre.x() - r, centre.y() - r, 2 * r, 2 * r), Qt.AlignmentFlag.AlignCenter, label)
 
     # -- over the steel ---------------------------------------------------------------------------
     def over(
@@ -423,17 +424,18 @@ class Overlay:
             return
         self._font(painter, 12)
         wide = max(painter.fontMetrics().horizontalAdvance(f"{sign}  {words}") for sign, words, _ in key) + 42
-        box = QRectF(self.camera.width - wide - 12, 12, wide, 20 * len(key) + 12)
+        row = 20 * lettering()
+        box = QRectF(self.camera.width - wide - 12, 12, wide, row * len(key) + 12)
         painter.setPen(_pen(theme.rule))
         painter.setBrush(QColor(theme.bone))
         painter.drawRoundedRect(box, 5, 5)
         for n, (sign, words, colour) in enumerate(key):
-            y = box.top() + 6 + 20 * n
+            y = box.top() + 6 + row * n
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(colour))
-            painter.drawRect(QRectF(box.left() + 10, y + 6, 9, 9))
+            painter.drawRect(QRectF(box.left() + 10, y + row / 2 - 4, 9, 9))
             painter.setPen(QColor(theme.ink))
-            painter.drawText(QRectF(box.left() + 27, y, wide, 20), Qt.AlignmentFlag.AlignVCenter, f"{sign}  {words}")
+            painter.drawText(QRectF(box.left() + 27, y, wide, row), Qt.AlignmentFlag.AlignVCenter, f"{sign}  {words}")
 
     def _empty(self, painter: QPainter, theme: Theme) -> None:
         painter.setPen(QColor(theme.slate))
@@ -449,5 +451,5 @@ class Overlay:
 
     def _font(self, painter: QPainter, pixels: int) -> None:
         font = QFont("IBM Plex Sans")
-        font.setPixelSize(pixels)
+        font.setPixelSize(round(pixels * lettering()))
         painter.setFont(font)

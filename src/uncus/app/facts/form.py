@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from PySide6.QtWidgets import QApplication, QFormLayout, QLabel, QWidget
+from PySide6.QtWidgets import QFormLayout, QLabel, QWidget
 
 from uncus.app.facts.fields import ChoiceField, TextField
+from uncus.app.theme import lettering
 from uncus.catalog.sections import sections
 from uncus.job.forms import FLAGS, fields, shown_value, typed_value
 from uncus.units import Units
@@ -33,19 +33,12 @@ def add_row(form: QFormLayout, words: str, field: QWidget, help: str = "") -> No
     label.setWordWrap(True)
     if help:
         field.setToolTip(help)
-    if isinstance(field, ChoiceField) and field.longest > _BESIDE * _scale():
+    if isinstance(field, ChoiceField) and field.longest > _BESIDE * lettering():
         form.addRow(label)  # under its words there is room for more
         form.addRow(field)
         return
-    label.setFixedWidth(round(_WORDS * _scale()))  # alike on every page, so that fields stand in one line
+    label.setFixedWidth(round(_WORDS * lettering()))  # alike on every page, so that fields stand in one line
     form.addRow(label, field)
-
-
-def _scale() -> float:
-    """How large the lettering is beside the usual: asked of the application, as a row has no parent yet."""
-    app = QApplication.instance()
-    found = re.search(r"font-size: (\d+)px", app.styleSheet()) if isinstance(app, QApplication) else None
-    return int(found[1]) / 13 if found else 1.0
 
 
 def struct_form(

@@ -8,6 +8,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QLineEdit, QMenu, QPushButton, QWidget
 
 from uncus.app.stages.table import Table
+from uncus.app.theme import sized
 
 _HIGH = 26
 
@@ -18,14 +19,14 @@ class FilterRow(QWidget):
     def __init__(self, table: Table) -> None:
         super().__init__()
         self.table = table
-        self.setFixedHeight(_HIGH)
+        sized(self, high=_HIGH)
         self.fields: list[QLineEdit] = []
         for n, words in enumerate(table.rows.heads):
             field = QLineEdit(self)
             field.setAccessibleName(f"Filter {words}")
             field.setPlaceholderText("filter")
             field.setToolTip(f"Only rows whose {words.lower()} has this in it")
-            field.setFixedHeight(_HIGH - 2)
+            sized(field, high=_HIGH - 2)
             field.textChanged.connect(lambda text, n=n: table.filter_column(n, text))
             self.fields.append(field)
         head = table.horizontalHeader()
@@ -37,7 +38,7 @@ class FilterRow(QWidget):
         head = self.table.horizontalHeader()
         for n, field in enumerate(self.fields):
             field.setVisible(not head.isSectionHidden(n))
-            field.setGeometry(head.sectionViewportPosition(n) + 1, 0, max(20, head.sectionSize(n) - 4), _HIGH - 2)
+            field.setGeometry(head.sectionViewportPosition(n) + 1, 0, max(20, head.sectionSize(n) - 4), field.height())
 
 
 def columns_button(table: Table, fixed: Iterable[int] = ()) -> QPushButton:

@@ -30,7 +30,7 @@ from uncus.app.stages.columns import FilterRow, columns_button
 from uncus.app.stages.presets import PresetsDialog
 from uncus.app.stages.revise import ReviseDialog
 from uncus.app.stages.table import Table
-from uncus.app.theme import theme_of
+from uncus.app.theme import sized, theme_of
 from uncus.draw.batch import Drawn, drawn
 from uncus.draw.drawn import keep_drawn, paper_and_pages, sheets
 from uncus.draw.entry import Entry, State
@@ -86,7 +86,7 @@ class DrawPanel(QWidget):
         self.filter = QLineEdit()
         self.filter.setPlaceholderText("filter")
         self.filter.setAccessibleName("Filter the register")
-        self.filter.setFixedWidth(84)
+        sized(self.filter, wide=84)
         self.table = Table("Register", _HEADS)
         self.table.setSelectionMode(Table.SelectionMode.ExtendedSelection)
         self.table.widest = {_HEADS.index("Why"): 120, _HEADS.index("What"): 130}

@@ -23,7 +23,7 @@ from uncus.app import guide
 from uncus.app.command import Command
 from uncus.app.keys import key_of
 from uncus.app.session import Session
-from uncus.app.theme import theme_of
+from uncus.app.theme import sized, theme_of
 
 _PICTURE = 560  # px wide, at most
 
@@ -90,7 +90,7 @@ class GuideDialog(QDialog):
         self.search.textChanged.connect(lambda _: self._list())
         self.chapters = QListWidget()
         self.chapters.setAccessibleName("Chapters")
-        self.chapters.setFixedWidth(210)
+        sized(self.chapters, wide=210)
         self.chapters.currentItemChanged.connect(lambda item, _: self._show(item))
         self.pages = Pages()
         self.pages.setAccessibleName("Chapter")

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from uncus.app.session import Session
+from uncus.app.theme import sized
 from uncus.job.errors import JobError
 from uncus.job.files import read_outside, write_beside
 from uncus.job.records import Both, Either, Fact, Lens, Not, Rule, new_id
@@ -362,7 +363,7 @@ class LensDialog(QDialog):
 def _away(name: str, do: Callable[[], object]) -> QPushButton:
     button = _button("×", name, do)
     button.setAccessibleName(name)
-    button.setFixedWidth(28)
+    sized(button, wide=28)
     button.setProperty("small", True)
     return button
 
