@@ -15,6 +15,7 @@ from tests.app.conftest import Driver
 
 from uncus.app import joining
 from uncus.app.commands import BY_ID
+from uncus.app.facts.fields import ChoiceField
 from uncus.app.stages.joining_rules import RulesDialog
 from uncus.app.stages.told import ToldDialog
 from uncus.connect.by_rule import DONE, USUAL
@@ -285,6 +286,25 @@ def test_what_a_value_measures_is_drawn_on_the_steel_while_its_field_has_the_key
     d.model.setFocus()
     d.bot.waitUntil(lambda: session.pointing.shown is None, timeout=2000)
     assert drawn() < shown - 5  # the triad is left
+
+
+def test_choices_show_pictures_of_the_joint_when_their_list_opens(full):
+    d, session = full, full.window.session
+    d.window.do(BY_ID["stage connect"])
+    tab = next(c for c in d.job.all(Connection) if c.kind == "shear tab")
+    session.select([tab.id])
+    for words in ("Side of the web", "Bolt"):  # a bolt's own size does not show in lines
+        field = d.named(words, ChoiceField)
+        d.bot.wait(60)
+        before = field.size()
+        field.showPopup()
+        images = [field.itemIcon(n).pixmap(field.iconSize()).toImage() for n in range(field.count())]
+        drawn = [image for image in images if not image.isNull()]
+        assert len(drawn) == (2 if words == "Side of the web" else 0)
+        assert not drawn or drawn[0] != drawn[1]
+        field.hidePopup()
+        d.bot.wait(30)
+        assert field.size() == before, "the pictures are of the list alone"
 
 
 @pytest.mark.parametrize("longer", [25.4, -12.7])

@@ -13,6 +13,7 @@ from uncus.job.forms import checked, fields
 from uncus.job.job import Job
 from uncus.job.records import Connection, End, Line, Member, Project, Role, ShopRules
 from uncus.sample.joints import joints
+from uncus.shop.choices import pictures
 from uncus.shop.meaning import measure, measure_frame
 from uncus.shop.shop import build
 from uncus.units import Units
@@ -46,6 +47,31 @@ def test_every_length_of_every_kind_is_shown_on_the_steel(found):
     assert kinds == {kind for kind, _ in found.keys() - missing}, "each kind shows some"
     dimensions = sum(m is not None and not m.moved for all_of in found.values() for *_, m in all_of)
     assert dimensions > 0.68 * sum(map(len, found.values()))
+
+
+def test_choices_have_pictures_of_the_joint_as_it_would_be():
+    """Of every kind in the gallery; none where a choice shows in words alone, such as the bolts' own."""
+    of, seen = set(), set()
+    for _, records in joints():
+        job = Job(records)
+        shop, record = build(job), job.records["joint"]
+        params = (KINDS if isinstance(record, Connection) else ATTACHMENTS)[record.kind].params
+        values = checked(params, record.params)
+        for name in (n for n, a in fields(params).items() if a.choices and (record.kind, n) not in seen):
+            of.add((record.kind, name))
+            found = pictures(shop, record, name)
+            if not found:
+                continue
+            first = record.kind not in {kind for kind, _ in seen}
+            seen.add((record.kind, name))
+            assert found.keys() <= set(fields(params)[name].choices)
+            if not first:
+                continue
+            other = next(words for words in found if words != getattr(values, name))
+            put = replace(record, params={**record.params, name: other})
+            again = pictures(build(Job([put if r is record else r for r in records])), put, name)
+            assert again[other].like(found[other]), (record.kind, name)
+    assert len(seen) > 0.6 * len(of) and len({kind for kind, _ in seen}) > 0.85 * len({kind for kind, _ in of})
 
 
 def test_what_is_shown_is_as_long_as_the_value(found):

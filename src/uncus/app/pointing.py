@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextlib import suppress
 from typing import TYPE_CHECKING, NamedTuple
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QTimer
+from PySide6.QtGui import QIcon
 
+from uncus.app.facts.choice_pictures import icons
+from uncus.app.theme import Theme
 from uncus.connect.meaning import Measure
 from uncus.connect.settings import params_of
 from uncus.job.errors import JobError
 from uncus.job.forms import About, fields
 from uncus.job.records import Attachment, Connection
+from uncus.shop.choices import pictures
 from uncus.shop.meaning import measure
 from uncus.units import UnitError
 
@@ -40,6 +47,7 @@ class Pointing:
         self._asked: tuple[str, str, str] | None = None
         self.shown: Pointed | None = None
         self.pulling = False
+        self.seen_along: Callable[[], NDArray[np.float64]] = lambda: np.eye(3)  # the model view's right, up and back
 
     def ask(self, id: str, name: str, words: str) -> None:
         """Show what a value measures once the keys have rested on its field."""
@@ -72,6 +80,14 @@ class Pointing:
         if pointed.id == TOOL:
             return fields(type(options)).get(pointed.name) if options is not None else None
         return fields(params_of(record.kind))[pointed.name] if record is not None else None
+
+    def pictures(self, record: Connection | Attachment, name: str, theme: Theme) -> dict[str, QIcon]:
+        """Each choice's small picture, seen as the model is; none where they look alike or it has faulty values."""
+        try:
+            found = pictures(self._session.shop, record, name)
+        except JobError:
+            return {}
+        return icons(found, self.seen_along(), theme) if found else {}
 
     def _show_nothing(self) -> None:
         if self._asked is None and not self.pulling:

@@ -164,7 +164,7 @@ def _each(made: Contribution, bed: Bed) -> Iterator[tuple[tuple[object, ...], Ve
         for n, at in enumerate(weld.path):
             near.append(np.asarray(at))
             yield ("weld", weld.key, n), np.asarray(at)
-    yield from _of_members(made, bed, near)
+    yield from places_on_members(made, bed, near)
 
 
 def _rim(hole: Hole) -> tuple[tuple[float, float], ...]:
@@ -179,7 +179,8 @@ def ring(body: Body, x: float) -> NDArray[np.float64]:
     return body.frame.to_model([(x, y, z) for y in (-half_b, -web, 0.0, web, half_b) for z in (-half_d, 0.0, half_d)])
 
 
-def _of_members(made: Contribution, bed: Bed, near: list[Vec]) -> Iterator[tuple[tuple[object, ...], Vec]]:
+def places_on_members(made: Contribution, bed: Bed, near: list[Vec]) -> Iterator[tuple[tuple[object, ...], Vec]]:
+    """What a joint does to its members: holes, notches and copes, and their sections' rings `near` it."""
     bodies = bed.bodies
     stock = {s.id: s for b in bodies for s in b.stock}
     owners = {b.id: b for b in bodies}

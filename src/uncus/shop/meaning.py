@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Callable, Sequence
+from typing import Any, NamedTuple
 
 import msgspec
 import numpy as np
@@ -24,11 +24,19 @@ from uncus.units import Units
 _STEPS = (25.4, 2_000.0)  # mm that a frame's value is grown by
 
 
-def measure(shop: Shop, record: Connection | Attachment, name: str) -> Measure | None:
-    """What a length among a record's values measures; None where nothing goes by it. Raises JobError where its values
-    cannot be used."""
+class Remade(NamedTuple):
+    """A joint or attachment that can be made with other values on the steel it is on."""
+
+    params: Any
+    make: Callable[[Any], Contribution]
+    bed: Bed
+
+
+def remade(shop: Shop, record: Connection | Attachment) -> Remade | None:
+    """A record's values and what makes steel of them; None where it has none. Raises JobError where its values cannot
+    be used."""
     if isinstance(record, Connection):
-        return _of_joint(shop, record, name)
+        return _of_joint(shop, record)
     known, fitting = ATTACHMENTS.get(record.kind), shop.fitting(record)
     if known is None or fitting is None:
         return None
@@ -37,7 +45,27 @@ def measure(shop: Shop, record: Connection | Attachment, name: str) -> Measure |
         return attached(msgspec.structs.replace(fitting, record=_given(record, values)))
 
     bed = Bed(fitting.bodies, fitting.units is Units.IMPERIAL, (fitting.left, fitting.right))
-    return measured(checked(known.params, record.params), name, fields(known.params)[name], fix, bed)
+    return Remade(checked(known.params, record.params), fix, bed)
+
+
+def _of_joint(shop: Shop, record: Connection) -> Remade | None:
+    kind, joint = KINDS.get(record.kind), shop.joint(record.id)
+    if kind is None or joint is None:
+        return None
+
+    def make(values: Any) -> Contribution:
+        return contribution(msgspec.structs.replace(joint, record=_given(record, values)))
+
+    return Remade(checked(kind.params, record.params), make, Bed(joint.bodies, joint.units is Units.IMPERIAL))
+
+
+def measure(shop: Shop, record: Connection | Attachment, name: str) -> Measure | None:
+    """What a length among a record's values measures; None where nothing goes by it. Raises JobError where its values
+    cannot be used."""
+    of = remade(shop, record)
+    if of is None:
+        return None
+    return measured(of.params, name, fields(type(of.params))[name], of.make, of.bed)
 
 
 def measure_frame(kind: ByNumbers, params: Any, points: Sequence[Point], units: Units, name: str) -> Measure | None:
@@ -83,18 +111,6 @@ def _same(a: Member, b: Member) -> bool:
 
 def _line(m: Member) -> tuple[Vec, Vec]:
     return np.asarray(m.start), np.asarray(m.end)
-
-
-def _of_joint(shop: Shop, record: Connection, name: str) -> Measure | None:
-    kind, joint = KINDS.get(record.kind), shop.joint(record.id)
-    if kind is None or joint is None:
-        return None
-
-    def make(values: Any) -> Contribution:
-        return contribution(msgspec.structs.replace(joint, record=_given(record, values)))
-
-    bed = Bed(joint.bodies, joint.units is Units.IMPERIAL)
-    return measured(checked(kind.params, record.params), name, fields(kind.params)[name], make, bed)
 
 
 def _given(record: Connection | Attachment, values: Any) -> Any:

@@ -67,6 +67,7 @@ class ModelView(QOpenGLWidget):
         self.session = session
         self.camera = Camera()
         self.samples = samples_wanted()
+        session.pointing.seen_along = lambda: self.camera.axes
         self.overlay = Overlay(session, self.camera)
         self.dimensions = Dimensions(session, self.camera)
         self.theme: Theme = LIGHT

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QEvent, QObject, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QPaintEvent
+from PySide6.QtCore import QEvent, QObject, QSize, Qt, Signal
+from PySide6.QtGui import QFocusEvent, QIcon, QKeyEvent, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QCompleter, QLineEdit, QStyle, QStyleOptionComboBox, QStylePainter
 
 MIXED = "mixed"
@@ -66,7 +66,12 @@ class TextField(QLineEdit):
 
 
 class ChoiceField(QComboBox):
-    """One of a few values; "mixed" is shown, never offered."""
+    """One of a few values; "mixed" is shown, never offered. `pictures` give each choice's small picture, asked for
+    when the list opens."""
+
+    pictures: Callable[[], dict[str, QIcon]] | None = None
+    _plain: QSize | None = None
+    _plain_least: QSize | None = None
 
     def __init__(
         self, name: str, shown: str | None, choices: Sequence[str], enter: Callable[[str], bool], does: bool = False
@@ -92,6 +97,21 @@ class ChoiceField(QComboBox):
         """Pixels of the longest of its choices."""
         return max((self.fontMetrics().horizontalAdvance(self.itemText(n)) for n in range(self.count())), default=0)
 
+    def sizeHint(self) -> QSize:
+        return self._plain or super().sizeHint()
+
+    def minimumSizeHint(self) -> QSize:
+        return self._plain_least or super().minimumSizeHint()
+
+    def showPopup(self) -> None:
+        self._plain, self._plain_least = self.sizeHint(), self.minimumSizeHint()  # pictures are of the list alone
+        found = self.pictures() if self.pictures is not None else {}
+        for n in range(self.count()):
+            self.setItemIcon(n, found.get(self.itemText(n), QIcon()))
+        if found:
+            self.setIconSize(next(iter(found.values())).availableSizes()[0])
+        super().showPopup()
+
     def _tell(self, text: str) -> None:
         """What does not fit is told in whole when the pointer rests on it; a row's help comes with its words."""
         self.setToolTip(text)
@@ -100,6 +120,7 @@ class ChoiceField(QComboBox):
         """What is too long for its field ends in dots, as no cut letter shows."""
         painter, option = QStylePainter(self), QStyleOptionComboBox()
         self.initStyleOption(option)
+        option.currentIcon = QIcon()  # of the list alone: the field stays one line of words
         if self.currentIndex() < 0 and self.placeholderText():
             option.currentText = self.placeholderText()
         painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)

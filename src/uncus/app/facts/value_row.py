@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from uncus.app.facts.fields import BY_RULE, ChoiceField, TextField, shared
 from uncus.app.facts.page import Page
+from uncus.app.theme import theme_of
 from uncus.catalog.sections import sections
 from uncus.connect.settings import Joined, params_of
 from uncus.job.forms import About, shown_value, typed_value
@@ -48,6 +49,9 @@ def value_row(
         offers = list(sections()) if about.unit == "section" else ()
         placeholder = BY_RULE if getattr(usual, name) is None else ""
         field = TextField(about.words, shared(values), enter, placeholder=placeholder, offers=offers)
+    if isinstance(field, ChoiceField) and not isinstance(records[0], OfficeRule):
+        first = records[0]
+        field.pictures = lambda: page.session.pointing.pictures(first, name, theme_of(field))
     if isinstance(field, TextField) and about.unit == "length":
         shown = [r for r in records if not isinstance(r, OfficeRule)]
         point = page.session.pointing

@@ -1,0 +1,114 @@
+"""What each choice of a value makes of a joint or attachment, as lines: small pictures are drawn of them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Any, NamedTuple
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from uncus.connect.kind import Body
+from uncus.connect.meaning import Bed, places_on_members, ring
+from uncus.frame.placement import Vec
+from uncus.job.errors import JobError
+from uncus.job.forms import FLAGS, fields
+from uncus.job.records import Attachment, Connection
+from uncus.shop.meaning import remade
+from uncus.shop.shop import Shop
+from uncus.steel.forming import formed
+from uncus.steel.joint import Contribution, NewPart
+
+_ROUND = 1.3  # of the joint's own size that is seen of the members
+_CORNERS = (0, 2, 12, 14)  # of the ring round a section
+
+
+class Picture(NamedTuple):
+    """(n, 2, 3) lines of the members near by, of the joint's own parts and of its welds, and (n, 3) bolts and holes."""
+
+    members: NDArray[np.float64]
+    parts: NDArray[np.float64]
+    welds: NDArray[np.float64]
+    dots: NDArray[np.float64]
+
+    @property
+    def points(self) -> NDArray[np.float64]:
+        return np.concatenate([a.reshape(-1, 3) for a in self])
+
+    def like(self, other: Picture) -> bool:
+        return all(a.shape == b.shape and np.allclose(a, b, atol=0.01) for a, b in zip(self, other, strict=True))
+
+
+def pictures(shop: Shop, record: Connection | Attachment, name: str) -> dict[str, Picture]:
+    """A picture of the joint or attachment with each choice of a value, by the choice's words; those that cannot be
+    made are missing, and there is none where all are alike. Raises JobError where its values cannot be used."""
+    of = remade(shop, record)
+    if of is None:
+        return {}
+    about, made = fields(type(of.params))[name], {}
+    for words in FLAGS if about.unit == "flag" else about.choices:
+        value: Any = words == FLAGS[0] if about.unit == "flag" else words
+        try:
+            made[words] = of.make(msgspec.structs.replace(of.params, **{name: value}))
+        except JobError:
+            continue
+    own = {words: _own(each, of.bed) for words, each in made.items()}
+    spots = [p.points for p in own.values() if len(p.points)]
+    if not spots:
+        return {}
+    every = np.concatenate(spots)
+    found = {
+        words: own[words]._replace(members=_array(_near(each, of.bed.bodies, every), 2)) for words, each in made.items()
+    }
+    first = next(iter(found.values()))
+    return {} if all(first.like(other) for other in found.values()) else found
+
+
+def _array(of: Iterator[Any] | Sequence[Any], ends: int) -> NDArray[np.float64]:
+    return np.array(list(of), dtype=np.float64).reshape((-1, ends, 3) if ends > 1 else (-1, 3))
+
+
+def _own(made: Contribution, bed: Bed) -> Picture:
+    bolts = [np.asarray(at) for group in made.fasteners for at in group.points]
+    holes = [spot for key, spot in places_on_members(made, bed, []) if key[0] == "hole" and key[-1] == 0]
+    welds = ((a, b) for weld in made.welds for a, b in zip(weld.path, weld.path[1:], strict=False))
+    parts = (line for p in made.parts for line in _edges(p))
+    return Picture(_array((), 2), _array(parts, 2), _array(welds, 2), _array(bolts or holes, 1))
+
+
+def _edges(new: NewPart) -> Iterator[tuple[Vec, Vec]]:
+    """A plate's outline on both faces and its corners between; of a length of a section the edges of the box round
+    it."""
+    part = new.part
+    if part.is_plate:
+        half = part.thickness / 2
+        faces = [[(x, y, z) for x, z in part.outline] for y in (-half, half)]
+        near, far = (new.placement.to_model(formed(part, face)) for face in faces)
+    else:
+        (y0, y1), (z0, z1) = part.y_range, part.depth_range
+        box = [(y0, z0), (y1, z0), (y1, z1), (y0, z1)]
+        near, far = (new.placement.to_model([(x, y, z) for y, z in box]) for x in (0.0, part.length))
+    count = len(near)
+    for n in range(count):
+        yield near[n], near[(n + 1) % count]
+        yield far[n], far[(n + 1) % count]
+        yield near[n], far[n]
+
+
+def _near(made: Contribution, bodies: Sequence[Body], every: NDArray[np.float64]) -> Iterator[tuple[Vec, Vec]]:
+    """The members' edges as far as they lie near, from where the joint cuts them."""
+    middle, reach = every.mean(axis=0), _ROUND * float(np.ptp(every, axis=0).max()) + 50.0
+    for body in bodies:
+        x = float(body.frame.to_local(middle)[0])
+        low, high = max(0.0, x - reach), min(body.length, x + reach)
+        for owner, end, cut in made.cuts:
+            if owner == body.id and end == "left":
+                low = max(low, cut.at)
+            elif owner == body.id:
+                high = min(high, cut.at)
+        if low < high:
+            a, b = ring(body, low)[list(_CORNERS)], ring(body, high)[list(_CORNERS)]
+            yield from zip(a, b, strict=True)
+            for face in (a, b):
+                yield from ((face[i], face[j]) for i, j in ((0, 1), (1, 3), (3, 2), (2, 0)))
