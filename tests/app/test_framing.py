@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QLineEdit, QTableWidget, QWidget
+from PySide6.QtWidgets import QAbstractButton, QLineEdit, QTableView, QTableWidget, QWidget
 
 from uncus.app.commands import BY_ID
 from uncus.app.frame_commands import keep_view
@@ -650,6 +650,9 @@ def test_preferences_are_kept_and_carried(full, tmp_path):
 
 def test_nothing_is_cut_off_whatever_the_lettering(full):
     d, session = full, full.window.session
+    d.window.do(BY_ID["stage mark"])
+    d.window.do(BY_ID["stage frame"])
+    table = d.window.findChild(QTableView)
     for text, rows in (("85 %", 1), ("200 %", 2), ("100 %", 1)):  # this screen has room for 147 %
         session.prefer(text=text)
         d.window.follow_preferences()
@@ -661,6 +664,7 @@ def test_nothing_is_cut_off_whatever_the_lettering(full):
             if w.height() + 1 < w.minimumSizeHint().height() or (w in seen and w.width() < w.minimumSizeHint().width())
         ]
         assert not cut, text
+        assert table.verticalHeader().defaultSectionSize() > 1.3 * table.fontMetrics().height()
         strip = d.named("View")
         assert len({w.y() for w in strip.findChildren(QAbstractButton) if w.isVisible()}) == rows
         assert d.window.width() == 1280 and d.model.width() > 400

@@ -8,7 +8,7 @@ from importlib.resources import files
 import msgspec
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QFont, QFontDatabase
-from PySide6.QtWidgets import QAbstractButton, QApplication, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QHeaderView, QWidget
 
 
 class Theme(msgspec.Struct, frozen=True):
@@ -107,20 +107,23 @@ def lettering() -> float:
     return float(app.property("lettering") or 1.0) if app is not None else 1.0
 
 
-def sized(widget: QWidget, wide: int = 0, high: int = 0, icon: int = 0) -> None:
-    """Make a widget so wide and high, and its icon so large, in pixels at the usual lettering; it grows with it."""
-    widget.setProperty("sized", (wide, high, icon))
+def sized(widget: QWidget, wide: int = 0, high: int = 0, icon: int = 0, row: int = 0) -> None:
+    """Make a widget so wide and high, its icon so large, a table's rows so high, in pixels at the usual lettering; it
+    grows with it."""
+    widget.setProperty("sized", (wide, high, icon, row))
     _fit(widget)
 
 
 def _fit(widget: QWidget) -> None:
-    wide, high, icon = (round(px * lettering()) for px in widget.property("sized"))
+    wide, high, icon, row = (round(px * lettering()) for px in widget.property("sized"))
     if wide:
         widget.setFixedWidth(wide)
     if high:
         widget.setFixedHeight(high)
     if icon and isinstance(widget, QAbstractButton):
         widget.setIconSize(QSize(icon, icon))
+    if row and isinstance(widget, QHeaderView):
+        widget.setDefaultSectionSize(row)
 
 
 def wear(app: QApplication, theme: Theme, percent: int) -> None:

@@ -160,7 +160,7 @@ def _strength(page: Page, connection: Connection) -> None:
         if least is not None:
             page.fact(
                 "Least strength",
-                f"{shown(least.capacity, least.kind, found.code.units)}, {least.words.lower()} of {least.where}",
+                f"{shown(least.capacity, least.kind, found.code.units)}, {least.words.lower()}: {least.where}",
             )
         return
     for limit in found.limits[:3]:

@@ -16,6 +16,7 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
+from uncus.app.theme import sized
 from uncus.mark.marking import natural
 
 Index = QModelIndex | QPersistentModelIndex
@@ -114,7 +115,7 @@ class Table(QTableView):
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setShowGrid(False)
         self.verticalHeader().hide()
-        self.verticalHeader().setDefaultSectionSize(25)
+        sized(self.verticalHeader(), row=25)
         self.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         self.horizontalHeader().setStretchLastSection(True)
