@@ -13,7 +13,7 @@ from uncus.job.forms import checked, fields
 from uncus.job.job import Job
 from uncus.job.records import Connection, End, Line, Member, Project, Role, ShopRules
 from uncus.sample.joints import joints
-from uncus.shop.choices import pictures
+from uncus.shop.choices import frame_pictures, pictures
 from uncus.shop.meaning import measure, measure_frame
 from uncus.shop.shop import build
 from uncus.units import Units
@@ -114,6 +114,15 @@ CASES = (  # and what has no two places so far apart along its own way: what mov
     ("flat truss", {"form": "scissors"}, ("gap", "inset")),
     ("plate in a wall", {"up": 60.0}, ("up",)),
 )
+
+
+@pytest.mark.parametrize("name", BY_NUMBERS)
+def test_what_a_frame_is_chosen_from_has_pictures(name):
+    """Where the choice shows in lines: not which of two braces is cut, nor on which leg one lies."""
+    kind = BY_NUMBERS[name]
+    of = {n for n, a in fields(kind.params).items() if a.choices}
+    seen = {n for n in of if len(frame_pictures(kind, kind.params(), (), Units.IMPERIAL, n)) > 1}
+    assert of - seen <= {"pair", "turnbuckles", "crossing", "ends", "role", "line", "below", "leg"} and (seen or not of)
 
 
 def test_every_frame_by_numbers_is_among_the_cases():

@@ -81,10 +81,12 @@ class Pointing:
             return fields(type(options)).get(pointed.name) if options is not None else None
         return fields(params_of(record.kind))[pointed.name] if record is not None else None
 
-    def pictures(self, record: Connection | Attachment, name: str, theme: Theme) -> dict[str, QIcon]:
-        """Each choice's small picture, seen as the model is; none where they look alike or it has faulty values."""
+    def pictures(self, record: Connection | Attachment | None, name: str, theme: Theme) -> dict[str, QIcon]:
+        """Each choice's small picture, seen as the model is; none where they look alike or its values are faulty.
+        Without a record, of the tool at hand."""
         try:
-            found = pictures(self._session.shop, record, name)
+            session = self._session
+            found = session.tool.pictures(name) if record is None else pictures(session.shop, record, name)
         except JobError:
             return {}
         return icons(found, self.seen_along(), theme) if found else {}

@@ -11,14 +11,17 @@ from numpy.typing import NDArray
 
 from uncus.connect.kind import Body
 from uncus.connect.meaning import Bed, places_on_members, ring
+from uncus.frame.numbers.kind import ByNumbers, made
 from uncus.frame.placement import Vec
 from uncus.job.errors import JobError
 from uncus.job.forms import FLAGS, fields
-from uncus.job.records import Attachment, Connection
+from uncus.job.records import Attachment, Connection, Member, Point
 from uncus.shop.meaning import remade
+from uncus.shop.records import body_of
 from uncus.shop.shop import Shop
 from uncus.steel.forming import formed
 from uncus.steel.joint import Contribution, NewPart
+from uncus.units import UnitError, Units
 
 _ROUND = 1.3  # of the joint's own size that is seen of the members
 _CORNERS = (0, 2, 12, 14)  # of the ring round a section
@@ -46,23 +49,58 @@ def pictures(shop: Shop, record: Connection | Attachment, name: str) -> dict[str
     of = remade(shop, record)
     if of is None:
         return {}
-    about, made = fields(type(of.params))[name], {}
+    about, with_each = fields(type(of.params))[name], {}
     for words in FLAGS if about.unit == "flag" else about.choices:
         value: Any = words == FLAGS[0] if about.unit == "flag" else words
         try:
-            made[words] = of.make(msgspec.structs.replace(of.params, **{name: value}))
+            with_each[words] = of.make(msgspec.structs.replace(of.params, **{name: value}))
         except JobError:
             continue
-    own = {words: _own(each, of.bed) for words, each in made.items()}
+    own = {words: _own(each, of.bed) for words, each in with_each.items()}
     spots = [p.points for p in own.values() if len(p.points)]
     if not spots:
         return {}
     every = np.concatenate(spots)
     found = {
-        words: own[words]._replace(members=_array(_near(each, of.bed.bodies, every), 2)) for words, each in made.items()
+        words: own[words]._replace(members=_array(_near(each, of.bed.bodies, every), 2))
+        for words, each in with_each.items()
     }
     first = next(iter(found.values()))
     return {} if all(first.like(other) for other in found.values()) else found
+
+
+_PICKS = {  # where a frame stands in its pictures before it is placed
+    2: ((0.0, 0.0, 0.0), (8_000.0, 0.0, 3_000.0)),
+    3: ((0.0, 0.0, 3_000.0), (0.0, 4_000.0, 4_500.0), (5_000.0, 0.0, 3_000.0)),
+    4: ((0.0, 0.0, 0.0), (6_000.0, 0.0, 0.0), (6_000.0, 5_000.0, 0.0), (0.0, 5_000.0, 0.0)),
+}
+
+
+def frame_pictures(
+    kind: ByNumbers, params: Any, points: Sequence[Point], units: Units, name: str
+) -> dict[str, Picture]:
+    """A picture of a frame by numbers with each choice of a value; none where all are alike."""
+    spots = [np.asarray(p) for p in (points if len(points) == len(kind.picks) else _PICKS[len(kind.picks)])]
+    found = {}
+    for words in fields(kind.params)[name].choices:
+        try:
+            frame = made(kind, msgspec.structs.replace(params, **{name: words}), spots, units)
+        except (JobError, UnitError):
+            continue
+        none = _array((), 2)
+        found[words] = Picture(none, _array((line for m in frame for line in _stick(m)), 2), none, _array((), 1))
+    first = next(iter(found.values()), None)
+    return found if first is not None and not all(first.like(p) for p in found.values()) else {}
+
+
+def _stick(m: Member) -> Iterator[tuple[Vec, Vec]]:
+    """A member's four edges; its work line where its section is not known."""
+    body = body_of(m)
+    if isinstance(body, str):
+        yield np.asarray(m.start), np.asarray(m.end)
+        return
+    a, b = (ring(body, x)[list(_CORNERS)] for x in (0.0, body.length))
+    yield from zip(a, b, strict=True)
 
 
 def _array(of: Iterator[Any] | Sequence[Any], ends: int) -> NDArray[np.float64]:

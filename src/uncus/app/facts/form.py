@@ -6,6 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QFormLayout, QLabel, QWidget
 
 from uncus.app.facts.fields import ChoiceField, TextField
@@ -48,10 +49,11 @@ def struct_form(
     enter: Callable[[str, Any], bool],
     prefix: str = "",
     at_hand: Callable[..., None] | None = None,
+    pictures: Callable[[str, QWidget], dict[str, QIcon]] | None = None,
 ) -> None:
     """Rows for each described field of a struct that counts for something now. `enter` takes a field's name and new
     value and says whether it was taken; what cannot be read raises inside it. `at_hand` is told when the keys come to a
-    length (True) or go, with its name and words."""
+    length (True) or go, with its name and words; `pictures` gives those of a field's choices."""
     for name, about in fields(type(values)).items():
         if not about.counts(values):
             continue
@@ -63,7 +65,9 @@ def struct_form(
         accessible = f"{prefix}{about.words}"
         choices = FLAGS if about.unit == "flag" else about.choices
         if choices:
-            field: QWidget = ChoiceField(accessible, shown_value(about, value, units), choices, take)
+            field: QWidget = (choice := ChoiceField(accessible, shown_value(about, value, units), choices, take))
+            if pictures is not None:
+                choice.pictures = partial(pictures, name, choice)
         else:
             offers = list(sections()) if about.unit == "section" else ()
             field = TextField(accessible, shown_value(about, value, units), take, offers=offers)

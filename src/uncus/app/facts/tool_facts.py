@@ -6,11 +6,15 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QWidget
+
 from uncus.app import framing
 from uncus.app.facts.form import struct_form
 from uncus.app.facts.member_facts import member_fields
 from uncus.app.facts.page import Page
 from uncus.app.pointing import TOOL
+from uncus.app.theme import theme_of
 from uncus.app.tools.draw_members import TemplateTool
 from uncus.job.records import Member
 
@@ -45,7 +49,10 @@ def show_options(page: Page, tool) -> None:  # type: ignore[no-untyped-def]
     def at_hand(here: bool, name: str, words: str) -> None:
         session.pointing.ask(TOOL, name, words) if here else session.pointing.leave()
 
-    struct_form(page.form, tool.options, session.units, enter, at_hand=at_hand)
+    def pictures(name: str, field: QWidget) -> dict[str, QIcon]:
+        return session.pointing.pictures(None, name, theme_of(field))
+
+    struct_form(page.form, tool.options, session.units, enter, at_hand=at_hand, pictures=pictures)
 
 
 def show_measures(page: Page) -> None:

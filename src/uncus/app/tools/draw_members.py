@@ -11,6 +11,7 @@ from uncus.frame.numbers.kind import ByNumbers, made
 from uncus.frame.placement import tidied
 from uncus.job.errors import JobError
 from uncus.job.records import Member, Point, new_id
+from uncus.shop.choices import Picture, frame_pictures
 from uncus.shop.meaning import measure_frame
 from uncus.units import UnitError, counted, format_length, parse_length
 
@@ -179,6 +180,9 @@ class NumbersTool(PointTool):
         if len(path) < len(self.kind.picks):
             return None
         return measure_frame(self.kind, self.options, path, self.units, name)
+
+    def pictures(self, name: str) -> dict[str, Picture]:
+        return frame_pictures(self.kind, self.options, self._path(), self.units, name)
 
 
 def _middle(m: Member) -> Point:

@@ -16,6 +16,7 @@ from uncus.job.errors import JobError
 from uncus.job.forms import checked
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Grid, Measured, Member, Point
+from uncus.shop.choices import Picture
 from uncus.shop.shop import Shop
 from uncus.units import Units
 
@@ -114,6 +115,10 @@ class Tool:
     def measure(self, name: str) -> Measure | None:
         """What one of its lengths measures in what it is about to make. Raises JobError or UnitError."""
         return None
+
+    def pictures(self, name: str) -> dict[str, Picture]:
+        """What it would make with each choice of one of its options, where that shows."""
+        return {}
 
     def state(self) -> Any:
         """What a refused pick must leave as it was."""
