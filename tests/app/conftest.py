@@ -14,6 +14,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QWidget
 from tests.conftest import marked
 
+from uncus.app.jobs import Jobs
 from uncus.app.main import application
 from uncus.app.window import Window
 from uncus.job.job import Job
@@ -61,13 +62,14 @@ def fresh(once):
 class Driver:
     """Mouse and keys on one window."""
 
-    def __init__(self, qtbot, job, shop=None):
+    def __init__(self, qtbot, job, shop=None, window=None):
         self.bot, self.job = qtbot, job
         with pytest.MonkeyPatch.context() as patch:
             if shop is not None:
                 patch.setattr("uncus.app.session.build", lambda _: shop)
-            self.window = Window(job)
-        qtbot.addWidget(self.window)
+            self.window = window or Window(job)
+        if window is None:  # else it is closed by what opened it
+            qtbot.addWidget(self.window)
         self.window.resize(1280, 800)
         self.window.show()
         qtbot.waitExposed(self.window)
@@ -146,6 +148,26 @@ class Driver:
     @property
     def said(self):
         return self.window.prompt.words.text()
+
+
+def press(window, key):
+    """A key with Ctrl, in a window that has the keys."""
+    QTest.qWait(20)
+    window.activateWindow()
+    window.setFocus()
+    assert QTest.qWaitForWindowActive(window)
+    QTest.keyClick(window, key, Qt.KeyboardModifier.ControlModifier)
+
+
+@pytest.fixture
+def jobs(qapp, tmp_path):
+    made = Jobs(tmp_path / "preferences.json", tmp_path / "state", tmp_path / "data")
+    yield made
+    made.close_all()
+    for window in (*made.windows, made.start):
+        if window is not None:
+            window.deleteLater()
+    QTest.qWait(1)
 
 
 @pytest.fixture

@@ -14,12 +14,11 @@ from PySide6.QtGui import QDropEvent, QKeySequence
 from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
-from tests.app.conftest import KEY
+from tests.app.conftest import KEY, press
 
 from uncus.app import guide
 from uncus.app.canvas.overlay import thinning
 from uncus.app.commands import BY_ID, COMMANDS
-from uncus.app.jobs import Jobs
 from uncus.app.keys import clashes
 from uncus.app.preferences import Preferences
 from uncus.app.progress import progress
@@ -35,26 +34,6 @@ from uncus.job.job import Job
 from uncus.job.records import Lens, Level, Member, Project, Role, Series, ShopRules
 from uncus.job.start import new_job
 from uncus.units import Units
-
-
-@pytest.fixture
-def jobs(qapp, tmp_path):
-    made = Jobs(tmp_path / "preferences.json", tmp_path / "state", tmp_path / "data")
-    yield made
-    made.close_all()
-    for window in (*made.windows, made.start):
-        if window is not None:
-            window.deleteLater()
-    QTest.qWait(1)
-
-
-def press(window, key):
-    """A key with Ctrl, in a window that has the keys."""
-    QTest.qWait(20)
-    window.activateWindow()
-    window.setFocus()
-    assert QTest.qWaitForWindowActive(window)
-    QTest.keyClick(window, key, Qt.KeyboardModifier.ControlModifier)
 
 
 def answer(words):

@@ -4,10 +4,11 @@ import json
 import math
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QAccessible, QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QDialog, QLineEdit, QWidget
+from tests.app.conftest import Driver, press
 
 from uncus.app.commands import BY_ID, COMMANDS, on_shelf
 from uncus.app.guide import TOUR
@@ -20,9 +21,21 @@ from uncus.job.records import Attachment, Connection, Grid, Level, Loads, Mark, 
 KEY, BUTTON = Qt.Key, Qt.MouseButton
 
 
-def test_from_an_empty_job_to_a_package(empty, tmp_path, qtbot):
-    """Grid typed, a column and two beams drawn, connected, changed, undone, marked, seen on a sheet, produced."""
-    d = empty
+def test_from_the_start_page_to_a_package(jobs, tmp_path, qtbot):
+    """A job begun, its grid typed, a column and two beams drawn, connected, changed, undone, marked, seen on a sheet,
+    produced."""
+
+    def name_it():
+        dialog = QApplication.activeModalWidget()
+        dialog.name.setText("Quay House")
+        dialog.place.setText(str(tmp_path / "quay.uncus"))
+        dialog.accept()
+
+    start = jobs.show_start()
+    QTimer.singleShot(50, name_it)
+    press(start, KEY.Key_N)
+    (window,) = jobs.windows
+    d = Driver(qtbot, window.session.job, window=window)
     d.window.do(BY_ID["tour"])
     tour = d.window.keep_open(TourDialog)
     assert tour.done_so_far == [False] * len(TOUR) and "grid" in tour.help.text().casefold() + tour.list.item(0).text()
@@ -42,8 +55,6 @@ def test_from_an_empty_job_to_a_package(empty, tmp_path, qtbot):
             field.selectAll()
             d.type(text, field)
         QTest.keyClick(dialog, KEY.Key_Return)
-
-    from PySide6.QtCore import QTimer
 
     QTimer.singleShot(200, fill_grid)
     d.key(KEY.Key_G)
