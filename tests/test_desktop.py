@@ -21,14 +21,29 @@ def everything(folder):
 
 
 @pytest.mark.parametrize("there", [(), ("applications/other.desktop", "mime/packages/other.xml", "icons/x.svg")])
-def test_what_is_installed_is_taken_away_and_the_folder_is_as_it_was(tmp_path, there):
+def test_what_is_installed_is_taken_away_and_the_folder_is_as_it_was(tmp_path, there, monkeypatch):
     for name in there:
         (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
         (tmp_path / name).write_text("[Desktop Entry]\nName=Other\n" if name.endswith("desktop") else
             '<mime-info xmlns="http://www.freedesktop.org/standards/shared-mime-info"/>')  # fmt: skip
     desktop._tell(tmp_path)
     before = everything(tmp_path)
+    tell = desktop._tell
+
+    def meanwhile(folder):
+        """Other programs write there at the same time."""
+        tell(folder)
+        for name in ("applications/game.desktop", "mail/box"):
+            (folder / name).parent.mkdir(exist_ok=True)
+            (folder / name).write_text("theirs")
+
+    monkeypatch.setattr(desktop, "_tell", meanwhile)
     made = desktop.install(tmp_path, desktop.starter())
+    monkeypatch.setattr(desktop, "_tell", tell)
+    assert not {"applications/game.desktop", "mail/box", "mail"} & {*made.files, *made.folders}
+    for name in ("applications/game.desktop", "mail/box"):
+        (tmp_path / name).unlink()
+    (tmp_path / "mail").rmdir()
     assert set(made.files) >= {"applications/uncus.desktop", "mime/packages/uncus.xml"}
     again = desktop.install(tmp_path, desktop.starter())
     assert set(again.files) == set(made.files), "twice is once"

@@ -20,6 +20,7 @@ from uncus.frame.cuts import (
     to_member,
     to_plane,
 )
+from uncus.frame.moves import flipped
 from uncus.frame.neighbours import Segments
 from uncus.frame.placement import Placement
 from uncus.frame.planes import Plane, face_plane
@@ -290,3 +291,8 @@ def test_a_cut_tie_rod_has_its_turnbuckle_where_it_was(at, expected):
     )
     pieces = [r for r in split([rod], [[0.25]]).put if isinstance(r, Member)]
     assert [p.turnbuckle and p.turnbuckle.at for p in pieces] == expected
+    (whole,) = (r for r in join(pieces, (), MM).put if isinstance(r, Member))
+    at = 3000.0 if at is None else at
+    assert whole.turnbuckle.at == at and flipped(whole).turnbuckle.at == 6000.0 - at, "and as it was once joined"
+    with pytest.raises(JobError, match="both have a turnbuckle"):
+        join([replace(p, turnbuckle=Turnbuckle(100.0)) for p in pieces], (), MM)

@@ -14,7 +14,7 @@ from uncus.app.preferences import Preferences
 from uncus.app.starting.new_job import NewJobDialog
 from uncus.app.starting.recent import Recent, RecentJobs
 from uncus.app.starting.start_page import PICTURE, StartPage
-from uncus.app.theme import DARK, LIGHT, style
+from uncus.app.theme import DARK, LIGHT, wear
 from uncus.app.window import Window
 from uncus.job.errors import InUse, JobError
 from uncus.job.job import Job
@@ -210,7 +210,7 @@ class StartWindow(QMainWindow):
         self.setCentralWidget(self.page)
         app = QApplication.instance()
         if isinstance(app, QApplication) and not jobs.windows:
-            app.setStyleSheet(style(theme, jobs.preferences().percent))
+            wear(app, theme, jobs.preferences().percent)
         self.page.opened.connect(lambda path: jobs.open(Path(path), self))
         self.page.new.connect(lambda: jobs.new(self))
         self.page.open.connect(lambda: jobs.choose(self))

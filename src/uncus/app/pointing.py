@@ -47,28 +47,31 @@ class Pointing:
         self._asked: tuple[str, str, str] | None = None
         self.shown: Pointed | None = None
         self.pulling = False
+        self._rest = QTimer(session, singleShot=True, interval=_RESTED)
+        self._rest.timeout.connect(self.again)
         self.seen_along: Callable[[], NDArray[np.float64]] = lambda: np.eye(3)  # the model view's right, up and back
 
     def ask(self, id: str, name: str, words: str) -> None:
         """Show what a value measures once the keys have rested on its field."""
         self._asked = (id, name, words)
-        QTimer.singleShot(_RESTED, lambda asked=self._asked: self._show(asked))
+        self._rest.start()
 
     def leave(self) -> None:
         """The keys are elsewhere. A press on the dimension takes them from the field, so it stays for a moment."""
         self._asked = None
+        self._rest.stop()
         QTimer.singleShot(_LINGERS, self._show_nothing)
 
     def again(self) -> None:
         """The steel is another: so is what the value measures."""
         if self._asked is not None:
-            self._show(self._asked)
+            self._show(*self._asked)
 
     def moved(self) -> None:
         """What the tool is about to make moves with the pointer."""
         if self._asked is not None and self._asked[0] == TOOL:
             self.shown = None
-            self.ask(*self._asked)
+            self._rest.start()
 
     def record(self, id: str) -> Connection | Attachment | None:
         job = self._session.job
@@ -96,10 +99,7 @@ class Pointing:
             self.shown = None
             self._session.view_changed.emit()
 
-    def _show(self, asked: tuple[str, str, str]) -> None:
-        if asked != self._asked:
-            return
-        id, name, words = asked
+    def _show(self, id: str, name: str, words: str) -> None:
         found, record = None, self.record(id)
         with suppress(JobError, UnitError):
             if id == TOOL:

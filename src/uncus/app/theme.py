@@ -94,11 +94,7 @@ def load_fonts() -> QFont:
 
 
 _SIZE = 13  # px of the interface's lettering at 100 %
-
-
-def scale_of(widget: QWidget) -> float:
-    """How large a widget's lettering is beside the usual."""
-    return widget.fontInfo().pixelSize() / _SIZE
+_NARROWEST = 950  # px that shelf, model and facts need beside one another then
 
 
 def lettering() -> float:
@@ -127,7 +123,8 @@ def _fit(widget: QWidget) -> None:
 
 
 def wear(app: QApplication, theme: Theme, percent: int) -> None:
-    """Give the program a look and a size of lettering."""
+    """Give the program a look and a size of lettering, as far as the screen has room."""
+    percent = min(percent, max(100, app.primaryScreen().availableSize().width() * 100 // _NARROWEST))
     wanted = style(theme, percent)
     if app.styleSheet() == wanted:  # setting it polishes every widget anew
         return

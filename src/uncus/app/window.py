@@ -67,7 +67,6 @@ _CANVAS_ONLY = {
 
 
 _FACTS = 292  # px of the facts at first
-_NARROWEST = 950  # px that shelf, model and facts need beside one another at the usual lettering
 
 
 class Window(QMainWindow):
@@ -403,8 +402,7 @@ class Window(QMainWindow):
     def apply_theme(self) -> None:
         app = QApplication.instance()
         if isinstance(app, QApplication):
-            room = self.screen().availableSize().width() * 100 // _NARROWEST
-            wear(app, self.theme, min(self.session.preferences.percent, max(100, room)))
+            wear(app, self.theme, self.session.preferences.percent)
         self.model.set_theme(self.theme)
         self.refresh_stage()
 

@@ -9,6 +9,7 @@ import os
 import shutil
 import subprocess
 import sys
+from collections.abc import Iterable
 from importlib.resources import files
 from pathlib import Path
 
@@ -21,6 +22,7 @@ from uncus.job.schema import APPLICATION_ID
 MIME = "application/x-uncus"
 _KEPT = Path("uncus") / "desktop.json"  # what was made, so that taking it away leaves the folder as it was
 _CACHES = (("applications", "update-desktop-database"), ("mime", "update-mime-database"))
+_CACHE = Path("applications") / "mimeinfo.cache"  # what the first of them writes; the second all else under its folder
 
 
 class Made(msgspec.Struct, frozen=True):
@@ -61,7 +63,7 @@ def install(folder: Path, start: str) -> Made:
         Path("icons/hicolor/scalable/apps/uncus.svg"): icon,
         Path("icons/hicolor/scalable/mimetypes/application-x-uncus.svg"): icon,
     }
-    before = _all(folder)
+    before = _there(folder, wanted)
     try:
         for place, data in wanted.items():
             (folder / place).parent.mkdir(parents=True, exist_ok=True)
@@ -69,7 +71,7 @@ def install(folder: Path, start: str) -> Made:
         _tell(folder)
         (folder / _KEPT).parent.mkdir(parents=True, exist_ok=True)
         write_beside(folder / _KEPT, b"{}")
-        new = sorted(_all(folder) - before)
+        new = sorted(_there(folder, wanted) - before)
         made = Made(tuple(p for p in new if not (folder / p).is_dir()), tuple(p for p in new if (folder / p).is_dir()))
         write_beside(folder / _KEPT, msgspec.json.encode(made))
     except OSError as error:
@@ -102,8 +104,12 @@ def remove(folder: Path) -> int:
     return gone
 
 
-def _all(folder: Path) -> set[str]:
-    return {str(p.relative_to(folder)) for p in folder.rglob("*")} if folder.is_dir() else set()
+def _there(folder: Path, wanted: Iterable[Path]) -> set[str]:
+    """What is there of our files, their folders, and the caches made of them: never another program's own."""
+    ours = {part for place in (*wanted, _KEPT, _CACHE) for part in (place, *place.parents)} - {Path()}
+    caches = {p.relative_to(folder) for p in (folder / "mime").rglob("*")}
+    caches = {p for p in caches if p.parts[:2] != ("mime", "packages")}
+    return {str(p) for p in ours | caches if (folder / p).exists()}
 
 
 def _tell(folder: Path) -> None:

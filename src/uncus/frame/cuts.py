@@ -66,10 +66,9 @@ def _tied(m: Member, piece: Member) -> Member:
     """A piece of a tie rod with the rod's turnbuckle where it was, if that is on it."""
     if m.turnbuckle is None:
         return piece
-    at = m.work_length / 2 if m.turnbuckle.at is None else m.turnbuckle.at
     start = np.asarray(m.start)
     along = unit(np.asarray(m.end) - start)
-    here = at - float((np.asarray(piece.start) - start) @ along)
+    here = m.turnbuckle.middle(m.work_length) - float((np.asarray(piece.start) - start) @ along)
     on_it = 0.0 < here < piece.work_length
     return replace(piece, turnbuckle=Turnbuckle(round(here, 3)) if on_it else None)
 
@@ -293,7 +292,7 @@ def _keep(found: Member | str, put: list[Member], skipped: list[str]) -> None:
 
 # -- join -------------------------------------------------------------------------------------------------
 
-_SAME = ("section", "grade", "roll", "line", "rise", "role", "finish", "double", "turnbuckle")
+_SAME = ("section", "grade", "roll", "line", "rise", "role", "finish", "double")
 
 
 def join(
@@ -311,7 +310,13 @@ def join(
     else:
         spans = _in_line(members, units)
         left, right = spans[0], spans[-1]
-        whole = replace(first, start=left.start, end=right.end)
+        tied = [m for m in spans if m.turnbuckle is not None]
+        if len(tied) > 1:
+            raise JobError(
+                f"The {_name(tied[0])} and the {_name(tied[1])} both have a turnbuckle; take one away first."
+            )
+        whole = replace(first, start=left.start, end=right.end, turnbuckle=None)
+        whole = _tied(tied[0], whole) if tied else whole
     whole = replace(whole, left_back=left.left_back, right_back=right.right_back, camber=0.0)
     ids = {m.id for m in members}
     put: list[Member | Connection | Attachment] = [whole]

@@ -81,7 +81,7 @@ def transformed(member: Member, motion: Motion) -> Member:
     z = motion.turn @ work_axes(np.asarray(member.start), np.asarray(member.end), member.roll).z
     bow = tidied(motion.turn @ np.asarray(member.bow))
     if swaps_ends(member, motion):
-        return replace(_turned_end_for_end(replace(member, start=a, end=b, bow=bow)), roll=_roll_of(b, a, z))
+        return replace(replace(member, start=a, end=b, bow=bow).end_for_end(), roll=_roll_of(b, a, z))
     aside = -member.aside + 0.0 if motion.mirrors else member.aside  # near is far in a mirror
     return replace(member, start=a, end=b, roll=_roll_of(a, b, z), aside=aside, bow=bow)
 
@@ -106,10 +106,6 @@ def swaps_ends(member: Member, motion: Motion) -> bool:
     return motion.mirrors and _form(member) in (Form.CHANNEL, Form.ANGLE) and member.double is None
 
 
-def _turned_end_for_end(m: Member) -> Member:
-    return replace(m, start=m.end, end=m.start, left_back=m.right_back, right_back=m.left_back)
-
-
 def turned_by_flip(member: Member) -> Turned:
     """How `flipped` turns the member's own directions."""
     channel = _form(member) is Form.CHANNEL
@@ -123,7 +119,7 @@ def flipped(member: Member) -> Member:
     """
     form = _form(member)
     axes = work_axes(np.asarray(member.start), np.asarray(member.end), member.roll)
-    turned = _turned_end_for_end(member)
+    turned = member.end_for_end()
     if form is Form.CHANNEL:
         # toes stay where they are: y keeps its way, so z and with it top and bottom change places
         other = {Line.TOP: Line.BOTTOM, Line.BOTTOM: Line.TOP}.get(member.line, member.line)

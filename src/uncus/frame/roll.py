@@ -200,12 +200,9 @@ def turned_toes(member: Member, toes: Toes, middle: Vec, leg_up: bool | None = N
                 score += 0.5 * float(-frame.z @ plain.z) * (1 if leg_up else -1)
             choices.append((round(score, 6), not flip, -quarter, flip, roll))
     _, _, _, flip, roll = max(choices)
-    turned = msgspec.structs.replace(member, roll=roll)
+    turned = msgspec.structs.replace(member.end_for_end() if flip else member, roll=roll)
     words = f"roll {format_angle(roll)}, toes {toes}"
     if flip:
-        turned = msgspec.structs.replace(
-            turned, start=member.end, end=member.start, left_back=member.right_back, right_back=member.left_back
-        )
         words += "; turned end for end, so its left end changed"
     if leg_up is not None and found.form is Form.ANGLE:
         words += f", leg {'up' if leg_up else 'down'}"

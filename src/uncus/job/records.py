@@ -279,6 +279,10 @@ class Turnbuckle(msgspec.Struct, frozen=True, omit_defaults=True):
 
     at: float | None = None
 
+    def middle(self, length: float) -> float:
+        """Where its middle stands along a rod of a length."""
+        return length / 2 if self.at is None else self.at
+
     def problem(self) -> str | None:
         if self.at is not None and not 0 < self.at < FAR:
             return "A turnbuckle stands between the ends of its rod; give a distance from the left one."
@@ -316,6 +320,13 @@ class Member(Record, frozen=True, tag=True):
     roll_by: str = ""
     turnbuckle: Turnbuckle | None = None
     seismic: bool = False
+
+    def end_for_end(self) -> Member:
+        """The same with its ends exchanged, its turnbuckle where it was; its roll is the caller's to find."""
+        at = None if self.turnbuckle is None else self.turnbuckle.at
+        turnbuckle = self.turnbuckle if at is None else Turnbuckle(self.work_length - at)
+        return msgspec.structs.replace(self, start=self.end, end=self.start, left_back=self.right_back,
+            right_back=self.left_back, turnbuckle=turnbuckle)  # fmt: skip
 
     @property
     def is_rolled(self) -> bool:

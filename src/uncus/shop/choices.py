@@ -16,11 +16,11 @@ from uncus.frame.placement import Vec
 from uncus.job.errors import JobError
 from uncus.job.forms import FLAGS, fields
 from uncus.job.records import Attachment, Connection, Member, Point
+from uncus.shop.lines import edge_lines
 from uncus.shop.meaning import remade
 from uncus.shop.records import body_of
 from uncus.shop.shop import Shop
-from uncus.steel.forming import formed
-from uncus.steel.joint import Contribution, NewPart
+from uncus.steel.joint import Contribution
 from uncus.units import UnitError, Units
 
 _ROUND = 1.3  # of the joint's own size that is seen of the members
@@ -65,8 +65,7 @@ def pictures(shop: Shop, record: Connection | Attachment, name: str) -> dict[str
         words: own[words]._replace(members=_array(_near(each, of.bed.bodies, every), 2))
         for words, each in with_each.items()
     }
-    first = next(iter(found.values()))
-    return {} if all(first.like(other) for other in found.values()) else found
+    return _told_apart(found)
 
 
 _PICKS = {  # where a frame stands in its pictures before it is placed
@@ -89,6 +88,10 @@ def frame_pictures(
             continue
         none = _array((), 2)
         found[words] = Picture(none, _array((line for m in frame for line in _stick(m)), 2), none, _array((), 1))
+    return _told_apart(found)
+
+
+def _told_apart(found: dict[str, Picture]) -> dict[str, Picture]:
     first = next(iter(found.values()), None)
     return found if first is not None and not all(first.like(p) for p in found.values()) else {}
 
@@ -111,27 +114,8 @@ def _own(made: Contribution, bed: Bed) -> Picture:
     bolts = [np.asarray(at) for group in made.fasteners for at in group.points]
     holes = [spot for key, spot in places_on_members(made, bed, []) if key[0] == "hole" and key[-1] == 0]
     welds = ((a, b) for weld in made.welds for a, b in zip(weld.path, weld.path[1:], strict=False))
-    parts = (line for p in made.parts for line in _edges(p))
+    parts = (line for p in made.parts for line in edge_lines(p))
     return Picture(_array((), 2), _array(parts, 2), _array(welds, 2), _array(bolts or holes, 1))
-
-
-def _edges(new: NewPart) -> Iterator[tuple[Vec, Vec]]:
-    """A plate's outline on both faces and its corners between; of a length of a section the edges of the box round
-    it."""
-    part = new.part
-    if part.is_plate:
-        half = part.thickness / 2
-        faces = [[(x, y, z) for x, z in part.outline] for y in (-half, half)]
-        near, far = (new.placement.to_model(formed(part, face)) for face in faces)
-    else:
-        (y0, y1), (z0, z1) = part.y_range, part.depth_range
-        box = [(y0, z0), (y1, z0), (y1, z1), (y0, z1)]
-        near, far = (new.placement.to_model([(x, y, z) for y, z in box]) for x in (0.0, part.length))
-    count = len(near)
-    for n in range(count):
-        yield near[n], near[(n + 1) % count]
-        yield far[n], far[(n + 1) % count]
-        yield near[n], far[n]
 
 
 def _near(made: Contribution, bodies: Sequence[Body], every: NDArray[np.float64]) -> Iterator[tuple[Vec, Vec]]:

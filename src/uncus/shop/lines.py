@@ -12,6 +12,7 @@ from uncus.shop.pieces import Piece
 from uncus.steel import profile
 from uncus.steel.features import Hole
 from uncus.steel.forming import formed
+from uncus.steel.joint import NewPart
 from uncus.steel.part import Part
 from uncus.steel.solid import plain_mesh, sharp_edges
 
@@ -36,7 +37,7 @@ def hole_snaps(piece: Piece) -> list[Snap]:
     return [Snap((float(x), float(y), float(z)), words, piece.owner, SnapKind.HOLE) for x, y, z in points]
 
 
-def _edges(piece: Piece) -> tuple[Array, NDArray[np.int64]]:
+def _edges(piece: Piece | NewPart) -> tuple[Array, NDArray[np.int64]]:
     mesh = plain_mesh(piece.part)
     return piece.placement.to_model(mesh.points), sharp_edges(piece.part)
 
@@ -52,7 +53,7 @@ def corner_snaps(piece: Piece) -> list[Snap]:
     return out
 
 
-def edge_lines(piece: Piece) -> list[Segment]:
+def edge_lines(piece: Piece | NewPart) -> list[Segment]:
     """The piece's sharp edges in the model."""
     points, edges = _edges(piece)
     return [(points[a], points[b]) for a, b in edges[:, :2].tolist()]

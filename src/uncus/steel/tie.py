@@ -23,11 +23,6 @@ from uncus.steel.part import plate, rolled
 TAKE_UP = 1.5  # threads are cut so much longer than what engages, to be drawn in
 
 
-def middle(turnbuckle: Turnbuckle, length: float) -> float:
-    """Where a turnbuckle's middle stands along its rod."""
-    return length / 2 if turnbuckle.at is None else turnbuckle.at
-
-
 class Opening(NamedTuple):
     """How far into a body what it takes goes, and how thick that is."""
 
@@ -52,7 +47,7 @@ def lengths(section: Section, turnbuckle: Turnbuckle, fitting: RodFitting, make:
     ends: tuple[float, float], features: tuple[list[Feature], list[Feature]]) -> list[Set]:  # fmt: skip
     """Both lengths and the turnbuckle in the member's frame, `ends` along it; `make` is grade and finish. Raises
     ValueError where a length is left with nothing."""
-    at, half = middle(turnbuckle, length), fitting.apart / 2
+    at, half = turnbuckle.middle(length), fitting.apart / 2
     reach = (fitting.sleeve - fitting.apart) / 2
     cut, left_handed = cut_thread(reach), at < length / 2 - 1.0
     left, from_left = rolled(

@@ -357,10 +357,11 @@ class ModelView(QOpenGLWidget):
         if event.button() in (self._turn_button, Qt.MouseButton.MiddleButton):
             hit = self.pointer.piece(event.position().x(), event.position().y())
             self._about = hit[1] if hit else self.camera.target.copy()
-        elif event.button() == Qt.MouseButton.LeftButton and not self._picks:
+        elif event.button() == Qt.MouseButton.LeftButton:
             self._pull = Pull.at(self.session, self.camera, event.position())
             self.session.pointing.pulling = self._pull is not None
-            self._grip = self.pointer.grip(event.position().x(), event.position().y())
+            if not self._picks:
+                self._grip = self.pointer.grip(event.position().x(), event.position().y())
         self.setFocus(Qt.FocusReason.MouseFocusReason)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -426,7 +427,8 @@ class ModelView(QOpenGLWidget):
         add = bool(event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
         if self._pull is not None:
             pull, self._pull, self.session.pointing.pulling = self._pull, None, False
-            pull.let_go(event.position())
+            if not pull.let_go(event.position()):
+                self._click(event.position(), add)  # it was not moved: a pick that lies there
         elif self._grip is not None:
             frame = self._stretch(event.position())
             self._grip = self.overlay.stretching = None

@@ -14,14 +14,15 @@ from uncus.job.errors import JobError
 from uncus.units import INCH, Units
 
 _NEAR = 10.0  # px from its end within which it is taken hold of
+_STILL = 3.0  # px that a press may wander and pull at nothing
 _ROUND = 2.2  # times its own size that is seen round a dimension
 
 
 class Pull:
     """One pull, from the press on."""
 
-    def __init__(self, session: Session, camera: Camera, pointed: Pointed) -> None:
-        self._session, self._camera, self._pointed = session, camera, pointed
+    def __init__(self, session: Session, camera: Camera, pointed: Pointed, at: QPointF) -> None:
+        self._session, self._camera, self._pointed, self._from = session, camera, pointed, at
 
     @classmethod
     def at(cls, session: Session, camera: Camera, at: QPointF) -> Pull | None:
@@ -30,7 +31,7 @@ class Pull:
         if pointed is None or pointed.at.path or pointed.at.moved or abs(pointed.at.value) < 0.01:
             return None
         x, y, _ = camera.to_screen(pointed.at.b)[0]
-        return cls(session, camera, pointed) if abs(x - at.x()) + abs(y - at.y()) < _NEAR else None
+        return cls(session, camera, pointed, at) if abs(x - at.x()) + abs(y - at.y()) < _NEAR else None
 
     def to(self, at: QPointF) -> float:
         """The value with the pointer there, in steps that a shop likes; it is shown."""
@@ -51,12 +52,16 @@ class Pull:
         self._session.pointing.shown = self._pointed._replace(at=shown)
         return value
 
-    def let_go(self, at: QPointF) -> None:
-        """Give it the value."""
+    def let_go(self, at: QPointF) -> bool:
+        """Give it the value; False where it was not moved."""
+        if (at - self._from).manhattanLength() < _STILL:
+            self._session.pointing.shown = None
+            return False
         value = self.to(at)
         self._session.pointing.shown = None
         if abs(value - self._pointed.at.value) > 0.01:
             self._give(value)
+        return True
 
     def _give(self, value: float) -> None:
         """One change of the joint, or the tool's own value from now on."""

@@ -104,8 +104,9 @@ class ChoiceField(QComboBox):
         return self._plain_least or super().minimumSizeHint()
 
     def showPopup(self) -> None:
-        self._plain, self._plain_least = self.sizeHint(), self.minimumSizeHint()  # pictures are of the list alone
         found = self.pictures() if self.pictures is not None else {}
+        if found:  # they are of the list alone
+            self._plain, self._plain_least = self.sizeHint(), self.minimumSizeHint()
         for n in range(self.count()):
             self.setItemIcon(n, found.get(self.itemText(n), QIcon()))
         if found:

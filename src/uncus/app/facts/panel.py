@@ -12,7 +12,7 @@ from uncus.app.facts.member_facts import show_members
 from uncus.app.facts.page import Page
 from uncus.app.facts.tool_facts import show_measures, show_options, show_template
 from uncus.app.session import Session
-from uncus.app.theme import scale_of
+from uncus.app.theme import lettering
 from uncus.app.tools.draw_members import TemplateTool
 from uncus.app.tools.measure import MeasureTool
 from uncus.app.tools.tool import Tool
@@ -80,7 +80,7 @@ class Facts(QScrollArea):
             old.hide()
             old.deleteLater()
         self.setWidget(page)
-        self.setMinimumWidth(round(_NARROWEST * scale_of(self)))
+        self.setMinimumWidth(round(_NARROWEST * lettering()))
         self.verticalScrollBar().setValue(where)
         again = next((w for w in page.findChildren(QWidget) if at_hand and w.accessibleName() == at_hand), None)
         if again is not None:
