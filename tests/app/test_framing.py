@@ -155,6 +155,11 @@ def test_the_end_bays_of_the_boathouse_from_an_empty_job(empty):
     at = pointing.shown.at  # from the edge to the first line, before any of them stands
     assert np.linalg.norm(at.b - at.a) == pytest.approx(math.hypot(20, 5) / 3 * FOOT, abs=0.1)
     d.key(KEY.Key_F4)
+    d.drag(d.at(*at.b), d.at(*(at.b + (at.b - at.a) / at.value * 304.8)))
+    assert d.window.session.tool.options.first == pytest.approx(at.value + 304.8, abs=5.0) and not d.members(
+        Role.PURLIN
+    )
+    d.enter("First line from the edge", third)
     d.key(KEY.Key_F8), d.model.frame()
     d.key(KEY.Key_Escape, on=d.model), d.key(KEY.Key_Escape, on=d.model)
     d.bot.waitUntil(lambda: pointing.shown is None, timeout=3000)

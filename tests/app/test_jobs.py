@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
 from tests.app.conftest import KEY, press
 
 from uncus.app import guide
+from uncus.app import preferences as settings
 from uncus.app.canvas.overlay import thinning
 from uncus.app.commands import BY_ID, COMMANDS
 from uncus.app.keys import clashes
@@ -47,6 +48,7 @@ def answer(words):
 
 
 def test_a_job_from_the_start_page_and_back_to_it(jobs, tmp_path):
+    settings.write(tmp_path / "preferences.json", Preferences(text="130 %"))
     start = jobs.show_start()
     assert start.page.none.isVisible() and "look at the sample" in start.page.none.text()
 
@@ -66,6 +68,7 @@ def test_a_job_from_the_start_page_and_back_to_it(jobs, tmp_path):
     QTimer.singleShot(50, fill)
     press(start, KEY.Key_N)
     (window,) = jobs.windows
+    assert window.prompt.height() == 52, "as large as on the start page"
     project = window.session.job.project
     assert (project.name, project.number, project.units) == ("Quay House", "26-101", Units.METRIC)
     assert project.designed_by == "AISC 360" and not start.isVisible()
