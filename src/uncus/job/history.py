@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 
 import msgspec
 
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
 from uncus.job.records import AnyRecord, Attachment, Connection, Member
-from uncus.job.store import Past
 from uncus.units import counted
 
 
@@ -28,18 +27,8 @@ class Since(msgspec.Struct, frozen=True):
 
 def records_at(job: Job, number: int) -> dict[str, AnyRecord]:
     """The records as they were after a change; 0: before the first. Raises JobError where one between is damaged."""
-    then = dict(job.records)
-    head = job.head
-    between = range(head, number, -1) if number < head else range(head + 1, number + 1)
-    for n in between:
-        step = _step(job, n)
-        for edit in step.edits:
-            record = edit.before if number < head else edit.after
-            if record is None:
-                then.pop(edit.id, None)
-            else:
-                then[edit.id] = record
-    return then
+    then = {**job.records, **job.until(number)}
+    return {id: record for id, record in then.items() if record is not None}
 
 
 def since(job: Job, number: int) -> Since:
@@ -85,11 +74,6 @@ def concerned(record: AnyRecord) -> tuple[str, ...]:
     if isinstance(record, Member):
         return (record.id,)
     return tuple(record.members) if isinstance(record, Connection | Attachment) else ()
-
-
-def ordered(past: Iterable[Past]) -> list[Past]:
-    """The latest first, as they are read."""
-    return sorted(past, key=lambda p: -p.number)
 
 
 def _step(job: Job, number: int) -> Delta:

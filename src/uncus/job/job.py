@@ -274,17 +274,20 @@ class Job:
         """Go back or forth to the state after a change, as one step. Raises JobError where one between is damaged."""
         if number == self._head:
             return Delta("", ())
-        back = number < self._head
-        between = range(self._head, number, -1) if back else range(self._head + 1, number + 1)
-        after: dict[str, AnyRecord | None] = {}
-        for n in between:
+        label = "Go back" if number < self._head else "Go forth"
+        pairs = ((self._records.get(id), record) for id, record in self.until(number).items())
+        return self._travel(Delta(label, tuple(Edit(b, a) for b, a in pairs if a is not None or b is not None)), number)
+
+    def until(self, number: int) -> dict[str, AnyRecord | None]:
+        """The records that are other after a change than now, as they are then; None for those that are not there.
+        Raises JobError where a change between is damaged or missing."""
+        back, then = number < self._head, dict[str, AnyRecord | None]()
+        for n in range(self._head, number, -1) if back else range(self._head + 1, number + 1):
             step = self._step(n)
             if step is None:
                 raise JobError(f"Change {n} of the history is missing; the job stays as it is.")
-            after |= {e.id: e.before if back else e.after for e in step.edits}
-        label = "Go back" if back else "Go forth"
-        pairs = ((self._records.get(id), record) for id, record in after.items())
-        return self._travel(Delta(label, tuple(Edit(b, a) for b, a in pairs if a is not None or b is not None)), number)
+            then |= {e.id: e.before if back else e.after for e in step.edits}
+        return then
 
     def name_moment(self, number: int, name: str) -> None:
         """Name the state after a change of the history, or take its name away. Raises JobError."""

@@ -5,7 +5,8 @@ from __future__ import annotations
 from importlib.resources import as_file, files
 
 from PySide6.QtCore import QUrl
-from PySide6.QtGui import QTextBlockFormat, QTextCursor
+from PySide6.QtGui import QColor, QImage, QPainter, QTextBlockFormat, QTextCursor
+from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import (
     QDialog,
     QHBoxLayout,
@@ -57,11 +58,8 @@ class Pages(QTextBrowser):
             return drawn(str(path))
 
 
-def drawn(path: str):  # type: ignore[no-untyped-def]
+def drawn(path: str) -> QImage:
     """A picture of the guide on paper of its own, so that it is read on dark pages too."""
-    from PySide6.QtGui import QColor, QImage, QPainter
-    from PySide6.QtSvg import QSvgRenderer
-
     renderer = QSvgRenderer(path)
     size = renderer.viewBoxF().size()
     wide = _PICTURE

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from uncus.app.session import Session
 from uncus.app.starting.start_page import when
-from uncus.job.history import ordered, take_back
+from uncus.job.history import take_back
 from uncus.job.store import Past
 
 _MOST = 2000  # changes that are listed, the latest
@@ -91,7 +91,7 @@ class HistoryDialog(QDialog):
     def refresh(self) -> None:
         """The changes as they are now, the one that the job stands after marked."""
         chosen = self.number
-        past = ordered(self.session.job.past())
+        past = self.session.job.past()[::-1]  # the latest first
         head = self.session.job.head
         rows = [*past[:_MOST], Past(0, "The job's beginning")]
         self.table.setRowCount(len(rows))

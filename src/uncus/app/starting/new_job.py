@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import msgspec
 from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -130,8 +131,6 @@ class NewJobDialog(QDialog):
 
 
 def _designed_by(project: Project, standard: str) -> Project:
-    import msgspec
-
     return msgspec.structs.replace(project, standard=standard)
 
 
