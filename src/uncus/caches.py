@@ -33,6 +33,10 @@ class Cache(Generic[K, V]):
         found = self.get(key)
         return found if found is not None else self.keep(key, make())
 
+    def clear(self) -> None:
+        with self._lock:
+            self._values.clear()
+
     def __len__(self) -> int:
         return len(self._values)
 

@@ -12,6 +12,7 @@ from typing import NoReturn
 from uncus.words import Sentence, quoted
 
 INCH = 25.4
+STEP_PLACES = 3  # of a step of sizes: nearer to one than this is that one, whatever the reckoning left
 FOOT = 12 * INCH
 POUND = 0.45359237
 SIXTEENTH = INCH / 16

@@ -384,7 +384,7 @@ def unplaced(entry, sheets, counted: Counter) -> list:
                 right = np.abs(f.corners[:, axis] - how).min() < off
             else:
                 right = how != "middle" or abs(near[axis] + far[axis]) / 2 < max(
-                    off, 0.06 * scale, f.part.thickness / 4 * (f.normal == "")
+                    off, 0.06 * scale, (f.part.thickness / 4 + 0.01) * (f.normal == "")
                 )
             if not right:
                 faults.append((entry.name, f.mark, axis, how))

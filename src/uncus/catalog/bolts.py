@@ -15,7 +15,7 @@ from typing import TypeVar
 
 import msgspec
 
-from uncus.units import INCH
+from uncus.units import INCH, STEP_PLACES
 from uncus.words import Unknown
 
 
@@ -96,7 +96,7 @@ def bolt_length(size: BoltSize, grip: float, washers: int = 1) -> float:
     """Ordered length for a grip: grip + washers + allowance, up to the next 1/4 in or stock length."""
     wanted = grip + washers * size.washer_t + size.allowance
     if size.system == "inch":
-        return math.ceil(round(wanted / (INCH / 4), 6)) * INCH / 4
+        return math.ceil(round(wanted / (INCH / 4), STEP_PLACES)) * INCH / 4
     at = bisect.bisect_left(_METRIC_LENGTHS, wanted - 1e-6)
     return float(_METRIC_LENGTHS[min(at, len(_METRIC_LENGTHS) - 1)])
 

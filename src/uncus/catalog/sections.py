@@ -29,7 +29,7 @@ class Form(StrEnum):
     FLAT = "FLAT"
 
 
-class Section(msgspec.Struct, frozen=True):
+class Section(msgspec.Struct, frozen=True, gc=False, cache_hash=True):
     """A rolled section; mm, mm2, mm3, kg/m. `k`, `k1`, `T` are detailing values, `r` the fillet."""
 
     name: str

@@ -5,7 +5,7 @@ Serves the joints of a job (`shop.clashes`); faces that meet within `TOLERANCE` 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from functools import lru_cache
 
 import msgspec
@@ -13,7 +13,7 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
-from uncus.frame.placement import Placement, Vec
+from uncus.frame.placement import Placement, Vec, settled
 from uncus.job.records import Point
 from uncus.steel import profile
 from uncus.steel.joint import point
@@ -93,13 +93,22 @@ def near(a: Boxes, i: Index, b: Boxes, j: Index) -> Flags:
 
 
 def overlap(a: Part, at_a: Placement, b: Part, at_b: Placement) -> Overlap | None:
-    """What two pieces would both fill; None where they are apart, meet, or share no more than TOLERANCE is deep.
-    Pairs that stand to each other as others do are looked at once."""
-    turn = at_a.axes.T @ at_b.axes
-    shift = at_a.to_local(at_b.origin)
-    key = (*np.round(shift, 5).tolist(), *(np.round(turn, 7) + 0.0).ravel().tolist())
-    found = _shared(a, b, key)
-    return found and msgspec.structs.replace(found, at=point(at_a.to_model(found.at)))
+    """What two pieces would both fill; None where they are apart, meet, or share no more than TOLERANCE is deep."""
+    return next(overlaps([((a, at_a), (b, at_b))]))
+
+
+def overlaps(pairs: Sequence[tuple[tuple[Part, Placement], tuple[Part, Placement]]]) -> Iterator[Overlap | None]:
+    """What each pair of pieces would both fill, as `overlap`. Pairs that stand to each other as others do are looked
+    at once."""
+    if not pairs:
+        return
+    turn, other = (np.array([pair[side][1].axes for pair in pairs]) for side in (0, 1))
+    off = np.array([b.origin - a.origin for (_, a), (_, b) in pairs])
+    shifts = settled(np.einsum("ni,nij->nj", off, turn), 5).tolist()
+    turns = settled(np.einsum("nij,nik->njk", turn, other), 7).reshape(-1, 9).tolist()
+    for ((a, at), (b, _)), shift, turned in zip(pairs, shifts, turns, strict=True):
+        found = _shared(a, b, (*shift, *turned))
+        yield found and msgspec.structs.replace(found, at=point(at.to_model(found.at)))
 
 
 @lru_cache(maxsize=65536)

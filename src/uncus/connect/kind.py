@@ -17,10 +17,10 @@ from uncus.frame.placement import Placement, Vec
 from uncus.job.records import STANDARDS, Connection, Double, End, Member, Record, ShopRules
 from uncus.steel.double import frames
 from uncus.steel.joint import Contribution
-from uncus.units import INCH, Units
+from uncus.units import INCH, STEP_PLACES, Units
 
 
-class Stock(msgspec.Struct, frozen=True, eq=False):
+class Stock(msgspec.Struct, frozen=True, gc=False, eq=False):
     """One rolled piece of a member (a pair of angles has two): its id, section and own frame."""
 
     id: str
@@ -156,13 +156,13 @@ class Kind(msgspec.Struct, frozen=True):
 def up_to(value: float, imperial: bool, inch: float = 0.25, mm: float = 5.0) -> float:
     """Up to the next step a shop likes: a quarter inch or 5 mm unless said otherwise."""
     step = inch * INCH if imperial else mm
-    return math.ceil(round(value / step, 6)) * step
+    return math.ceil(round(value / step, STEP_PLACES)) * step
 
 
 def down_to(value: float, imperial: bool, inch: float = 0.25, mm: float = 5.0) -> float:
     """Down to the step before, likewise."""
     step = inch * INCH if imperial else mm
-    return math.floor(round(value / step, 6)) * step
+    return math.floor(round(value / step, STEP_PLACES)) * step
 
 
 def angle_between(a: Vec, b: Vec) -> float:

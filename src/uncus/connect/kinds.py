@@ -1,8 +1,7 @@
 """The list of kinds: a new kind is one file and one name here."""
 
-from importlib import import_module
-
 from uncus.connect.kind import Kind
+from uncus.connect.listed import Listed
 from uncus.job.records import Connection
 
 _FILES = [
@@ -34,8 +33,7 @@ _FILES = [
     "wall_bearing",
     "setback",
 ]  # in the order in which they are offered
-_ALL: list[Kind] = [import_module(f"uncus.connect.{file}").KIND for file in _FILES]
-KINDS: dict[str, Kind] = {kind.name: kind for kind in _ALL}
+KINDS: Listed[Kind] = Listed("uncus.connect", _FILES)
 
 
 def also_served(record: Connection) -> tuple[str, ...]:

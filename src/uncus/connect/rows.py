@@ -46,7 +46,7 @@ def rows_in_web(
     high = min(m.top(e) - m.c * top for e in ends)
     low = max(m.bottom(e) + m.c * bottom for e in ends)
     room = high - low - 2 * edge
-    most = math.floor(max(-1.0, room + 1e-6) / pitch) + 1 if room >= 0 else 0
+    most = math.floor(max(-1.0, room + 1e-3) / pitch) + 1 if room >= 0 else 0
     rows = asked.rows or min(most, fit.joint.rules.rows_for(b.d) or 12, 12)
     if rows < 2 or (asked.rows and asked.rows > most):
         said = f"{asked.rows} rows of bolts do" if asked.rows else "Two rows of bolts do"

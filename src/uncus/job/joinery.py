@@ -14,7 +14,7 @@ from uncus.job.forms import About, problem_of
 from uncus.job.record import End, Record
 
 
-class Loads(msgspec.Struct, frozen=True, omit_defaults=True):
+class Loads(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
     """What a joint must carry, as designed with (factored for LRFD and Eurocode): newtons and newton mm.
 
     `axial` is tension where positive; None is left to the office's rule.
@@ -29,7 +29,7 @@ class Loads(msgspec.Struct, frozen=True, omit_defaults=True):
         return None if all(math.isfinite(n) and abs(n) < 1e15 for n in given) else "A load is no number."
 
 
-class Connection(Record, frozen=True, tag=True):
+class Connection(Record, frozen=True, gc=False, tag=True):
     """A joint of one kind: the member's end joined to `support` (None: to the ground).
 
     `others` are further members that take part (the beam beside a gusset, the other brace of a pair). `params` holds
@@ -54,7 +54,7 @@ class Connection(Record, frozen=True, tag=True):
         return self.loads.problem() if self.loads else None
 
 
-class Attachment(Record, frozen=True, tag=True):
+class Attachment(Record, frozen=True, gc=False, tag=True):
     """Something fixed to or made in a member along its length, such as stiffeners or nailer holes: a kind and its
     values; where it takes two members to have it, such as bolts where braces cross, `mate` is the other."""
 

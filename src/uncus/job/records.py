@@ -289,7 +289,7 @@ class Turnbuckle(msgspec.Struct, frozen=True, omit_defaults=True):
         return None
 
 
-class Member(Record, frozen=True, tag=True):
+class Member(Record, frozen=True, gc=False, tag=True):
     """A member between two work points; `start` is the left end, from which drawings read.
 
     `line` says which line of the section lies on the work line, `rise` how far it is above it and `aside` how far

@@ -8,7 +8,8 @@ from uncus.connect.by_rule import Report, Run
 from uncus.job.job import Job
 from uncus.job.records import Attachment, Rule
 from uncus.lens.criteria import passes
-from uncus.shop.shop import Shop, attached, build, contribution
+from uncus.shop.joints import attached, contribution
+from uncus.shop.shop import Shop, build
 from uncus.steel.joint import Contribution
 
 

@@ -12,7 +12,7 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from uncus.connect.clash import Boxes, Overlap, near, overlap
+from uncus.connect.clash import Boxes, Overlap, near, overlaps
 from uncus.connect.kind import Body
 from uncus.frame.axes import is_vertical
 from uncus.job.records import Attachment, Connection, End
@@ -191,9 +191,9 @@ class Clashes:
             rows = [self._rows(pair, first) for pair in pairs]
             i, j = (np.concatenate([row[side] for row in rows]) for side in (0, 1))
             found: dict[tuple[str, str], list[Clash]] = defaultdict(list)
-            for k in np.flatnonzero(near(boxes, i, boxes, j)):
-                a, b = pieces[i[k]], pieces[j[k]]
-                shared = overlap(a.part, a.placement, b.part, b.placement)
+            close = [(pieces[i[k]], pieces[j[k]]) for k in np.flatnonzero(near(boxes, i, boxes, j))]
+            held = overlaps([((a.part, a.placement), (b.part, b.placement)) for a, b in close])
+            for (a, b), shared in zip(close, held, strict=True):
                 if shared is not None:
                     found[min(a.owner, b.owner), max(a.owner, b.owner)].append(Clash(a, b, shared))
             yield from ((pair, tuple(clashes)) for pair, clashes in found.items())

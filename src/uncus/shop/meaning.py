@@ -16,8 +16,9 @@ from uncus.frame.numbers.kind import ByNumbers, made
 from uncus.frame.placement import Vec
 from uncus.job.forms import checked, fields
 from uncus.job.records import Attachment, Connection, Member, Point
+from uncus.shop.joints import attached, contribution
 from uncus.shop.records import body_of
-from uncus.shop.shop import Shop, attached, contribution
+from uncus.shop.shop import Shop
 from uncus.steel.joint import Contribution
 from uncus.units import Units
 

@@ -15,7 +15,7 @@ from uncus.steel.joint import FastenerKind, Fasteners, Finding, Weld
 from uncus.steel.part import Part
 
 
-class Piece(msgspec.Struct, frozen=True):
+class Piece(msgspec.Struct, frozen=True, gc=False):
     """One part in place. `id` is the member's or is made of its connection's id; `owner` is its assembly."""
 
     id: str
@@ -31,7 +31,7 @@ class Piece(msgspec.Struct, frozen=True):
         return self.id == self.maker
 
 
-class Assembly(msgspec.Struct, frozen=True):
+class Assembly(msgspec.Struct, frozen=True, gc=False):
     """A member with what is shop-fixed to it, or several that are welded together in the shop, under the one that
     carries the others. Its id is that member's.
 

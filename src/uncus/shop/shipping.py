@@ -4,11 +4,9 @@ others."""
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Container, Iterable, Mapping, Sequence
+from collections.abc import Callable, Container, Iterable, Mapping, Sequence
 
 import msgspec
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from uncus.shop.pieces import Assembly
 from uncus.steel.joint import Contribution, Weld
@@ -31,6 +29,9 @@ def groups(bonds: Iterable[Bond], assemblies: Mapping[str, Assembly]) -> dict[st
     whole = [(a, b) for a, b in bonds if a in assemblies and b in assemblies]
     if not whole:
         return {}
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
     held = {a for a, _ in whole}
     ids = sorted({id for pair in whole for id in pair})
     number = {id: n for n, id in enumerate(ids)}
@@ -84,8 +85,10 @@ class Shipping:
         rebuilt: set[str],
         bonds: Mapping[str, Bond],
         made: Mapping[str, Contribution],
+        in_order: Callable[[Iterable[str]], list[str]],
     ) -> tuple[frozenset[str], frozenset[str]]:
-        """Take in what was rebuilt; which pieces are new or changed, and which there are no more."""
+        """Take in what was rebuilt; which pieces are new or changed, and which there are no more. `in_order` puts
+        joints in the order in which welds are listed."""
         before, grouped = self.groups, groups(bonds.values(), assemblies) if bonds else {}
         carrier = {id: root for root, ids in grouped.items() for id in ids[1:]}
         again = set(rebuilt)
@@ -93,11 +96,10 @@ class Shipping:
             if before.get(root) != grouped.get(root):
                 again |= {root, *before.get(root, ()), *grouped.get(root, ())}
         again = {carrier.get(id, id) for id in again}
+        within = {id: root for id, (a, _) in bonds.items() if (root := carrier.get(a, a)) in again}
         welds: dict[str, list[Weld]] = defaultdict(list)
-        for id, (a, _) in bonds.items():
-            root = carrier.get(a, a)
-            if root in again:
-                welds[root] += [w for w in made[id].welds if not w.field]
+        for id in in_order(within):
+            welds[within[id]] += [w for w in made[id].welds if not w.field]
         shipped = set()
         for id in again & assemblies.keys():
             ids = grouped.get(id)

@@ -3,32 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from itertools import islice
 
 import msgspec
 
-from uncus import faults
 from uncus.caches import Beside
 from uncus.catalog.grades import usual_grade
 from uncus.connect import protected
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.buildable import drop_in
-from uncus.connect.buildable.inspect import inspected
 from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS, also_served
 from uncus.connect.protected import Brought, Zone
 from uncus.connect.sharing import on_one_line, settled, yielding
-from uncus.connect.strength.design import Design, State, design
+from uncus.connect.strength.design import Design, State
 from uncus.job.aside import Aside
-from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
 from uncus.job.records import AnyRecord, Attachment, Connection, End, Member, Point, Project, ShopRules
 from uncus.shop.clashes import Steel
+from uncus.shop.filling import Assemblies, Waiting
 from uncus.shop.holders import holder
 from uncus.shop.inspection import Inspection
+from uncus.shop.joints import Joined, attached, designed, joined, why
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.records import Records
-from uncus.shop.rolling import cut_on, feature_on, rolled_up, straight_at, straightened
+from uncus.shop.rolling import cut_on, feature_on, straight_at
 from uncus.shop.several import Stock, is_several, with_lengths
 from uncus.shop.shipping import Bond, Shipping, bond
 from uncus.steel.features import EndCut, Feature, Hole
@@ -38,61 +38,21 @@ from uncus.steel.part import Part, rolled
 from uncus.steel.profile import hole_spot
 
 
-def contribution(joint: Joint) -> Contribution:
-    """What one connection does; whatever goes wrong in it becomes a finding on it, never the end of the rest."""
-    kind = KINDS.get(joint.record.kind)
-    if kind is None:
-        text = f"This Uncus knows no connection “{joint.record.kind}”; choose another kind for it."
-        return Contribution(findings=(Finding(joint.record.id, text),))
-    try:
-        return inspected(joint, kind.build(joint))
-    except Exception as error:
-        text = f"The {kind.name} at the {joint.member.words} could not be made: {_why(error)}"
-        return Contribution(findings=(Finding(joint.record.id, text),))
-
-
-def attached(fitting: Fitting) -> Contribution:
-    """What one attachment does; whatever goes wrong in it becomes a finding on it."""
-    about, body = fitting.record.id, fitting.member
-    kind = ATTACHMENTS.get(fitting.record.kind)
-    if kind is None:
-        text = f"This Uncus knows no attachment “{fitting.record.kind}”; choose another kind for it."
-        return Contribution(findings=(Finding(about, text),))
-    if body.arc is not None and kind.places and not kind.rolls:
-        return Contribution(findings=(Finding(about,
-            f"{kind.words} do not go on the {body.words}, which is rolled to an arc; take them off it."),))  # fmt: skip
-    if not kind.fits(body):
-        return Contribution(findings=(Finding(about,
-            f"{kind.words} do not go on a {body.words}; they come back when it can take them."),))  # fmt: skip
-    try:
-        if body.arc is None or not kind.places:
-            return inspected(fitting, kind.build(fitting))
-        straight = msgspec.structs.replace(fitting, member=straightened(body))
-        return rolled_up(body, inspected(straight, kind.build(straight)), about, fitting.units)
-    except Exception as error:
-        return Contribution(
-            findings=(Finding(about, f"The {kind.name} of the {body.words} could not be made: {_why(error)}"),)
-        )
-
-
-def _why(error: Exception) -> str:
-    """What a kind says of what it cannot do; of a fault of ours, where it is."""
-    if isinstance(error, (JobError, LookupError, ValueError, ZeroDivisionError)):
-        return f"{str(error).rstrip('.')}."
-    return f"a fault of the program at {faults.place(error)}; choose other values and tell its makers."
-
-
 class Shop:
     """All steel of a job. Read `assemblies` (each member with what is fixed to it) and `shipped` (what leaves the
-    shop as one piece); feed `follow` every delta."""
+    shop as one piece); feed `follow` every delta.
 
-    def __init__(self, records: Iterable[AnyRecord], aside: Iterable[Aside] = ()) -> None:
-        self.assemblies: dict[str, Assembly] = {}
+    Made `bare`, its members stand without their joints at first, as `so_far` gives them; `fill` makes some of what
+    waits, and whatever is read in the meantime is made before it is given. All comes to the same in the end.
+    """
+
+    def __init__(self, records: Iterable[AnyRecord], aside: Iterable[Aside] = (), bare: bool = False) -> None:
+        self.so_far: dict[str, Assembly] = {}
         self.findings: dict[str, tuple[Finding, ...]] = {}
         self._records = Records(self.findings)
         self._bodies, self._at, self._fixed = self._records.bodies, self._records.at, self._records.fixed
         self._connections, self._attachments = self._records.connections, self._records.attachments
-        self._alone: dict[str, Contribution] = {}  # what each connection brings, were there no other
+        self._alone: dict[str, Joined] = {}  # what each connection brings, were there no other
         self._contributions: dict[str, Contribution] = {}
         self._designs: Beside[str, Design | None] = Beside()
         self._bonds: dict[str, Bond] = {}
@@ -103,7 +63,13 @@ class Shop:
             self._records.take(record)
         for one in aside:
             self.findings[one.id] = (Finding(one.about, one.text),)
-        self._rework(set(self._connections), {r.id for r in records if isinstance(r, Member)})
+        members = [r.id for r in records if isinstance(r, Member) and r.id in self._bodies]
+        self.waiting = Waiting(self._connections, members)
+        self._unseen_by_views: set[str] = set()  # members made because they were read
+        if bare:
+            self.so_far |= {id: Assembly(b.record, (self._bare(b),), (), (), (), ()) for id, b in self._bodies.items()}
+        else:
+            self.complete()
 
     @property
     def _rules(self) -> ShopRules:
@@ -115,26 +81,34 @@ class Shop:
 
     # -- what there is ----------------------------------------------------------------------------
     @property
+    def assemblies(self) -> Mapping[str, Assembly]:
+        """Each member with what is fixed to it, by its id."""
+        return Assemblies(self.so_far, self._need_member, self.complete) if self.waiting else self.so_far
+
+    @property
     def connections(self) -> Mapping[str, Contribution]:
         """What each connection and attachment did, by its id."""
+        self.complete()
         return self._contributions
 
     @property
     def shipped(self) -> Mapping[str, Assembly]:
         """What leaves the shop as one piece, by the member that carries the others: what is marked, drawn and sent."""
+        self.complete()
         return self._shipping.pieces
 
     @property
     def carried(self) -> Mapping[str, str]:
         """Of members that leave the shop as part of another's piece, whose that is."""
+        self.complete()
         return self._shipping.carrier
 
     def ships_as(self, member: str) -> str:
-        """The piece that a member leaves the shop in, by its id."""
+        """The piece that a member leaves the shop in, by its id; while steel waits, as far as it is known."""
         return self._shipping.carrier.get(member, member)
 
     def in_piece(self, id: str) -> tuple[str, ...]:
-        """The members that leave the shop as one piece."""
+        """The members that leave the shop as one piece; likewise."""
         return self._shipping.groups.get(id, (id,))
 
     def joint(self, id: str) -> Joint | None:
@@ -168,23 +142,25 @@ class Shop:
         """A connection's strength, worked out when it is asked for and kept for as long as the joint stays the same;
         None for what carries nothing, such as a setback. Bolts that another joint at the same member brings are
         counted here too."""
-        made = self._contributions.get(id)
+        made = self._made(id)
         if made is None:
             return None
         return self._designs.of(id, made, lambda: self._designed(id))
 
     def _designed(self, id: str) -> Design | None:
         joint, alone = self.joint(id), self._alone.get(id)
-        kind = KINDS.get(joint.record.kind) if joint else None
-        if joint is None or alone is None or (kind is not None and not kind.carries):
+        if joint is None or alone is None:
             return None
-        near = (n for n in sorted(self._at.get(joint.record.support or "", ())) if n != id and n in self._alone)
-        sharing = next((n for n in near if on_one_line(alone.fasteners, self._alone[n].fasteners)), None)
-        return design(joint, alone, kind, self.joint(sharing) if sharing else None)
+        at = sorted(self._at.get(joint.record.support or "", ()))
+        near = ((n, other) for n in at if n != id and (other := self._alone.get(n)) and alone.near(other))
+        found = (n for n, other in near if on_one_line(alone.brings.fasteners, other.brings.fasteners))
+        with_ = next(found, None)
+        sharing = self.joint(with_) if with_ else None
+        return designed(joint, alone, (sharing, self._alone[sharing.record.id]) if sharing else None)
 
     def is_designed(self, id: str) -> bool:
         """Whether a connection's strength is known already."""
-        made = self._contributions.get(id)
+        made = self._made(id)
         return made is not None and self._designs.knows(id, made)
 
     def strength(self, id: str) -> Finding | None:
@@ -238,11 +214,11 @@ class Shop:
     def made_by(self, id: str) -> tuple[list[Piece], list[Point]]:
         """The pieces a connection or attachment made, and where its bolts and its holes in members are; of a joint
         that is welded and nothing else, along its welds."""
-        made = self._contributions.get(id)
+        made = self._made(id)
         if made is None:
             return [], []
         owners = {p.owner for p in made.parts}
-        pieces = [p for o in owners if o in self.assemblies for p in self.assemblies[o].pieces if p.maker == id]
+        pieces = [p for o in owners if o in self.so_far for p in self.assemblies[o].pieces if p.maker == id]
         spots = [p for group in made.fasteners for p in group.points]
         stock = {s.id: s for body in self._touching(made) for s in body.stock}
         for owner, feature in made.features:
@@ -263,7 +239,7 @@ class Shop:
             yield from assembly.pieces
 
     def fasteners(self) -> Iterable[Fasteners]:
-        for made in self._contributions.values():
+        for made in self.connections.values():
             yield from made.fasteners
 
     def welds(self) -> Iterable[Weld]:
@@ -278,12 +254,12 @@ class Shop:
     def said(self, id: str) -> tuple[Finding, ...]:
         """What is found at a connection, an attachment or, where it is no joint's, a member: by its kind, by the
         inspection, and by holding its steel against all that is about it."""
-        made = self._contributions.get(id)
+        made = self._made(id)
         return (*(made.findings if made else ()), *self._inspection.of(id))
 
     @property
     def all_findings(self) -> list[Finding]:
-        made = [f for c in self._contributions.values() for f in c.findings]
+        made = [f for c in self.connections.values() for f in c.findings]
         made += self._inspection.all()
         made += [f for a in self.assemblies.values() for f in a.findings if f.about == a.id]
         return made + [f for found in self.findings.values() for f in found]
@@ -291,7 +267,7 @@ class Shop:
     @property
     def known_findings(self) -> list[Finding]:
         """All findings, and those on the strength of joints that is worked out by now."""
-        known = (self.strength(id) for id in self._contributions if self.is_designed(id))
+        known = (self.strength(id) for id in self.connections if self.is_designed(id))
         return [*self.all_findings, *(found for found in known if found is not None)]
 
     # -- following a change -----------------------------------------------------------------------
@@ -312,17 +288,35 @@ class Shop:
         return self._rework(woken.joints, woken.members | woken.beside, woken.gone)
 
     def _rework(self, joints: set[str], members: set[str], gone: frozenset[str] | set[str] = frozenset()) -> Touched:
-        members = set(members)
+        rebuilt, lost = self._stand(joints, members | self._join(joints))
+        return Touched(rebuilt, lost | frozenset(gone), *self._ship(rebuilt))
+
+    def _ship(self, rebuilt: Iterable[str]) -> tuple[frozenset[str], frozenset[str]]:
+        return self._shipping.follow(
+            self.so_far, set(rebuilt), self._bonds, self._contributions, self._records.in_order
+        )
+
+    def _join(self, joints: Iterable[str]) -> set[str]:
+        """Make joints anew, each as if there were no other; the members that change by it."""
+        members: set[str] = set()
         for id in self._records.in_order(joints):
+            self.waiting.joints.pop(id, None)
             joint = self.joint(id)
             if joint is None:
                 self._alone.pop(id, None)
                 members |= self._touches(self._contributions.pop(id, None))
                 self._bonds.pop(id, None)
                 continue
-            self._alone[id] = contribution(joint)
+            self._alone[id] = joined(joint)
             members |= {joint.record.member}
             members |= {m for m in joint.record.members if self._fixed.get(m)}  # what stands at loads moves with them
+        return members
+
+    def _stand(
+        self, joints: set[str], members: set[str], later: frozenset[str] = frozenset()
+    ) -> tuple[frozenset[str], frozenset[str]]:
+        """Settle joints with those beside them and make what they go into anew, but for members whose turn is `later`:
+        members that were made, and those that are gone."""
         changed = {m for id in joints if id in self._connections for m in self._connections[id].members} | members
         beside = {n for m in changed for n in self._at.get(m, ())}
         for id in joints | beside:  # a joint's strength may hang on the loads of one that shares its bolts
@@ -330,13 +324,15 @@ class Shop:
         anew: set[str] = set()
         for id in self._records.in_order((joints | beside) & self._alone.keys()):
             made = self._settled(id)
-            if made is not self._contributions.get(id):
+            before = self._contributions.get(id)
+            if made is not before and (id in joints or before is None or made != before):
                 anew.add(id)
-                members |= self._touches(self._contributions.get(id)) | self._touches(made)
+                members |= self._touches(before) | self._touches(made)
                 self._contributions[id] = made
                 self._bind(id, made)
         # what two members have between them changes both
         members |= {m for id in members for a in self._fixed.get(id, ()) for m in self._attachments[a].members}
+        members -= later
         ordered = self._records.in_order(members)
         for id in ordered:
             self._refit(id)
@@ -345,16 +341,76 @@ class Shop:
         for id in ordered:
             body = self._bodies.get(id)
             if body is None:
-                self.assemblies.pop(id, None)
+                self.so_far.pop(id, None)
                 continue
-            self.assemblies[id] = self._assembled(body)
+            self.so_far[id] = self._assembled(body)
             rebuilt.add(id)
         steel = Steel(self._bodies, self._connections, self._attachments, self._contributions, self._at, self._fixed,
             self._project.units)  # fmt: skip
-        self._inspection.follow(steel, self.assemblies, rebuilt, members - rebuilt, anew)
-        shipped = self._shipping.follow(self.assemblies, rebuilt, self._bonds, self._contributions)
-        lost = frozenset(m for m in members if m not in self.assemblies) | frozenset(gone)
-        return Touched(frozenset(rebuilt), lost, *shipped)
+        self._inspection.follow(steel, self.so_far, rebuilt, members - rebuilt, self._to_see(anew, members))
+        return frozenset(rebuilt), frozenset(m for m in members if m not in self.so_far)
+
+    # -- filling ----------------------------------------------------------------------------------
+    def complete(self) -> None:
+        """Make all that waits."""
+        while self.waiting:
+            self._unseen_by_views |= self._fill(len(self.waiting), len(self.waiting)).rebuilt
+
+    def fill(self, joints: int = 40, members: int = 40) -> Touched:
+        """Make some of what waits, so many joints or else so many members, and say what is new to be seen."""
+        touched = self._fill(joints, members)
+        read, self._unseen_by_views = self._unseen_by_views, set()
+        return msgspec.structs.replace(touched, rebuilt=touched.rebuilt | (read & self.so_far.keys()))
+
+    def _fill(self, joints: int, members: int) -> Touched:
+        wait = self.waiting
+        if wait.joints:
+            self._join(list(islice(wait.joints, joints)))
+            return Touched()
+        return self._turn(set(islice(wait.members, members)))
+
+    def _turn(self, members: set[str]) -> Touched:
+        """Members that waited made; the last of them lets it be known what ships as one piece."""
+        wait = self.waiting
+        for id in members:
+            wait.members.pop(id, None)
+        touched = Touched(*self._stand(set(), members, frozenset(wait.members)))
+        if wait:
+            return touched
+        shipped, withdrawn = self._ship(self.so_far)
+        return msgspec.structs.replace(touched, shipped=shipped, withdrawn=withdrawn)
+
+    def _to_see(self, anew: set[str], members: set[str]) -> set[str]:
+        """Joints whose welds can be looked at, of those made anew now or before: all their members stand."""
+        wait = self.waiting
+        if not wait and not wait.unseen:
+            return anew
+        wait.unseen |= dict.fromkeys(anew)
+        near = {n for m in members for n in (*self._at.get(m, ()), *self._fixed.get(m, ()))} | anew
+        ready = {id for id in near & wait.unseen.keys() if wait.members.keys().isdisjoint(self._members_of(id))}
+        for id in ready:
+            del wait.unseen[id]
+        return ready
+
+    def _members_of(self, id: str) -> tuple[str, ...]:
+        record = self._connections.get(id) or self._attachments.get(id)
+        return record.members if record else ()
+
+    def _need_member(self, id: str) -> None:
+        self._need((id,))
+
+    def _need(self, members: Iterable[str]) -> None:
+        """Make some members now, with the joints at them and all that those hang on."""
+        mine = self.waiting.members.keys() & members
+        if mine:
+            near = {m for id in mine for n in self._at.get(id, ()) for m in self._connections[n].members} | mine
+            self._join({n for m in near for n in self._at.get(m, ())} & self.waiting.joints.keys())
+            self._unseen_by_views |= self._turn(mine).rebuilt
+
+    def _made(self, id: str) -> Contribution | None:
+        """What a connection or attachment did."""
+        self._need(self._members_of(id) or (id,))
+        return self._contributions.get(id)
 
     def _touches(self, made: Contribution | None) -> set[str]:
         """Members whose assemblies a contribution goes into."""
@@ -375,8 +431,10 @@ class Shop:
 
     def _settled(self, id: str) -> Contribution:
         """A connection's contribution beside those of others at the same members."""
-        made, record = self._alone[id], self._connections[id]
-        near = {n: self._alone[n] for m in record.members for n in self._at[m] if n != id and n in self._alone}
+        own, record = self._alone[id], self._connections[id]
+        made = own.brings
+        at = {n for m in record.members for n in self._at[m] if n != id and n in self._alone}
+        near = {n: self._alone[n].brings for n in at if own.near(self._alone[n])}
         if not near:
             return made
         stocks = {s.id: s for m in record.members if (b := self._bodies.get(m)) for s in b.stock}
@@ -414,12 +472,17 @@ class Shop:
         try:
             return self._assemble(body)
         except Exception as error:
-            grade, finish = body.record.grade or usual_grade(body.section), body.record.finish or self._project.finish
-            part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(body.length), ())
-            place = body.frame.moved((shift, 0.0, 0.0))
-            piece = Piece(body.id, part, place, body.id, str(body.record.role), body.id)
-            text = f"The {body.words} could not be made with what is fixed to it: {_why(error)}"
+            piece = self._bare(body)
+            text = f"The {body.words} could not be made with what is fixed to it: {why(error)}"
             return Assembly(body.record, (piece,), (), (), (), (Finding(body.id, text),))
+
+    def _bare(self, body: Body) -> Piece:
+        """A member's stock from work point to work point, without joints."""
+        grade, finish = body.record.grade or usual_grade(body.section), body.record.finish or self._project.finish
+        curve = Curve.of(body.arc.radius, body.arc.turn) if body.arc else None
+        part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(body.length), (), curve)
+        place = body.along(shift + part.length / 2).moved((shift, 0.0, 0.0))
+        return Piece(body.id, part, place, body.id, str(body.record.role), body.id)
 
     def _assemble(self, body: Body) -> Assembly:
         member = body.record
@@ -505,19 +568,15 @@ class Shop:
 
     def _brought_in(self, member: str) -> Finding | None:
         """Why a member cannot be brought to its place, from the joints at its two ends."""
-        own = [id for id in self._at.get(member, ()) if self._connections[id].member == member]
-        if len(own) < 2:
-            return None
-        ends = [
-            (j, self._contributions[id]) for id in sorted(own) if id in self._contributions and (j := self.joint(id))
-        ]
-        return drop_in.inspect(ends)
+        own = sorted(id for id in self._at.get(member, ()) if self._connections[id].member == member)
+        ends = [self._alone[id].entry for id in own if id in self._alone]
+        return drop_in.inspect(self._bodies[member], ends) if len(own) > 1 else None
 
 
 def _finished(part: Part, finish: str) -> Part:
     return msgspec.structs.replace(part, finish=finish)
 
 
-def build(job: Job) -> Shop:
-    """All steel of a job as it stands."""
-    return Shop(job.records.values(), job.aside)
+def build(job: Job, bare: bool = False) -> Shop:
+    """All steel of a job as it stands; `bare`: members without their joints, which are made later."""
+    return Shop(job.records.values(), job.aside, bare)

@@ -100,7 +100,7 @@ def stitch_positions(double: Double, length: float) -> list[float]:
     """Where stitch plates stand along the pair: as many as asked, or no farther apart than the largest spacing."""
     count = double.stitches
     if count is None:
-        count = 0 if double.spacing is None else max(0, math.ceil(length / double.spacing - 1e-9) - 1)
+        count = 0 if double.spacing is None else max(0, math.ceil(length / double.spacing - 1e-4) - 1)
     return [length * (n + 1) / (count + 1) for n in range(count)]
 
 

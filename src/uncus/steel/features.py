@@ -32,7 +32,7 @@ class Face(StrEnum):
         return self in (Face.WEB, Face.BACK)
 
 
-class Saddle(msgspec.Struct, frozen=True):
+class Saddle(msgspec.Struct, frozen=True, gc=False):
     """How an end goes on past the plane of its cut, up to the side of a round tube that touches that plane.
 
     The tube's axis crosses the part's own; `turn` (0 up to 180) is the direction in the section, in degrees from z
@@ -63,7 +63,7 @@ def saddle_at(radius: float, along: tuple[float, float], right: bool) -> Saddle:
     return Saddle(settled_one(radius, 5), turn + 0.0, right)
 
 
-class EndCut(msgspec.Struct, frozen=True):
+class EndCut(msgspec.Struct, frozen=True, gc=False):
     """A plane through an end: x = at + ky * y + kz * z, square where both slopes are nothing; or, with a saddle, the
     side of the round tube that touches this plane. (A plain cut is written without the saddle, as it was before
     there were any.)"""
@@ -89,7 +89,7 @@ class EndCut(msgspec.Struct, frozen=True):
         return msgspec.structs.replace(self, at=self.at + dx)
 
 
-class Cope(msgspec.Struct, frozen=True, tag_field="kind", tag="cope"):
+class Cope(msgspec.Struct, frozen=True, gc=False, tag_field="kind", tag="cope"):
     """A flange and the web beside it taken away at an end: lengths in mm, `radius` in the corner."""
 
     right: bool
@@ -99,14 +99,14 @@ class Cope(msgspec.Struct, frozen=True, tag_field="kind", tag="cope"):
     radius: float
 
 
-class Notch(msgspec.Struct, frozen=True, tag_field="kind", tag="notch"):
+class Notch(msgspec.Struct, frozen=True, gc=False, tag_field="kind", tag="notch"):
     """An outline cut through one face; points (x, w), w being z on web and back, y on top and bottom."""
 
     face: Face
     outline: tuple[tuple[float, float], ...]
 
 
-class Hole(msgspec.Struct, frozen=True, tag_field="kind", tag="hole"):
+class Hole(msgspec.Struct, frozen=True, gc=False, tag_field="kind", tag="hole"):
     """A hole through one wall at (x, w) of its face; `slot` is the overall length of a slot (0: round)
     whose long side stands at `angle` degrees to x."""
 
@@ -122,7 +122,7 @@ class Hole(msgspec.Struct, frozen=True, tag_field="kind", tag="hole"):
         return math.pi / 4 * self.d**2 + max(0.0, self.slot - self.d) * self.d if self.slot else math.pi / 4 * self.d**2
 
 
-class Thread(msgspec.Struct, frozen=True, tag_field="kind", tag="thread"):
+class Thread(msgspec.Struct, frozen=True, gc=False, tag_field="kind", tag="thread"):
     """A thread cut on a round bar's end, `length` mm from it."""
 
     right: bool

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 Array = NDArray[np.float64]
 
 
-class Curve(msgspec.Struct, frozen=True):
+class Curve(msgspec.Struct, frozen=True, gc=False):
     """A rolled length bent to an arc: `radius` of its axis in mm; it stands out, in its middle, `turn` degrees from z
     towards y. The frame touches the arc at the middle of the length, so that turning the part end for end keeps it."""
 
@@ -47,7 +47,7 @@ class Curve(msgspec.Struct, frozen=True):
         return 2 * self.radius * math.sin(length / 2 / self.radius)
 
 
-class Bend(msgspec.Struct, frozen=True):
+class Bend(msgspec.Struct, frozen=True, gc=False):
     """A bend of a flat plate along the line from (x1, z1) to (x2, z2), the middle of the bend's own zone: what lies
     left of the line (seen from -y) turns by `angle` degrees towards -y, with the inside `radius`. Bends stand in
     order from the outermost in: what a bend turns holds only bends before it."""
@@ -77,7 +77,7 @@ class Bend(msgspec.Struct, frozen=True):
         return np.asarray((np.asarray(x) - self.x1) * n[0] + (np.asarray(z) - self.z1) * n[1])
 
 
-class Item(msgspec.Struct, frozen=True):
+class Item(msgspec.Struct, frozen=True, gc=False):
     """What a bought part is to the buyer: one line, whatever it is made of. `kg` each."""
 
     code: str

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import lru_cache
 
 import msgspec
 
@@ -15,7 +16,7 @@ from uncus.steel.profile import outline as section_outline
 _FINE = 4  # places of a mm: sixteenths of an inch are whole, and what a turn in the building leaves is not seen
 
 
-class Part(msgspec.Struct, frozen=True, cache_hash=True):
+class Part(msgspec.Struct, frozen=True, gc=False, cache_hash=True):
     """A rolled length or a flat plate, with its features; equal parts compare equal and hash alike.
 
     Rolled: `section`, `left` and `right` cuts, x from 0 to `length` over all.
@@ -108,9 +109,23 @@ def rolled(
     curve: Curve | None = None,
 ) -> tuple[Part, float]:
     """A rolled part from cuts and features in its member's frame, and how far its left end lies along that frame.
+    Members cut and worked alike are one and the same part.
 
     Raises ValueError where nothing is left between the ends.
     """
+    return _rolled(section, grade, finish, left, right, tuple(features), curve)
+
+
+@lru_cache(maxsize=16384)
+def _rolled(
+    section: Section,
+    grade: str,
+    finish: str,
+    left: EndCut,
+    right: EndCut,
+    features: tuple[Feature, ...],
+    curve: Curve | None,
+) -> tuple[Part, float]:
     corners = list(section_outline(section).convex_hull.exterior.coords)
     x0 = min(left.x(y, z) for y, z in corners)
     x1 = max(right.x(y, z) for y, z in corners)

@@ -40,7 +40,7 @@ def opened(long: float, wide: float, left: Opening, right: Opening) -> list[tupl
 
 def cut_thread(engaged: float) -> float:
     """How long a thread is cut where so much of it is engaged, up to the next 5 mm."""
-    return math.ceil(TAKE_UP * engaged / 5 - 1e-6) * 5.0
+    return math.ceil(TAKE_UP * engaged / 5 - 1e-4) * 5.0
 
 
 def lengths(section: Section, turnbuckle: Turnbuckle, fitting: RodFitting, make: tuple[str, str], length: float,

@@ -59,7 +59,7 @@ def build(fitting: Fitting) -> Contribution:
     if length < 2 * lap:
         fit.find(f"The {body.words} is too short for an edge plate held back so far from both its ends.")
         return fit.done()
-    number = max(1, int(np.ceil(length / p.longest - 1e-9)))
+    number = max(1, int(np.ceil(length / p.longest - 1e-4)))
     each = length / number
     for n in range(number):
         x0 = fitting.left + p.held_back + n * each

@@ -102,7 +102,7 @@ def stations(fit: Fitup, fitting: Fitting, p: Spread, thing: str) -> list[float]
     if p.by == "count":
         steps = [p.first + room * (n / (p.count - 1) if p.count > 1 else 0.5) for n in range(p.count)]
     else:
-        number = math.floor(room / p.spacing + 1e-6) + 1
+        number = math.floor(room / p.spacing + 1e-4) + 1
         slack = (room - (number - 1) * p.spacing) / 2 if p.start == "centre" else 0.0
         steps = [p.first + slack + n * p.spacing for n in range(number)]
     return _placed(fitting, p, steps)

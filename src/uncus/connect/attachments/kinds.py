@@ -1,8 +1,7 @@
 """The list of kinds of attachment: a new kind is one file and one name here."""
 
-from importlib import import_module
-
 from uncus.connect.attachments.kind import AttachmentKind
+from uncus.connect.listed import Listed
 
 _FILES = [
     "stiffeners",
@@ -20,5 +19,4 @@ _FILES = [
     "crossing_bolts",
     "concrete_anchors",
 ]  # in the order in which they are offered
-_ALL: list[AttachmentKind] = [import_module(f"uncus.connect.attachments.{file}").KIND for file in _FILES]
-ATTACHMENTS: dict[str, AttachmentKind] = {kind.name: kind for kind in _ALL}
+ATTACHMENTS: Listed[AttachmentKind] = Listed("uncus.connect.attachments", _FILES)

@@ -4,8 +4,8 @@ down or lifted past the plates that wait for it there."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
+import msgspec
 import numpy as np
 import shapely
 from shapely.geometry import MultiPoint
@@ -23,18 +23,20 @@ from uncus.steel.joint import Contribution, Finding, NewPart, Severity
 _TOUCH = 1.0  # mm2 of a flange over a plate that counts
 
 
-class _Caught(NamedTuple):
-    """An end between a column's flanges: which of its own flanges stand over or under what waits there."""
+class Entry(msgspec.Struct, frozen=True):
+    """How a beam's end gets in: whether it stands `tight` against a column; between a column's flanges (`caught`),
+    which of its own flanges stand over (`down`) or under (`up`) what waits there."""
 
     end: End
-    down: bool
-    up: bool
+    tight: bool
+    caught: bool = False
+    down: bool = False
+    up: bool = False
 
 
-def inspect(ends: Sequence[tuple[Joint, Contribution]]) -> Finding | None:
-    """A beam's joints at its two ends looked at together; None where it can be brought in."""
-    if len(ends) > 1 and all(_is_tight(joint, made) for joint, made in ends):
-        beam = ends[0][0].member
+def inspect(beam: Body, ends: Sequence[Entry | None]) -> Finding | None:
+    """A beam's two ends looked at together; None where it can be brought in."""
+    if len(ends) > 1 and all(one is not None and one.tight for one in ends):
         return Finding(
             beam.id,
             f"The {beam.words} stands tight against columns at both ends and cannot be entered between them: give "
@@ -42,10 +44,9 @@ def inspect(ends: Sequence[tuple[Joint, Contribution]]) -> Finding | None:
             "end, or bolt or weld its angles to the column in the shop.",
             Severity.LOOK,
         )
-    caught = [c for joint, made in ends if (c := _caught(joint, made)) is not None]
+    caught = [one for one in ends if one is not None and one.caught]
     if len(caught) < 2 or not any(c.down for c in caught) or not any(c.up for c in caught):
         return None
-    beam = ends[0][0].member
     where = [str(c.end) for c in caught if c.down]
     said = f"the {where[0]} end" if len(where) == 1 else "both ends"
     return Finding(
@@ -73,7 +74,16 @@ def _is_tight(joint: Joint, made: Contribution) -> bool:
     )
 
 
-def _caught(joint: Joint, made: Contribution) -> _Caught | None:
+def entry(joint: Joint, made: Contribution) -> Entry | None:
+    """How a joint's member gets in there; None where nothing hinders it."""
+    tight, caught = _is_tight(joint, made), _caught(joint, made)
+    if caught is None:
+        return Entry(joint.record.end, True) if tight else None
+    return Entry(joint.record.end, tight, True, *caught)
+
+
+def _caught(joint: Joint, made: Contribution) -> tuple[bool, bool] | None:
+    """Of an end between a column's flanges, whether its own flanges stand over or under what waits there."""
     support = joint.support
     if support is None or not support.section.flanged or not is_vertical(support.frame.x):
         return None
@@ -85,7 +95,7 @@ def _caught(joint: Joint, made: Contribution) -> _Caught | None:
     if cut is None or between is None or not between.beside or _past(m, cut) > between.out:
         return None
     waiting = [p for p in made.parts if p.owner == support.id]
-    return _Caught(m.end, *(_over(m, made, cut, face, waiting) for face in (Face.BOTTOM, Face.TOP)))
+    return _over(m, made, cut, Face.BOTTOM, waiting), _over(m, made, cut, Face.TOP, waiting)
 
 
 def _past(m: Meeting, cut: EndCut) -> float:

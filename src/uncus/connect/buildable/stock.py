@@ -74,7 +74,7 @@ def _bolt(site: Site, group: Fasteners) -> Iterator[str]:
         return
     body = group.length - thread_length(size, group.length)
     if body > group.grip + 2 * size.washer_t + _SAME:
-        washers = math.ceil((body - group.grip) / size.washer_t)
+        washers = math.ceil((body - group.grip) / size.washer_t - 1e-4)
         yield (
             f"{size.name} bolts {site.said(group.length)} long would end their thread before the plies; put {washers} "
             f"washers under the nuts."

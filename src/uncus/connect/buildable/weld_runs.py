@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
 from uncus.catalog.sections import Form
-from uncus.frame.placement import Placement, Vec
+from uncus.frame.placement import Placement, Vec, settled
 from uncus.steel import profile
 from uncus.steel.flat import hole_outline
 from uncus.steel.flats import flat_parts
@@ -42,8 +42,8 @@ def inspect(welds: Sequence[Weld], pieces: Mapping[str, Placed], units: Units) -
             piece = pieces.get(id)
             if piece is None or piece.part.curve is not None:
                 continue
-            each = flat_parts(piece.part, piece.placement)
-            away = float(np.min([off(one, at, spots) for one, at in each], axis=0).max())
+            local = settled(piece.placement.to_local(spots), 3)
+            away = _away(piece.part, tuple(local.ravel().tolist()))
             if away > _bridged(weld, piece.part) and piece.words not in said:
                 said.add(piece.words)
                 far = length_in_words(away, units)
@@ -65,6 +65,14 @@ def _bridged(weld: Weld, part: Part) -> float:
     if part.section is not None and part.section.form is Form.BOX:
         most += part.section.r  # a flare groove beside the rounded corner
     return most + profile.facets(part.section)
+
+
+@lru_cache(maxsize=16384)
+def _away(part: Part, spots: tuple[float, ...]) -> float:
+    """How far the farthest of some spots (x, y, z one after the other, in a part's own frame) is from its steel."""
+    points = np.array(spots).reshape(-1, 3)
+    each = flat_parts(part, Placement.identity())
+    return float(np.min([off(one, at, points) for one, at in each], axis=0).max())
 
 
 def off(part: Part, placement: Placement, points: Vec) -> NDArray[np.float64]:

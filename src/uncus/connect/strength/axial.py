@@ -18,6 +18,7 @@ from uncus.connect.strength.case import Case, plate_grid, resultant
 from uncus.connect.strength.code import Bolting
 from uncus.connect.strength.limit import worked
 from uncus.frame.placement import Vec, unit
+from uncus.job.errors import JobError
 from uncus.steel.features import Face
 from uncus.steel.joint import Fasteners, Weld, WeldForm
 from uncus.steel.part import Part
@@ -96,10 +97,16 @@ def plan_gusset(case: Case) -> None:
     what its line of action passes their meeting by (the parallel force method of AISC Manual part 13)."""
     force = abs(case.axial)
     _held(case, case.part("gusset"), force)
-    first, second = _found_edges(case)
+    found = _found_edges(case)
+    if len(found) != 2:
+        raise JobError("the gusset is not held at both its edges")
+    first, second = found
     here, out = case.joint.member.end(case.joint.record.end), case.joint.member.away(case.joint.record.end)
-    normal = unit(np.cross(first.ends[1] - first.ends[0], second.ends[1] - second.ends[0]))
     ways = [unit(e.ends[1] - e.ends[0]) for e in (first, second)]
+    across = np.cross(ways[0], ways[1])
+    if float(np.linalg.norm(across)) < _ONE_WAY:
+        raise JobError("its two edges run one way, and what each takes of the force cannot be told")
+    normal = unit(across)
     shares = np.linalg.lstsq(np.column_stack(ways), out, rcond=None)[0] * force
     meet = first.ends[0] + float(np.linalg.lstsq(np.column_stack([ways[0], -ways[1]]), second.ends[0] - first.ends[0],
         rcond=None)[0][0]) * ways[0]  # fmt: skip
@@ -316,6 +323,7 @@ class _Edge(NamedTuple):
         return np.asarray(self.ends.mean(axis=0))
 
 
+_ONE_WAY = 1e-3  # sine of the angle between two edges that are one line
 _STANDS = {"to beam": "gusset at the beam", "to column": "gusset at the column", "to base": "gusset at the base plate"}
 
 

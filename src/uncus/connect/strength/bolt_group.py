@@ -9,7 +9,6 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
-from scipy.optimize import brentq
 
 _MOST = 0.34  # in. of slip at the bolt farthest from the centre
 
@@ -45,6 +44,8 @@ def worth(points: tuple[tuple[float, float], ...], off: float) -> float:
     low, high = 1e-6, max(10.0, 1e4 * float(np.ptp(spots)) + 1e5)
     if unbalanced(low) > 0:
         low = -off + 1e-3
+    from scipy.optimize import brentq  # half a second to import
+
     centre = brentq(unbalanced, low, high, xtol=1e-6)
     _, moment = forces(centre)
     return min(float(n), float(moment / (off + centre)))

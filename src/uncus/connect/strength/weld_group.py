@@ -11,7 +11,6 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
-from scipy.optimize import brentq
 
 from uncus.job.errors import JobError
 
@@ -56,6 +55,8 @@ def worth(lines: tuple[Line, ...], off: float) -> float:
     n = next((n for n in range(len(steps) - 1) if values[n] < 0 <= values[n + 1]), None)
     if n is None:
         raise JobError("no balance is found for a group of welds loaded off its middle")
+    from scipy.optimize import brentq  # half a second to import
+
     centre = brentq(unbalanced, float(steps[n]), float(steps[n + 1]), xtol=1e-6)
     return float(forces(centre)[1] / (off + centre))
 
