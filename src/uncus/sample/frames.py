@@ -1,5 +1,6 @@
-"""Rectangular frames of any size: columns, girders, joists, base plates and shear tabs, for measuring."""
+"""Frames of any size, regular and not: columns, girders, joists, base plates and shear tabs, for measuring."""
 
+import random
 from functools import partial
 
 from uncus.connect.by_rule import USUAL
@@ -77,3 +78,45 @@ def frame_of(members: int) -> list[AnyRecord]:
     """A frame of about so many members, four storeys high."""
     per_bay = 4 + 4 * (4 + 6 + 3)
     return frame(max(1, round(members / per_bay)), 4)
+
+
+def irregular(bays: int, storeys: int, seed: int = 1) -> list[AnyRecord]:
+    """A frame like `frame` of which no two bays are alike: every column stands off its crossing by up to 2', every
+    storey is of its own height, every joist runs askew from girder to girder."""
+    lot = random.Random(seed)
+    xs = [i * 26 * FOOT for i in range(bays + 1)]
+    ys = [j * 21 * FOOT for j in range(4)]
+    at = {(i, j): (x + lot.uniform(-2, 2) * FOOT, y + lot.uniform(-2, 2) * FOOT)
+        for i, x in enumerate(xs) for j, y in enumerate(ys)}  # fmt: skip
+    heights = [(12.5 + lot.random()) * FOOT for _ in range(storeys)]
+    levels = [sum(heights[: n + 1]) for n in range(storeys)]
+    grid = make_grid([26 * FOOT] * bays, [21 * FOOT] * 3)
+    records: list[AnyRecord] = [Project(name=f"Irregular {bays} x {storeys}", number="M-2"), ShopRules(), *SERIES]
+    records.append(Grid(id="grid", numbers=grid.numbers, letters=grid.letters))
+    records += [Level(id=f"level {n}", name=f"Level {n}", elevation=z) for n, z in enumerate([0.0, *levels])]
+    member = partial(placed, "irregular")
+    joists, girders = ("W12X19", "W12X26", "W14X22"), ("W16X31", "W18X35", "W21X44")
+    for x, y in at.values():
+        records.append(member(Role.COLUMN, lot.choice(("W10X49", "W12X53", "W10X60")), (x, y, 0.0), (x, y, levels[-1]),
+            Line.CENTRE))  # fmt: skip
+    for z in levels:
+        for i in range(bays + 1):
+            for j in range(3):
+                records.append(member(Role.BEAM, lot.choice(girders), (*at[i, j], z), (*at[i, j + 1], z)))
+        for i in range(bays):
+            for j in range(4):
+                records.append(member(Role.BEAM, lot.choice(joists), (*at[i, j], z), (*at[i + 1, j], z)))
+            for j in range(3):
+                for part in (1 / 3, 2 / 3):
+                    a, b = (_between(at[k, j], at[k, j + 1], part + lot.uniform(-0.08, 0.08)) for k in (i, i + 1))
+                    records.append(member(Role.BEAM, lot.choice(joists), (*a, z), (*b, z)))
+    return connected(records)
+
+
+def _between(a: tuple[float, float], b: tuple[float, float], share: float) -> tuple[float, float]:
+    return a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share
+
+
+def irregular_of(members: int) -> list[AnyRecord]:
+    """An irregular frame of about so many members, four storeys high."""
+    return irregular(max(1, round(members / (4 + 4 * 13))), 4)

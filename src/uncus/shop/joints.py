@@ -5,7 +5,9 @@ Whatever goes wrong in one becomes a finding on it, never the end of the rest.""
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Iterator, Mapping
 from itertools import product
+from typing import Protocol
 
 import msgspec
 import numpy as np
@@ -63,9 +65,49 @@ def forget() -> None:
         known.clear()
 
 
+class Store(Protocol):
+    """Where joints are kept that were made before, by their keys."""
+
+    def get(self, keys: Iterable[bytes]) -> Mapping[bytes, Made]: ...
+
+    def keep(self, made: Mapping[bytes, Made]) -> None: ...
+
+
+def joined_all(joints: Iterable[Joint], kept: Store | None = None) -> Iterator[Joined]:
+    """What each of some connections does; those that are not known are looked for among what is kept, or are made and
+    kept."""
+    homes = [joint_home(joint) for joint in joints]
+    unknown = unknown_of(homes, kept)
+    for home in homes:
+        if home.key in unknown:
+            take({home.key: made_at_home(unknown.pop(home.key))}, kept)
+        yield _joined(home)
+
+
+def unknown_of(homes: Iterable[Home[Joint]], kept: Store | None = None) -> dict[bytes, Home[Joint]]:
+    """Those of some joints at home that are to be made, one of each key."""
+    unknown = {home.key: home for home in homes if _JOINTS.get(home.key) is None}
+    if kept is not None and unknown:
+        found = kept.get(unknown)
+        take(found)
+        unknown = {key: home for key, home in unknown.items() if key not in found}
+    return unknown
+
+
+def take(made: Mapping[bytes, Made], kept: Store | None = None) -> None:
+    """Know joints that were made elsewhere, or just now."""
+    for key, one in made.items():
+        _JOINTS.keep(key, one)
+    if kept is not None:
+        kept.keep(made)
+
+
 def joined(joint: Joint) -> Joined:
     """What one connection does."""
-    home = joint_home(joint)
+    return _joined(joint_home(joint))
+
+
+def _joined(home: Home[Joint]) -> Joined:
     made = _at_home(home)
     middle = point_of(home.frame.to_model(made.middle))
     return Joined(home.key, home.back(made.brings), made.entry, middle, made.reach)

@@ -25,7 +25,7 @@ from uncus.shop.clashes import Steel
 from uncus.shop.filling import Assemblies, Waiting
 from uncus.shop.holders import holder
 from uncus.shop.inspection import Inspection
-from uncus.shop.joints import Joined, attached, designed, joined, why
+from uncus.shop.joints import Joined, Store, attached, designed, joined_all, why
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.records import Records
 from uncus.shop.rolling import cut_on, feature_on, straight_at
@@ -37,6 +37,8 @@ from uncus.steel.joint import Contribution, Fasteners, Finding, Severity, Weld, 
 from uncus.steel.part import Part, rolled
 from uncus.steel.profile import hole_spot
 
+_AT_ONCE = 500  # joints that are looked up together
+
 
 class Shop:
     """All steel of a job. Read `assemblies` (each member with what is fixed to it) and `shipped` (what leaves the
@@ -46,8 +48,11 @@ class Shop:
     waits, and whatever is read in the meantime is made before it is given. All comes to the same in the end.
     """
 
-    def __init__(self, records: Iterable[AnyRecord], aside: Iterable[Aside] = (), bare: bool = False) -> None:
+    def __init__(
+        self, records: Iterable[AnyRecord], aside: Iterable[Aside] = (), bare: bool = False, kept: Store | None = None
+    ) -> None:
         self.so_far: dict[str, Assembly] = {}
+        self._kept = kept
         self.findings: dict[str, tuple[Finding, ...]] = {}
         self._records = Records(self.findings)
         self._bodies, self._at, self._fixed = self._records.bodies, self._records.at, self._records.fixed
@@ -299,17 +304,22 @@ class Shop:
     def _join(self, joints: Iterable[str]) -> set[str]:
         """Make joints anew, each as if there were no other; the members that change by it."""
         members: set[str] = set()
+        found: list[Joint] = []
         for id in self._records.in_order(joints):
             self.waiting.joints.pop(id, None)
             joint = self.joint(id)
-            if joint is None:
+            if joint is not None:
+                found.append(joint)
+            else:
                 self._alone.pop(id, None)
                 members |= self._touches(self._contributions.pop(id, None))
                 self._bonds.pop(id, None)
-                continue
-            self._alone[id] = joined(joint)
-            members |= {joint.record.member}
-            members |= {m for m in joint.record.members if self._fixed.get(m)}  # what stands at loads moves with them
+        for some in (found[i : i + _AT_ONCE] for i in range(0, len(found), _AT_ONCE)):
+            for joint, made in zip(some, joined_all(some, self._kept), strict=True):
+                record = joint.record
+                self._alone[record.id] = made
+                members |= {record.member}
+                members |= {m for m in record.members if self._fixed.get(m)}  # what stands at loads moves with them
         return members
 
     def _stand(
@@ -577,6 +587,7 @@ def _finished(part: Part, finish: str) -> Part:
     return msgspec.structs.replace(part, finish=finish)
 
 
-def build(job: Job, bare: bool = False) -> Shop:
-    """All steel of a job as it stands; `bare`: members without their joints, which are made later."""
-    return Shop(job.records.values(), job.aside, bare)
+def build(job: Job, bare: bool = False, kept: Store | None = None) -> Shop:
+    """All steel of a job as it stands; `bare`: members without their joints, which are made later. Joints that were
+    made before may be `kept`."""
+    return Shop(job.records.values(), job.aside, bare, kept)
