@@ -73,6 +73,17 @@ def marked(records) -> tuple[Job, Shop]:
     return job, shop
 
 
+@pytest.fixture(scope="session", autouse=True)
+def no_cache_of_the_users(tmp_path_factory):
+    """What can be made again is kept in a folder of the run's own."""
+    before = os.environ.get("XDG_CACHE_HOME")
+    os.environ["XDG_CACHE_HOME"] = str(tmp_path_factory.mktemp("cache"))
+    yield
+    del os.environ["XDG_CACHE_HOME"]
+    if before is not None:
+        os.environ["XDG_CACHE_HOME"] = before
+
+
 Once = Callable[[str, Callable[[], Any]], Any]
 
 

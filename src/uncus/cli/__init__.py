@@ -11,7 +11,7 @@ from typing import Annotated
 import msgspec
 import typer
 
-from uncus.cli.common import JobFile, Lens, app, opened_job, said, sentences, through
+from uncus.cli.common import JobFile, Lens, app, opened_job, said, sentences, steel, through
 from uncus.job.errors import JobError
 from uncus.units import Units
 
@@ -173,7 +173,6 @@ def produce(
         from uncus.deliver.outputs import chosen as outputs_of
         from uncus.deliver.package import Progress, went_out
         from uncus.deliver.package import produce as write
-        from uncus.shop.shop import build
 
         check_place(out)
         names = [item.strip() for item in only.split(",") if item.strip()]
@@ -185,7 +184,7 @@ def produce(
                 def tell(self, done: int, of: int, words: str) -> None:
                     bar.update(task, completed=done, total=of, description=words)
 
-            shop = build(opened)
+            shop = steel(opened)
             made = write(opened, out, lens, names, Told(), shop=shop)
             records = went_out(opened, made)
             if records:
@@ -209,10 +208,9 @@ def summary(
     with sentences():
         from uncus.draw.above import above
         from uncus.lens.criteria import named
-        from uncus.shop.shop import build
 
         with opened_job(job) as opened:
-            shop = build(opened)
+            shop = steel(opened)
             wanted = named(lens, opened, shop, above(opened, shop))
             content = _summary(opened, shop, wanted)
         if as_json:
@@ -242,7 +240,6 @@ def lenses(
         from uncus.job.files import read_outside, writable, write_beside
         from uncus.lens.criteria import from_json, lens_named, to_json
         from uncus.lens.grammar import write
-        from uncus.shop.shop import build
 
         if write_to is not None:
             writable(write_to)
@@ -255,7 +252,7 @@ def lenses(
                         change.put(msgspec.structs.replace(lens, id=own))
             if write_to is not None:
                 write_beside(write_to, to_json(opened.all(records.Lens)))
-            shop = build(opened)
+            shop = steel(opened)
             shown = [lens_named(opened, try_out)] if try_out else opened.all(records.Lens)
             for lens in shown:
                 print(f"{len(through(lens.rule, opened, shop)):6}  {lens.name}: {write(lens.rule) or 'anything'}")
@@ -273,10 +270,9 @@ def connect(
         from uncus.job.records import Member
         from uncus.lens.criteria import lens_named
         from uncus.lens.office import connect as run
-        from uncus.shop.shop import build
 
         with opened_job(job) as opened:
-            shop = build(opened)
+            shop = steel(opened)
             ids = through(lens_named(opened, lens).rule, opened, shop) if lens else list(shop.assemblies)
             report = run(opened, ids, shop, redo)
             if report.records:
@@ -306,11 +302,10 @@ def calculate(
         from uncus.job.files import writable, write_beside
         from uncus.job.records import Connection
         from uncus.lens.criteria import lens_named
-        from uncus.shop.shop import build
 
         writable(out)
         with opened_job(job) as opened:
-            shop = build(opened)
+            shop = steel(opened)
             ids = set(through(lens_named(opened, lens).rule, opened, shop)) if lens else set(shop.assemblies)
             sheets = sheets_of(opened, shop, [c for c in opened.all(Connection) if c.member in ids])
             project = opened.project
@@ -358,12 +353,11 @@ def loads(
     with sentences():
         from uncus.deliver.reactions import taken, to_csv
         from uncus.job.files import read_outside, writable, write_beside
-        from uncus.shop.shop import build
 
         if write_to is not None:
             writable(write_to)
         with opened_job(job) as opened:
-            shop = build(opened)
+            shop = steel(opened)
             if read_from is not None:
                 found = taken(read_outside(read_from), opened, shop, read_from)
                 if found.put:

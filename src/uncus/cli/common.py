@@ -26,6 +26,8 @@ app = typer.Typer(
     help="Uncus: structural steel detailing.",
 )
 
+_FEW = 100  # joints of a job, fewer than which are made sooner than found
+
 Lens = Annotated[
     str | None, typer.Option(help="Only what this lens lets through: a name, or text such as: role is beam.")
 ]
@@ -58,6 +60,27 @@ def opened_job(path: Path) -> Iterator[Job]:
         for sentence in (*job.notes, *(one.text for one in job.aside)):
             said(sentence)
         yield job
+
+
+def steel(job: Job) -> Shop:
+    """All steel of a job; of a large one by worker processes, and with the joints that were made before."""
+    from uncus.shop.shop import build
+
+    bare = build(job, bare=True)
+    if len(bare.waiting.joints) < _FEW:
+        bare.complete()
+        return bare
+    from uncus.shop.ahead import complete
+    from uncus.shop.kept import Kept, usual_place
+
+    kept = Kept(usual_place())
+    try:
+        bare.keep_in(kept)
+        complete(bare)
+    finally:
+        bare.keep_in(None)
+        kept.close()
+    return bare
 
 
 def through(rule: Rule, opened: Job, shop: Shop) -> list[str]:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import msgspec
 import typer
 
-from uncus.cli.common import JobFile, Lens, app, opened_job, sentences, through
+from uncus.cli.common import JobFile, Lens, app, opened_job, sentences, steel, through
 from uncus.job.errors import JobError
 from uncus.job.records import Both, Mark, Role, Series
 
@@ -35,14 +35,13 @@ def mark(
         from uncus.mark import kept
         from uncus.mark.marker import Marker
         from uncus.mark.proposal import State, apply
-        from uncus.shop.shop import build
 
         with opened_job(job) as opened:
             if policy:
                 rules = msgspec.structs.replace(opened.mark_rules, policy=policy)
                 with opened.change(f"Marks {policy}") as change:
                     change.put(rules)
-            shop = build(opened)
+            shop = steel(opened)
             only = frozenset(through(lens_named(opened, lens).rule, opened, shop)) if lens else None
             marker = Marker(opened, shop)
             proposal = marker.proposal(only=only)

@@ -23,6 +23,7 @@ from uncus.units import INCH, Units, length_in_words
 _CHUNK = 4_000_000  # comparisons of members' boxes at once
 _GROWTH = 256
 _NOWHERE = np.array([[np.inf] * 3, [-np.inf] * 3])
+_CROSSING = 0.7  # cosine between members under which they cross in one place, no more than a section off
 _AT_END = 1.5  # sections' depths from an end within which a clash is that end's
 _PAIRS = 2000  # of members, whose pieces are held against each other at once
 
@@ -59,6 +60,27 @@ class Steel(NamedTuple):
 
     def _is_stock(self, piece: Piece) -> bool:
         return piece.maker in self.bodies
+
+    def ends_loose(self, a: Piece, b: Piece) -> bool:
+        """Whether two members' stock crosses, well off parallel, where an end of one is near that no joint has cut or
+        fitted yet: whatever they share is then of no interest, and need not be worked out."""
+        if a.owner == b.owner or not (self._is_stock(a) and self._is_stock(b)):
+            return False
+        one, two = self.bodies[a.owner], self.bodies[b.owner]
+        if one.arc or two.arc:
+            return False
+        cosine = float(one.frame.x @ two.frame.x)
+        if abs(cosine) > _CROSSING:
+            return False
+        off = two.frame.origin - one.frame.origin
+        along, back = float(off @ one.frame.x), float(off @ two.frame.x)
+        square = 1 - cosine * cosine
+        near = _AT_END / 2 * (one.section.d + two.section.d)
+        for body, x in ((one, (along - cosine * back) / square), (two, (cosine * along - back) / square)):
+            for end, away in ((End.LEFT, x), (End.RIGHT, body.length - x)):
+                if away < near and not self._is_fitted(body.id, end):
+                    return True
+        return False
 
     def _about(self, clash: Clash) -> str:
         pair = clash.a, clash.b
@@ -142,14 +164,16 @@ class Clashes:
         for found in self._found.values():
             yield from found
 
-    def follow(self, assemblies: Mapping[str, Assembly], rebuilt: Iterable[str], lost: Iterable[str]) -> None:
+    def follow(
+        self, steel: Steel, assemblies: Mapping[str, Assembly], rebuilt: Iterable[str], lost: Iterable[str]
+    ) -> None:
         """Look at members that were made anew; forget those that are gone."""
         changed = sorted(set(rebuilt))
         for id in (*changed, *lost):
             self._forget(id)
         for id in changed:
             self._take(id, assemblies[id])
-        for pair, clashes in self._looked_at(changed):
+        for pair, clashes in self._looked_at(steel, changed):
             self._found[pair] = clashes
             for id in pair:
                 self._pairs.setdefault(id, set()).add(pair)
@@ -180,7 +204,7 @@ class Clashes:
                 self._pairs[other].discard(pair)
 
     # -- looking ------------------------------------------------------------------------------------------------
-    def _looked_at(self, changed: list[str]) -> Iterator[tuple[tuple[str, str], tuple[Clash, ...]]]:
+    def _looked_at(self, steel: Steel, changed: list[str]) -> Iterator[tuple[tuple[str, str], tuple[Clash, ...]]]:
         members = self._members(changed)
         while pairs := list(islice(members, _PAIRS)):
             ids = sorted({id for pair in pairs for id in pair})
@@ -191,7 +215,8 @@ class Clashes:
             rows = [self._rows(pair, first) for pair in pairs]
             i, j = (np.concatenate([row[side] for row in rows]) for side in (0, 1))
             found: dict[tuple[str, str], list[Clash]] = defaultdict(list)
-            close = [(pieces[i[k]], pieces[j[k]]) for k in np.flatnonzero(near(boxes, i, boxes, j))]
+            met = ((pieces[i[k]], pieces[j[k]]) for k in np.flatnonzero(near(boxes, i, boxes, j)))
+            close = [(a, b) for a, b in met if not steel.ends_loose(a, b)]
             held = overlaps([((a.part, a.placement), (b.part, b.placement)) for a, b in close])
             for (a, b), shared in zip(close, held, strict=True):
                 if shared is not None:

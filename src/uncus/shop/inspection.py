@@ -28,7 +28,7 @@ class Inspection:
         """Look at members that were made anew with all that is about them, and at the welds of joints and
         attachments that were; forget what is gone."""
         self._steel = steel
-        self._clashes.follow(assemblies, rebuilt, lost)
+        self._clashes.follow(steel, assemblies, rebuilt, lost)
         self._clashing = None
         self._unwelded = {id: f for id, f in self._unwelded.items() if id not in anew and id in steel.made}
         for id in anew:

@@ -16,6 +16,7 @@ from typing import Any
 
 import msgspec
 import numpy as np
+from platformdirs import user_cache_path
 
 import uncus
 from uncus.frame.placement import Placement
@@ -39,6 +40,11 @@ def version() -> str:
             stat = file.stat()
             said.append(f"{file.name} {stat.st_size} {stat.st_mtime_ns}")
     return hashlib.blake2b("\n".join(said).encode(), digest_size=8).hexdigest()
+
+
+def usual_place() -> Path:
+    """The user's own folder of what can be made again."""
+    return user_cache_path("uncus") / "steel"
 
 
 def _plain(value: object) -> Any:

@@ -10,6 +10,7 @@ import msgspec
 from uncus.caches import Beside
 from uncus.catalog.grades import usual_grade
 from uncus.connect import protected
+from uncus.connect.alike import Home, joint_home
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.buildable import drop_in
@@ -25,7 +26,7 @@ from uncus.shop.clashes import Steel
 from uncus.shop.filling import Assemblies, Waiting
 from uncus.shop.holders import holder
 from uncus.shop.inspection import Inspection
-from uncus.shop.joints import Joined, Store, attached, designed, joined_all, why
+from uncus.shop.joints import Joined, Made, Store, attached, designed, joined_all, take, unknown_of, why
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.records import Records
 from uncus.shop.rolling import cut_on, feature_on, straight_at
@@ -365,6 +366,20 @@ class Shop:
         """Make all that waits."""
         while self.waiting:
             self._unseen_by_views |= self._fill(len(self.waiting), len(self.waiting)).rebuilt
+
+    def unknown(self, most: int | None = None) -> list[Home[Joint]]:
+        """Of the (first so many) joints that wait, those that nothing alike is known of: one of each kind, at home."""
+        ids = islice(self.waiting.joints, most)
+        homes = [joint_home(joint) for id in ids if (joint := self.joint(id)) is not None]
+        return list(unknown_of(homes, self._kept).values())
+
+    def keep_in(self, kept: Store | None) -> None:
+        """Where joints that were made before are kept from now on."""
+        self._kept = kept
+
+    def take(self, made: Mapping[bytes, Made]) -> None:
+        """Know joints that were made ahead, by their keys."""
+        take(made, self._kept)
 
     def fill(self, joints: int = 40, members: int = 40) -> Touched:
         """Make some of what waits, so many joints or else so many members, and say what is new to be seen."""
