@@ -19,8 +19,9 @@ import msgspec
 import numpy as np
 
 from uncus.app.canvas.camera import Camera
+from uncus.app.canvas.massing import Massing
 from uncus.app.canvas.pointer import Pointer
-from uncus.app.canvas.scene import batches, extent, moving_batches
+from uncus.app.canvas.scene import Solid, extent
 from uncus.app.framing import beam
 from uncus.app.session import Session
 from uncus.job.job import Job
@@ -61,14 +62,16 @@ def measured(size: int, window: bool) -> dict[str, float]:
     session.use(None)
     first = session.job.all(Member)[-1]
 
+    solid = Solid()
+    session.steel.connect(lambda touched: pointer.forget_steel(touched.any))
+
     def edit() -> None:
         other = "W12X30" if session.job.get(first.id, Member).section != "W12X30" else "W12X26"  # type: ignore[union-attr]
         session.change("bench", [msgspec.structs.replace(first, section=other)])
-        pointer.forget_steel()
-        laid = pointer.layouts.of(session.shop.assemblies.values())
-        batches(laid, pointer.layouts.parts)
-        moving_batches(laid, pointer.layouts.parts)
-        assert pointer.pickables.pieces
+        shown = pointer.laid.flags((), False)
+        solid.follow(pointer.laid, shown)
+        Massing(pointer.laid, shown).picture(camera)
+        assert len(pointer.pickables)
 
     edit()
     out["edit, to arrays for the view, ms"] = median(edit, 7)

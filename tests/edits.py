@@ -11,7 +11,7 @@ import msgspec
 import numpy as np
 
 from uncus.app.canvas.laid import Layouts
-from uncus.app.canvas.scene import batches
+from uncus.app.canvas.scene import Solid
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.kinds import KINDS
 from uncus.draw.keeping import edited, issue_of, revised
@@ -71,11 +71,14 @@ class Followed:
         self.job = Job(list(records))
         self.shop = build(self.job)
         self.marker = Marker(self.job, self.shop)
-        self.layouts = Layouts()
+        self.layouts, self.solid = Layouts(), Solid()
+        self.layouts.follow(self.shop.so_far)
         self.job.follow(self._follow)
 
     def _follow(self, delta: Delta) -> None:
-        self.marker.follow(delta, self.shop.follow(delta))
+        touched = self.shop.follow(delta)
+        self.marker.follow(delta, touched)
+        self.layouts.follow(self.shop.so_far, touched.any)
 
     def some(self, rng: random.Random, kind: type) -> Record | None:
         there = self.job.all(kind)
@@ -278,7 +281,7 @@ def differences(of: Followed) -> list[str]:
         found.append("marks")
     if _register(of.job, of.shop) != _register(job, shop):
         found.append("register")
-    if _arrays(of.layouts, of.shop) != _arrays(Layouts(), shop):
+    if _arrays(of.layouts, of.solid) != _arrays(Layouts.of(shop.assemblies.values()), Solid()):
         found.append("arrays")
     return found
 
@@ -313,14 +316,13 @@ def _register(job: Job, shop: Shop) -> list[object]:
     ]
 
 
-def _arrays(layouts: Layouts, shop: Shop) -> Counter[bytes]:
+def _arrays(laid: Layouts, solid: Solid) -> Counter[bytes]:
     """Every instance that is drawn: its shape, where it is and whose."""
-    layouts.forget(shop.assemblies)
     found: Counter[bytes] = Counter()
-    for batch in batches(layouts.of(shop.assemblies.values()), layouts.parts):
+    for batch in solid.follow(laid, laid.flags((), False)).values():
         shape = batch.shape.triangles.tobytes() + batch.shape.lines.tobytes()
         found.update(
-            bytes(str(hash(shape)), "ascii") + place.tobytes() + owner.encode()
+            bytes(str(hash(shape)), "ascii") + place.tobytes() + laid.owners[owner].encode()
             for place, owner in zip(batch.places, batch.owners, strict=True)
         )
     return found

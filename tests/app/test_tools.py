@@ -6,10 +6,11 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from uncus.app.canvas import massing
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.laid import Layouts
 from uncus.app.canvas.picking import Pickables
-from uncus.app.canvas.scene import batches, extent
+from uncus.app.canvas.scene import Solid, extent
 from uncus.app.tools.change_members import (
     ArrayTool,
     CopyTool,
@@ -536,7 +537,7 @@ def test_framing_shows_everything(sample):
 
 def test_a_sight_line_meets_the_nearest_piece(sample):
     shop = sample[1]
-    camera, pickables = Camera(), Pickables(Layouts().of(shop.assemblies.values()))
+    camera, pickables = Camera(), Pickables(Layouts.of(shop.assemblies.values()))
     camera.frame(extent(shop.assemblies.values()))
     hits = 0
     for assembly in shop.assemblies.values():
@@ -552,7 +553,7 @@ def test_a_sight_line_meets_the_nearest_piece(sample):
 
 def test_boxes_take_what_is_inside_or_what_they_touch(sample):
     shop = sample[1]
-    camera, pickables = Camera(), Pickables(Layouts().of(shop.assemblies.values()))
+    camera, pickables = Camera(), Pickables(Layouts.of(shop.assemblies.values()))
     camera.frame(extent(shop.assemblies.values()))
     screen = camera.to_screen(pickables.corners().reshape(-1, 3))[:, :2].reshape(-1, 8, 2)
     everything = (-50.0, -50.0, camera.width + 50.0, camera.height + 50.0)
@@ -560,14 +561,48 @@ def test_boxes_take_what_is_inside_or_what_they_touch(sample):
     half = (0.0, 0.0, camera.width / 2, float(camera.height))
     inside, touched = pickables.within(screen, half, True), pickables.within(screen, half, False)
     assert inside < touched < set(shop.assemblies)
-    assert Pickables([]).within(np.zeros((0, 8, 2)), half, True) == set()
+    assert Pickables(Layouts()).within(np.zeros((0, 8, 2)), half, True) == set()
 
 
 def test_equal_parts_are_drawn_as_one_batch(sample):
     shop = sample[1]
-    layouts = Layouts()
-    made = batches(layouts.of(shop.assemblies.values()), layouts.parts)
+    laid = Layouts.of(shop.assemblies.values())
+    made = Solid().follow(laid, laid.flags((), False)).values()
     assert len(made) < 60
     parts = sum(len(b.places) for b in made)
     assert parts == len(list(shop.pieces())) + sum(len(f.points) for f in shop.fasteners())
-    assert {o for b in made for o in b.owners} == set(shop.assemblies)
+    assert {laid.owners[o] for b in made for o in b.owners} == set(shop.assemblies)
+
+
+@pytest.mark.parametrize("most", [10**9, 0])
+def test_a_moving_view_draws_what_lies_in_it_and_where_it_is(sample, monkeypatch, most):
+    """All of it from afar, some of it from near by; its stock, or boxes of the size of each piece."""
+    monkeypatch.setattr(massing, "MOST", most)
+    laid, camera = Layouts.of(sample[1].assemblies.values()), Camera()
+    mass = massing.Massing(laid, laid.flags((), False))
+    camera.frame(extent(sample[1].assemblies.values()))
+    whole = mass.picture(camera)
+    assert sum(len(b.places) for b in whole) == laid.count and mass.picture(camera) is whole
+    for batch in whole:
+        for place, owner in zip(batch.places, batch.owners, strict=True):
+            points = batch.shape.triangles[:, :3] @ place.reshape(3, 4)[:, :3].T + place.reshape(3, 4)[:, 3]
+            rows = np.array(laid.rows[laid.owners[owner]])
+            away = np.linalg.norm(points[:, None] - laid.centre[rows], axis=2) - laid.radius[rows]
+            assert (away.max(axis=0) < 1.0).any(), "an instance lies about one of its owner's pieces"
+    camera.zoom(0.05, camera.width / 2, camera.height / 2)
+    near = mass.picture(camera)
+    assert 0 < sum(len(b.places) for b in near) < laid.count / 2
+
+
+def test_rows_that_are_let_go_are_used_again(sample):
+    there = dict(sample[1].assemblies)
+    laid = Layouts.of(there.values())
+    size, some = len(laid.there), list(there)[::3]
+    less = {id: a for id, a in there.items() if id not in some}
+    laid.follow(less, some)
+    assert laid.count == sum(len(a.pieces) for a in less.values()) == int(laid.there.sum())
+    assert not set(some) & {laid.owners[n] for n in laid.owner[laid.there]}
+    laid.follow(there)
+    assert len(laid.there) == size and laid.count == sum(len(a.pieces) for a in there.values())
+    pieces = sorted(str(p) for p in laid.pieces if p is not None)
+    assert pieces == sorted(str(p) for p in sample[1].pieces())

@@ -13,18 +13,17 @@ from PySide6.QtWidgets import QWidget
 
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.dimensions import Dimensions
+from uncus.app.canvas.massing import Massing
 from uncus.app.canvas.overlay import Overlay
 from uncus.app.canvas.pointer import Pointer
 from uncus.app.canvas.pulling import Pull
-from uncus.app.canvas.renderer import SETS, Renderer
+from uncus.app.canvas.renderer import SETS, Renderer, Tints, rgb
 from uncus.app.canvas.scene import (
     Batch,
     Detail,
+    Solid,
     batches,
     extent,
-    ghost_batches,
-    moving_batches,
-    outline_batches,
     part_shape,
     stick_batches,
 )
@@ -40,6 +39,7 @@ from uncus.frame.placement import point_of
 from uncus.frame.snaps import OVER, Snap
 from uncus.job.records import Member, View, ViewFrame, ViewKind
 from uncus.shop.lines import corner_snaps
+from uncus.shop.pieces import Touched
 from uncus.steel.features import EndCut
 from uncus.steel.forming import Curve
 from uncus.steel.part import rolled
@@ -77,6 +77,9 @@ class ModelView(QOpenGLWidget):
         self.snap: Snap | None = None
         self._renderer: Renderer | None = None
         self._stale: set[str] = set(SETS)  # sets of batches that are not as the steel is
+        self._solid = Solid()
+        self._massing: Massing | None = None
+        self._picture: list[Batch] = []
         self._tints_stale, self._preview_stale = True, True
         self.pointer = Pointer(session, self.camera)
         self._seen = -1  # version of what is shown that the uploaded sets are of
@@ -102,13 +105,13 @@ class ModelView(QOpenGLWidget):
         session.view_changed.connect(self._view_changed)
 
     # -- what is shown ----------------------------------------------------------------------------
-    def _steel_changed(self, _touched: object = None) -> None:
+    def _steel_changed(self, touched: Touched | None = None) -> None:
         self._stale, self._preview_stale = set(SETS), True
-        self.pointer.forget_steel()
+        self.pointer.forget_steel(touched.any if touched is not None else None)
         self.overlay.forget()
         self.dimensions.forget()
         self.hovered = ""
-        if len(self.session.shop.assemblies) > _LARGE:
+        if len(self.session.shop.so_far) > _LARGE:
             self._start_moving()  # show the change at once, plainly; finely when the hand rests
         self.update()
 
@@ -146,7 +149,7 @@ class ModelView(QOpenGLWidget):
 
     def frame(self) -> None:
         """Show all of the selection; where nothing is selected, everything and the grid."""
-        assemblies, seeing = self.session.shop.assemblies, self.session.seeing
+        assemblies, seeing = self.session.shop.so_far, self.session.seeing
         chosen: list[object] = [assemblies[i] for i in self.session.selection if i in assemblies]
         points = extent(
             [assemblies[i] for i in self.session.selection if i in assemblies]
@@ -161,7 +164,7 @@ class ModelView(QOpenGLWidget):
             z = self.session.levels[0].elevation
             points = np.concatenate([points, [(x0, y0, z), (x1, y0, z), (x1, y1, z), (x0, y1, z)]])
         self.camera.frame(points if len(points) else np.array([(0, 0, 0), (12000, 12000, 4000)]))
-        everything = extent(self.session.shop.assemblies.values())
+        everything = extent(assemblies.values())
         if len(everything):
             self.camera.reach = max(100_000.0, 2.0 * float(np.linalg.norm(np.ptp(everything, axis=0))))
         self.update()
@@ -244,6 +247,7 @@ class ModelView(QOpenGLWidget):
     def initializeGL(self) -> None:
         self._renderer = Renderer(self.samples)
         self._stale = set(SETS)
+        self._solid, self._picture = Solid(), []
         self._tints_stale = self._preview_stale = True
 
     def resizeGL(self, width: int, height: int) -> None:
@@ -261,8 +265,13 @@ class ModelView(QOpenGLWidget):
             self._upload(renderer, wanted)
             self._stale -= wanted
             self._tints_stale = True
+        if self._moving and self._massing is not None:
+            picture = self._massing.picture(self.camera)
+            if picture is not self._picture:
+                renderer.upload("moving", {(n,): batch for n, batch in enumerate(picture)})
+                self._picture = picture
         if self._tints_stale:
-            renderer.tint(self._tints(), self.theme.steel)
+            renderer.tint(self._tints())
             self._tints_stale = False
         if self._preview_stale:
             renderer.upload_preview(self._preview(), self.theme.go)
@@ -309,31 +318,36 @@ class ModelView(QOpenGLWidget):
 
     def _upload(self, renderer: Renderer, wanted: set[str]) -> None:
         """The steel, sorted by how it is shown, into the sets that are wanted."""
-        seeing, layouts = self.session.seeing, self.pointer.layouts
+        seeing, laid = self.session.seeing, self.pointer.laid
         self._seen = seeing.version
-        layouts.forget(self.session.shop.assemblies)
-        shown = [a for a in self.session.shop.assemblies.values() if seeing.shown(a.id)]
-        solid = [a for a in shown if a.id not in seeing.ghosted and a.id not in seeing.styles]
-        laid, parts = layouts.of(solid), layouts.parts
+        shown, ghosted = laid.flags(seeing.hidden, False), laid.flags(seeing.ghosted, True)
+        solid = shown & ~ghosted & laid.flags(seeing.styles, False)
         if "rest" in wanted:
-            renderer.upload("rest", batches(laid, parts))
+            renderer.upload("rest", self._solid.follow(laid, solid))
         if "moving" in wanted:
-            renderer.upload("moving", moving_batches(laid, parts))
+            self._massing = Massing(laid, solid)
         if "lines" in wanted:
-            styled = [a for a in shown if a.id not in seeing.ghosted and a.id in seeing.styles]
-            outlined = [a for a in styled if seeing.styles[a.id] is Style.OUTLINE]
-            sticks = [a for a in styled if seeing.styles[a.id] is Style.STICK]
-            renderer.upload("lines", outline_batches(layouts.of(outlined), parts) + stick_batches(sticks))
+            styled = {style: [id for id, own in seeing.styles.items() if own is style] for style in Style}
+            outlined = laid.flags(styled[Style.OUTLINE], True) & shown & ~ghosted
+            sticks = [id for id in styled[Style.STICK] if id in laid.rows and id not in seeing.hidden | seeing.ghosted]
+            lines = batches(laid, outlined, lines_only=True) + stick_batches(laid, sticks)
+            renderer.upload("lines", {(n,): batch for n, batch in enumerate(lines)})
         if "ghost" in wanted:
-            ghosts = [a for a in shown if a.id in seeing.ghosted]
-            renderer.upload("ghost", ghost_batches(layouts.of(ghosts), parts))
+            ghosts = batches(laid, shown & ghosted, Detail.STOCK)
+            renderer.upload("ghost", {(n,): batch for n, batch in enumerate(ghosts)})
 
-    def _tints(self) -> dict[str, str]:
-        tints = dict(self.colours)
-        owners = set(self.session.selection)
-        tints.update(dict.fromkeys(owners, self.theme.go))
-        if self.hovered and self.hovered not in owners:
-            tints[self.hovered] = self.theme.look
+    def _tints(self) -> Tints:
+        """The colour of each owner: by the lens or stage, then what is selected, then what is under the pointer."""
+        laid, selected = self.pointer.laid, self.session.selection
+        tints = np.tile(np.array(rgb(self.theme.steel), dtype=np.float32), (len(laid.owners), 1))
+        by_colour: dict[str, list[int]] = {}
+        hovered = {self.hovered: self.theme.look} if self.hovered not in selected else {}
+        for id, colour in (*self.colours.items(), *((id, self.theme.go) for id in selected), *hovered.items()):
+            if (owner := laid.owner_of(id)) is not None:
+                by_colour.setdefault(colour, []).append(owner)
+        for colour in (*(c for c in by_colour if c not in (self.theme.go, self.theme.look)), self.theme.go,
+                self.theme.look):  # fmt: skip
+            tints[by_colour.get(colour, [])] = rgb(colour)
         return tints
 
     def _preview(self) -> list[Batch]:
@@ -511,4 +525,4 @@ def _member_batch(member: Member) -> list[Batch]:
         return []
     place = (arc.at(shift + part.length / 2) if arc else frame).moved((shift, 0, 0))
     matrix = np.hstack([place.axes, place.origin[:, None]]).ravel().astype(np.float32)[None]
-    return [Batch(part_shape(part, Detail.PLAIN), matrix, [member.id])]
+    return [Batch(part_shape(part, Detail.PLAIN), matrix, np.zeros(1, dtype=np.int32))]

@@ -6,39 +6,52 @@ Done on the processor and not with a pass of ids: on a software renderer such a 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
-from uncus.app.canvas.laid import Laid
+from uncus.app.canvas.laid import Flags, Layouts
 from uncus.shop.pieces import Piece
 from uncus.steel.solid import plain_mesh
 
 Array = NDArray[np.float64]
+Rows = NDArray[np.intp]
+_CORNERS = 3**0.5  # how much farther a corner of a grown box is than its side
 
 
 class Pickables:
-    """All pieces as oriented boxes in arrays."""
+    """The pieces of some owners as oriented boxes in arrays: of all, or where `shown` (by owner) says so."""
 
-    def __init__(self, laid: Sequence[Laid]) -> None:
-        self.pieces: list[Piece] = [p for one in laid for p in one.pieces]
-        n = len(self.pieces)
+    def __init__(self, layouts: Layouts, shown: Flags | None = None) -> None:
+        self._all = layouts
+        there = layouts.there if shown is None else layouts.there & shown[layouts.owner]
+        self.rows = np.flatnonzero(there)
+        self._centre, self._radius = layouts.centre[self.rows], layouts.radius[self.rows]
 
-        def stacked(name: str, wide: int) -> Array:
-            return np.concatenate([getattr(one, name) for one in laid]) if n else np.zeros((0, wide))
+    def __len__(self) -> int:
+        return len(self.rows)
 
-        rows = stacked("places", 12).reshape(n, 3, 4)
-        self.origin, self.axes = rows[:, :, 3], rows[:, :, :3]
-        self.low, self.high = stacked("low", 3), stacked("high", 3)
+    def piece(self, row: int) -> Piece:
+        piece = self._all.pieces[row]
+        assert piece is not None
+        return piece
 
-    def _boxes(self, origin: Array, direction: Array, grow: float = 0.0) -> tuple[Array, Array, Array, Array]:
-        """Local sight lines (n, 3) origins and directions, and where they enter and leave each box."""
-        o = np.einsum("ni,nij->nj", origin - self.origin, self.axes)
-        d = np.einsum("i,nij->nj", direction, self.axes)
+    def _boxes(self, origin: Array, direction: Array, grow: float = 0.0) -> tuple[Rows, Array, Array, Array, Array]:
+        """Rows whose ball a sight line meets: in each one's frame its origin and direction (n, 3), and where it enters
+        and leaves the box."""
+        off = self._centre - origin
+        along = off @ direction
+        near = np.einsum("ij,ij->i", off, off) - along * along <= (self._radius + _CORNERS * grow) ** 2
+        rows = self.rows[near]
+        laid = self._all
+        places = laid.places[rows].reshape(-1, 3, 4)
+        axes = places[:, :, :3]
+        o = np.einsum("ni,nij->nj", origin - places[:, :, 3], axes)
+        d = np.einsum("i,nij->nj", direction, axes)
         with np.errstate(divide="ignore", invalid="ignore"):
-            t1, t2 = (self.low - grow - o) / d, (self.high + grow - o) / d
-        return o, d, np.nanmax(np.minimum(t1, t2), axis=1), np.nanmin(np.maximum(t1, t2), axis=1)
+            t1, t2 = (laid.low[rows] - grow - o) / d, (laid.high[rows] + grow - o) / d
+            enter, leave = np.fmax.reduce(np.minimum(t1, t2), axis=1), np.fmin.reduce(np.maximum(t1, t2), axis=1)
+        return rows, o, d, enter, leave
 
     def at(
         self, origin: Array, direction: Array, span: tuple[float, float] = (-math.inf, math.inf)
@@ -46,21 +59,19 @@ class Pickables:
         """The first piece a sight line meets within a span of its length (what is clipped away is not met), and where
         (model)."""
         hit = self._first(origin, direction, span)
-        return (self.pieces[hit[1]], origin + direction * hit[0]) if hit else None
+        return (self.piece(hit[1]), origin + direction * hit[0]) if hit else None
 
     def _first(self, origin: Array, direction: Array, span: tuple[float, float]) -> tuple[float, int, int] | None:
-        """Distance, piece and triangle of the first hit."""
-        if not self.pieces:
-            return None
-        o, d, near, far = self._boxes(origin, direction)
+        """Distance, row and triangle of the first hit."""
+        rows, o, d, near, far = self._boxes(origin, direction)
         hits = np.flatnonzero((near <= far) & (far >= span[0]) & (near <= span[1]))
         best: tuple[float, int, int] | None = None
         for i in hits[np.argsort(near[hits])]:
             if best is not None and near[i] > best[0]:
                 break
-            met = self._exact(int(i), o[i], d[i], span)
+            met = self._exact(int(rows[i]), o[i], d[i], span)
             if met is not None and (best is None or met[0] < best[0]):
-                best = (met[0], int(i), met[1])
+                best = (met[0], int(rows[i]), met[1])
         return best
 
     def normal_at(self, origin: Array, direction: Array) -> Array | None:
@@ -68,7 +79,7 @@ class Pickables:
         hit = self._first(origin, direction, (-math.inf, math.inf))
         if hit is None:
             return None
-        piece = self.pieces[hit[1]]
+        piece = self.piece(hit[1])
         mesh = plain_mesh(piece.part)
         a, b, c = mesh.points[mesh.triangles[hit[2]]]
         n = np.cross(b - a, c - a)
@@ -76,15 +87,13 @@ class Pickables:
 
     def near(self, origin: Array, direction: Array, grow: float, most: int = 8) -> list[Piece]:
         """Pieces whose boxes, grown by some mm, a sight line meets; those in front first."""
-        if not self.pieces:
-            return []
-        _, _, near, far = self._boxes(origin, direction, grow)
+        rows, _, _, near, far = self._boxes(origin, direction, grow)
         hits = np.flatnonzero(near <= far)
-        return [self.pieces[i] for i in hits[np.argsort(near[hits])][:most]]
+        return [self.piece(row) for row in rows[hits[np.argsort(near[hits])][:most]].tolist()]
 
-    def _exact(self, i: int, o: Array, d: Array, span: tuple[float, float]) -> tuple[float, int] | None:
+    def _exact(self, row: int, o: Array, d: Array, span: tuple[float, float]) -> tuple[float, int] | None:
         """Distance to the nearest triangle of a piece along a local sight line, and which."""
-        mesh = plain_mesh(self.pieces[i].part)
+        mesh = plain_mesh(self.piece(row).part)
         t = mesh.points[mesh.triangles]
         e1, e2 = t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]
         p = np.cross(d, e2)
@@ -105,27 +114,31 @@ class Pickables:
     def corners(self) -> Array:
         """(n, 8, 3) corners of every piece in the model."""
         pick = np.array([[(i >> k) & 1 for k in range(3)] for i in range(8)])
-        local = np.where(pick[None] == 1, self.high[:, None], self.low[:, None])
-        return np.einsum("nij,nkj->nki", self.axes, local) + self.origin[:, None]
+        places = self._all.places[self.rows].reshape(-1, 3, 4)
+        local = np.where(pick[None] == 1, self._all.high[self.rows][:, None], self._all.low[self.rows][:, None])
+        return np.asarray(np.einsum("nij,nkj->nki", places[:, :, :3], local) + places[:, None, :, 3])
 
     def within(self, screen: Array, box: tuple[float, float, float, float], whole: bool) -> set[str]:
         """Owners of pieces inside (`whole`) or touching a box of pixels; `screen` (n, 8, 2) are their corners."""
-        if not self.pieces:
+        if not len(self.rows):
             return set()
         x0, y0, x1, y1 = box
         low, high = screen.min(axis=1), screen.max(axis=1)
         if whole:
-            main = np.array([p.main for p in self.pieces])
-            ok = main & (low >= (x0, y0)).all(axis=1) & (high <= (x1, y1)).all(axis=1)
-            return {self.pieces[i].owner for i in np.flatnonzero(ok)}
+            ok = self._all.main[self.rows] & (low >= (x0, y0)).all(axis=1) & (high <= (x1, y1)).all(axis=1)
+            return self._owners(np.flatnonzero(ok))
         rough = (low <= (x1, y1)).all(axis=1) & (high >= (x0, y0)).all(axis=1)
         # a long slanted piece's box of pixels covers much that it does not: its axis must cross the drawn box
-        found = set()
+        found = []
         for i in np.flatnonzero(rough):
             a, b = screen[i, ::2].mean(axis=0), screen[i, 1::2].mean(axis=0)
             if crosses(a, b, box, float(np.ptp(screen[i, ::2], axis=0).max()) / 2):
-                found.add(self.pieces[i].owner)
-        return found
+                found.append(i)
+        return self._owners(found)
+
+    def _owners(self, of: ArrayLike) -> set[str]:
+        owners = self._all.owner[self.rows[np.asarray(of, dtype=np.int64)]]
+        return {self._all.owners[n] for n in np.unique(owners).tolist()}
 
 
 def crosses(a: Array, b: Array, box: tuple[float, float, float, float], grow: float) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 
 import numpy as np
 
@@ -26,23 +27,36 @@ class Pointer:
 
     def __init__(self, session: Session, camera: Camera) -> None:
         self.session, self.camera = session, camera
-        self.layouts = Layouts()
+        self._laid = Layouts()
+        self._touched: set[str] | None = None  # assemblies that may be others than are laid out; None: all
         self._pickables: Pickables | None = None
         self._corners: np.ndarray | None = None
         self._index: SnapIndex | None = None
 
-    def forget_steel(self) -> None:
+    def forget_steel(self, touched: Iterable[str] | None = None) -> None:
+        """What is known of some assemblies may be no more; None: of all."""
+        if touched is None:
+            self._touched = None
+        elif self._touched is not None:
+            self._touched |= set(touched)
         self._pickables = self._corners = self._index = None
 
     def forget_snaps(self) -> None:
         self._index = None
 
     @property
+    def laid(self) -> Layouts:
+        """The steel as it stands by now, in arrays."""
+        if self._touched is None or self._touched:
+            self._laid.follow(self.session.shop.so_far, self._touched)
+            self._touched = set()
+        return self._laid
+
+    @property
     def pickables(self) -> Pickables:
         if self._pickables is None:
-            seeing = self.session.seeing
-            shown = [a for a in self.session.shop.assemblies.values() if seeing.shown(a.id)]
-            self._pickables = Pickables(self.layouts.of(shown))
+            laid = self.laid
+            self._pickables = Pickables(laid, laid.flags(self.session.seeing.hidden, False))
         return self._pickables
 
     @property

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QOpenGLContext
 
 from uncus.app.canvas.camera import Camera
-from uncus.app.canvas.scene import Batch
+from uncus.app.canvas.scene import Batch, Key
 
+Tints = NDArray[np.float32]
 _UNPACK_ALIGNMENT = 0x0CF5
 
 _VERTEX = """
@@ -20,7 +23,7 @@ out vec3 colour;
 void main() {
     vec4 p = vec4(at, 1.0);
     vec3 world = vec3(dot(row0, p), dot(row1, p), dot(row2, p));
-    vec3 n = turn * vec3(dot(row0.xyz, normal), dot(row1.xyz, normal), dot(row2.xyz, normal));
+    vec3 n = turn * normalize(vec3(dot(row0.xyz, normal), dot(row1.xyz, normal), dot(row2.xyz, normal)));
     float light = 0.78 + 0.26 * max(dot(n, vec3(-0.35, 0.75, 0.56)), 0.0) + 0.08 * n.z;
     colour = tint * light;
     gl_Position = view * vec4(world, 1.0);
@@ -99,9 +102,6 @@ class _Uploaded:
                 ],
             )
         self.count = n
-        self.rows: dict[str, list[int]] = {}  # which instances an owner has
-        for row, owner in enumerate(batch.owners):
-            self.rows.setdefault(owner, []).append(row)
         self.edges = None
         self.lines = None
         if len(batch.shape.lines):
@@ -109,6 +109,9 @@ class _Uploaded:
             self.edges = ctx.vertex_array(
                 renderer.line_program, [(self.lines, "3f", "at"), (self.places, "4f 4f 4f /i", "row0", "row1", "row2")]
             )
+
+    def tint(self, tints: Tints) -> None:
+        self.tints.write(tints[self.batch.owners].tobytes())
 
     def release(self) -> None:
         for thing in (self.faces, self.edges, self.triangles, self.places, self.tints, self.lines):
@@ -147,18 +150,24 @@ class Renderer:
         self.line_program = self.ctx.program(vertex_shader=_LINE_VERTEX, fragment_shader=_LINE_FRAGMENT)
         program = self.ctx.program(vertex_shader=_QUAD_VERTEX, fragment_shader=_QUAD_FRAGMENT)
         self._quad = self.ctx.vertex_array(program, [])
-        self._sets: dict[str, list[_Uploaded]] = {name: [] for name in SETS}
+        self._sets: dict[str, dict[Key, _Uploaded]] = {name: {} for name in SETS}
+        self._tints: Tints = np.zeros((0, 3), dtype=np.float32)
         self._preview: list[_Uploaded] = []
         self._target: _Target | None = None
         self._drawn: object = None
         self._version = 0
         self._clip = (1e9, 1e9)
 
-    def upload(self, name: str, batches: list[Batch]) -> None:
-        """Take the batches of one of the SETS."""
-        for old in self._sets[name]:
-            old.release()
-        self._sets[name] = [_Uploaded(self, batch) for batch in batches]
+    def upload(self, name: str, batches: Mapping[Key, Batch]) -> None:
+        """Take the batches of one of the SETS, by their keys; those that it has already are left as they are."""
+        there = self._sets[name]
+        for key in [key for key, old in there.items() if batches.get(key) is not old.batch]:
+            there.pop(key).release()
+        for key, batch in batches.items():
+            if key not in there:
+                there[key] = one = _Uploaded(self, batch)
+                if len(self._tints) > int(batch.owners.max(initial=-1)):
+                    one.tint(self._tints)
         self._version += 1
 
     def upload_preview(self, batches: list[Batch], colour: str) -> None:
@@ -166,20 +175,20 @@ class Renderer:
         for old in self._preview:
             old.release()
         self._preview = [_Uploaded(self, batch) for batch in batches]
+        tints = np.array([rgb(colour)], dtype=np.float32)
         for one in self._preview:
-            one.tints.write(np.tile(np.array(rgb(colour), dtype=np.float32), (one.count, 1)).tobytes())
+            one.tint(tints)
 
-    def tint(self, colours: dict[str, str], default: str) -> None:
-        """Colour each instance by its owner."""
-        plain = np.array(rgb(default), dtype=np.float32)
-        known: dict[str, NDArray[np.float32]] = {c: np.array(rgb(c), dtype=np.float32) for c in set(colours.values())}
-        for one in (one for name in SETS for one in self._sets[name]):
-            tints = np.tile(plain, (one.count, 1))
-            for owner in colours if len(colours) < len(one.rows) else colours.keys() & one.rows.keys():
-                rows = one.rows.get(owner)
-                if rows is not None:
-                    tints[rows] = known[colours[owner]]
-            one.tints.write(tints.tobytes())
+    def tint(self, tints: Tints) -> None:
+        """Colour each instance by its owner: (owners, 3). Only what has another colour than before is coloured anew."""
+        before, self._tints = self._tints, tints
+        known = len(before)
+        other = np.ones(len(tints), dtype=bool)
+        other[:known] = (before[: len(tints)] != tints[:known]).any(axis=1)
+        if other.any():
+            for one in (one for name in SETS for one in self._sets[name].values()):
+                if other[one.batch.owners].any():
+                    one.tint(tints)
         self._version += 1
 
     def draw(
@@ -248,11 +257,11 @@ class Renderer:
         self.ctx.enable_only(moderngl.DEPTH_TEST | moderngl.CULL_FACE)
         self.ctx.depth_func = "<="
         self._aim(camera, inks[0])
-        chosen = self._sets["moving" if moving else "rest"]
+        chosen = list(self._sets["moving" if moving else "rest"].values())
         heavy = sum(one.count for one in chosen) > 1500
         _render(chosen, edges=not (moving and heavy))
         _set(self.line_program, "ink", rgb(inks[1]))
-        for one in self._sets["lines"]:
+        for one in self._sets["lines"].values():
             if one.edges is not None:
                 one.edges.render(moderngl.LINES, instances=one.count)
         self._draw_ghosts(buffer, moving and heavy)
@@ -261,7 +270,7 @@ class Renderer:
 
     def _draw_ghosts(self, buffer: moderngl.Framebuffer, hurried: bool) -> None:
         """What is ghosted, thin over what is solid; it hides nothing."""
-        ghosts = self._sets["ghost"]
+        ghosts = list(self._sets["ghost"].values())
         if not ghosts:
             return
         self.ctx.enable(moderngl.BLEND)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from enum import StrEnum
 from functools import lru_cache
 
@@ -12,7 +12,7 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from uncus.app.canvas.laid import Laid
+from uncus.app.canvas.laid import Flags, Layouts
 from uncus.catalog.bolts import bolt_sizes, rod_sizes, stud_diameter
 from uncus.frame.arcs import arc_of
 from uncus.frame.axes import work_axes
@@ -90,88 +90,101 @@ def _bolt_shape(kind: str, size: str, length: float) -> Shape:
 
 
 class Batch(msgspec.Struct, eq=False):
-    """One shape and its instances: (k, 12) rows of a 3 x 4 matrix, and whose each is."""
+    """One shape and its instances: (k, 12) rows of a 3 x 4 matrix, and whose each is, an index into the owners."""
 
     shape: Shape
     places: Array32
-    owners: list[str]
+    owners: NDArray[np.int32]
 
 
 _NO_TRIANGLES = np.zeros((0, 6), dtype=np.float32)
 _STICK = Shape(_NO_TRIANGLES, np.array([(0, 0, 0), (1, 0, 0)], dtype=np.float32))
+Key = tuple[object, ...]
 
 
-def outline_batches(laid: Sequence[Laid], parts: Sequence[Part]) -> list[Batch]:
-    """Edges alone."""
-    found = _part_batches(laid, parts, Detail.PLAIN)
-    return [Batch(Shape(_NO_TRIANGLES, b.shape.lines), b.places, b.owners) for b in found]
+class Solid:
+    """Batches of all that is drawn solid, each kept for as long as its rows are the same: parts, then bolts and rods;
+    of very many, without holes and bolts."""
+
+    def __init__(self) -> None:
+        self._batches: dict[Key, Batch] = {}
+        self._bolts: dict[Key, Batch] = {}
+        self._shown: Flags | None = None
+        self._detail = Detail.FINE
+
+    def follow(self, laid: Layouts, shown: Flags) -> dict[Key, Batch]:
+        """The batches as they are now, by shape; what is `shown` is told by owner. Those that are the same objects as
+        before need not be drawn otherwise."""
+        detail = Detail.FINE if laid.fine < FINE_LIMIT else Detail.PLAIN
+        before = self._shown
+        same = before is not None and len(before) <= len(shown) and np.array_equal(before, shown[: len(before)])
+        changed = laid.changed_parts
+        if not same or detail is not self._detail:
+            self._batches, changed = {}, set(laid.rows_of)
+        if changed or not same:
+            self._bolts = _fastener_batches(laid, shown) if detail is Detail.FINE else {}
+        for part in changed:
+            batch = _part_batch(laid, part, shown, detail)
+            if batch is not None:
+                self._batches[part,] = batch
+            else:
+                self._batches.pop((part,), None)
+        self._shown, self._detail = shown, detail
+        laid.changed_parts = set()
+        return {**self._batches, **self._bolts}
 
 
-def stick_batches(assemblies: Iterable[Assembly]) -> list[Batch]:
+def _part_batch(laid: Layouts, part: int, shown: Flags, detail: Detail) -> Batch | None:
+    """The instances of a part that are shown, in the order of their rows."""
+    rows = np.array(sorted(laid.rows_of[part]), dtype=np.int64)
+    rows = rows[shown[laid.owner[rows]]] if len(rows) else rows
+    if not len(rows):
+        return None
+    return Batch(part_shape(laid.parts[part], detail), laid.places[rows].astype(np.float32), laid.owner[rows])
+
+
+def batches(laid: Layouts, shown: Flags, detail: Detail = Detail.PLAIN, lines_only: bool = False) -> list[Batch]:
+    """The pieces of some owners: without bolts; `lines_only` their edges alone."""
+    rows = np.flatnonzero(laid.there & shown[laid.owner]) if shown.any() else np.zeros(0, dtype=np.int64)
+    found = [_part_batch(laid, part, shown, detail) for part in np.unique(laid.part[rows]).tolist()]
+    made = [b for b in found if b is not None]
+    return [Batch(Shape(_NO_TRIANGLES, b.shape.lines), b.places, b.owners) for b in made] if lines_only else made
+
+
+def stick_batches(laid: Layouts, ids: Iterable[str]) -> list[Batch]:
     """Work lines alone."""
     places, owners = [], []
-    for a in assemblies:
-        points = np.array([a.member.start, a.member.end])
-        if a.member.is_rolled:
-            arc = arc_of(a.member, work_axes(*points))
+    for id in ids:
+        member = laid.assemblies[id].member
+        points = np.array([member.start, member.end])
+        if member.is_rolled:
+            arc = arc_of(member, work_axes(*points))
             points = arc.points() if arc else points
         for start, way in zip(points, np.diff(points, axis=0), strict=False):
             places.append(np.column_stack([way, np.zeros(3), np.zeros(3), start]).ravel())
-            owners.append(a.id)
-    return [Batch(_STICK, np.array(places, dtype=np.float32), owners)] if places else []
+            owners.append(laid.owner_of(id))
+    return [Batch(_STICK, np.array(places, dtype=np.float32), np.array(owners, dtype=np.int32))] if places else []
 
 
-MANY = 3_000  # parts beyond which a moving view shows main parts alone
-
-
-def moving_batches(laid: Sequence[Laid], parts: Sequence[Part]) -> list[Batch]:
-    """What is drawn while the view moves: stock without holes or bolts; of very many, without plates."""
-    many = sum(len(one.parts) for one in laid) > MANY
-    return _part_batches(laid, parts, Detail.STOCK, most=1 if many else None)
-
-
-def ghost_batches(laid: Sequence[Laid], parts: Sequence[Part]) -> list[Batch]:
-    """What is seen through: stock of all parts, no bolts."""
-    return _part_batches(laid, parts, Detail.STOCK)
-
-
-def batches(laid: Sequence[Laid], parts: Sequence[Part]) -> list[Batch]:
-    """Everything to draw for some assemblies: parts, then bolts and rods; of very many, without holes and bolts."""
-    fine = sum(one.fine for one in laid) < FINE_LIMIT
-    out = _part_batches(laid, parts, Detail.FINE if fine else Detail.PLAIN)
-    return out + (_fastener_batches([one.assembly for one in laid]) if fine else [])
-
-
-def _part_batches(laid: Sequence[Laid], parts: Sequence[Part], detail: Detail, most: int | None = None) -> list[Batch]:
-    """Equal parts together; of each assembly its first `most` parts (the main one first)."""
-    if not laid:
-        return []
-    index = np.concatenate([one.parts[:most] for one in laid])
-    places = np.concatenate([one.places[:most] for one in laid]).astype(np.float32)
-    owners = [one.assembly.id for one in laid for _ in one.pieces[:most]]
-    order = np.argsort(index, kind="stable")
-    starts = np.flatnonzero(np.diff(index[order], prepend=-1))
-    return [
-        Batch(part_shape(parts[int(index[rows[0]])], detail), places[rows], [owners[i] for i in rows.tolist()])
-        for rows in np.split(order, starts[1:])
-    ]
-
-
-def _fastener_batches(assemblies: list[Assembly]) -> list[Batch]:
-    kinds: dict[tuple[str, str, float], tuple[list[NDArray[np.float64]], list[str]]] = defaultdict(lambda: ([], []))
-    for assembly in assemblies:
+def _fastener_batches(laid: Layouts, shown: Flags) -> dict[Key, Batch]:
+    kinds: dict[tuple[str, str, float], tuple[list[NDArray[np.float64]], list[int]]] = defaultdict(lambda: ([], []))
+    for id, assembly in laid.assemblies.items():
+        owner = laid.owner_of(id)
+        if owner is None or not shown[owner]:
+            continue
         for group in assembly.holds:
-            places, owners = kinds[(str(group.kind), group.size, group.length)]
+            places, owners = kinds[str(group.kind), group.size, group.length]
             z = np.asarray(group.axis)
             side = np.array([1.0, 0, 0]) if abs(z[0]) < 0.9 else np.array([0, 1.0, 0])
             x = np.cross(side, z) / np.linalg.norm(np.cross(side, z))
             axes = np.column_stack([x, np.cross(z, x), z])
             for point in group.points:
                 places.append(np.hstack([axes, np.asarray(point)[:, None]]).ravel())
-                owners.append(assembly.id)
-    return [
-        Batch(_bolt_shape(*key), np.array(places, dtype=np.float32), owners) for key, (places, owners) in kinds.items()
-    ]
+                owners.append(owner)
+    return {
+        key: Batch(_bolt_shape(*key), np.array(places, dtype=np.float32), np.array(owners, dtype=np.int32))
+        for key, (places, owners) in kinds.items()
+    }
 
 
 def extent(assemblies: Iterable[Assembly]) -> NDArray[np.float64]:
