@@ -566,7 +566,7 @@ def test_fails_are_seen_through_a_lens():
     known = Known.of(job, shop, Above())
     assembly = shop.assemblies["beam"]
     for value, expected in (("fails", True), ("holds", True), ("nearly used", False), ("no loads", False)):
-        assert meets(Fact("strength", "is", value), Units.IMPERIAL)(known, assembly) is expected
+        assert meets(Fact("strength", "is", value), Units.IMPERIAL)(known, [assembly]) == [expected]
 
 
 # -- examples worked by hand, joint by joint -----------------------------------------------------------

@@ -50,8 +50,8 @@ class Delta(msgspec.Struct, frozen=True):
 class Change:
     """What is being changed, before it is: the only way to write to a job."""
 
-    def __init__(self, records: Mapping[str, AnyRecord]) -> None:
-        self._records = records
+    def __init__(self, records: Mapping[str, AnyRecord], kinds: Mapping[type, Mapping[str, AnyRecord]]) -> None:
+        self._records, self._kinds = records, kinds
         self._after: dict[str, AnyRecord | None] = {}
         self.notes: list[str] = []  # what went along with it, in words
 
@@ -71,8 +71,11 @@ class Change:
 
     def all(self, kind: type[R]) -> list[R]:
         """Every record of a kind as it will be."""
-        now = (self._after.get(id, record) for id, record in self._records.items())
-        new = (record for id, record in self._after.items() if id not in self._records)
+        there = self._kinds.get(kind, {})
+        now = (
+            there.values() if there.keys().isdisjoint(self._after) else [self._after.get(id, there[id]) for id in there]
+        )
+        new = (record for id, record in self._after.items() if id not in there)
         return [record for record in (*now, *new) if isinstance(record, kind)]
 
     def edits(self) -> tuple[Edit, ...]:
@@ -216,7 +219,7 @@ class Job:
             raise JobError(
                 f"{self.read_from.name} is open elsewhere and is only read here; close it there and open it again."
             )
-        change = Change(self._records)
+        change = Change(self._records, self._kinds)
         yield change
         if not change.edits():
             return

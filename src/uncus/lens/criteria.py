@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from functools import partial
+from itertools import compress
 from pathlib import Path
 
 import msgspec
@@ -38,11 +40,19 @@ def passes(
 ) -> Callable[[Assembly], bool]:
     """Whether an assembly meets a lens's rule, which may ask for what is `allowed`. Raises JobError for what cannot
     be asked."""
-    test = _test(rule, job.project.units, _DEEPEST)
+    sieve = _sieve(rule, job, shop, handed, before)
+    return lambda assembly: sieve([assembly])[0]
+
+
+def _sieve(
+    rule: Rule, job: Job, shop: Shop, handed: Handed | None = None, before: tuple[type, ...] = ()
+) -> Callable[[Sequence[Assembly]], list[bool]]:
+    """Which of some assemblies a rule lets through."""
+    sift = _sift(rule, job.project.units, _DEEPEST)
     allowed(rule, handed is not None, before)
     needed = handed is not None and any(name in FACTS and FACTS[name].above for name in facts_of(rule))
     known = Known.of(job, shop, handed() if handed and needed else Above())
-    return lambda assembly: test(known, assembly)
+    return lambda some: sift(known, some)
 
 
 def allowed(rule: Rule, handed: bool = False, before: tuple[type, ...] = ()) -> Rule:
@@ -76,28 +86,42 @@ def named(name: str | None, job: Job, shop: Shop, handed: Handed) -> Callable[[A
     return passes(lens_named(job, name).rule, job, shop, handed) if name else lambda _: True
 
 
-def _test(rule: Rule, units: Units, deep: int) -> Callable[[Known, Assembly], bool]:
+Sift = Callable[[Known, Sequence[Assembly]], list[bool]]
+
+
+def _sift(rule: Rule, units: Units, deep: int) -> Sift:
+    """Which of a row of assemblies a rule lets through: a row of the rule is asked only of those that the one before
+    it leaves open."""
     if deep == 0:
         raise JobError("This lens is nested too deeply; split it into several.")
     match rule:
         case Fact():
             return meets(rule, units)
         case Not(of):
-            inner = _test(of, units, deep - 1)
-            return lambda known, a: not inner(known, a)
-        case Both(of):
-            every = [_test(one, units, deep - 1) for one in of]
-            return lambda known, a: all(test(known, a) for test in every)
-        case Either(of):
-            some = [_test(one, units, deep - 1) for one in of]
-            return lambda known, a: any(test(known, a) for test in some)
+            inner = _sift(of, units, deep - 1)
+            return lambda known, some: [not found for found in inner(known, some)]
+        case Both(of) | Either(of):
+            rows = [_sift(one, units, deep - 1) for one in of]
+            return partial(_through, rows, isinstance(rule, Both))
     raise TypeError(rule)
+
+
+def _through(rows: Sequence[Sift], all_: bool, known: Known, some: Sequence[Assembly]) -> list[bool]:
+    """Through all rows or through one of them."""
+    open_ = list(range(len(some)))  # places of those that the rows so far do not decide
+    for row in rows:
+        found = row(known, [some[n] for n in open_])
+        open_ = [n for n, through in zip(open_, found, strict=True) if through is all_]
+    flags = [not all_] * len(some)
+    for n in open_:
+        flags[n] = all_
+    return flags
 
 
 def chosen(rule: Rule, job: Job, shop: Shop, handed: Handed | None = None) -> list[str]:
     """Ids of the assemblies a lens lets through, in order of making."""
-    test = passes(rule, job, shop, handed)
-    return [a.id for a in shop.assemblies.values() if test(a)]
+    there = shop.assemblies
+    return list(compress(there, _sieve(rule, job, shop, handed)(tuple(there.values()))))
 
 
 class Lenses(msgspec.Struct, frozen=True):
@@ -120,7 +144,7 @@ def from_json(data: bytes, source: Path | str = "The file") -> list[Lens]:
         if problem := lens.problem():
             raise JobError(problem)
         try:
-            _test(lens.rule, Units.IMPERIAL, _DEEPEST)
+            _sift(lens.rule, Units.IMPERIAL, _DEEPEST)
         except JobError as error:
             raise JobError(f"Lens “{lens.name}” in {source}: {error}") from None
     return list(found.lenses)

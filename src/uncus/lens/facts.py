@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from enum import StrEnum
 
 import msgspec
@@ -271,27 +272,35 @@ def check(rule: Fact, units: Units = Units.IMPERIAL) -> None:
         number(asked.measure, rule.value, units)
 
 
-def meets(rule: Fact, units: Units) -> Callable[[Known, Assembly], bool]:
-    """Whether a piece meets one row; words are compared without regard to case. Raises JobError."""
+class _Said(dict[tuple[str, ...], bool]):
+    """Whether one of some words is what a row asks for, worked out once for the same words."""
+
+    def __init__(self, test: Callable[[str], bool]) -> None:
+        super().__init__()
+        self._test = test
+
+    def __missing__(self, words: tuple[str, ...]) -> bool:
+        found = self[words] = any(self._test(str(word)) for word in words)
+        return found
+
+
+def meets(rule: Fact, units: Units) -> Callable[[Known, Sequence[Assembly]], list[bool]]:
+    """Which of some pieces meet one row; words are compared without regard to case. Raises JobError."""
     check(rule, units)
     asked = FACTS[rule.fact]
     if asked.measure is not None:
         wanted = number(asked.measure, rule.value, units)
         # what is shown is rounded to a sixteenth or a pound: within half of that is the same
         near = {Measure.LENGTH: 0.8, Measure.WEIGHT: 0.25, Measure.COUNT: 0.005}[asked.measure]
-
-        def compare(known: Known, a: Assembly) -> bool:
-            value = asked.read(known, a)
-            assert isinstance(value, float | int)
-            if rule.relation == Relation.OVER:
-                return value > wanted
-            if rule.relation == Relation.UNDER:
-                return value < wanted
-            return abs(value - wanted) <= near
-
-        return compare
-    test = holds(rule)
-    return lambda known, a: any(test(str(text)) for text in asked.read(known, a))  # type: ignore[union-attr]
+        if rule.relation == Relation.OVER:
+            least, most = math.nextafter(wanted, math.inf), math.inf
+        elif rule.relation == Relation.UNDER:
+            least, most = -math.inf, math.nextafter(wanted, -math.inf)
+        else:
+            least, most = wanted - near, wanted + near
+        return lambda known, some: [least <= asked.read(known, a) <= most for a in some]  # type: ignore[operator]
+    said = _Said(holds(rule)).__getitem__
+    return lambda known, some: [said(tuple(asked.read(known, a))) for a in some]  # type: ignore[arg-type]
 
 
 def holds(rule: Fact) -> Callable[[str], bool]:
