@@ -26,8 +26,24 @@ class Through(NamedTuple):
         return min(1.0, self.done / self.there) if self.there else 0.0
 
 
+def _while_filling(session: Session) -> dict[str, Through]:
+    """What is known before all steel is made: the rings of what hangs on it are empty until then."""
+    shop, members = session.shop, session.job.all(Member)
+    joints = session.job.all(Connection)
+    made = len(joints) - len(shop.waiting.joints)
+    return {
+        "Frame": Through(len(shop.so_far), len(members), f"of {counted(len(members), 'member')} can be made"),
+        "Connect": Through(
+            made, len(joints), f"of {counted(len(joints), 'joint')} made so far; the rest are under way"
+        ),
+        **{name: Through(0, 0, "") for name in ("Check", "Mark", "Draw", "Deliver")},
+    }
+
+
 def progress(session: Session) -> dict[str, Through]:
     """Each stage's."""
+    if session.shop.waiting:
+        return _while_filling(session)
     shop, job, marks = session.shop, session.job, session.marks
     members = job.all(Member)
     ends = sum(_OWN_ENDS.get(m.role, 2) for m in members)

@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from uncus import faults
 from uncus.app import preferences as settings
+from uncus.app.filling import AT_ONCE, Filling
 from uncus.app.pointing import Pointing
 from uncus.app.preferences import Preferences
 from uncus.app.seeing import Seeing
@@ -46,6 +47,7 @@ from uncus.mark.content import assembly_content
 from uncus.mark.marker import Marker
 from uncus.mark.marking import Marks
 from uncus.mark.proposal import Choices, Proposal
+from uncus.shop.kept import Kept, usual_place
 from uncus.shop.pieces import Touched
 from uncus.shop.shop import Shop, build
 from uncus.units import UnitError, counted, format_elevation, format_length
@@ -89,7 +91,9 @@ class Session(QObject):
         self.preferences = preferences or Preferences()
         self._keep = keep  # where preferences are written; None: nowhere
         self.seeing = Seeing()
-        self.shop: Shop = build(job)
+        self._kept = Kept(usual_place()) if state is not None else None  # joints that were made before
+        self.shop: Shop = build(job, len(job.all(Connection)) > AT_ONCE, self._kept)
+        self.filling = Filling(self)
         self.selection: frozenset[str] = frozenset()
         self.stage = "Frame"
         self.plane: Plane = level_plane(self.levels[0])
@@ -110,6 +114,14 @@ class Session(QObject):
         self.templates: dict[str, Member] = {}
         self._stop = job.follow(self._followed)
         job.amend(amended)
+        if self.shop.waiting:
+            QTimer.singleShot(0, self.filling.start)
+
+    def close(self) -> None:
+        """Work that goes on beside the window ends, and what is kept is written."""
+        self.filling.stop()
+        if self._kept is not None:
+            self._kept.close()
 
     # -- facts of the job -------------------------------------------------------------------------
     @property
@@ -142,7 +154,7 @@ class Session(QObject):
     def marks(self) -> Marks:
         """The marks as they are, read once a change."""
         if self._marks is None:
-            self._marks = Marks(self.job, self.shop.carried)
+            self._marks = Marks(self.job, self.shop.carried_so_far)
         return self._marks
 
     @property

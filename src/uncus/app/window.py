@@ -409,6 +409,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.deliver.wind_up()
         self.draw.wind_up()
+        self.session.close()
         if self.jobs is not None:
             self.jobs.closed(self)
         event.accept()

@@ -5,7 +5,7 @@ Whatever goes wrong in one becomes a finding on it, never the end of the rest.""
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import product
 from typing import Protocol
 
@@ -73,15 +73,14 @@ class Store(Protocol):
     def keep(self, made: Mapping[bytes, Made]) -> None: ...
 
 
-def joined_all(joints: Iterable[Joint], kept: Store | None = None) -> Iterator[Joined]:
-    """What each of some connections does; those that are not known are looked for among what is kept, or are made and
+def joined_all(homes: Sequence[Home[Joint]], kept: Store | None = None) -> Iterator[Joined]:
+    """What each of some joints does; those that are not known are looked for among what is kept, or are made and
     kept."""
-    homes = [joint_home(joint) for joint in joints]
     unknown = unknown_of(homes, kept)
     for home in homes:
         if home.key in unknown:
             take({home.key: made_at_home(unknown.pop(home.key))}, kept)
-        yield _joined(home)
+        yield joined(home)
 
 
 def unknown_of(homes: Iterable[Home[Joint]], kept: Store | None = None) -> dict[bytes, Home[Joint]]:
@@ -102,12 +101,8 @@ def take(made: Mapping[bytes, Made], kept: Store | None = None) -> None:
         kept.keep(made)
 
 
-def joined(joint: Joint) -> Joined:
-    """What one connection does."""
-    return _joined(joint_home(joint))
-
-
-def _joined(home: Home[Joint]) -> Joined:
+def joined(home: Home[Joint]) -> Joined:
+    """What one joint does, where it is."""
     made = _at_home(home)
     middle = point_of(home.frame.to_model(made.middle))
     return Joined(home.key, home.back(made.brings), made.entry, middle, made.reach)
@@ -149,7 +144,7 @@ def _extent(made: Contribution) -> tuple[Point, float]:
 
 def contribution(joint: Joint) -> Contribution:
     """What one connection does, and no more of it."""
-    return joined(joint).brings
+    return joined(joint_home(joint)).brings
 
 
 def attached(fitting: Fitting) -> Contribution:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Set
 from itertools import islice
 
 import msgspec
@@ -26,7 +26,7 @@ from uncus.shop.clashes import Steel
 from uncus.shop.filling import Assemblies, Waiting
 from uncus.shop.holders import holder
 from uncus.shop.inspection import Inspection
-from uncus.shop.joints import Joined, Made, Store, attached, designed, joined_all, take, unknown_of, why
+from uncus.shop.joints import Joined, Made, Store, attached, designed, joined, joined_all, take, unknown_of, why
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.records import Records
 from uncus.shop.rolling import cut_on, feature_on, straight_at
@@ -107,6 +107,11 @@ class Shop:
     def carried(self) -> Mapping[str, str]:
         """Of members that leave the shop as part of another's piece, whose that is."""
         self.complete()
+        return self._shipping.carrier
+
+    @property
+    def carried_so_far(self) -> Mapping[str, str]:
+        """The same, as far as it is known while steel waits."""
         return self._shipping.carrier
 
     def ships_as(self, member: str) -> str:
@@ -316,7 +321,7 @@ class Shop:
                 members |= self._touches(self._contributions.pop(id, None))
                 self._bonds.pop(id, None)
         for some in (found[i : i + _AT_ONCE] for i in range(0, len(found), _AT_ONCE)):
-            for joint, made in zip(some, joined_all(some, self._kept), strict=True):
+            for joint, made in zip(some, joined_all([joint_home(joint) for joint in some], self._kept), strict=True):
                 record = joint.record
                 self._alone[record.id] = made
                 members |= {record.member}
@@ -324,7 +329,7 @@ class Shop:
         return members
 
     def _stand(
-        self, joints: set[str], members: set[str], later: frozenset[str] = frozenset()
+        self, joints: set[str], members: set[str], later: Set[str] = frozenset()
     ) -> tuple[frozenset[str], frozenset[str]]:
         """Settle joints with those beside them and make what they go into anew, but for members whose turn is `later`:
         members that were made, and those that are gone."""
@@ -343,7 +348,7 @@ class Shop:
                 self._bind(id, made)
         # what two members have between them changes both
         members |= {m for id in members for a in self._fixed.get(id, ()) for m in self._attachments[a].members}
-        members -= later
+        members = {id for id in members if id not in later}
         ordered = self._records.in_order(members)
         for id in ordered:
             self._refit(id)
@@ -373,6 +378,21 @@ class Shop:
         homes = [joint_home(joint) for id in ids if (joint := self.joint(id)) is not None]
         return list(unknown_of(homes, self._kept).values())
 
+    def join_known(self, most: int) -> list[Home[Joint]]:
+        """Join those of the first so many waiting joints that something alike is known of; the others, at home, are put
+        off to the end."""
+        ids = [id for id in islice(self.waiting.joints, most) if self._connections.get(id)]
+        there = [(id, joint_home(joint)) for id in ids if (joint := self.joint(id)) is not None]
+        unknown = unknown_of([home for _, home in there], self._kept)
+        for id, home in there:
+            del self.waiting.joints[id]
+            if home.key in unknown:
+                self.waiting.joints[id] = None
+            else:
+                self._alone[id] = joined(home)
+        self._join(set(ids) - {id for id, _ in there})
+        return list(unknown.values())
+
     def keep_in(self, kept: Store | None) -> None:
         """Where joints that were made before are kept from now on."""
         self._kept = kept
@@ -399,7 +419,7 @@ class Shop:
         wait = self.waiting
         for id in members:
             wait.members.pop(id, None)
-        touched = Touched(*self._stand(set(), members, frozenset(wait.members)))
+        touched = Touched(*self._stand(set(), members, wait.members.keys()))
         if wait:
             return touched
         shipped, withdrawn = self._ship(self.so_far)

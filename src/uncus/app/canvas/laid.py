@@ -44,6 +44,8 @@ class Layouts:
         self.assemblies: dict[str, Assembly] = {}
         self.rows: dict[str, Sequence[int]] = {}  # of each assembly
         self.rows_of: dict[int, set[int]] = defaultdict(set)  # of each part
+        self.ends: Array = np.zeros((0, 2, 3))  # of the work line of each owner
+        self.standing: Flags = np.zeros(0, dtype=np.bool_)  # owners that are there
         self.changed_parts: set[int] = set()  # since somebody last drew them
         self.fine = 0  # triangles of all holes and bolts, about
         self._index: dict[Part, int] = {}
@@ -74,7 +76,7 @@ class Layouts:
 
     def flags(self, ids: Iterable[str], value: bool) -> Flags:
         """By owner: `value` for those that are named, its contrary for all others."""
-        flags = np.full(len(self.owners), not value)
+        flags = np.full(len(self.standing), not value)
         flags[[n for id in ids if (n := self._owner.get(id)) is not None]] = value
         return flags
 
@@ -95,6 +97,7 @@ class Layouts:
 
     def _let_go(self, assembly: Assembly) -> None:
         rows = self.rows.pop(assembly.id)
+        self.standing[self._owner[assembly.id]] = False
         del self.assemblies[assembly.id]
         self.fine -= _fine(assembly)
         for row in rows:
@@ -113,9 +116,7 @@ class Layouts:
         for a in assemblies:
             n = len(a.pieces)
             self.rows[a.id], self.assemblies[a.id] = rows[at : at + n], a
-            owner = self._owner.setdefault(a.id, len(self.owners))
-            if owner == len(self.owners):
-                self.owners.append(a.id)
+            owner = self._owned(a)
             self.owner[rows[at : at + n]] = owner
             self.main[rows[at]] = True
             self.main[rows[at + 1 : at + n]] = False
@@ -133,6 +134,19 @@ class Layouts:
         self.low[rows], self.high[rows] = boxes[:, 0], boxes[:, 1]
         self.centre[rows] = origins + np.einsum("nij,nj->ni", axes, boxes.mean(axis=1))
         self.radius[rows] = np.linalg.norm(boxes[:, 1] - boxes[:, 0], axis=1) / 2
+
+    def _owned(self, assembly: Assembly) -> int:
+        """The index of an assembly that is there from now on."""
+        owner = self._owner.setdefault(assembly.id, len(self.owners))
+        if owner == len(self.owners):
+            self.owners.append(assembly.id)
+            if owner >= len(self.standing):
+                more = max(64, owner // 2)
+                self.ends = np.concatenate([self.ends, np.zeros((more, 2, 3))])
+                self.standing = np.concatenate([self.standing, np.zeros(more, dtype=np.bool_)])
+        self.ends[owner] = assembly.member.start, assembly.member.end
+        self.standing[owner] = True
+        return owner
 
     def _room(self, wanted: int) -> list[int]:
         """Rows that nothing is in."""

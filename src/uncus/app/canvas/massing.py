@@ -14,7 +14,7 @@ from uncus.app.canvas.laid import LONG, Flags, Layouts
 from uncus.app.canvas.scene import Array32, Batch, Detail, Shape, part_shape
 
 MANY = 3_000  # pieces beyond which main parts alone are drawn
-MOST = 160_000  # triangles of one picture; where stock would take more, a box stands for each piece
+MOST = 60_000  # triangles of one picture; where stock would take more, a box stands for each piece
 
 
 def _cube() -> Shape:

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QWidget
 
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.dimensions import Dimensions
-from uncus.app.canvas.massing import Massing
+from uncus.app.canvas.massing import MANY, Massing
 from uncus.app.canvas.overlay import Overlay
 from uncus.app.canvas.pointer import Pointer
 from uncus.app.canvas.pulling import Pull
@@ -68,7 +68,8 @@ class ModelView(QOpenGLWidget):
         self.camera = Camera()
         self.samples = samples_wanted()
         session.pointing.seen_along = lambda: self.camera.axes
-        self.overlay = Overlay(session, self.camera)
+        self.pointer = Pointer(session, self.camera)
+        self.overlay = Overlay(session, self.camera, lambda: self.pointer.laid)
         self.dimensions = Dimensions(session, self.camera)
         self.theme: Theme = LIGHT
         self.colours: dict[str, str] = {}
@@ -81,7 +82,6 @@ class ModelView(QOpenGLWidget):
         self._massing: Massing | None = None
         self._picture: list[Batch] = []
         self._tints_stale, self._preview_stale = True, True
-        self.pointer = Pointer(session, self.camera)
         self._seen = -1  # version of what is shown that the uploaded sets are of
         self._grip: tuple[str, int] | None = None
         self._pull: Pull | None = None
@@ -100,6 +100,7 @@ class ModelView(QOpenGLWidget):
             "The steel in three dimensions; middle drag turns, with Shift it pans, the wheel zooms."
         )
         session.steel.connect(self._steel_changed)
+        session.filling.done.connect(self._rest.start)
         session.selection_changed.connect(self._retint)
         session.tool_changed.connect(self._tool_changed)
         session.view_changed.connect(self._view_changed)
@@ -339,7 +340,7 @@ class ModelView(QOpenGLWidget):
     def _tints(self) -> Tints:
         """The colour of each owner: by the lens or stage, then what is selected, then what is under the pointer."""
         laid, selected = self.pointer.laid, self.session.selection
-        tints = np.tile(np.array(rgb(self.theme.steel), dtype=np.float32), (len(laid.owners), 1))
+        tints = np.tile(np.array(rgb(self.theme.steel), dtype=np.float32), (len(laid.standing), 1))
         by_colour: dict[str, list[int]] = {}
         hovered = {self.hovered: self.theme.look} if self.hovered not in selected else {}
         for id, colour in (*self.colours.items(), *((id, self.theme.go) for id in selected), *hovered.items()):
@@ -496,6 +497,8 @@ class ModelView(QOpenGLWidget):
         self.update()
 
     def _settle(self) -> None:
+        if self.session.filling.running and len(self.session.shop.so_far) > MANY:
+            return  # drawn plainly until all of it is made
         self._moving = False
         self.update()
 

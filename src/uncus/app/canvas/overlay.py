@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QLinearGradient, QPainter, QPen, QPolygonF
 
 from uncus.app.canvas.camera import Camera
+from uncus.app.canvas.laid import Layouts
 from uncus.app.session import Session
 from uncus.app.theme import Theme, lettering
 from uncus.app.tools.lay_out import corners, grips
@@ -29,6 +31,8 @@ def _pen(colour: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.Solid
 _TELLS, _ALONG = 40.0, 12.0  # pixels: from what length a left end is marked, and how far along
 
 
+_DOTS = 500  # left ends in one picture
+Spot = tuple[float, float, float]
 _APART = 32.0  # px from one bubble to the next, across and along together
 
 
@@ -51,8 +55,9 @@ def thinning(count: int) -> list[int]:
 class Overlay:
     """Draws for one view."""
 
-    def __init__(self, session: Session, camera: Camera) -> None:
+    def __init__(self, session: Session, camera: Camera, laid: Callable[[], Layouts] = Layouts) -> None:
         self.session, self.camera = session, camera
+        self._laid = laid  # the steel in arrays, as it stands
         self.stretching: ViewFrame | None = None
         self._corners: np.ndarray | None = None
         self._plane_at: QPointF | None = None  # where the work plane's name stands
@@ -84,14 +89,9 @@ class Overlay:
         if grid is None:
             return
         z = float(self.session.plane.place.origin[2]) if self.session.plane.level else self.session.levels[0].elevation
-        lines = []
-        for run in runs(grid, OVER):
-            near, far = run.at(run.first), run.at(run.last)
-            p, q = self._at((*near, z), (*far, z))
-            painter.setPen(pen)
-            painter.drawLine(p, q)
-            lines.append((p, q, run.label))
-        self._bubbles(painter, theme, lines)
+        there = runs(grid, OVER)
+        self._grid_lines(painter, theme, pen, [
+            (run.label, (*run.at(run.first), z), (*run.at(run.last), z)) for run in there])  # fmt: skip
 
     def _upright_grid(self, painter: QPainter, theme: Theme, grid: Grid | None, pen: QPen) -> None:
         """Seen level: grid lines that run with the line of sight stand upright, levels lie across with their
@@ -100,22 +100,26 @@ class Overlay:
         heights += self._extent()[:, 2].tolist()
         low, high = min(heights) - OVER, max(heights) + OVER
         back = self.camera.axes[2]
-        lines: list[tuple[QPointF, QPointF, str]] = []
-        for run in runs(grid, OVER) if grid is not None else ():
-            if abs(float(run.along @ back[:2])) < 0.7:
-                continue
-            x, y = run.at((run.first + run.last) / 2)
-            p, q = self._at((x, y, low), (x, y, high))
-            painter.setPen(pen)
-            painter.drawLine(p, q)
-            lines.append((p, q, run.label))
-        self._bubbles(painter, theme, lines)
+        along = [run for run in (runs(grid, OVER) if grid else ()) if abs(float(run.along @ back[:2])) >= 0.7]
+        spots = [run.at((run.first + run.last) / 2) for run in along]
+        self._grid_lines(painter, theme, pen, [
+            (run.label, (x, y, low), (x, y, high)) for run, (x, y) in zip(along, spots, strict=True)])  # fmt: skip
         for level in self.session.levels:
             (p,) = self._at((*self.camera.target[:2].tolist(), level.elevation))
             painter.setPen(pen)
             painter.drawLine(QPointF(0, p.y()), QPointF(self.camera.width, p.y()))
             words = f"{level.name}  {format_elevation(level.elevation, self.session.units)}"
             self._tag(painter, theme, QPointF(10, p.y() - 3), words, quiet=True)
+
+    def _grid_lines(self, painter: QPainter, theme: Theme, pen: QPen, lines: list[tuple[str, Spot, Spot]]) -> None:
+        """Lines by label and ends (model), and their bubbles."""
+        if not lines:
+            return
+        points = self._at(*(end for _, *ends in lines for end in ends))
+        pairs = list(zip(points[::2], points[1::2], strict=True))
+        painter.setPen(pen)
+        painter.drawLines([QLineF(p, q) for p, q in pairs])
+        self._bubbles(painter, theme, [(p, q, label) for (p, q), (label, *_) in zip(pairs, lines, strict=True)])
 
     def forget(self) -> None:
         """The steel, grid or levels changed."""
@@ -124,13 +128,13 @@ class Overlay:
     def _extent(self) -> np.ndarray:
         """The eight corners of the box round the grid, the levels and all work points; nothing where there is none."""
         if self._corners is None:
-            points = [p for m in self.session.job.all(Member) for p in (m.start, m.end)]
+            laid = self._laid()
+            box = laid.ends[laid.standing].reshape(-1, 3)
             around = bounds(self.session.grid) if self.session.grid else None
             if around is not None:
                 x0, y0, x1, y1 = around
                 low, high = self.session.levels[0].elevation, self.session.levels[-1].elevation
-                points += [(x0, y0, low), (x1, y1, high)]
-            box = np.array(points).reshape(-1, 3)
+                box = np.concatenate([box, [(x0, y0, low), (x1, y1, high)]])
             ends = np.array([box.min(axis=0), box.max(axis=0)]) if len(box) else np.zeros((0, 3))
             pick = np.array([[(i >> k) & 1 for k in range(3)] for i in range(8)])
             self._corners = np.stack([ends[pick[:, k], k] for k in range(3)], axis=1) if len(box) else ends
@@ -155,14 +159,15 @@ class Overlay:
 
     def _bubbles(self, painter: QPainter, theme: Theme, lines: list[tuple[QPointF, QPointF, str]]) -> None:
         """As many as have room: from afar the outer lines' and evenly some between, never one on another."""
-        taken: list[QPointF] = []
+        taken: list[tuple[float, float]] = []
+        size, apart = lettering(), _APART * lettering()
         for n in thinning(len(lines)):
             p, q, label = lines[n]
             d = p - q
-            size = max(1.0, (d.x() ** 2 + d.y() ** 2) ** 0.5)
-            centre = p + d * (12 * lettering() / size)
-            if all((centre - other).manhattanLength() > _APART * lettering() for other in taken):
-                taken.append(centre)
+            centre = p + d * (12 * size / max(1.0, math.hypot(d.x(), d.y())))
+            x, y = centre.x(), centre.y()
+            if all(abs(x - u) + abs(y - v) > apart for u, v in taken):
+                taken.append((x, y))
                 self._bubble(painter, theme, centre, label)
 
     def _bubble(self, painter: QPainter, theme: Theme, centre: QPointF, label: str) -> None:
@@ -199,9 +204,17 @@ class Overlay:
         if box is not None:
             self._box(painter, theme, box)
         self._triad(painter, theme)
+        self._filling(painter, theme)
         self._key(painter, theme, key)
-        if not self.session.shop.assemblies:
+        if not self.session.shop.so_far:
             self._empty(painter, theme)
+
+    def _filling(self, painter: QPainter, theme: Theme) -> None:
+        """How much of the steel is made while a large job is opened."""
+        filling = self.session.filling
+        if filling.running:
+            words = f"members stand without some of their joints yet: {int(100 * filling.share)} % made"
+            self._tag(painter, theme, QPointF(12, self.camera.height - 66), words)
 
     def _plane_name(self, painter: QPainter, theme: Theme) -> None:
         """The work plane's name at a corner of it that is in sight."""
@@ -276,24 +289,30 @@ class Overlay:
     def _left_ends(self, painter: QPainter, theme: Theme, hovered: str) -> None:
         """The left end of the piece under the pointer; of every piece a dot a little way along it, so that at a joint
         it is clear whose it is, unless it is too short on the screen to tell."""
-        session = self.session
-        shown = [hovered] if hovered and hovered not in session.selection else []
+        session, laid = self.session, self._laid()
+        named = session.job.get(hovered, Member) if hovered and hovered not in session.selection else None
         if session.seeing.left_ends:
-            shown = [id for id in session.shop.assemblies if session.seeing.shown(id)]
-        members = [m for id in shown if (m := session.job.get(id, Member))]
-        if not members:
-            return
-        starts, ends = self._at(*(m.start for m in members)), self._at(*(m.end for m in members))
+            flags = laid.standing & laid.flags(session.seeing.hidden, False)
+        else:
+            flags = laid.standing & laid.flags([named.id] if named else [], True)
         painter.setPen(_pen(theme.bone, 1))
         painter.setBrush(QColor(theme.look))
-        for m, p, q in zip(members, starts, ends, strict=True):
-            run = q - p
-            long = math.hypot(run.x(), run.y())
-            if long > _TELLS:
-                painter.drawEllipse(p + run * (_ALONG / long), 3, 3)
-            if m.id == hovered and m.id not in session.selection:
-                mark = session.marks.of_assembly(m.id)
-                self._tag(painter, theme, p + QPointF(9, -9), f"left end of {mark or m.role} {m.section}")
+        for spot in self._dots(laid.ends[flags]):
+            painter.drawEllipse(spot, 3, 3)
+        if named is not None:
+            (p,) = self._at(named.start)
+            mark = session.marks.of_assembly(named.id)
+            self._tag(painter, theme, p + QPointF(9, -9), f"left end of {mark or named.role} {named.section}")
+
+    def _dots(self, ends: np.ndarray) -> list[QPointF]:
+        """A little way along each work line (n, 2, 3) that is in sight and long enough on the screen to tell one end
+        from the other; of so many that they would be one blot, none."""
+        screen = self.camera.to_screen(ends.reshape(-1, 3))[:, :2].reshape(-1, 2, 2)
+        run = screen[:, 1] - screen[:, 0]
+        long = np.hypot(run[:, 0], run[:, 1])
+        spots = screen[:, 0] + run * (_ALONG / np.maximum(long, 1.0))[:, None]
+        seen = (long > _TELLS) & ((spots > -5) & (spots < (self.camera.width + 5, self.camera.height + 5))).all(axis=1)
+        return [QPointF(x, y) for x, y in spots[seen].tolist()] if int(seen.sum()) <= _DOTS else []
 
     def _joints(self, painter: QPainter, theme: Theme) -> None:
         """The plates and bolts of the selected joints, drawn over the steel."""

@@ -13,7 +13,7 @@ from uncus.app.facts.mark_facts import show_rules
 from uncus.app.facts.page import Page
 from uncus.app.joining import set_rule
 from uncus.job.errors import JobError
-from uncus.job.records import STANDARDS, ByDepth
+from uncus.job.records import STANDARDS, ByDepth, Connection
 from uncus.units import Units, format_force, format_typed, format_weight, parse_force, parse_length
 
 
@@ -55,6 +55,9 @@ def show_job(page: Page) -> None:
         show_rules(page)
     page.heading("Steel")
     page.fact("Members", str(len(session.shop.assemblies)))
+    if session.shop.waiting:
+        page.fact("Joints", f"{len(session.job.all(Connection))}, being made")
+        return
     page.fact("Connections", str(len(session.shop.connections)))
     page.fact("Gross", format_weight(session.gross(), session.units))
     findings = len(session.shop.known_findings)

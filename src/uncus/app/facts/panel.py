@@ -36,11 +36,17 @@ class Facts(QScrollArea):
         session.selection_changed.connect(self.rebuild)
         session.tool_changed.connect(self._tool_changed)
         session.stage_changed.connect(lambda _: self.rebuild())
+        session.filling.done.connect(self._filled)
         self.rebuild()
 
     def _tool_changed(self) -> None:
         tool = self.session.tool
         if self._state(tool) != self._shown:
+            self.rebuild()
+
+    def _filled(self) -> None:
+        """All steel is made: what the job's own page says of it, unless a hand is at its fields."""
+        if not self.session.selection and self.focusWidget() is None:
             self.rebuild()
 
     def _state(self, tool: Tool) -> object:

@@ -1,0 +1,135 @@
+"""Makes the steel of a large job while the window is open: a little at a time between what the hand does, its joints
+by worker processes where there are many that nothing is known of."""
+
+from __future__ import annotations
+
+import threading
+import time
+from queue import Empty, SimpleQueue
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from uncus.connect.alike import Home
+from uncus.connect.kind import Joint
+from uncus.shop.ahead import WORTH_IT, made_ahead, placed
+from uncus.shop.joints import Made
+from uncus.shop.pieces import Touched
+
+if TYPE_CHECKING:
+    from uncus.app.session import Session
+
+AT_ONCE = 300  # joints of a job, more than which are made when its window is open
+_SLICE = 0.012  # s of work between two looks at what the hand does
+_TOLD = 1.0  # s between two times that the views are told of what is new
+_FEW = 4  # joints or members that are begun without looking at the clock
+
+
+class Filling(QObject):
+    """Runs from `start` until all steel of the session's shop is made; `done` then. Edits, and what is asked for in the
+    meantime, go on as ever."""
+
+    done = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._timer = QTimer(self, interval=0)
+        self._timer.timeout.connect(self._tick)
+        self._unsorted = 0  # joints not looked at yet
+        self._unknown: dict[bytes, Home[Joint]] = {}
+        self._made: SimpleQueue[tuple[bytes, Made] | None] = SimpleQueue()
+        self._worker: threading.Thread | None = None
+        self._stopped = threading.Event()
+        self._rebuilt, self._shipped = set[str](), set[str]()  # that the views have not been told of
+        self._last = 0.0
+
+    @property
+    def running(self) -> bool:
+        return self._timer.isActive()
+
+    @property
+    def share(self) -> float:
+        """How much of it is made, from nothing to one."""
+        shop = self._session.shop
+        whole = 2 * len(shop.so_far) or 1
+        return max(0.0, 1.0 - len(shop.waiting) / max(whole, len(shop.waiting)))
+
+    def start(self) -> None:
+        self._unsorted, self._last = len(self._session.shop.waiting.joints), time.monotonic()
+        self._timer.start()
+
+    def stop(self) -> None:
+        """For good: the window closes, or the shop is another."""
+        self._timer.stop()
+        self._stopped.set()
+        if self._worker is not None:
+            self._worker.join()
+            self._worker = None
+
+    # -- a slice of it ----------------------------------------------------------------------------
+    def _tick(self) -> None:
+        until = time.monotonic() + _SLICE
+        while time.monotonic() < until and self._step():
+            pass
+        if not self._session.shop.waiting:
+            self._timer.stop()
+            self._note(self._session.shop.fill())
+            self._tell()
+            self.done.emit()
+        elif time.monotonic() - self._last > _TOLD and self._rebuilt:
+            self._tell()
+
+    def _step(self) -> bool:
+        """A little work; False where there is none for now."""
+        shop = self._session.shop
+        if not shop.waiting:
+            return False
+        if self._unsorted > 0 and shop.waiting.joints:
+            self._unsorted -= _FEW
+            self._unknown |= {home.key: home for home in shop.join_known(_FEW)}
+            if self._unsorted <= 0 and len(self._unknown) > WORTH_IT:
+                self._send(self._unknown)
+            return True
+        if self._worker is not None:
+            return self._take()
+        self._note(shop.fill(1, _FEW))
+        return True
+
+    def _note(self, touched: Touched) -> None:
+        self._rebuilt |= touched.rebuilt
+        self._shipped |= touched.shipped
+
+    def _tell(self) -> None:
+        """The views see what is new."""
+        there = self._session.shop.so_far.keys()
+        touched = Touched(frozenset(self._rebuilt & there), frozenset(), frozenset(self._shipped & there))
+        self._rebuilt, self._shipped, self._last = set(), set(), time.monotonic()
+        self._session.steel.emit(touched)
+
+    # -- workers ----------------------------------------------------------------------------------
+    def _send(self, unknown: dict[bytes, Home[Joint]]) -> None:
+        put, stopped = self._made.put, self._stopped.is_set
+
+        def run() -> None:
+            try:
+                for one in made_ahead(placed(unknown.values()), stopped):
+                    put(one)
+            finally:
+                put(None)
+
+        self._worker = threading.Thread(target=run, name="joints", daemon=True)
+        self._worker.start()
+
+    def _take(self) -> bool:
+        """Know what a worker made; False where there is nothing yet."""
+        try:
+            one = self._made.get_nowait()
+        except Empty:
+            time.sleep(0.002)
+            return False
+        if one is None:
+            self._worker = None
+            return True
+        self._session.shop.take(dict([one]))
+        return True
