@@ -66,7 +66,7 @@ class Driver:
         self.bot, self.job = qtbot, job
         with pytest.MonkeyPatch.context() as patch:
             if shop is not None:
-                patch.setattr("uncus.app.session.build", lambda _: shop)
+                patch.setattr("uncus.app.session.build", lambda *_: shop)
             self.window = window or Window(job)
         if window is None:  # else it is closed by what opened it
             qtbot.addWidget(self.window)

@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QDialog, QLineEdit, QWidget
 from tests.app.conftest import Driver, press
 
+from uncus.app.canvas.renderer import rgb
 from uncus.app.commands import BY_ID, COMMANDS, on_shelf
 from uncus.app.guide import TOUR
 from uncus.app.session import STAGES
@@ -457,7 +458,8 @@ def test_hovering_names_the_piece_and_a_double_click_opens_its_sheet(full):
     column = d.members(Role.COLUMN)[0]
     d.move(column.start[0], column.start[1], 2500)
     assert d.model.hovered == column.id
-    assert d.model._tints()[column.id] == d.window.theme.look
+    shown = d.model._tints()[d.model.pointer.laid.owner_of(column.id)]
+    assert shown.tolist() == pytest.approx(rgb(d.window.theme.look))
     QTest.mouseDClick(
         d.model, BUTTON.LeftButton, Qt.KeyboardModifier.NoModifier, d.at(column.start[0], column.start[1], 2500)
     )

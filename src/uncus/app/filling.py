@@ -8,7 +8,8 @@ import time
 from queue import Empty, SimpleQueue
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from PySide6.QtWidgets import QApplication
 
 from uncus.connect.alike import Home
 from uncus.connect.kind import Joint
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
 
 AT_ONCE = 300  # joints of a job, more than which are made when its window is open
 _SLICE = 0.012  # s of work between two looks at what the hand does
-_TOLD = 1.0  # s between two times that the views are told of what is new
+_TOLD = 0.5  # s between two times that the views are told of what is new
 _FEW = 4  # joints or members that are begun without looking at the clock
 
 
@@ -58,6 +59,17 @@ class Filling(QObject):
     def start(self) -> None:
         self._unsorted, self._last = len(self._session.shop.waiting.joints), time.monotonic()
         self._timer.start()
+
+    def finish(self) -> None:
+        """Make all that waits now, for what cannot go on without it."""
+        if not self.running:
+            return
+        QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
+        try:
+            self._session.shop.complete()
+            self._tick()
+        finally:
+            QApplication.restoreOverrideCursor()
 
     def stop(self) -> None:
         """For good: the window closes, or the shop is another."""

@@ -50,7 +50,7 @@ def progress(session: Session) -> dict[str, Through]:
     joints = sum(c.id in shop.connections and c.kind != "setback" for c in job.all(Connection))
     wrong = len({f.about for f in shop.known_findings})
     looked_at = len(shop.assemblies) + joints if joints else wrong
-    marked = sum(1 for id in shop.shipped if marks.content_of(id) == session.content(id))
+    marked = sum(1 for id in shop.shipped if (kept := marks.content_of(id)) and kept == session.content(id))
     any_mark = any(marks.of_assembly(id) for id in shop.shipped)
     names = {mark for id in shop.shipped if (mark := marks.of_assembly(id))}
     issues = job.all(Issue)

@@ -53,6 +53,7 @@ from uncus.shop.shop import Shop, build
 from uncus.units import UnitError, counted, format_elevation, format_length
 
 _NEAR_MISS = 3_000.0  # mm above or below sloping steel within which an end in the air was meant to land on it
+_FRAMING = ("Frame", "Connect")  # stages that can be worked in while steel is made
 STAGES = ("Frame", "Connect", "Check", "Mark", "Draw", "Deliver")
 
 
@@ -408,6 +409,8 @@ class Session(QObject):
 
     # -- stage and tool -------------------------------------------------------------------------
     def go(self, stage: str) -> None:
+        if stage not in _FRAMING:
+            self.filling.finish()
         self.stage = stage
         self.use(None)
         self.stage_changed.emit(stage)
