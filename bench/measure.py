@@ -1,8 +1,9 @@
-"""Measures what the plan promises, for frames of about 100, 500 and 2,000 members, and the growth per member between
-them.
+"""Measures what the plan promises, for frames of about 100, 500, 2,000 and 10,000 members, and the growth per member
+between them.
 
-usage: PYTHONPATH=src python bench/measure.py [--sizes 100,500,2000] [--no-window]
-Prints one table. Ratios against the work's growth are what count: absolute times depend on the machine.
+usage: PYTHONPATH=src python bench/measure.py [--sizes 100,500,2000,10000] [--no-window] [--no-sheets] [--irregular]
+Prints one table. Ratios against the work's growth are what count: absolute times depend on the machine. `--irregular`
+takes frames of which no two joints are alike.
 """
 
 from __future__ import annotations
@@ -33,8 +34,10 @@ from uncus.mark.lines import part_lines
 from uncus.mark.marker import Marker
 from uncus.mark.marking import Marks, apply, propose
 from uncus.mark.sameness import maps
-from uncus.sample.frames import frame_of
+from uncus.sample.frames import frame_of, irregular_of
+from uncus.shop import joints
 from uncus.shop.batch import each
+from uncus.shop.kept import Kept
 from uncus.shop.shop import build
 from uncus.steel.flat import net_volume
 
@@ -53,6 +56,7 @@ def timed(work: Callable[[], object], times: int = 1) -> tuple[float, object]:
     for _ in range(times):
         maps.cache_clear()
         net_volume.cache_clear()
+        joints.forget()
         gc.collect()
         start = time.perf_counter()
         result = work()
@@ -153,17 +157,71 @@ def window_rate(records_path: Path) -> str:
     return done.stdout.strip() or f"not measured: {done.stderr.strip().splitlines()[-1:]}"
 
 
-def measure(size: int, window: bool) -> dict[str, float | str]:
-    records = frame_of(size)
+def kept_time(job: Job) -> float:
+    """Seconds of a build whose joints were made before and are kept on disk."""
+    with tempfile.TemporaryDirectory() as folder:
+        kept = Kept(Path(folder))
+        build(job, kept=kept)
+        kept.close()
+
+        def again() -> None:
+            kept = Kept(Path(folder))
+            build(job, kept=kept)
+            kept.close()
+
+        return timed(again, 2)[0]
+
+
+def opened(path: Path, cache: str) -> dict[str, float]:
+    """What `opening.py` prints, in a process of its own under a virtual screen."""
+    run = [sys.executable, str(Path(__file__).with_name("opening.py")), str(path), cache]
+    command = ["xvfb-run", "-a", "-s", "-screen 0 1280x800x24", *run]
+    environment = {**os.environ, "QT_QPA_PLATFORM": "xcb", "LIBGL_ALWAYS_SOFTWARE": "1"}
+    done = subprocess.run(command, capture_output=True, text=True, env=environment, check=True)
+    return msgspec.json.decode(done.stdout.splitlines()[-1])  # type: ignore[no-any-return]
+
+
+def summary_time(path: Path, cache: str) -> float:
+    """Seconds of `uncus summary` from a cold process."""
+    start = time.perf_counter()
+    subprocess.run([sys.executable, "-m", "uncus", "summary", str(path)], capture_output=True, check=True,
+        env={**os.environ, "XDG_CACHE_HOME": cache})  # fmt: skip
+    return time.perf_counter() - start
+
+
+def measure(size: int, window: bool, sheets: bool, irregular: bool) -> dict[str, float | str]:
+    records = irregular_of(size) if irregular else frame_of(size)
     row: dict[str, float | str] = {}
     job = Job(records)
-    seconds, shop = timed(lambda: build(job), 3)
+    seconds, shop = timed(lambda: build(job), 2)
     members = len(shop.assemblies)  # type: ignore[attr-defined]
     row["members"], row["parts"] = members, sum(1 for _ in shop.pieces())  # type: ignore[attr-defined]
     row["full build, s"] = seconds
+    row["build of kept joints, s"] = kept_time(job)
+    row["kept / full build"] = float(row["build of kept joints, s"]) / seconds
     row["one-member edit, ms"] = edit_time(job, shop) * 1000
     row["100 joints changed at once, s"] = change_joints(job, shop)
     row["one-member edit / full build"] = float(row["one-member edit, ms"]) / 1000 / seconds
+    if sheets:
+        sheets_rows(row, job, shop)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "bench.uncus"
+        Job.create(path, job.records.values()).close()
+        row["open, s"], _ = timed(lambda: _opened(path), 3)
+        row["file, MB"] = path.stat().st_size / 1e6
+        cache = f"{folder}/cache"
+        row["summary, s"], row["summary again, s"] = summary_time(path, cache), summary_time(path, cache)
+        if window:
+            row["frames a second, orbiting"] = window_rate(path)
+            row |= opened(path, f"{folder}/window")
+            again = opened(path, f"{folder}/window")
+            row["opened again: all steel, s"] = again["all steel in the window, s"]
+    row["peak memory, MB"] = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    return row
+
+
+def sheets_rows(row: dict[str, float | str], job: Job, shop) -> None:  # type: ignore[no-untyped-def]
+    """Marks, sheets, NC and IFC of a job."""
     row["marks, s"], proposal = timed(lambda: propose(job, shop), 3)  # type: ignore[arg-type]
     apply(job, proposal)  # type: ignore[arg-type]
     row["marks after one edit, ms"] = marks_time(job, shop) * 1000
@@ -179,33 +237,28 @@ def measure(size: int, window: bool) -> dict[str, float | str]:
     row["NC files, s"], texts = timed(lambda: [nc_text(x.first.part, Heading("1", "1", x.mark, 1)) for x in lines])
     row["NC files"] = len(texts)  # type: ignore[arg-type]
     row["IFC, s"], _ = timed(lambda: ifc_text(job, shop, Marks(job)))  # type: ignore[arg-type]
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "bench.uncus"
-        Job.create(path, job.records.values()).close()
-        row["open, s"], _ = timed(lambda: _opened(path), 3)
-        row["file, MB"] = path.stat().st_size / 1e6
-        if window:
-            row["frames a second, orbiting"] = window_rate(path)
-    row["peak memory, MB"] = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    return row
 
 
-def in_own_process(size: str, no_window: bool) -> dict[str, float | str]:
+def in_own_process(size: str, given: argparse.Namespace) -> dict[str, float | str]:
     """One size measured in a fresh process, so that what one leaves in memory does not slow the next."""
-    command = [sys.executable, __file__, "--one", size, *(["--no-window"] if no_window else [])]
+    flags = [f"--{name.replace('_', '-')}" for name in ("no_window", "no_sheets", "irregular") if getattr(given, name)]
+    command = [sys.executable, __file__, "--one", size, *flags]
     return msgspec.json.decode(subprocess.run(command, capture_output=True, text=True, check=True).stdout)
 
 
 def main() -> None:
     words = argparse.ArgumentParser(description=__doc__)
-    words.add_argument("--sizes", default="100,500,2000")
-    words.add_argument("--no-window", action="store_true")
+    words.add_argument("--sizes", default="100,500,2000,10000")
+    for name in ("--no-window", "--no-sheets", "--irregular"):
+        words.add_argument(name, action="store_true")
     words.add_argument("--one", type=int, help="measure one size and print it as JSON")
     given = words.parse_args()
     if given.one:
-        print(msgspec.json.encode(measure(given.one, not given.no_window)).decode())
+        print(
+            msgspec.json.encode(measure(given.one, not given.no_window, not given.no_sheets, given.irregular)).decode()
+        )
         return
-    rows = [in_own_process(size, given.no_window) for size in given.sizes.split(",")]
+    rows = [in_own_process(size, given) for size in given.sizes.split(",")]
     names = list(rows[0])
     print(f"{'':34}" + "".join(f"{r['members']:>14} " for r in rows))
     for name in names[1:]:
@@ -215,7 +268,7 @@ def main() -> None:
         )
     if len(rows) > 1:
         print("\ngrowth per member (time per member at the larger size over that at the smaller)")
-        for name in ("full build, s", "marks, s", "IFC, s", "open, s"):
+        for name in [n for n in names if n.endswith(", s")]:
             steps = [
                 (float(b[name]) / float(b["members"])) / (float(a[name]) / float(a["members"]))
                 for a, b in zip(rows, rows[1:], strict=False)

@@ -10,6 +10,7 @@ from uncus.app.progress import Through
 from uncus.app.session import STAGES
 from uncus.app.theme import LIGHT, Theme, lettering
 
+_DIGITS = 5  # signs that fit a ring as large as the names of the stages
 _WIDE = 76  # px at the usual lettering
 
 
@@ -66,10 +67,12 @@ class StageButton(QAbstractButton):
         painter.setPen(QPen(go, 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
         painter.drawArc(ring, 90 * 16, -round(self.through.share * 360 * 16))
         font = QFont("IBM Plex Sans")
-        font.setPixelSize(12)
+        font.setPixelSize(12 if len(self.said) <= _DIGITS else 10)
         painter.setFont(font)
         painter.setPen(ink)
         painter.drawText(ring, Qt.AlignmentFlag.AlignCenter, self.said)
+        font.setPixelSize(12)
+        painter.setFont(font)
         painter.drawText(QRectF(0, 54, room.width(), 20), Qt.AlignmentFlag.AlignCenter, self.name)
 
 

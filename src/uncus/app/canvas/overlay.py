@@ -214,7 +214,7 @@ class Overlay:
         filling = self.session.filling
         if filling.running:
             words = f"members stand without some of their joints yet: {int(100 * filling.share)} % made"
-            self._tag(painter, theme, QPointF(12, self.camera.height - 66), words)
+            self._tag(painter, theme, QPointF(12, self.camera.height - 96 * lettering()), words)
 
     def _plane_name(self, painter: QPainter, theme: Theme) -> None:
         """The work plane's name at a corner of it that is in sight."""

@@ -81,6 +81,8 @@ def rgb(colour: str) -> tuple[float, float, float]:
 SETS = ("rest", "moving", "lines", "ghost")  # solid, solid while moving, edges or work lines alone, see-through
 _CLIP_DISTANCES = (0x3000, 0x3001)  # GL_CLIP_DISTANCE0, 1
 _GHOST = 0.16
+_NEAR = 14.0  # mm a pixel up to which edges are drawn in full
+_FAINT = 0.12  # of that, under which they are left out
 
 
 class _Uploaded:
@@ -259,7 +261,9 @@ class Renderer:
         self._aim(camera, inks[0])
         chosen = list(self._sets["moving" if moving else "rest"].values())
         heavy = sum(one.count for one in chosen) > 1500
-        _render(chosen, edges=not (moving and heavy))
+        _render(chosen, edges=False)
+        if not (moving and heavy):
+            self._draw_edges(chosen, camera.scale)
         _set(self.line_program, "ink", rgb(inks[1]))
         for one in self._sets["lines"].values():
             if one.edges is not None:
@@ -267,6 +271,21 @@ class Renderer:
         self._draw_ghosts(buffer, moving and heavy)
         if buffer is not target.plain:
             self.ctx.copy_framebuffer(target.plain, buffer)
+
+    def _draw_edges(self, chosen: list[_Uploaded], scale: float) -> None:
+        """The edges of solid steel, fainter the farther off it is: from afar they would lie on one another as one dark
+        mass, and the faces alone show the shape."""
+        strength = min(1.0, _NEAR / scale)
+        if strength < _FAINT:
+            return
+        self.ctx.enable(moderngl.BLEND)
+        self.ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        _set(self.line_program, "alpha", strength)
+        for one in chosen:
+            if one.edges is not None:
+                one.edges.render(moderngl.LINES, instances=one.count)
+        _set(self.line_program, "alpha", 1.0)
+        self.ctx.disable(moderngl.BLEND)
 
     def _draw_ghosts(self, buffer: moderngl.Framebuffer, hurried: bool) -> None:
         """What is ghosted, thin over what is solid; it hides nothing."""
