@@ -19,12 +19,12 @@ from uncus.connect.strength.axial import edge_forces, slotted_off
 from uncus.connect.strength.base import cantilever, pressed
 from uncus.connect.strength.bolt_group import turning, worth
 from uncus.connect.strength.code import Bolting, Made, Steel
-from uncus.connect.strength.design import NEAR, State
+from uncus.connect.strength.design import NEAR, State, says
 from uncus.connect.strength.eurocode import Eurocode
 from uncus.connect.strength.limit import KIP, Step, Working, kind_of, shown, worked
 from uncus.connect.strength.shear import _tee
 from uncus.connect.strength.weld_group import worth as weld_worth
-from uncus.deliver.calculation import Calculated, calculation_pdf, says
+from uncus.deliver.calculation import Calculated, calculation_pdf
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import ByDepth, Connection, End, Fact, Line, Loads, Project, ShopRules

@@ -2,6 +2,7 @@
 is."""
 
 import random
+from itertools import combinations
 
 import msgspec
 import numpy as np
@@ -10,10 +11,12 @@ from tests.conftest import how_many
 from tests.connect.sound import beam, column, girder, joined, placed
 
 from uncus.catalog.sections import section
-from uncus.connect.clash import Boxes, near, overlap
+from uncus.connect.clash import Boxes, near, overlap, overlaps
 from uncus.frame.placement import Placement
 from uncus.job.job import Job
 from uncus.job.records import Attachment, Connection, End, Line, Member, Project, Role
+from uncus.sample.frames import irregular
+from uncus.shop.clashes import Clash, Steel
 from uncus.shop.pieces import Piece
 from uncus.shop.shop import Shop, build
 from uncus.steel.features import Cope, EndCut, Face, Hole
@@ -152,3 +155,15 @@ def test_a_clash_of_a_joint_and_an_attachment_is_the_joints_and_goes_with_either
     with job.change("gone") as change:
         change.drop("cap")
     assert not [f for f in shop.all_findings if f.about == "cap"]
+
+
+def test_what_is_left_out_at_loose_ends_is_nothing_that_would_be_said():
+    """Members that nothing joins yet, crossing at their ends: not worked out, and not told were it so."""
+    shop = Shop([r for r in irregular(2, 1) if not isinstance(r, Connection)])
+    steel = Steel(shop._bodies, {}, {}, {}, shop._at, shop._fixed, Units.IMPERIAL)
+    pieces = list(shop.pieces())
+    left = [(a, b) for a, b in combinations(pieces, 2) if steel.ends_loose(a, b)]
+    shared = overlaps([((a.part, a.placement), (b.part, b.placement)) for a, b in left])
+    found = [Clash(a, b, one) for (a, b), one in zip(left, shared, strict=True) if one is not None]
+    assert len(found) > 20 and not any(steel.finding(clash) for clash in found)
+    assert not shop.all_findings

@@ -16,7 +16,6 @@ from uncus.connect.kinds import KINDS
 from uncus.connect.settings import Joined, free, like, other_side, params_of, swapped
 from uncus.connect.situation import near_pairs
 from uncus.connect.standards import from_json, of_job, taken_in, to_json
-from uncus.deliver.calculation import calculation_pdf, sheets_of
 from uncus.deliver.reactions import Taken, taken, to_csv
 from uncus.job.errors import JobError
 from uncus.job.files import read_outside, write_beside
@@ -291,6 +290,8 @@ def write_calculations(session: Session, path: Path) -> bool:
 
     def work() -> None:
         project = session.job.project
+        from uncus.deliver.calculation import calculation_pdf, sheets_of
+
         sheets = sheets_of(session.job, session.shop, list({c.id: c for c in chosen}.values()))
         if not sheets:
             raise JobError("None of these joints has limit states to calculate.")

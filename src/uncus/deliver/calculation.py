@@ -18,7 +18,7 @@ from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import KeepTogether, PageBreak, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from uncus.connect.kinds import KINDS
-from uncus.connect.strength.design import Design
+from uncus.connect.strength.design import Design, says
 from uncus.connect.strength.limit import Limit, kind_of, pretty, shown
 from uncus.job.forms import fields, shown_value
 from uncus.job.job import Job
@@ -30,7 +30,6 @@ from uncus.units import Units
 from uncus.words import quoted
 
 _INK, _QUIET, _RULE = colors.HexColor("#1F2A30"), colors.HexColor("#5A6B74"), colors.HexColor("#C9D2D6")
-_SAYS = ((1.0, "fails"), (0.9, "nearly used"), (0.0, "holds"))
 
 
 class Calculated(NamedTuple):
@@ -79,11 +78,6 @@ def _faces() -> tuple[str, str]:
 def _indexed(text: str) -> str:
     """Indices and powers in small print, near their line."""
     return text.replace("<sub>", '<sub size="6.5" rise="2">').replace("<super>", '<super size="6.5" rise="3.5">')
-
-
-def says(used: float) -> str:
-    """Whether a limit holds, in words."""
-    return next(words for least, words in _SAYS if used > least or least == 0.0)
 
 
 def calculation_pdf(job: str, joints: Sequence[Calculated]) -> bytes:

@@ -8,15 +8,11 @@ import msgspec
 
 from uncus.bill.lists import all_lists
 from uncus.catalog.sections import Form
-from uncus.deliver.dxf import dxf_bytes
-from uncus.deliver.flat_dxf import flat_dxf
 from uncus.deliver.ifc import ifc_text
 from uncus.deliver.making import File, Making
 from uncus.deliver.nc import Heading, Marking, nc_text
 from uncus.deliver.nc_proof import differs
 from uncus.deliver.nc_scribes import scribes_of
-from uncus.deliver.pdf import pdf_bytes
-from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.draw.sheet import Sheet
 from uncus.job.errors import JobError
 from uncus.job.records import Grid
@@ -42,10 +38,14 @@ class Output(msgspec.Struct, frozen=True):
 
 # -- sheets -------------------------------------------------------------------------------------------
 def _pdf(name: str, kind: str, sheets: Sequence[Sheet]) -> Iterator[File]:
+    from uncus.deliver.pdf import pdf_bytes  # these writers import for a third of a second each
+
     yield File(f"sheets/{kind}", name, ".pdf", f"{kind} sheet", _mark(name, kind), pdf_bytes(*sheets))
 
 
 def _dxf(name: str, kind: str, sheets: Sequence[Sheet]) -> Iterator[File]:
+    from uncus.deliver.dxf import dxf_bytes
+
     for sheet in sheets:
         yield File(f"dxf/{kind}", sheet.name, ".dxf", f"{kind} dxf", _mark(name, kind), dxf_bytes(sheet))
 
@@ -77,6 +77,8 @@ def _nc(making: Making, line: PartLine) -> Iterator[File]:
 
 def _flat(making: Making, line: PartLine) -> Iterator[File]:
     """A plate laid flat; of a tube with saddles the pattern to wrap round it."""
+    from uncus.deliver.flat_dxf import flat_dxf
+
     part = line.first.part
     if part.item is None and (as_plate(part).is_plate or is_wrapped(part)):
         yield File("flat", line.mark, ".dxf", "flat", line.mark, flat_dxf(part, _scribes(making, line)))
@@ -96,6 +98,8 @@ def _ifc(making: Making) -> Iterator[File]:
 
 
 def _bills(making: Making) -> Iterator[File]:
+    from uncus.deliver.tables import csv_bytes, xlsx_bytes
+
     units, project = making.job.project.units, making.job.project
     grid = next(iter(making.job.all(Grid)), None)
     tables = all_lists(making.shop, making.marks, units, making.wanted, grid)

@@ -5,16 +5,15 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Sequence
-
-from openpyxl import Workbook
-from openpyxl.cell import Cell as XlsxCell
-from openpyxl.styles import Alignment, Font
-from openpyxl.utils import get_column_letter
-from openpyxl.worksheet.worksheet import Worksheet
+from typing import TYPE_CHECKING
 
 from uncus.bill.lists import Cell, Table, Unit
 from uncus.units import POUND, Units, format_length
 from uncus.words import one_line
+
+if TYPE_CHECKING:
+    from openpyxl.cell import Cell as XlsxCell
+    from openpyxl.worksheet.worksheet import Worksheet
 
 _MOST = 32_000  # characters of a cell, which takes 32,767
 
@@ -66,6 +65,10 @@ def csv_bytes(table: Table, units: Units) -> bytes:
 
 def xlsx_bytes(tables: Sequence[Table], units: Units, heading: str) -> bytes:
     """One workbook, a sheet a list: headings kept in view, totals at the foot."""
+    from openpyxl import Workbook
+    from openpyxl.styles import Alignment, Font
+    from openpyxl.utils import get_column_letter
+
     book = Workbook()
     book.remove(book.active)
     for table in tables:

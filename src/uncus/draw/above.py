@@ -4,10 +4,6 @@ from __future__ import annotations
 
 from functools import cache, partial
 
-from uncus.draw.entries.assemblies import KIND
-from uncus.draw.entry import PAST
-from uncus.draw.histories import current
-from uncus.draw.register import register
 from uncus.job.job import Job
 from uncus.lens.above import Above, Handed
 from uncus.mark.lines import assembly_lines
@@ -23,6 +19,9 @@ def above(job: Job, shop: Shop) -> Handed:
 
 
 def _read(job: Job, shop: Shop) -> Above:
+    from uncus.draw.entries.assemblies import KIND
+    from uncus.draw.histories import current
+
     marks = Marks(job, shop.carried)
     lines = assembly_lines(shop, marks)
     pieces = {line.mark: frozenset(a.id for a in line.assemblies) for line in lines}
@@ -41,6 +40,10 @@ def _read(job: Job, shop: Shop) -> Above:
 
 def _states(job: Job, shop: Shop) -> dict[str, str]:
     """How the sheet of each piece stands to its copy that went out."""
+    from uncus.draw.entries.assemblies import KIND
+    from uncus.draw.entry import PAST
+    from uncus.draw.register import register
+
     found = (e for e in register(job, shop) if e.kind == KIND and e.state not in PAST)
     return {piece: str(e.state) for e in found for piece in e.pieces}
 

@@ -14,9 +14,8 @@ from uncus.app.facts.value_row import value_row
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.kinds import KINDS
 from uncus.connect.settings import Joined, params_of, suiting
-from uncus.connect.strength.design import State
+from uncus.connect.strength.design import State, says
 from uncus.connect.strength.limit import shown
-from uncus.deliver.calculation import says
 from uncus.job.errors import JobError
 from uncus.job.forms import About, checked, fields, shown_value, typed_value
 from uncus.job.records import Attachment, Connection, Loads, Member, Preset

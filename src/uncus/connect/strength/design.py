@@ -20,6 +20,12 @@ from uncus.steel.joint import Contribution
 from uncus.words import quoted
 
 NEAR = 0.9  # of its capacity: a limit that is nearly used up
+_SAYS = ((1.0, "fails"), (NEAR, "nearly used"), (0.0, "holds"))
+
+
+def says(used: float) -> str:
+    """Whether a limit holds, in words."""
+    return next(words for least, words in _SAYS if used > least or least == 0.0)
 
 
 class State(StrEnum):
