@@ -52,7 +52,9 @@ class _Boxes:
 
     def on(self, x1: float, y1: float, x2: float, y2: float) -> int:
         """How many boxes a line passes through (as `through`, the other way about)."""
-        rows = self._rows[: self._count]
+        rows = self._rows[: self._count][self.met((min(x1, x2), min(y1, y2), max(x1, x2), max(y1, y2)))]
+        if not len(rows):
+            return 0
         p, d = np.array([x1, y1]), np.array([x2 - x1, y2 - y1])
         flat = np.abs(d) < 1e-9
         with np.errstate(divide="ignore", invalid="ignore"):
@@ -93,8 +95,9 @@ class _Segments:
         return int(np.count_nonzero(through(near, box))) if len(near) else 0
 
     def crossed(self, x1: float, y1: float, x2: float, y2: float) -> int:
-        """Lines that a line crosses."""
-        return int(np.count_nonzero(crossing(self._rows[: self._count], (x1, y1, x2, y2))))
+        """Lines that a line crosses: of the few whose own boxes its box meets, exactly."""
+        near = self._rows[: self._count][self._around.met((min(x1, x2), min(y1, y2), max(x1, x2), max(y1, y2)))]
+        return int(np.count_nonzero(crossing(near, (x1, y1, x2, y2)))) if len(near) else 0
 
 
 def through(rows: np.ndarray, box: Box) -> np.ndarray:

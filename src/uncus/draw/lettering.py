@@ -67,6 +67,9 @@ def box_of(text: Text, margin: float = 0.4) -> Box:
     """The upright box around a text, in mm."""
     w, h = width(text.text, text.height, text.narrow), text.height * 1.25
     left = {"l": 0.0, "c": -w / 2, "r": -w}[text.anchor]
+    if text.angle == 0.0:  # nearly all of them
+        x, y = text.x, text.y
+        return x + left - margin, y - h / 2 - margin, x + (left + w) + margin, y + h / 2 + margin
     c, s = math.cos(math.radians(text.angle)), math.sin(math.radians(text.angle))
     corners = [(left, -h / 2), (left + w, -h / 2), (left + w, h / 2), (left, h / 2)]
     xs = [text.x + c * a - s * b for a, b in corners]

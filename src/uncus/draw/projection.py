@@ -7,6 +7,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Sequence, Set
+from functools import cache
 
 import msgspec
 import numpy as np
@@ -18,7 +19,7 @@ from uncus.steel import profile
 from uncus.steel.features import Face, Hole
 from uncus.steel.forming import formed
 from uncus.steel.part import Part
-from uncus.steel.solid import plain_mesh, sharp_edges, triangle_normals
+from uncus.steel.solid import plain_mesh, plain_normals, sharp_edges
 
 Array = NDArray[np.float64]
 _DEPTH = 0.05  # mm in front before something hides
@@ -63,10 +64,13 @@ class View(msgspec.Struct, frozen=True, eq=False):
         return (*pts.min(axis=0).tolist(), *pts.max(axis=0).tolist())
 
 
+@cache
 def axes_of(name: str) -> Array:
     """Rows: right, up, towards the viewer."""
     right, up = (np.array(v, dtype=np.float64) for v in DIRECTIONS[name])
-    return np.stack([right, up, np.cross(right, up)])
+    axes = np.stack([right, up, np.cross(right, up)])
+    axes.setflags(write=False)
+    return axes
 
 
 Body = tuple[Part, Placement]
@@ -79,7 +83,7 @@ def project(bodies: Sequence[Body], name: str) -> View:
     for part, place in bodies:
         mesh = plain_mesh(part)
         points = place.to_model(mesh.points) @ axes.T
-        normals = triangle_normals(mesh) @ place.axes.T @ axes.T
+        normals = plain_normals(part) @ place.axes.T @ axes.T
         front = normals[:, 2] > 1e-6
         triangles.append(points[mesh.triangles[front]])
         seams.append(_seams(mesh.triangles[front], len(points)))

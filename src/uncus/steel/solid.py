@@ -288,6 +288,12 @@ def edges(source: Mesh) -> NDArray[np.int64]:
     return np.asarray(np.column_stack([low[first], high[first], a, b])[bent])
 
 
+@lru_cache(maxsize=8192)
+def plain_normals(part: Part) -> NDArray[np.float64]:
+    """Those of the mesh without holes."""
+    return triangle_normals(plain_mesh(part))
+
+
 def triangle_normals(source: Mesh) -> NDArray[np.float64]:
     """Unit normals (m, 3), outwards."""
     p = source.points[source.triangles]
