@@ -7,7 +7,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Sequence, Set
-from functools import cache
+from functools import cache, lru_cache
 
 import msgspec
 import numpy as np
@@ -77,7 +77,13 @@ Body = tuple[Part, Placement]
 
 
 def project(bodies: Sequence[Body], name: str) -> View:
-    """A view of parts in a common frame, looking as `DIRECTIONS` says."""
+    """A view of parts in a common frame, looking as `DIRECTIONS` says. A sheet that is tried at several scales asks for
+    the same ones again."""
+    return _projected(tuple(bodies), name)
+
+
+@lru_cache(maxsize=64)
+def _projected(bodies: tuple[Body, ...], name: str) -> View:
     axes = axes_of(name)
     starts, ends, triangles, seams, own_hidden = [], [], [], [], []
     for part, place in bodies:
