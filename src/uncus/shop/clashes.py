@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping
+from functools import lru_cache
 from itertools import islice
 from typing import NamedTuple
 
@@ -244,8 +245,17 @@ class Clashes:
         """Every piece of one member with every piece of another, or those of one with one another, by their rows."""
         a, b = pair
         m, n = (len(self._known[id].assembly.pieces) for id in pair)
-        if a == b:
-            i, j = np.triu_indices(m, 1)
-            return i + first[a], j + first[a]
-        i, j = np.indices((m, n)).reshape(2, -1)
+        i, j = _with_itself(m) if a == b else _with_each(m, n)
         return i + first[a], j + first[b]
+
+
+@lru_cache(maxsize=512)
+def _with_itself(m: int) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    i, j = np.triu_indices(m, 1)
+    return i, j
+
+
+@lru_cache(maxsize=4096)
+def _with_each(m: int, n: int) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    i, j = np.indices((m, n)).reshape(2, -1)
+    return i, j

@@ -61,10 +61,12 @@ def _off_steel(steel: Steel, assemblies: Mapping[str, Assembly], id: str) -> Ite
     if made is None or record is None or not made.welds:
         return
     members = record.members if isinstance(record, Connection) else (record.member,)
+    welded = {id for weld in made.welds for id in weld.joins}
     pieces = {
         p.id: weld_runs.Placed(p.part, p.placement, steel.bodies[m].words if p.main else p.words)
         for m in members
         if m in assemblies
         for p in assemblies[m].pieces
+        if p.id in welded
     }
     yield from weld_runs.inspect(made.welds, pieces, steel.units)
