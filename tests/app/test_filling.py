@@ -79,9 +79,11 @@ def test_joints_that_nothing_is_known_of_are_made_by_worker_processes(qtbot, mon
     monkeypatch.setattr(filling, "WORTH_IT", 20)
     monkeypatch.setattr(joints, "made_at_home", lambda home: pytest.fail("made in the window's process"))
     window = opened(qtbot, job)
-    qtbot.waitUntil(lambda: not window.session.shop.waiting.joints, timeout=90_000)
+    work, known = window.session.filling, len(joints._JOINTS)
+    qtbot.waitUntil(lambda: work._worker is not None and len(joints._JOINTS) > known + 20, timeout=90_000)
+    window.session.go("Check")  # which waits for what is under way, and makes none of it twice
+    assert not window.session.shop.waiting and not work.running
     monkeypatch.undo()
-    made(qtbot, window)
     assert not steel_differences(window.session.shop, build(job))
 
 

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication
 
 from uncus.connect.alike import Home
 from uncus.connect.kind import Joint
-from uncus.shop.ahead import WORTH_IT, made_ahead, placed
+from uncus.shop.ahead import WORTH_IT, complete, made_ahead, placed
 from uncus.shop.joints import Made
 from uncus.shop.pieces import Touched
 
@@ -38,6 +38,7 @@ class Filling(QObject):
         self._timer = QTimer(self, interval=0)
         self._timer.timeout.connect(self._tick)
         self._unsorted = 0  # joints not looked at yet
+        self._whole = 0  # joints and members that waited at first
         self._unknown: dict[bytes, Home[Joint]] = {}
         self._made: SimpleQueue[tuple[bytes, Made] | None] = SimpleQueue()
         self._worker: threading.Thread | None = None
@@ -52,12 +53,11 @@ class Filling(QObject):
     @property
     def share(self) -> float:
         """How much of it is made, from nothing to one."""
-        shop = self._session.shop
-        whole = 2 * len(shop.so_far) or 1
-        return max(0.0, 1.0 - len(shop.waiting) / max(whole, len(shop.waiting)))
+        return 1.0 - min(1.0, len(self._session.shop.waiting) / max(1, self._whole))
 
     def start(self) -> None:
-        self._unsorted, self._last = len(self._session.shop.waiting.joints), time.monotonic()
+        waiting = self._session.shop.waiting
+        self._unsorted, self._whole, self._last = len(waiting.joints), len(waiting), time.monotonic()
         self._timer.start()
 
     def finish(self) -> None:
@@ -66,7 +66,11 @@ class Filling(QObject):
             return
         QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
         try:
-            self._session.shop.complete()
+            if self._worker is not None:
+                while (one := self._made.get()) is not None:
+                    self._session.shop.take(dict([one]))
+                self._worker = None
+            complete(self._session.shop)
             self._tick()
         finally:
             QApplication.restoreOverrideCursor()

@@ -29,14 +29,12 @@ def made_ahead(
             yield keys[id(done.item)], done.result
 
 
-def complete(shop: Shop, stopped: Callable[[], bool] = never, tell: Callable[[int, int], None] | None = None) -> None:
+def complete(shop: Shop) -> None:
     """Make all steel of a shop that waits, its joints by worker processes where there are enough of them."""
     unknown = shop.unknown()
     if len(unknown) > WORTH_IT:
-        for n, (key, made) in enumerate(made_ahead(placed(unknown), stopped)):
+        for key, made in made_ahead(placed(unknown)):
             shop.take({key: made})
-            if tell is not None:
-                tell(n + 1, len(unknown))
     shop.complete()
 
 

@@ -35,11 +35,11 @@ def version() -> str:
     root = Path(uncus.__file__).parent
     files = sorted(f for room in _ROOMS for f in ([root / room] if "." in room else (root / room).rglob("*.*")))
     said = [uncus.__version__, platform.python_version(), np.__version__]
+    sum_ = hashlib.blake2b("\n".join(said).encode(), digest_size=8)
     for file in files:
-        if file.suffix in (".py", ".csv", ".json"):
-            stat = file.stat()
-            said.append(f"{file.name} {stat.st_size} {stat.st_mtime_ns}")
-    return hashlib.blake2b("\n".join(said).encode(), digest_size=8).hexdigest()
+        if file.is_file() and file.suffix != ".pyc":
+            sum_.update(str(file.relative_to(root)).encode() + file.read_bytes())
+    return sum_.hexdigest()
 
 
 def usual_place() -> Path:
@@ -82,8 +82,13 @@ class Kept:
         try:
             self._base = _opened(self._file)
         except sqlite3.DatabaseError:  # what is there is no file of ours, or not whole
-            self._file.unlink(missing_ok=True)
+            self._throw_away()
             self._base = _opened(self._file)
+
+    def _throw_away(self) -> None:
+        """The file, and with it its journal, which would be rolled back into the next of its name."""
+        for file in self._file.parent.glob(f"{self._file.name}*"):
+            file.unlink(missing_ok=True)
 
     def get(self, keys: Iterable[bytes]) -> dict[bytes, Made]:
         """What is known of some keys."""
@@ -147,7 +152,7 @@ class Kept:
             return
         with suppress(sqlite3.Error, OSError):
             self._base.close()
-            self._file.unlink(missing_ok=True)
+            self._throw_away()
         self._base = None
 
     def close(self) -> None:
@@ -164,7 +169,6 @@ def _sum(text: bytes) -> bytes:
 def _opened(file: Path) -> sqlite3.Connection:
     base = sqlite3.connect(file, timeout=0.2, isolation_level=None, check_same_thread=False)
     try:
-        base.execute("PRAGMA journal_mode = WAL")
         base.execute("PRAGMA synchronous = NORMAL")
         base.execute("CREATE TABLE IF NOT EXISTS joints (key BLOB PRIMARY KEY, made BLOB, used INTEGER) WITHOUT ROWID")
         base.execute("CREATE INDEX IF NOT EXISTS by_use ON joints (used)")
