@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 
 from uncus.connect.alike import Home
 from uncus.connect.kind import Joint
+from uncus.shop import joints
 from uncus.shop.ahead import WORTH_IT, complete, made_ahead, placed
 from uncus.shop.joints import Made
 from uncus.shop.pieces import Touched
@@ -23,14 +24,17 @@ if TYPE_CHECKING:
 AT_ONCE = 300  # joints of a job, more than which are made when its window is open
 _SLICE = 0.012  # s of work between two looks at what the hand does
 _TOLD = 0.5  # s between two times that the views are told of what is new
+_REGULAR = 0.25  # of joints looked at of late that are like none: where fewer are, they are made here as they come
+_REMEMBERED = 10.0  # looks that count as of late
 _FEW = 4  # joints or members that are begun without looking at the clock
 
 
 class Filling(QObject):
-    """Runs from `start` until all steel of the session's shop is made; `done` then. Edits, and what is asked for in the
-    meantime, go on as ever."""
+    """Runs from `start` until all steel of the session's shop is made; `done` then, `progressed` now and then. Edits,
+    and what is asked for in the meantime, go on as ever."""
 
     done = Signal()
+    progressed = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -38,6 +42,7 @@ class Filling(QObject):
         self._timer = QTimer(self, interval=0)
         self._timer.timeout.connect(self._tick)
         self._unsorted = 0  # joints not looked at yet
+        self._fresh = 1.0  # of those looked at of late, the share that was like none before
         self._whole = 0  # joints and members that waited at first
         self._unknown: dict[bytes, Home[Joint]] = {}
         self._made: SimpleQueue[tuple[bytes, Made] | None] = SimpleQueue()
@@ -93,8 +98,11 @@ class Filling(QObject):
             self._note(self._session.shop.fill())
             self._tell()
             self.done.emit()
-        elif time.monotonic() - self._last > _TOLD and self._rebuilt:
-            self._tell()
+        elif time.monotonic() - self._last > _TOLD:
+            if self._rebuilt:
+                self._tell()
+            self._last = time.monotonic()
+            self.progressed.emit()
 
     def _step(self) -> bool:
         """A little work; False where there is none for now."""
@@ -103,7 +111,12 @@ class Filling(QObject):
             return False
         if self._unsorted > 0 and shop.waiting.joints:
             self._unsorted -= _FEW
-            self._unknown |= {home.key: home for home in shop.join_known(_FEW)}
+            new = {home.key: home for home in shop.join_known(_FEW) if home.key not in self._unknown}
+            self._fresh += (len(new) / _FEW - self._fresh) / _REMEMBERED
+            if self._fresh < _REGULAR:
+                shop.take({key: joints.made_at_home(home) for key, home in new.items()})
+            else:
+                self._unknown |= new
             if self._unsorted <= 0 and len(self._unknown) > WORTH_IT:
                 self._send(self._unknown)
             return True

@@ -256,6 +256,7 @@ class Window(QMainWindow):
         session.to_facts.connect(lambda: self.facts.setVisible(True))
         session.reported.connect(lambda: self._show_stage(session.stage))
         session.steel.connect(self._steel_changed)
+        session.filling.progressed.connect(self._measure_progress)
         self.model.typed.connect(self.prompt.take)
         self.model.snapped.connect(self.prompt.show_snap)
         self.model.opened.connect(self.open_sheet)

@@ -101,6 +101,7 @@ class ModelView(QOpenGLWidget):
         )
         session.steel.connect(self._steel_changed)
         session.filling.done.connect(self._rest.start)
+        session.filling.progressed.connect(self.update)
         session.selection_changed.connect(self._retint)
         session.tool_changed.connect(self._tool_changed)
         session.view_changed.connect(self._view_changed)
