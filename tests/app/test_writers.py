@@ -1,7 +1,9 @@
 """One sheet on the screen, as PDF, as DXF and as SVG: the same picture to a cell of two millimetres."""
 
+import io
 from importlib.resources import as_file, files
 
+import ezdxf
 import msgspec
 import numpy as np
 import pypdfium2
@@ -17,7 +19,7 @@ from scipy.ndimage import binary_dilation
 
 from uncus.app.sheet.printing import print_sheets, printed, set_out
 from uncus.app.sheet.sheet_view import paint
-from uncus.deliver.dxf import dxf_document
+from uncus.deliver.dxf import dxf_bytes
 from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.svg import svg_text
 from uncus.draw.drawn import draw
@@ -64,7 +66,7 @@ def as_pdf(sheet):
 
 
 def as_dxf(sheet):
-    document, backend = dxf_document(sheet), svg.SVGBackend()
+    document, backend = ezdxf.read(io.StringIO(dxf_bytes(sheet).decode())), svg.SVGBackend()
     black = config.Configuration(background_policy=config.BackgroundPolicy.WHITE, color_policy=config.ColorPolicy.BLACK)
     Frontend(RenderContext(document), backend, config=black).draw_layout(document.modelspace())
     page = layout.Page(sheet.width, sheet.height, layout.Units.mm, margins=layout.Margins.all(0))

@@ -9,8 +9,8 @@ import pytest
 from tests.conftest import marked
 
 from uncus.draw.annotation import Chain, Stop
-from uncus.draw.board import overlap, through
 from uncus.draw.by_hand import applied
+from uncus.draw.cells import meet, passes
 from uncus.draw.drawn import draw_all, sheets
 from uncus.draw.entry import State
 from uncus.draw.issue import changed_boxes, opened, packed, reasons
@@ -346,10 +346,10 @@ def test_a_known_edit_is_told_in_just_these_words_and_clouded_just_there(yard, n
         if np.hypot(*np.subtract(p[2:], at.get((f.name, k), (1e9, 1e9)))) > 0.8]  # fmt: skip
     boxes = changed_boxes(first, sheets(stale)[0])
     for box in boxes:
-        words = [s.key for s in sheets(stale)[0].spots if said.get(s.key) != s.words and overlap(s.box, box)]
+        words = [s.key for s in sheets(stale)[0].spots if said.get(s.key) != s.words and meet(s.box, box)]
         assert words or any(box[0] < x < box[2] and box[1] < y < box[3] for x, y in moved), box
     unsaid = [k for k, b in now.items() if k not in was and not k[0].startswith("title|") and
-        not any(overlap(b, box) for box in boxes)]  # fmt: skip
+        not any(meet(b, box) for box in boxes)]  # fmt: skip
     assert not unsaid, unsaid
 
 
@@ -364,9 +364,9 @@ def test_a_revision_has_its_mark_clouds_and_keeps_the_old_copy(yard):
     assert under_way.revision == "1" and next_mark(under_way) == "2"
     shown = sheets(under_way)[0]
     assert clouds(shown)
-    edges = np.array([(*a, *b) for c in clouds(shown) for a, b in pairwise(c.points)])
+    edges = [(*a, *b) for c in clouds(shown) for a, b in pairwise(c.points)]
     words = [(w, b) for s in shown.spots for w, b in s.texts]
-    assert not [w for w, b in words if through(edges, b).any()], "no cloud lies over a figure"
+    assert not [w for w, b in words if any(passes(e, b) for e in edges)], "no cloud lies over a figure"
     assert "right end run on" in [t for s in shown.spots for t, _ in s.texts] or any("right end"
         in getattr(i, "text", "") for i in shown.items)  # fmt: skip
     (copy,) = sent([under_way], {under_way.name: packed(under_way.job, sheets(under_way))}, "2026-11-24")

@@ -1,16 +1,19 @@
+import io
 import math
 import re
 from collections import Counter
 
+import ezdxf
 import msgspec
 import numpy as np
 import pytest
 from tests.conftest import marked
 
 from uncus.catalog.sections import section
-from uncus.deliver.dxf import dxf_document
+from uncus.deliver.dxf import dxf_bytes
 from uncus.draw import rules
-from uncus.draw.board import Board, overlap, spread
+from uncus.draw.board import Board, spread
+from uncus.draw.cells import meet
 from uncus.draw.dimension import gathered
 from uncus.draw.drawn import draw, draw_all
 from uncus.draw.entry import State
@@ -91,7 +94,7 @@ def check(sheet):
     for i, (a, words) in enumerate(boxes):
         assert a[0] >= 0 and a[1] >= 0 and a[2] <= sheet.width and a[3] <= sheet.height, (sheet.name, words)
         for b, other in boxes[i + 1 :]:
-            assert not overlap(a, b), (sheet.name, words, other)
+            assert not meet(a, b), (sheet.name, words, other)
 
 
 def test_text_never_lies_on_text_nor_off_the_paper(sheets, metric):
@@ -102,7 +105,7 @@ def test_text_never_lies_on_text_nor_off_the_paper(sheets, metric):
 
 def test_everything_drawn_stays_on_the_paper(sheets, metric):
     for _, sheet in [*sheets.values(), *metric.values()]:
-        for entity in dxf_document(sheet).modelspace().query("LINE"):
+        for entity in ezdxf.read(io.StringIO(dxf_bytes(sheet).decode())).modelspace().query("LINE"):
             for p in (entity.dxf.start, entity.dxf.end):
                 assert -0.01 <= p.x <= sheet.width + 0.01 and -0.01 <= p.y <= sheet.height + 0.01, sheet.name
 
@@ -204,7 +207,7 @@ def test_a_board_finds_the_next_place_when_the_best_is_taken():
     board = Board()
     first = board.place(Text(0, 3.0 * k, "same", 2.5) for k in range(9))
     second = board.place(Text(0, 3.0 * k, "same", 2.5) for k in range(9))
-    assert first.y == 0 and not overlap(box_of(first), box_of(second))
+    assert first.y == 0 and not meet(box_of(first), box_of(second))
     with pytest.raises(RuntimeError, match="no free place"):
         board.place([Text(0, 0, "same", 2.5)])
 

@@ -7,123 +7,19 @@ order give the same places.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 import msgspec
-import numpy as np
 
+from uncus.draw.cells import Boxes, Lines
 from uncus.draw.lettering import Box, box_of, clean, width
 from uncus.draw.sheet import UNPRINTED, Circle, Layer, Line, Polyline, Primitive, Spot, Text
 
 _MOST = 400  # places tried for a text
 _LINE_COST = 40.0  # of a text on a line, in steps of half a place farther out
+_LINES_COUNTED = 3
 _EDGE_COST = 3.0  # of a leader over an edge of the view
 _CROSS_COST = 80.0  # of a leader across another or across a text
-
-
-def overlap(a: Box, b: Box) -> bool:
-    return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
-
-
-class _Boxes:
-    """Boxes in one array that grows: how many a box lies on is one expression."""
-
-    def __init__(self) -> None:
-        self._rows = np.zeros((64, 4))
-        self._count = 0
-
-    def add(self, box: Box) -> None:
-        if self._count == len(self._rows):
-            self._rows = np.concatenate([self._rows, np.zeros_like(self._rows)])
-        self._rows[self._count] = box
-        self._count += 1
-
-    def met(self, box: Box) -> np.ndarray:
-        rows = self._rows[: self._count]
-        return (rows[:, 0] < box[2]) & (rows[:, 2] > box[0]) & (rows[:, 1] < box[3]) & (rows[:, 3] > box[1])
-
-    def copy(self) -> _Boxes:
-        made = _Boxes()
-        made._rows, made._count = self._rows.copy(), self._count
-        return made
-
-    def hits(self, box: Box) -> int:
-        return int(np.count_nonzero(self.met(box)))
-
-    def on(self, x1: float, y1: float, x2: float, y2: float) -> int:
-        """How many boxes a line passes through (as `through`, the other way about)."""
-        rows = self._rows[: self._count][self.met((min(x1, x2), min(y1, y2), max(x1, x2), max(y1, y2)))]
-        if not len(rows):
-            return 0
-        p, d = np.array([x1, y1]), np.array([x2 - x1, y2 - y1])
-        flat = np.abs(d) < 1e-9
-        with np.errstate(divide="ignore", invalid="ignore"):
-            t1, t2 = (rows[:, :2] - p) / d, (rows[:, 2:] - p) / d
-        outside = (flat & ((p <= rows[:, :2]) | (p >= rows[:, 2:]))).any(axis=1)
-        low = np.where(flat, 0.0, np.minimum(t1, t2)).max(axis=1)
-        high = np.where(flat, 1.0, np.maximum(t1, t2)).min(axis=1)
-        return int(np.count_nonzero(~outside & (np.maximum(low, 0.0) < np.minimum(high, 1.0))))
-
-    def __iter__(self) -> Iterator[Box]:
-        return iter(map(tuple, self._rows[: self._count].tolist()))
-
-
-class _Segments:
-    """Lines in one array that grows: how many cross a box, or a line, is one expression."""
-
-    def __init__(self) -> None:
-        self._rows = np.zeros((256, 4))
-        self._around = _Boxes()
-        self._count = 0
-
-    def add(self, x1: float, y1: float, x2: float, y2: float) -> None:
-        if self._count == len(self._rows):
-            self._rows = np.concatenate([self._rows, np.zeros_like(self._rows)])
-        self._rows[self._count] = (x1, y1, x2, y2)
-        # a hair wider, so that an upright or level line has a box too
-        self._around.add((min(x1, x2) - 1e-6, min(y1, y2) - 1e-6, max(x1, x2) + 1e-6, max(y1, y2) + 1e-6))
-        self._count += 1
-
-    def copy(self) -> _Segments:
-        made = _Segments()
-        made._rows, made._around, made._count = self._rows.copy(), self._around.copy(), self._count
-        return made
-
-    def across(self, box: Box) -> int:
-        """Lines that pass through a box: of the few whose own boxes it meets, exactly."""
-        near = self._rows[: self._count][self._around.met(box)]
-        return int(np.count_nonzero(through(near, box))) if len(near) else 0
-
-    def crossed(self, x1: float, y1: float, x2: float, y2: float) -> int:
-        """Lines that a line crosses: of the few whose own boxes its box meets, exactly."""
-        near = self._rows[: self._count][self._around.met((min(x1, x2), min(y1, y2), max(x1, x2), max(y1, y2)))]
-        return int(np.count_nonzero(crossing(near, (x1, y1, x2, y2)))) if len(near) else 0
-
-
-def through(rows: np.ndarray, box: Box) -> np.ndarray:
-    """Which segments (n, 4) pass through a box (Liang and Barsky's clipping, all at once)."""
-    p, d = rows[:, :2], rows[:, 2:] - rows[:, :2]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        t1, t2 = (np.array(box[:2]) - p) / d, (np.array(box[2:]) - p) / d
-    flat = np.abs(d) < 1e-9
-    outside = (flat & ((p <= np.array(box[:2])) | (p >= np.array(box[2:])))).any(axis=1)
-    low = np.where(flat, 0.0, np.minimum(t1, t2)).max(axis=1)
-    high = np.where(flat, 1.0, np.maximum(t1, t2)).min(axis=1)
-    return np.asarray(~outside & (np.maximum(low, 0.0) < np.minimum(high, 1.0)))
-
-
-def crossing(rows: np.ndarray, line: tuple[float, float, float, float]) -> np.ndarray:
-    """Which segments (n, 4) a line crosses, touching at an end apart."""
-    x1, y1, x2, y2 = line
-    d = np.array([x2 - x1, y2 - y1])
-    e = rows[:, 2:] - rows[:, :2]
-    away = rows[:, :2] - np.array([x1, y1])
-    size = d[0] * e[:, 1] - d[1] * e[:, 0]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        t = (away[:, 0] * e[:, 1] - away[:, 1] * e[:, 0]) / size
-        s = (away[:, 0] * d[1] - away[:, 1] * d[0]) / size
-    inside = (np.abs(size) > 1e-9) & (t > 0.01) & (t < 0.99) & (s > 0.01) & (s < 0.99)
-    return np.asarray(inside)
 
 
 _INKED = (Layer.OUTLINE, Layer.DIMENSION, Layer.STICK, Layer.CENTRE, Layer.THIN, Layer.LEADER)
@@ -135,10 +31,10 @@ class Board:
     def __init__(self) -> None:
         self.items: list[Primitive] = []
         self.spots: list[Spot] = []
-        self._boxes = _Boxes()
-        self._ink = _Segments()
-        self._leaders = _Segments()
-        self._edges = _Segments()  # of the views, which leaders should not run over
+        self._boxes = Boxes()
+        self._ink = Lines()
+        self._leaders = Lines()
+        self._edges = Lines()  # of the views, which leaders should not run over
         self.faults = 0  # words that found no place clear of lines, or whose leader crosses something
 
     def copy(self) -> Board:
@@ -153,17 +49,17 @@ class Board:
     def line(self, layer: Layer, x1: float, y1: float, x2: float, y2: float) -> None:
         self.items.append(Line(layer, x1, y1, x2, y2))
         if layer in _INKED:
-            self._ink.add(x1, y1, x2, y2)
+            self._ink.add((x1, y1, x2, y2))
         if layer is Layer.LEADER:
-            self._leaders.add(x1, y1, x2, y2)
+            self._leaders.add((x1, y1, x2, y2))
         if layer is Layer.OUTLINE:
-            self._edges.add(x1, y1, x2, y2)
+            self._edges.add((x1, y1, x2, y2))
 
     def circle(self, layer: Layer, x: float, y: float, r: float) -> None:
         self.items.append(Circle(layer, x, y, r))
         if layer in _INKED:
-            self._ink.add(x - r, y, x + r, y)
-            self._ink.add(x, y - r, x, y + r)
+            self._ink.add((x - r, y, x + r, y))
+            self._ink.add((x, y - r, x, y + r))
 
     def poly(
         self, layer: Layer, points: Iterable[tuple[float, float]], closed: bool = False, filled: bool = False
@@ -172,7 +68,7 @@ class Board:
         self.items.append(Polyline(layer, ring, closed, filled))
         if layer in _INKED and not filled:
             for a, b in itertools.pairwise((*ring, ring[0]) if closed else ring):
-                self._ink.add(*a, *b)
+                self._ink.add((*a, *b))
 
     def keep_clear(self, box: Box) -> None:
         """No text goes here."""
@@ -180,7 +76,7 @@ class Board:
 
     def forbid(self, x1: float, y1: float, x2: float, y2: float) -> None:
         """A line that will come: text stays off it as if it were there."""
-        self._ink.add(x1, y1, x2, y2)
+        self._ink.add((x1, y1, x2, y2))
 
     def spot(self, key: str, since: int, kind: str = "", stops: Sequence[tuple[str, float, float]] = ()) -> None:
         """What was drawn since then is one annotation."""
@@ -192,11 +88,11 @@ class Board:
 
     # -- text ---------------------------------------------------------------------------------------
     def is_free(self, box: Box) -> bool:
-        return self._boxes.hits(box) == 0
+        return not self._boxes.meets(box)
 
     def is_clean(self, box: Box) -> bool:
         """Neither text nor a line here."""
-        return self.is_free(box) and not self._ink.across(box)
+        return self.is_free(box) and not self._ink.through(box)
 
     def text(self, text: Text) -> None:
         """Put a text exactly here; the caller has seen to it that the place is free."""
@@ -213,8 +109,9 @@ class Board:
     def leader_cost(self, start: tuple[float, float], tip: tuple[float, float]) -> float:
         """What a leader counts against its place: much across other leaders and texts, a little over the view's
         edges."""
-        crossed = self._leaders.crossed(*start, *tip) + self._boxes.on(*start, *tip)
-        return _CROSS_COST * crossed + _EDGE_COST * min(8, self._edges.crossed(*start, *tip))
+        line = (*start, *tip)
+        crossed = self._leaders.across(line) + self._boxes.on(line)
+        return _CROSS_COST * crossed + _EDGE_COST * min(8, self._edges.across(line))
 
     def best(self, candidates: Iterable[Text], more: Callable[[Text], float] = lambda _: 0.0) -> Text:
         """The best of a text's candidates (in order of preference) that lies on no other text; `more` is what a place
@@ -230,7 +127,7 @@ class Board:
             box = box_of(candidate)
             if not self.is_free(box):
                 continue
-            cost = rank * 0.5 + _LINE_COST * min(3, self._ink.across(box_of(candidate, 0.1)))
+            cost = rank * 0.5 + _LINE_COST * self._ink.through(box_of(candidate, 0.1), _LINES_COUNTED)
             if best is None or cost < best[0]:
                 cost += more(candidate)
                 if best is None or cost < best[0]:

@@ -358,13 +358,14 @@ class _Plan:
         shown = angle + 180 if flipped else angle
         n = np.array([-u[1], u[0]]) * (-1 if flipped else 1)
         half = width(words, height) / 2
+        (ax, ay), (ux, uy), (nx, ny) = a.tolist(), u.tolist(), n.tolist()
 
         def candidates() -> Iterator[Text]:
             for far in (0, 1, 2, 3, 5, 8, 12, 18, 26, 36, 50, 70, 90, 120):
                 for side in (1.0, -1.0):
                     for t in (0.0, 6.0, -6.0, 12.0, -12.0, 20.0, -20.0, -30.0, 30.0):
-                        at = a + u * (long * share + half + 2 + t) + n * (off * side + math.copysign(far, off * side))
-                        yield Text(float(at[0]), float(at[1]), words, height, "c", shown)
+                        on, out = long * share + half + 2 + t, off * side + math.copysign(far, off * side)
+                        yield Text(ax + ux * on + nx * out, ay + uy * on + ny * out, words, height, "c", shown)
 
         self.say(key, candidates())
 

@@ -15,7 +15,8 @@ import msgspec
 
 from uncus.caches import Cache
 from uncus.catalog.grades import electrode_words
-from uncus.draw.board import overlap, united
+from uncus.draw.board import united
+from uncus.draw.cells import meet
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.inputs import SheetJob, encoded, printed
@@ -294,7 +295,7 @@ def _joined(boxes: list[Box]) -> list[Box]:
     while left:
         box = left.pop()
         while True:
-            hits = [b for b in left if overlap(_wider(b, _ROUND), _wider(box, _ROUND))]
+            hits = [b for b in left if meet(_wider(b, _ROUND), _wider(box, _ROUND))]
             if not hits:
                 break
             left = [b for b in left if b not in hits]
@@ -316,7 +317,7 @@ def roomy(box: Box, others: Sequence[Box]) -> Box:
     """The box of a cloud round what changed: as far from it as its neighbours leave room, each side by itself."""
     sides = list(_wider(box, _ROUND))
     for other in others:
-        if overlap(other, box):
+        if meet(other, box):
             continue
         across = other[1] < box[3] and box[1] < other[3]
         over = other[0] < box[2] and box[0] < other[2]

@@ -6,7 +6,7 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
-from uncus.draw.board import crossing, through
+from uncus.draw.cells import Lines
 from uncus.draw.lettering import box_of
 from uncus.draw.sheet import Layer, Line, Sheet, Text
 
@@ -41,12 +41,14 @@ def legibility(sheet: Sheet) -> Legibility:
         b = boxes[n]
         hits = (rest[:, 0] < b[2]) & (rest[:, 2] > b[0]) & (rest[:, 1] < b[3]) & (rest[:, 3] > b[1])
         over += int(hits.sum())
-    lines = np.array([(i.x1, i.y1, i.x2, i.y2) for i in sheet.items if isinstance(i, Line) and i.layer in _LINES])
-    lines = lines.reshape(-1, 4)
-    on_lines = sum(int(through(lines, tuple(b)).any()) for b in boxes.tolist()) if len(lines) else 0
+    lines = _lines(sheet)
+    on_lines = sum(lines.through(tuple(b)) for b in boxes.tolist())
     led = np.array([(i.x1, i.y1, i.x2, i.y2) for i in sheet.items if isinstance(i, Line) and i.layer is Layer.LEADER])
     led = led.reshape(-1, 4)
-    crossed = sum(int(crossing(led[n + 1 :], tuple(row)).sum()) for n, row in enumerate(led.tolist()))
+    leaders, crossed = Lines(), 0
+    for x1, y1, x2, y2 in led.tolist():
+        crossed += leaders.across((x1, y1, x2, y2))
+        leaders.add((x1, y1, x2, y2))
     off = int(((boxes[:, :2] < 0).any(axis=1) | (boxes[:, 2] > sheet.width) | (boxes[:,
         3] > sheet.height)).sum()) if len(boxes) else 0  # fmt: skip
     long = float(np.hypot(led[:, 2] - led[:, 0], led[:, 3] - led[:, 1]).sum()) if len(led) else 0.0
@@ -55,7 +57,14 @@ def legibility(sheet: Sheet) -> Legibility:
 
 def culprits(sheet: Sheet) -> list[str]:
     """The words that lie on a line, for whoever mends the placing."""
-    lines = np.array([(i.x1, i.y1, i.x2, i.y2) for i in sheet.items if isinstance(i, Line) and i.layer in _LINES])
-    return [
-        t.text for t in sheet.items if isinstance(t, Text) and through(lines.reshape(-1, 4), box_of(t, -0.05)).any()
-    ]
+    lines = _lines(sheet)
+    return [t.text for t in sheet.items if isinstance(t, Text) and lines.through(box_of(t, -0.05))]
+
+
+def _lines(sheet: Sheet) -> Lines:
+    """The lines no text should lie on."""
+    found = Lines()
+    for i in sheet.items:
+        if isinstance(i, Line) and i.layer in _LINES:
+            found.add((i.x1, i.y1, i.x2, i.y2))
+    return found

@@ -1,0 +1,163 @@
+"""What lies where on a sheet: boxes and lines kept by the squares of paper they touch, so that asking about a place
+looks at the few that are there, however full the sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from math import floor
+
+from uncus.draw.lettering import Box
+
+Segment = tuple[float, float, float, float]
+
+_SIDE = 10.0  # mm of a square: a text lies on two or three
+_ROW = 1 << 20
+_WIDE = 64  # squares under one box, beyond which it is looked at wherever one asks
+_FLAT = 1e-9
+_HAIR = 1e-6  # mm that a line's squares reach beyond it
+_INNER = 0.01, 0.99  # shares of a line between which another crosses it: touching at an end is none
+
+
+def passes(line: Segment, box: Box) -> bool:
+    """Whether a line passes through a box (Liang and Barsky's clipping); along its edge is not through it."""
+    x1, y1, x2, y2 = line
+    left, lower, right, upper = box
+    if (x1 <= left and x2 <= left) or (x1 >= right and x2 >= right):
+        return False
+    if (y1 <= lower and y2 <= lower) or (y1 >= upper and y2 >= upper):
+        return False
+    low, high = 0.0, 1.0
+    for start, run, near, far in ((x1, x2 - x1, left, right), (y1, y2 - y1, lower, upper)):
+        if -_FLAT < run < _FLAT:
+            if start <= near or start >= far:
+                return False
+            continue
+        t1, t2 = (near - start) / run, (far - start) / run
+        if t1 > t2:
+            t1, t2 = t2, t1
+        if t1 > low:
+            low = t1
+        if t2 < high:
+            high = t2
+    return low < high
+
+
+def crosses(row: Segment, line: Segment) -> bool:
+    """Whether two lines cross, touching at an end apart."""
+    x1, y1, x2, y2 = line
+    dx, dy = x2 - x1, y2 - y1
+    ex, ey = row[2] - row[0], row[3] - row[1]
+    size = dx * ey - dy * ex
+    if abs(size) <= _FLAT:
+        return False
+    ax, ay = row[0] - x1, row[1] - y1
+    low, high = _INNER
+    return low < (ax * ey - ay * ex) / size < high and low < (ax * dy - ay * dx) / size < high
+
+
+def meet(a: Box, b: Box) -> bool:
+    """Whether two boxes share more than an edge."""
+    return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
+
+
+def _under(box: Box) -> list[int]:
+    """The squares a box touches."""
+    first, last = floor(box[1] / _SIDE), floor(box[3] / _SIDE) + 1
+    columns = range(floor(box[0] / _SIDE) * _ROW, floor(box[2] / _SIDE) * _ROW + 1, _ROW)
+    return [x + y for x in columns for y in range(first, last)]
+
+
+def _along(line: Segment) -> list[int]:
+    """The squares a line touches, with those a hair beside it."""
+    x1, y1, x2, y2 = line if line[0] <= line[2] else (line[2], line[3], line[0], line[1])
+    around = x1 - _HAIR, min(y1, y2) - _HAIR, x2 + _HAIR, max(y1, y2) + _HAIR
+    if around[2] - around[0] < _SIDE or around[3] - around[1] < _SIDE:
+        return _under(around)
+    slope, found = (y2 - y1) / (x2 - x1), []
+    for x in range(floor(around[0] / _SIDE), floor(around[2] / _SIDE) + 1):
+        left, right = max(x * _SIDE, x1), min((x + 1) * _SIDE, x2)
+        a, b = sorted((y1 + (left - x1) * slope, y1 + (right - x1) * slope))
+        found += [x * _ROW + y for y in range(floor((a - _HAIR) / _SIDE), floor((b + _HAIR) / _SIDE) + 1)]
+    return found
+
+
+class Boxes:
+    """Boxes of a sheet."""
+
+    def __init__(self) -> None:
+        self._rows: list[Box] = []
+        self._at: dict[int, list[int]] = {}
+        self._wide: list[int] = []
+
+    def __iter__(self) -> Iterator[Box]:
+        return iter(self._rows)
+
+    def copy(self) -> Boxes:
+        made = Boxes()
+        made._rows, made._wide = self._rows.copy(), self._wide.copy()
+        made._at = {square: some.copy() for square, some in self._at.items()}
+        return made
+
+    def add(self, box: Box) -> None:
+        own = len(self._rows)
+        self._rows.append(box)
+        if (box[2] - box[0]) * (box[3] - box[1]) > _WIDE * _SIDE * _SIDE:
+            self._wide.append(own)
+            return
+        for square in _under(box):
+            self._at.setdefault(square, []).append(own)
+
+    def meets(self, box: Box) -> bool:
+        """Whether any lies under a box."""
+        x1, y1, x2, y2 = box
+        rows, at = self._rows, self._at
+        for square in _under(box):
+            for n in at.get(square, ()):
+                a = rows[n]
+                if a[0] < x2 and x1 < a[2] and a[1] < y2 and y1 < a[3]:
+                    return True
+        return any(meet(rows[n], box) for n in self._wide)
+
+    def on(self, line: Segment) -> int:
+        """How many a line passes through."""
+        near = {n for square in _along(line) for n in self._at.get(square, ())}
+        return sum(passes(line, self._rows[n]) for n in (*near, *self._wide))
+
+
+class Lines:
+    """Lines of a sheet."""
+
+    def __init__(self) -> None:
+        self._rows: list[Segment] = []
+        self._at: dict[int, list[int]] = {}
+
+    def copy(self) -> Lines:
+        made = Lines()
+        made._rows = self._rows.copy()
+        made._at = {square: some.copy() for square, some in self._at.items()}
+        return made
+
+    def add(self, line: Segment) -> None:
+        own = len(self._rows)
+        self._rows.append(line)
+        for square in _along(line):
+            self._at.setdefault(square, []).append(own)
+
+    def through(self, box: Box, most: int = 1) -> int:
+        """How many pass through a box, `most` at most."""
+        seen: set[int] = set()
+        rows, at, found = self._rows, self._at, 0
+        for square in _under(box):
+            for n in at.get(square, ()):
+                if n not in seen:
+                    seen.add(n)
+                    if passes(rows[n], box):
+                        found += 1
+                        if found == most:
+                            return found
+        return found
+
+    def across(self, line: Segment) -> int:
+        """How many a line crosses."""
+        near = {n for square in _along(line) for n in self._at.get(square, ())}
+        return sum(crosses(self._rows[n], line) for n in near)
