@@ -17,14 +17,13 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 
 import msgspec
 
 from uncus.deliver.ifc import ifc_text
 from uncus.deliver.nc import Heading, nc_text
-from uncus.deliver.package import _drawn
+from uncus.deliver.package import DrawWork, done
 from uncus.draw.drawn import draw_all
 from uncus.draw.legibility import legibility
 from uncus.draw.register import register
@@ -127,9 +126,9 @@ def sheets_time(job: Job, shop, dxf: bool, wanted: int = 600) -> tuple[float, in
     """Seconds for `wanted` entries as PDF (and DXF) in worker processes; they are repeated up to that count and
     drawn anew each time."""
     entries, outputs = register(job, shop), ("sheets", "dxf") if dxf else ("sheets",)
-    jobs = ([e.job for e in entries] * (wanted // len(entries) + 1))[:wanted]
+    jobs = ([(e.job, e.kind) for e in entries] * (wanted // len(entries) + 1))[:wanted]
     start = time.perf_counter()
-    made = list(each(partial(_drawn, kinds={e.name: e.kind for e in entries}, outputs=outputs), jobs))
+    made = list(each(done, [DrawWork(job, kind, outputs) for job, kind in jobs]))
     failures = [d.failure for d in made if d.failure]
     if failures:
         raise SystemExit(failures[0])

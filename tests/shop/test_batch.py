@@ -1,12 +1,14 @@
 """Work in worker processes: all of it is done once, a failing piece is named, and one that kills its worker takes
 nothing along."""
 
+import itertools
 import os
+import threading
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from uncus.shop.batch import Done, each
+from uncus.shop.batch import Done, each, meanwhile
 
 
 def square(n: int) -> int:
@@ -47,3 +49,30 @@ def test_it_stops_between_two_results_where_asked(few):
         asked.append(done.item)
     assert 40 <= len(found) < 80 and len(set(asked)) == len(found)
     assert not list(each(abs, range(500), lambda: True, few, ThreadPoolExecutor))
+
+
+def test_results_come_while_something_else_is_done():
+    begun, gone = threading.Event(), threading.Event()
+
+    def results(unwanted):
+        for n in range(5):
+            begun.set()
+            yield n
+        while not unwanted():  # more than anybody takes
+            yield 5
+        gone.set()
+
+    with pytest.raises(ZeroDivisionError), meanwhile(results, ahead=3) as found:
+        assert begun.wait(10), "before any is asked for"
+        assert list(itertools.islice(found, 5)) == list(range(5))
+        raise ZeroDivisionError
+    assert gone.is_set(), "nothing goes on behind a caller that failed"
+
+    def failing(_unwanted):
+        yield 1
+        raise LookupError("lost")
+
+    with meanwhile(failing) as found:
+        assert next(found) == 1
+        with pytest.raises(LookupError, match="lost"):
+            next(found)

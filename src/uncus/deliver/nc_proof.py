@@ -28,6 +28,7 @@ def differs(part: Part, program: Program) -> str | None:
     part = as_plate(part)
     model, picture = solid(laid_flat(part)), picture_of(part)
     made = rebuild(program).translate((picture.start, part.y_range[0], part.depth_range[0]))
+    made.num_tri()  # worked out once, and not again for each cut
     round_ = facets(part.section)
     for upright, height, words in _planes(part):
         one, two = (cut_across(body, upright, height) for body in (model, made))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from functools import partial
 
 import msgspec
 
@@ -10,7 +11,7 @@ from uncus.bill.lists import all_lists
 from uncus.catalog.sections import Form
 from uncus.deliver.ifc import ifc_text
 from uncus.deliver.making import File, Making
-from uncus.deliver.nc import Heading, Marking, nc_text
+from uncus.deliver.nc import Heading, Marking, Scribe, nc_text
 from uncus.deliver.nc_proof import differs
 from uncus.deliver.nc_scribes import scribes_of
 from uncus.draw.sheet import Sheet
@@ -20,18 +21,21 @@ from uncus.mark.lines import PartLine
 from uncus.standin.bench import BenchError, read
 from uncus.steel.describe import forming_words
 from uncus.steel.flat import as_plate
+from uncus.steel.part import Part
 from uncus.steel.wrapping import is_wrapped
+
+Work = Callable[[], Sequence[File]]
 
 
 class Output(msgspec.Struct, frozen=True):
     """One kind of output, written of each entry of the register (its name, kind and sheets: in any process), of each
-    part, or of the whole; `steps` counts how far the whole is. What cannot be written raises JobError, and the rest
-    goes on."""
+    part (as work that any process can do), or of the whole; `steps` counts how far the whole is. What cannot be
+    written raises JobError, and the rest goes on."""
 
     name: str
     words: str
     of_sheets: Callable[[str, str, Sequence[Sheet]], Iterable[File]] | None = None
-    of_part: Callable[[Making, PartLine], Iterable[File]] | None = None
+    of_part: Callable[[Making, PartLine], Work | None] | None = None
     of_all: Callable[[Making], Iterable[File]] | None = None
     steps: Callable[[Making], int] = lambda _: 0
 
@@ -55,14 +59,18 @@ def _mark(name: str, kind: str) -> str:
 
 
 # -- parts --------------------------------------------------------------------------------------------
-def _nc(making: Making, line: PartLine) -> Iterator[File]:
+def _nc(making: Making, line: PartLine) -> Work | None:
     """A part's NC, proved on the bench before it is kept."""
     project, options, part = making.job.project, making.job.nc, line.first.part
     if part.item is not None or part.form is Form.ROUND:
-        return  # bought as it is; or sawn by the list and threaded by its sheet, as the format knows no threads
+        return None  # bought as it is; or sawn by the list and threaded by its sheet, as the format knows no threads
     texts = (project.name, *forming_words(part, project.units))
     head = Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=texts)
     marking = Marking(options.stamps, "KO" if options.layout == "punch" else "PU", _scribes(making, line))
+    return partial(_nc_proved, line.mark, part, head, marking)
+
+
+def _nc_proved(mark: str, part: Part, head: Heading, marking: Marking) -> list[File]:
     try:
         text = nc_text(part, head, marking)
         wrong = differs(part, read(text))
@@ -71,20 +79,25 @@ def _nc(making: Making, line: PartLine) -> Iterator[File]:
     except BenchError as error:
         wrong = f"the bench cannot work it, {error}"
     if wrong:
-        raise JobError(f"NC of {line.mark} was not written: {wrong}.")
-    yield File("nc", line.mark, ".nc1", "nc", line.mark, text.encode("ascii"))
+        raise JobError(f"NC of {mark} was not written: {wrong}.")
+    return [File("nc", mark, ".nc1", "nc", mark, text.encode("ascii"))]
 
 
-def _flat(making: Making, line: PartLine) -> Iterator[File]:
+def _flat(making: Making, line: PartLine) -> Work | None:
     """A plate laid flat; of a tube with saddles the pattern to wrap round it."""
-    from uncus.deliver.flat_dxf import flat_dxf
-
     part = line.first.part
     if part.item is None and (as_plate(part).is_plate or is_wrapped(part)):
-        yield File("flat", line.mark, ".dxf", "flat", line.mark, flat_dxf(part, _scribes(making, line)))
+        return partial(_laid_flat, line.mark, part, _scribes(making, line))
+    return None
 
 
-def _scribes(making: Making, line: PartLine):  # type: ignore[no-untyped-def]
+def _laid_flat(mark: str, part: Part, scribes: Sequence[Scribe]) -> list[File]:
+    from uncus.deliver.flat_dxf import flat_dxf
+
+    return [File("flat", mark, ".dxf", "flat", mark, flat_dxf(part, scribes))]
+
+
+def _scribes(making: Making, line: PartLine) -> list[Scribe]:
     if making.job.nc.layout == "none":
         return []
     return scribes_of(line.pieces, making.within, making.marks.of_part)

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import AbstractContextManager, nullcontext
 from datetime import date
 from functools import partial
 from pathlib import Path
+from typing import NamedTuple
 
 import msgspec
 
 from uncus.deliver.folder import MANIFEST, Folder, check_place, written
 from uncus.deliver.making import File, Making
-from uncus.deliver.outputs import BY_NAME, Output, chosen
+from uncus.deliver.outputs import BY_NAME, Output, Work, chosen
 from uncus.draw.above import above
 from uncus.draw.batch import failure_words
 from uncus.draw.drawn import draw_all, going_out
@@ -28,10 +30,12 @@ from uncus.lens.criteria import named
 from uncus.mark.kept import issued, joined
 from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks
-from uncus.shop.batch import Make, each, worker_pool
+from uncus.shop.batch import Done, Make, each, meanwhile, worker_pool
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop, build
 from uncus.steel.flat import gross_weight, net_weight
+
+_FEW = 30  # sheets that are drawn sooner than a worker process starts
 
 
 class Listed(msgspec.Struct, frozen=True):
@@ -70,19 +74,65 @@ class Made(msgspec.Struct, frozen=True):
     on: str = ""
 
 
-class _Drawn(msgspec.Struct, frozen=True):
-    """A register entry's sheets as they go out, and the copy that is kept."""
+class Written(msgspec.Struct, frozen=True):
+    """What came of a piece of work: files, what failed of it, and of a register entry the copy that is kept."""
 
     files: tuple[File, ...]
-    packed: str
+    failures: tuple[str, ...] = ()
+    packed: str = ""
 
 
-def _drawn(job: SheetJob, kinds: dict[str, str], outputs: tuple[str, ...]) -> _Drawn:
-    """Run in a worker, which gets plain records; `kinds` by the names of entries."""
-    sheets = draw_all(job)
-    writers = [write for name in outputs if (write := BY_NAME[name].of_sheets)]
-    files = tuple(file for write in writers for file in write(job.name, kinds[job.name], sheets))
-    return _Drawn(files, packed(job, sheets))
+class DrawWork(NamedTuple):
+    """A register entry to be drawn and written, by a worker: it is given plain records."""
+
+    job: SheetJob
+    kind: str
+    outputs: tuple[str, ...]
+
+    @property
+    def words(self) -> str:
+        return f"sheet {self.job.name}"
+
+    def done(self) -> Written:
+        sheets = draw_all(self.job)
+        writers = [write for name in self.outputs if (write := BY_NAME[name].of_sheets)]
+        files = tuple(file for write in writers for file in write(self.job.name, self.kind, sheets))
+        return Written(files, (), packed(self.job, sheets))
+
+    def failed(self, why: str) -> str:
+        return failure_words(self.job.name, why)
+
+
+class _PartWork(NamedTuple):
+    """A part to be written, by a worker."""
+
+    mark: str
+    works: tuple[Work, ...]
+
+    @property
+    def words(self) -> str:
+        return f"part {self.mark}"
+
+    def done(self) -> Written:
+        files: list[File] = []
+        failures: list[str] = []
+        for work in self.works:
+            try:
+                files += work()
+            except JobError as error:
+                failures.append(str(error))
+        return Written(tuple(files), tuple(failures))
+
+    def failed(self, why: str) -> str:
+        return f"Part {self.mark} could not be written: {why.rstrip('.')}."
+
+
+_Work = DrawWork | _PartWork
+
+
+def done(work: _Work) -> Written:
+    """A piece of work done, in whatever process."""
+    return work.done()
 
 
 def produce(
@@ -152,14 +202,15 @@ class _Package:
         parts = self.making.parts if of_parts else []
         self.of = len(entries) + len(parts) + sum(o.steps(self.making) for o in outputs) + 1
         self.progress.tell(0, self.of, "drawing sheets" if entries else "writing")
-        self._sheets(entries, on_sheets, make)
+        works: list[_Work] = [DrawWork(going_out(e, self.on), e.kind, on_sheets) for e in entries]
         for line in parts:
-            self._step(f"part {line.mark}")
-            for of_part in of_parts:
-                self._keep(partial(of_part, self.making, line))
-        for output in outputs:
-            if output.of_all:
-                self._keep(partial(output.of_all, self.making))
+            of_it = (of_part(self.making, line) for of_part in of_parts)
+            works.append(_PartWork(line.mark, tuple(work for work in of_it if work is not None)))
+        with self._under_way(works, make) as written:
+            for output in outputs:
+                if output.of_all:
+                    self._keep(partial(output.of_all, self.making))
+            self._take(works, written)
         self._manifest()
         return Made(self.folder.path, tuple(self.files), tuple(self.failures), tuple(entries), self.packed)
 
@@ -182,18 +233,26 @@ class _Package:
         digest = hashlib.sha256(file.data).hexdigest()
         self.files.append(Listed(place, file.kind, file.mark, number, round(net, 3), round(gross, 3), digest))
 
-    def _sheets(self, entries: list[Entry], outputs: tuple[str, ...], make: Make) -> None:
-        work = partial(_drawn, kinds={e.name: e.kind for e in entries}, outputs=outputs)
-        for done in each(work, [going_out(e, self.on) for e in entries], self.progress.stopped, 30, make):
-            self._step(f"sheet {done.item.name}")
-            if done.result is None:
-                self.failures.append(failure_words(done.item.name, done.failure))
-                continue
-            for file in done.result.files:
-                self._put(file)
-            self.packed[done.item.name] = done.result.packed
+    def _under_way(self, works: list[_Work], make: Make) -> AbstractContextManager[Iterator[Done[_Work, Written]]]:
+        """Sheets and parts as they come, many of them by workers while the rest is written here."""
+        if len(works) <= _FEW:
+            return nullcontext(each(done, works, self.progress.stopped, _FEW, make))
+        return meanwhile(lambda left: each(done, works, lambda: left() or self.progress.stopped(), _FEW, make))
+
+    def _take(self, works: list[_Work], written: Iterator[Done[_Work, Written]]) -> None:
+        """Keep what was written; what failed is told in the order in which it was asked for, not as it came."""
+        failures: dict[str, tuple[str, ...]] = {}
+        for one in written:
+            self._step(one.item.words)
+            failures[one.item.words] = (one.item.failed(one.failure),) if one.result is None else one.result.failures
+            if one.result is not None:
+                for file in one.result.files:
+                    self._put(file)
+                if isinstance(one.item, DrawWork):
+                    self.packed[one.item.job.name] = one.result.packed
         if self.progress.stopped():
             raise Stopped
+        self.failures += [text for work in works for text in failures.get(work.words, ())]
 
     def _manifest(self) -> None:
         self._step("manifest")

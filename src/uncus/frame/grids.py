@@ -158,16 +158,14 @@ def where(grid: Grid | None, x: float, y: float, near: float = 300.0) -> str:
     all_runs = _endless(grid)
 
     def along(family: Family) -> str:
-        family_runs = [r for r in all_runs if r.family is family]
-        on = min(family_runs, key=lambda r: abs(r.away(x, y)))
-        hits = [r for r in family_runs if abs(r.away(x, y)) <= near and r.reaches(x, y, near)]
+        away = [(r.away(x, y), r.label, r) for r in all_runs if r.family is family]
+        hits = [item for item in away if abs(item[0]) <= near and item[2].reaches(x, y, near)]
         if hits:
-            return min(hits, key=lambda r: abs(r.away(x, y))).label
-        away = [(r.away(x, y), r.label) for r in family_runs]
-        past = [item for item in away if item[0] > 0]
-        before = [item for item in away if item[0] <= 0]
+            return min(hits, key=lambda item: abs(item[0]))[1]
+        past = [item[:2] for item in away if item[0] > 0]
+        before = [item[:2] for item in away if item[0] <= 0]
         if not past or not before:
-            return f"beyond {on.label}"
+            return f"beyond {min(away, key=lambda item: abs(item[0]))[1]}"
         return f"{min(past)[1]}-{max(before)[1]}"
 
     first, second = along(Family.NUMBERS), along(Family.LETTERS)

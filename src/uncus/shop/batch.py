@@ -6,10 +6,12 @@ from __future__ import annotations
 import os
 import threading
 from collections import deque
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor, wait
+from contextlib import contextmanager
 from functools import partial
 from multiprocessing import connection, get_context, parent_process
+from queue import Full, Queue
 from typing import Generic, NamedTuple, TypeVar
 
 T = TypeVar("T")
@@ -63,6 +65,44 @@ def each(
             yield _one(work, item)
         return
     yield from _Run(work, items, stopped, make).results()
+
+
+@contextmanager
+def meanwhile(results: Callable[[Callable[[], bool]], Iterable[R]], ahead: int = 64) -> Iterator[Iterator[R]]:
+    """Results taken by a thread, so many `ahead`, while its caller does something else before it asks for them.
+    `results` is given what tells that they are no longer wanted, as when the caller fails."""
+    found: Queue[tuple[R] | None] = Queue(ahead)
+    left = threading.Event()
+    wrong: list[BaseException] = []
+
+    def hand(one: tuple[R] | None) -> None:
+        while not left.is_set():
+            try:
+                return found.put(one, timeout=0.2)
+            except Full:
+                continue
+
+    def take() -> None:
+        try:
+            for one in results(left.is_set):
+                hand((one,))
+        except BaseException as error:
+            wrong.append(error)
+        hand(None)
+
+    def handed() -> Iterator[R]:
+        while (one := found.get()) is not None:
+            yield one[0]
+        if wrong:
+            raise wrong[0]
+
+    thread = threading.Thread(target=take, daemon=True)
+    thread.start()
+    try:
+        yield handed()
+    finally:
+        left.set()
+        thread.join()
 
 
 def _one(work: Callable[[T], R], item: T) -> Done[T, R]:

@@ -9,7 +9,7 @@ import msgspec
 from uncus.caches import Beside
 from uncus.catalog.grades import usual_grade
 from uncus.connect import protected
-from uncus.connect.alike import joint_home
+from uncus.connect.alike import Home, joint_home
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.buildable import drop_in
@@ -51,6 +51,7 @@ class Derivation:
         self._bodies, self._at, self._fixed = self._records.bodies, self._records.at, self._records.fixed
         self._connections, self._attachments = self._records.connections, self._records.attachments
         self._alone: dict[str, Joined] = {}  # what each connection brings, were there no other
+        self._homes: dict[str, Home[Joint]] = {}  # of joints looked at before their turn
         self._contributions: dict[str, Contribution] = {}
         self._designs: Beside[str, Design | None] = Beside()
         self._bonds: dict[str, Bond] = {}
@@ -126,6 +127,7 @@ class Derivation:
     # -- following a change --------------------------------------------------------------------------
     def follow(self, delta: Delta) -> Touched:
         """Recompute what a delta touches and say what that was."""
+        self._homes.clear()
         for edit in delta.edits:
             self.findings.pop(edit.id, None)
         woken = self._records.follow(delta)
@@ -152,23 +154,29 @@ class Derivation:
     def _join(self, joints: Iterable[str]) -> set[str]:
         """Make joints anew, each as if there were no other; the members that change by it."""
         members: set[str] = set()
-        found: list[Joint] = []
+        found: list[tuple[Connection, Home[Joint]]] = []
         for id in self._records.in_order(joints):
             self.waiting.joints.pop(id, None)
-            joint = self.joint(id)
-            if joint is not None:
-                found.append(joint)
+            home = self._home(id)
+            if home is not None:
+                found.append((self._connections[id], home))
             else:
                 self._alone.pop(id, None)
                 members |= self._touches(self._contributions.pop(id, None))
                 self._bonds.pop(id, None)
         for some in (found[i : i + _AT_ONCE] for i in range(0, len(found), _AT_ONCE)):
-            for joint, made in zip(some, joined_all([joint_home(joint) for joint in some], self._kept), strict=True):
-                record = joint.record
+            for (record, _), made in zip(some, joined_all([home for _, home in some], self._kept), strict=True):
                 self._alone[record.id] = made
                 members |= {record.member}
                 members |= {m for m in record.members if self._fixed.get(m)}  # what stands at loads moves with them
         return members
+
+    def _home(self, id: str) -> Home[Joint] | None:
+        """A joint taken home, once; None where its own member is gone."""
+        home = self._homes.pop(id, None)
+        if home is None and (joint := self.joint(id)) is not None:
+            home = joint_home(joint)
+        return home
 
     def _stand(
         self, joints: set[str], members: set[str], later: Set[str] = frozenset()

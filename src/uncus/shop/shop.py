@@ -7,7 +7,7 @@ from itertools import islice
 
 import msgspec
 
-from uncus.connect.alike import Home, joint_home
+from uncus.connect.alike import Home
 from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS
 from uncus.connect.sharing import on_one_line
@@ -198,19 +198,20 @@ class Shop(Derivation):
     def unknown(self, most: int | None = None) -> list[Home[Joint]]:
         """Of the (first so many) joints that wait, those that nothing alike is known of: one of each kind, at home."""
         ids = islice(self.waiting.joints, most)
-        homes = [joint_home(joint) for id in ids if (joint := self.joint(id)) is not None]
-        return list(unknown_of(homes, self._kept).values())
+        there = {id: home for id in ids if (home := self._home(id)) is not None}
+        self._homes |= there
+        return list(unknown_of(there.values(), self._kept).values())
 
     def join_known(self, most: int) -> list[Home[Joint]]:
         """Join those of the first so many waiting joints that something alike is known of; the others, at home, are put
         off to the end."""
         ids = [id for id in islice(self.waiting.joints, most) if self._connections.get(id)]
-        there = [(id, joint_home(joint)) for id in ids if (joint := self.joint(id)) is not None]
+        there = [(id, home) for id in ids if (home := self._home(id)) is not None]
         unknown = unknown_of([home for _, home in there], self._kept)
         for id, home in there:
             del self.waiting.joints[id]
             if home.key in unknown:
-                self.waiting.joints[id] = None
+                self.waiting.joints[id], self._homes[id] = None, home
             else:
                 self._alone[id] = joined(home)
         self._join(set(ids) - {id for id, _ in there})
