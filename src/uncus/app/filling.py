@@ -3,6 +3,7 @@ by worker processes where there are many that nothing is known of."""
 
 from __future__ import annotations
 
+import gc
 import threading
 import time
 from queue import Empty, SimpleQueue
@@ -13,6 +14,8 @@ from PySide6.QtWidgets import QApplication
 
 from uncus.connect.alike import Home
 from uncus.connect.kind import Joint
+from uncus.connect.kinds import KINDS
+from uncus.job.records import Connection
 from uncus.shop import joints
 from uncus.shop.ahead import WORTH_IT, complete, made_ahead, placed
 from uncus.shop.joints import Made
@@ -21,20 +24,23 @@ from uncus.shop.pieces import Touched
 if TYPE_CHECKING:
     from uncus.app.session import Session
 
+_LARGE = 3000  # joints and members that wait, beyond which a pause of the collector of cycles is felt
 AT_ONCE = 300  # joints of a job, more than which are made when its window is open
 _SLICE = 0.012  # s of work between two looks at what the hand does
-_TOLD = 0.5  # s between two times that the views are told of what is new
+_TOLD = 2.0  # s between two times that the views are told of what is new
+_PROGRESS = 0.5  # s between two times that its share is told
 _REGULAR = 0.25  # of joints looked at of late that are like none: where fewer are, they are made here as they come
 _REMEMBERED = 10.0  # looks that count as of late
 _FEW = 4  # joints or members that are begun without looking at the clock
 
 
 class Filling(QObject):
-    """Runs from `start` until all steel of the session's shop is made; `done` then, `progressed` now and then. Edits,
-    and what is asked for in the meantime, go on as ever."""
+    """Runs from `start` until all steel of the session's shop is made; `done` then, `progressed` now and then, `made`
+    with each few members. Edits, and what is asked for in the meantime, go on as ever."""
 
     done = Signal()
     progressed = Signal()
+    made = Signal(frozenset)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -44,12 +50,13 @@ class Filling(QObject):
         self._unsorted = 0  # joints not looked at yet
         self._fresh = 1.0  # of those looked at of late, the share that was like none before
         self._whole = 0  # joints and members that waited at first
-        self._unknown: dict[bytes, Home[Joint]] = {}
+        self._unknown: dict[bytes, Home[Joint]] = {}  # that workers are to make
+        self._next: dict[bytes, Home[Joint]] = {}  # to be made here, one at a time
         self._made: SimpleQueue[tuple[bytes, Made] | None] = SimpleQueue()
         self._worker: threading.Thread | None = None
         self._stopped = threading.Event()
         self._rebuilt, self._shipped = set[str](), set[str]()  # that the views have not been told of
-        self._last = 0.0
+        self._last = self._said = 0.0  # when the views, and the share, were told
 
     @property
     def running(self) -> bool:
@@ -63,6 +70,10 @@ class Filling(QObject):
     def start(self) -> None:
         waiting = self._session.shop.waiting
         self._unsorted, self._whole, self._last = len(waiting.joints), len(waiting), time.monotonic()
+        if len(waiting) > _LARGE:
+            gc.freeze()  # the records and bare steel stay: a look at all of them for cycles takes a tenth of a second
+            kinds = {c.kind for c in self._session.job.all(Connection)}
+            threading.Thread(target=lambda: [KINDS.get(kind) for kind in kinds], daemon=True).start()
         self._timer.start()
 
     def finish(self) -> None:
@@ -82,6 +93,7 @@ class Filling(QObject):
 
     def stop(self) -> None:
         """For good: the window closes, or the shop is another."""
+        gc.unfreeze()
         self._timer.stop()
         self._stopped.set()
         if self._worker is not None:
@@ -98,10 +110,10 @@ class Filling(QObject):
             self._note(self._session.shop.fill())
             self._tell()
             self.done.emit()
-        elif time.monotonic() - self._last > _TOLD:
-            if self._rebuilt:
+        elif time.monotonic() - self._said > _PROGRESS:
+            if self._rebuilt and time.monotonic() - self._last > _TOLD:
                 self._tell()
-            self._last = time.monotonic()
+            self._said = time.monotonic()
             self.progressed.emit()
 
     def _step(self) -> bool:
@@ -109,12 +121,16 @@ class Filling(QObject):
         shop = self._session.shop
         if not shop.waiting:
             return False
+        if self._next:
+            key, home = self._next.popitem()
+            shop.take({key: joints.made_at_home(home)})
+            return True
         if self._unsorted > 0 and shop.waiting.joints:
             self._unsorted -= _FEW
             new = {home.key: home for home in shop.join_known(_FEW) if home.key not in self._unknown}
             self._fresh += (len(new) / _FEW - self._fresh) / _REMEMBERED
             if self._fresh < _REGULAR:
-                shop.take({key: joints.made_at_home(home) for key, home in new.items()})
+                self._next |= new
             else:
                 self._unknown |= new
             if self._unsorted <= 0 and len(self._unknown) > WORTH_IT:
@@ -127,6 +143,8 @@ class Filling(QObject):
 
     def _note(self, touched: Touched) -> None:
         self._rebuilt |= touched.rebuilt
+        if touched.rebuilt:
+            self.made.emit(touched.rebuilt)
         self._shipped |= touched.shipped
 
     def _tell(self) -> None:

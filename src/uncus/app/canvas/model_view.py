@@ -81,6 +81,7 @@ class ModelView(QOpenGLWidget):
         self._solid = Solid()
         self._massing: Massing | None = None
         self._picture: list[Batch] = []
+        self._under: tuple[object, QImage] | None = None  # what lies under the steel, and what that hangs on
         self._tints_stale, self._preview_stale = True, True
         self._seen = -1  # version of what is shown that the uploaded sets are of
         self._grip: tuple[str, int] | None = None
@@ -102,6 +103,7 @@ class ModelView(QOpenGLWidget):
         session.steel.connect(self._steel_changed)
         session.filling.done.connect(self._rest.start)
         session.filling.progressed.connect(self.update)
+        session.filling.made.connect(self.pointer.lay)
         session.selection_changed.connect(self._retint)
         session.tool_changed.connect(self._tool_changed)
         session.view_changed.connect(self._view_changed)
@@ -281,10 +283,12 @@ class ModelView(QOpenGLWidget):
         # lines and letters are painted into pictures of their own, which the processor does finely and fast; as parts
         # of
         # the scene they would need several samples a pixel of the whole widget
-        under = self._painted(lambda p: self.overlay.under(p, self.theme))
+        hangs_on = self.overlay.lies_under(self.theme), self.devicePixelRatio()
+        if self._under is None or self._under[0] != hangs_on:
+            self._under = hangs_on, self._painted(lambda p: self.overlay.under(p, self.theme))
         over = self._painted(self._paint_over)
         painter = QPainter(self)
-        painter.drawImage(0, 0, under)
+        painter.drawImage(0, 0, self._under[1])
         painter.beginNativePainting()
         ratio = self.devicePixelRatio()
         pixels = (round(self.width() * ratio), round(self.height() * ratio))

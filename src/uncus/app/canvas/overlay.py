@@ -66,6 +66,14 @@ class Overlay:
         return [QPointF(x, y) for x, y, _ in self.camera.to_screen(np.array(points)).tolist()]
 
     # -- under the steel --------------------------------------------------------------------------
+    def lies_under(self, theme: Theme) -> tuple[object, ...]:
+        """All that what lies under the steel hangs on: while it stays, so does the picture of it."""
+        camera, session, plane = self.camera, self.session, self.session.plane
+        seen = camera.yaw, camera.pitch, camera.scale, *camera.target.tolist(), camera.width, camera.height
+        place = plane.place.origin.tobytes(), plane.place.axes.tobytes(), plane.level
+        known = session.grid, tuple(session.levels), session.units, session.stage, self._extent().tobytes()
+        return theme, lettering(), seen, place, known
+
     def under(self, painter: QPainter, theme: Theme) -> None:
         width, height = self.camera.width, self.camera.height
         sky = QLinearGradient(0, 0, 0, height)

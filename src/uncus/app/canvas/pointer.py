@@ -41,6 +41,13 @@ class Pointer:
             self._touched |= set(touched)
         self._pickables = self._corners = self._index = None
 
+    def lay(self, made: Iterable[str]) -> None:
+        """Lay out what was made of members that stood bare, as it comes, and not all at once when it is to be seen."""
+        if self._touched is not None:
+            self._touched |= set(made)
+            self._pickables = self._corners = None
+            _ = self.laid
+
     def forget_snaps(self) -> None:
         self._index = None
 
