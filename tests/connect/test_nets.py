@@ -205,7 +205,8 @@ def test_the_nets_tell_what_no_kind_would_do():
         assert any("of air between" in text for text in texts) == told, texts
     piece = weld_runs.Placed(tab.part, tab.placement, "shear tab")
     (weld,) = made.welds
-    assert not list(weld_runs.inspect([weld], {"c/tab": piece}, Units.METRIC))
+    assert not list(weld_runs.inspect([weld_runs.Welded("c", [weld], {"c/tab": piece})], Units.METRIC))
     aside = replace(weld, path=tuple((x, y, z + 30.0) for x, y, z in weld.path))
-    (text,) = weld_runs.inspect([aside], {"c/tab": piece}, Units.METRIC)
+    ((id, text),) = weld_runs.inspect([weld_runs.Welded("c", [aside], {"c/tab": piece})], Units.METRIC)
+    assert id == "c"
     assert "off the shear tab" in text and " mm " in text

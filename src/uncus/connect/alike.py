@@ -19,7 +19,7 @@ from uncus.catalog.sections import section
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.kind import Body, Joint
 from uncus.frame.arcs import Arc
-from uncus.frame.placement import Placement, Vec, settled, settled_one
+from uncus.frame.placement import OFF_TIES, Placement, Vec, settled_one
 from uncus.job.records import Attachment, Connection, Member, ShopRules
 from uncus.steel.joint import Contribution
 
@@ -98,12 +98,19 @@ class _Stood(NamedTuple):
         return found
 
 
-def _plain(values: Vec, of: tuple[int, float, int]) -> Vec:
-    """Numbers free of what a place and a turn in the building left in them: those that are all but round figures are
-    made so, that a regular frame is regular wherever it stands, and the others hardly changed."""
-    figure, near, kept = of
-    meant = np.round(values, figure)
-    return np.where(np.abs(values - meant) < near, meant, settled(values, kept)) + 0.0
+_FIGURES = np.array([10.0 ** _LENGTH[0]] * 3 + [10.0 ** _TURN[0]] * 9)
+_NEAR = np.array([_LENGTH[1]] * 3 + [_TURN[1]] * 9)
+_KEPT = np.array([10.0 ** _LENGTH[2]] * 3 + [10.0 ** _TURN[2]] * 9)
+_OFF = OFF_TIES / _KEPT
+
+
+def _plain(values: Vec) -> Vec:
+    """Frames (n, 12), each its origin and axes, free of what a place and a turn in the building left in them: numbers
+    that are all but round figures are made so, that a regular frame is regular wherever it stands, and the others
+    hardly changed. As `_plain_one`."""
+    meant = np.rint(values * _FIGURES) / _FIGURES
+    kept = np.rint((values + _OFF) * _KEPT) / _KEPT
+    return np.asarray(np.where(np.abs(values - meant) < _NEAR, meant, kept) + 0.0)
 
 
 def _plain_one(value: float, of: tuple[int, float, int] = _LENGTH) -> float:
@@ -113,8 +120,11 @@ def _plain_one(value: float, of: tuple[int, float, int] = _LENGTH) -> float:
 
 
 def _at(home: Placement, frames: Sequence[Placement]) -> tuple[Vec, Vec]:
-    origins = (np.array([f.origin for f in frames]) - home.origin) @ home.axes
-    return _plain(origins, _LENGTH), _plain(home.axes.T @ np.array([f.axes for f in frames]), _TURN)
+    found = np.empty((len(frames), 12))
+    found[:, :3] = (np.array([f.origin for f in frames]) - home.origin) @ home.axes
+    found[:, 3:] = (home.axes.T @ np.array([f.axes for f in frames])).reshape(-1, 9)
+    found = _plain(found)
+    return found[:, :3], found[:, 3:].reshape(-1, 3, 3)
 
 
 def _arc(home: Placement, arc: Arc | None) -> tuple[Vec, Vec, float, tuple[float, float], float] | None:

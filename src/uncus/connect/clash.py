@@ -59,6 +59,13 @@ class Boxes:
             setattr(made, name, np.concatenate([getattr(one, name) for one in some]))
         return made
 
+    def some(self, first: int, last: int) -> Boxes:
+        """Those from one up to another."""
+        made = object.__new__(Boxes)
+        for name in ("axes", "half", "centre", "low", "high"):
+            setattr(made, name, getattr(self, name)[first:last])
+        return made
+
     @classmethod
     def of(cls, placed: Iterable[tuple[Part, Placement]]) -> Boxes:
         """The boxes about placed parts."""

@@ -30,7 +30,8 @@ def work_axes(start: Vec, end: Vec, roll: float = 0.0) -> Placement:
     x = unit(np.asarray(end, dtype=np.float64) - start)
     reference = NORTH if is_vertical(x) else UP
     z = unit(reference - (reference @ x) * x)
-    y = np.cross(z, x)
+    (x0, x1, x2), (z0, z1, z2) = x.tolist(), z.tolist()
+    y = np.array([z1 * x2 - z2 * x1, z2 * x0 - z0 * x2, z0 * x1 - z1 * x0])  # z x x
     if roll:
         c, s = math.cos(math.radians(roll)), math.sin(math.radians(roll))
         y, z = c * y + s * z, c * z - s * y

@@ -71,19 +71,19 @@ class Placement:
         return hash((self.origin.tobytes(), self.axes.tobytes()))
 
 
-_OFF_TIES = 0.037  # of the last digit kept
+OFF_TIES = 0.037  # of the last digit kept
 
 
 def settled(values: ArrayLike, digits: int) -> Vec:
     """Numbers rounded so that the last bits of their reckoning do not show: the same steel reads the same wherever it
     stands. Sixteenths of an inch, their halves and tenths of a mm would lie on the very edge between two roundings;
     the edges are put where no such figure is."""
-    return np.round(np.asarray(values, dtype=np.float64) + _OFF_TIES * 10.0**-digits, digits) + 0.0
+    return np.round(np.asarray(values, dtype=np.float64) + OFF_TIES * 10.0**-digits, digits) + 0.0
 
 
 def settled_one(value: float, digits: int) -> float:
     """One number, as `settled`."""
-    return round(value + _OFF_TIES * 10.0**-digits, digits) + 0.0
+    return round(value + OFF_TIES * 10.0**-digits, digits) + 0.0
 
 
 def point_of(v: ArrayLike) -> tuple[float, float, float]:

@@ -4,7 +4,7 @@ is of."""
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from itertools import islice
 from typing import NamedTuple
@@ -172,25 +172,30 @@ class Clashes:
         changed = sorted(set(rebuilt))
         for id in (*changed, *lost):
             self._forget(id)
-        for id in changed:
-            self._take(id, assemblies[id])
+        self._take([assemblies[id] for id in changed])
         for pair, clashes in self._looked_at(steel, changed):
             self._found[pair] = clashes
             for id in pair:
                 self._pairs.setdefault(id, set()).add(pair)
 
     # -- what is known ------------------------------------------------------------------------------------------
-    def _take(self, id: str, assembly: Assembly) -> None:
-        if not self._free:
-            self._free = list(range(len(self._ids) + _GROWTH - 1, len(self._ids) - 1, -1))
-            self._ids += [None] * _GROWTH
-            more = np.tile(_NOWHERE, (_GROWTH, 1, 1))
-            self._reach = np.concatenate([self._reach, more])
-        row = self._free.pop()
-        boxes = Boxes.of((p.part, p.placement) for p in assembly.pieces)
-        self._known[id] = _Known(assembly, boxes, row)
-        self._ids[row] = id
-        self._reach[row] = boxes.low.min(axis=0), boxes.high.max(axis=0)
+    def _take(self, assemblies: Sequence[Assembly]) -> None:
+        if not assemblies:
+            return
+        if (missing := len(assemblies) - len(self._free)) > 0:
+            more = max(_GROWTH, missing)
+            self._free = [*range(len(self._ids) + more - 1, len(self._ids) - 1, -1), *self._free]
+            self._ids += [None] * more
+            self._reach = np.concatenate([self._reach, np.tile(_NOWHERE, (more, 1, 1))])
+        boxes = Boxes.of((p.part, p.placement) for a in assemblies for p in a.pieces)
+        ends = np.cumsum([len(a.pieces) for a in assemblies])
+        first = [0, *ends[:-1].tolist()]
+        rows = [self._free.pop() for _ in assemblies]
+        self._reach[rows, 0] = np.minimum.reduceat(boxes.low, first)
+        self._reach[rows, 1] = np.maximum.reduceat(boxes.high, first)
+        for a, row, start, end in zip(assemblies, rows, first, ends.tolist(), strict=True):
+            self._known[a.id] = _Known(a, boxes.some(start, end), row)
+            self._ids[row] = a.id
 
     def _forget(self, id: str) -> None:
         known = self._known.pop(id, None)
@@ -213,8 +218,7 @@ class Clashes:
             first = dict(zip(ids, np.cumsum([0, *(len(k.assembly.pieces) for k in known)]).tolist(), strict=False))
             pieces = [piece for k in known for piece in k.assembly.pieces]
             boxes = Boxes.joined([k.boxes for k in known])
-            rows = [self._rows(pair, first) for pair in pairs]
-            i, j = (np.concatenate([row[side] for row in rows]) for side in (0, 1))
+            i, j = self._rows(pairs, first)
             found: dict[tuple[str, str], list[Clash]] = defaultdict(list)
             met = ((pieces[i[k]], pieces[j[k]]) for k in np.flatnonzero(near(boxes, i, boxes, j)))
             close = [(a, b) for a, b in met if not steel.ends_loose(a, b)]
@@ -241,12 +245,15 @@ class Clashes:
                 if b is not None and (b not in new or a <= b):
                     yield min(a, b), max(a, b)
 
-    def _rows(self, pair: tuple[str, str], first: Mapping[str, int]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    def _rows(
+        self, pairs: Sequence[tuple[str, str]], first: Mapping[str, int]
+    ) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
         """Every piece of one member with every piece of another, or those of one with one another, by their rows."""
-        a, b = pair
-        m, n = (len(self._known[id].assembly.pieces) for id in pair)
-        i, j = _with_itself(m) if a == b else _with_each(m, n)
-        return i + first[a], j + first[b]
+        sizes = [(len(self._known[a].assembly.pieces), len(self._known[b].assembly.pieces)) for a, b in pairs]
+        held = [_with_itself(m) if a == b else _with_each(m, n) for (a, b), (m, n) in zip(pairs, sizes, strict=True)]
+        times = [len(i) for i, _ in held]
+        i, j = (np.concatenate([pair[side] for pair in held]) for side in (0, 1))
+        return i + np.repeat([first[a] for a, _ in pairs], times), j + np.repeat([first[b] for _, b in pairs], times)
 
 
 @lru_cache(maxsize=512)

@@ -31,9 +31,9 @@ class Inspection:
         self._clashes.follow(steel, assemblies, rebuilt, lost)
         self._clashing = None
         self._unwelded = {id: f for id, f in self._unwelded.items() if id not in anew and id in steel.made}
-        for id in anew:
-            if found := tuple(Finding(id, text) for text in _off_steel(steel, assemblies, id)):
-                self._unwelded[id] = found
+        welded = (found for id in anew if (found := _welded(steel, assemblies, id)) is not None)
+        for id, text in weld_runs.inspect(welded, steel.units):
+            self._unwelded[id] = (*self._unwelded.get(id, ()), Finding(id, text))
 
     def of(self, id: str) -> tuple[Finding, ...]:
         return (*self._unwelded.get(id, ()), *self._clash_findings().get(id, ()))
@@ -55,11 +55,11 @@ class Inspection:
         return self._clashing
 
 
-def _off_steel(steel: Steel, assemblies: Mapping[str, Assembly], id: str) -> Iterator[str]:
-    """What is said of a connection's or attachment's welds that do not lie on both their pieces."""
+def _welded(steel: Steel, assemblies: Mapping[str, Assembly], id: str) -> weld_runs.Welded | None:
+    """A connection's or attachment's welds with the pieces they join."""
     made, record = steel.made.get(id), steel.record(id)
     if made is None or record is None or not made.welds:
-        return
+        return None
     members = record.members if isinstance(record, Connection) else (record.member,)
     welded = {id for weld in made.welds for id in weld.joins}
     pieces = {
@@ -69,4 +69,4 @@ def _off_steel(steel: Steel, assemblies: Mapping[str, Assembly], id: str) -> Ite
         for p in assemblies[m].pieces
         if p.id in welded
     }
-    yield from weld_runs.inspect(made.welds, pieces, steel.units)
+    return weld_runs.Welded(id, made.welds, pieces)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -33,31 +34,53 @@ class Placed(NamedTuple):
     words: str
 
 
-def inspect(welds: Sequence[Weld], pieces: Mapping[str, Placed], units: Units) -> Iterator[str]:
-    """What is said of welds that are off a piece, each pair of pieces once; pieces that are not there are left out."""
+class Welded(NamedTuple):
+    """A joint's or attachment's welds, and the pieces they join by id; pieces that are not there are left out."""
+
+    id: str
+    welds: Sequence[Weld]
+    pieces: Mapping[str, Placed]
+
+
+def inspect(joints: Iterable[Welded], units: Units) -> Iterator[tuple[str, str]]:
+    """What is said of welds that are off a piece, with the id of their joint; each piece of a joint once."""
+    held = [
+        (joint, weld, id, piece)
+        for joint in joints
+        for weld in joint.welds
+        for id in weld.joins
+        if (piece := joint.pieces.get(id)) is not None and piece.part.curve is None
+    ]
     said = set()
-    for weld in welds:
-        spots = _spots(weld)
-        for id in weld.joins:
-            piece = pieces.get(id)
-            if piece is None or piece.part.curve is not None:
-                continue
-            local = settled(piece.placement.to_local(spots), 3)
-            away = _away(piece.part, tuple(local.ravel().tolist()))
-            if away > _bridged(weld, piece.part) and piece.words not in said:
-                said.add(piece.words)
-                far = length_in_words(away, units)
-                other = next((p.words for j in weld.joins if j != id and (p := pieces.get(j))), "other piece")
-                yield (
+    for (joint, weld, id, piece), spots in zip(held, _spots(held), strict=True):
+        away = _away(piece.part, spots)
+        if away > _bridged(weld, piece.part) and (joint.id, piece.words) not in said:
+            said.add((joint.id, piece.words))
+            far = length_in_words(away, units)
+            other = next((p.words for j in weld.joins if j != id and (p := joint.pieces.get(j))), "other piece")
+            yield (
+                joint.id,
+                (
                     f"The weld of the {other} runs {far} off the {piece.words}; give other sizes, so that both lie "
                     f"under it."
-                )
+                ),
+            )
 
 
-def _spots(weld: Weld) -> Vec:
-    path = np.asarray(weld.path)
-    a, b = path[:-1, None], path[1:, None]
-    return np.asarray((a + _ALONG[:, None] * (b - a)).reshape(-1, 3))
+def _spots(held: Sequence[tuple[Welded, Weld, str, Placed]]) -> Iterator[tuple[float, ...]]:
+    """Of each weld at a piece, the spots it is looked at in the piece's own frame, one number after the other."""
+    if not held:
+        return
+    steps = [(a, b, n) for n, (_, weld, _, _) in enumerate(held) for a, b in pairwise(weld.path)]
+    a, b = np.array([s[0] for s in steps])[:, None], np.array([s[1] for s in steps])[:, None]
+    of = np.array([s[2] for s in steps])
+    origins = np.array([piece.placement.origin for *_, piece in held])
+    axes = np.array([piece.placement.axes for *_, piece in held])
+    spots = a + _ALONG[:, None] * (b - a)  # (steps, 3 of each, 3)
+    local = settled(np.einsum("nki,nij->nkj", spots - origins[of, None], axes[of]), 3).reshape(len(steps), -1)
+    ends = np.searchsorted(of, np.arange(len(held)), side="right").tolist()
+    for first, last in zip([0, *ends[:-1]], ends, strict=True):
+        yield tuple(local[first:last].ravel().tolist())
 
 
 def _bridged(weld: Weld, part: Part) -> float:
