@@ -8,6 +8,7 @@ import math
 from collections import defaultdict
 from collections.abc import Sequence, Set
 from functools import cache, lru_cache
+from typing import NamedTuple
 
 import msgspec
 import numpy as np
@@ -22,8 +23,10 @@ from uncus.steel.part import Part
 from uncus.steel.solid import plain_mesh, plain_normals, sharp_edges
 
 Array = NDArray[np.float64]
+Index = NDArray[np.intp]
 _DEPTH = 0.05  # mm in front before something hides
 _INSIDE = 0.02  # mm inside a silhouette before it hides; as much over the seams between triangles
+_DIRECT = 100_000  # edges times triangles, up to which all are held against all
 _SMOOTH = math.cos(math.radians(20))
 
 DIRECTIONS: dict[str, tuple[tuple[int, int, int], tuple[int, int, int]]] = {
@@ -129,18 +132,7 @@ def _hidden_intervals(
     a: Array, b: Array, triangles: Array, seams: NDArray[np.bool_]
 ) -> dict[int, list[tuple[float, float]]]:
     """For each edge, the parameter intervals in which something is in front of it."""
-    boxes = shapely.box(
-        triangles[:, :, 0].min(1), triangles[:, :, 1].min(1), triangles[:, :, 0].max(1), triangles[:, :, 1].max(1)
-    )
-    lines = shapely.box(
-        np.minimum(a[:, 0], b[:, 0]),
-        np.minimum(a[:, 1], b[:, 1]),
-        np.maximum(a[:, 0], b[:, 0]),
-        np.maximum(a[:, 1], b[:, 1]),
-    )
-    edge, tri = shapely.STRtree(boxes).query(lines)
-    near = triangles[tri, :, 2].max(1) > np.minimum(a[edge, 2], b[edge, 2]) + _DEPTH
-    edge, tri = edge[near], tri[near]
+    edge, tri = _before(np.minimum(a, b), np.maximum(a, b), triangles.min(axis=1), triangles.max(axis=1))
     p, d, t = a[edge], (b - a)[edge], triangles[tri]
     low, high = np.zeros(len(edge)), np.ones(len(edge))
     for i in range(3):  # left of each side, by more than a hair; of a seam, by less
@@ -161,6 +153,20 @@ def _hidden_intervals(
     for e, x, y in zip(edge[keep].tolist(), low[keep].tolist(), high[keep].tolist(), strict=True):
         found[e].append((x, y))
     return found
+
+
+def _before(low: Array, high: Array, nearest: Array, farthest: Array) -> tuple[Index, Index]:
+    """Edges (by their boxes' corners) and triangles (by theirs) before them whose boxes meet in the view, in pairs."""
+    if len(low) * len(nearest) > _DIRECT:
+        boxes = shapely.box(nearest[:, 0], nearest[:, 1], farthest[:, 0], farthest[:, 1])
+        edge, tri = shapely.STRtree(boxes).query(shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1]))
+        near = farthest[tri, 2] > low[edge, 2] + _DEPTH
+        return edge[near], tri[near]
+    meet = farthest[:, 2] > low[:, 2, None] + _DEPTH
+    for k in range(2):
+        meet &= (nearest[:, k] <= high[:, k, None]) & (farthest[:, k] >= low[:, k, None])
+    edge, tri = np.nonzero(meet)
+    return edge, tri
 
 
 def _clip(c0: Array, c1: Array, low: Array, high: Array) -> None:
@@ -214,14 +220,15 @@ def merged(seen: Array, hidden: Array) -> tuple[Array, Array]:
     """Collinear segments that touch made one; hidden ones only where nothing seen lies on them."""
     lines: dict[tuple[int, int, int], tuple[tuple[float, float, float, float], _Runs, _Runs]] = {}
     for which, segments in enumerate((seen, hidden)):
-        for x1, y1, x2, y2 in segments.tolist():
-            length = math.hypot(x2 - x1, y2 - y1)
-            ux, uy = (x2 - x1) / length, (y2 - y1) / length
-            if ux < -1e-9 or (abs(ux) <= 1e-9 and uy < 0):
-                ux, uy = -ux, -uy
-            offset = -uy * x1 + ux * y1
-            key = (round(ux * 2000), round(uy * 2000), round(offset * 10))
-            known = lines.get(key) or lines.get((key[0], key[1], key[2] + 1)) or lines.get((key[0], key[1], key[2] - 1))
+        along = segments[:, 2:] - segments[:, :2]
+        u = along / np.hypot(along[:, 0], along[:, 1])[:, None]
+        u[(u[:, 0] < -1e-9) | ((np.abs(u[:, 0]) <= 1e-9) & (u[:, 1] < 0))] *= -1.0
+        off = u[:, 0] * segments[:, 1] - u[:, 1] * segments[:, 0]
+        keys = np.rint(np.column_stack([u * 2000, off * 10])).astype(int).tolist()
+        rows = zip(segments.tolist(), u.tolist(), off.tolist(), keys, strict=True)
+        for (x1, y1, x2, y2), (ux, uy), offset, (i, j, k) in rows:
+            key = i, j, k
+            known = lines.get(key) or lines.get((i, j, k + 1)) or lines.get((i, j, k - 1))
             if known is None:
                 known = lines[key] = ((ux, uy, -uy * offset, ux * offset), [], [])
             vx, vy, _, _ = known[0]
@@ -284,41 +291,56 @@ def _formed_frame(
 _Found = tuple[float, float, float, float, float, int, int]
 
 
+class _Drilled(NamedTuple):
+    """A part's holes in its own frame: centres (n, 3), directions along x, across and through (3, n, 3), half the
+    thickness there, diameters, slots and their angles in radians (n,)."""
+
+    centres: Array
+    ways: Array
+    half: Array
+    d: Array
+    slot: Array
+    angle: Array
+
+
+@lru_cache(maxsize=4096)
+def _drilled(part: Part) -> _Drilled:
+    x = np.array([1.0, 0, 0])
+    found = [_formed_frame(part, _hole_frame(part, hole), x) for hole in part.holes]
+    centres, *ways, half = zip(*found, strict=True)
+    sizes = np.array([(hole.d, hole.slot, math.radians(hole.angle)) for hole in part.holes]).T
+    return _Drilled(np.array(centres), np.array(ways), np.array(half), *sizes)
+
+
 def _holes(bodies: Sequence[Body], axes: Array) -> tuple[list[_Found], Array, Array]:
     """Holes face on (u, v, d, slot, angle, body, hole) with short test edges around them, and edge-on centre lines."""
-    rings, tests, marks = [], [], []
+    rings: list[_Found] = []
+    tests, marks = [], []
     angles = 2 * math.pi * np.arange(_RING + 1) / _RING
+    around = np.column_stack([np.cos(angles), np.sin(angles), np.zeros(_RING + 1)])
     for number, (part, place) in enumerate(bodies):
-        for which, hole in enumerate(part.holes):
-            centre, along, across, through, half = _formed_frame(part, _hole_frame(part, hole), np.array([1.0, 0, 0]))
-            turned = axes @ place.axes
-            n = turned @ through
-            c = axes @ place.to_model(centre)
-            if abs(n[2]) > 0.999:
-                x_dir, w_dir = turned @ along, turned @ across
-                slot_dir = math.cos(math.radians(hole.angle)) * x_dir + math.sin(math.radians(hole.angle)) * w_dir
-                rings.append(
-                    (
-                        float(c[0]),
-                        float(c[1]),
-                        hole.d,
-                        hole.slot,
-                        math.degrees(math.atan2(slot_dir[1], slot_dir[0])),
-                        number,
-                        which,
-                    )
-                )
-                rim = np.column_stack(
-                    [
-                        c[0] + hole.d / 2 * np.cos(angles),
-                        c[1] + hole.d / 2 * np.sin(angles),
-                        np.full(_RING + 1, c[2] + half),
-                    ]
-                )
-                tests += list(zip(rim[:-1], rim[1:], strict=True))
-            elif abs(n[2]) < 0.05:
-                marks.append((*(c - n * (half + 3))[:2].tolist(), *(c + n * (half + 3))[:2].tolist()))
-    return rings, np.array(tests).reshape(-1, 2, 3), np.array(marks).reshape(-1, 4)
+        if not part.holes:
+            continue
+        own = _drilled(part)
+        along, across, through = own.ways @ (axes @ place.axes).T
+        centres = place.to_model(own.centres) @ axes.T
+        steep = np.abs(through[:, 2])
+        on = np.flatnonzero(steep > 0.999)
+        slot = np.cos(own.angle)[:, None] * along + np.sin(own.angle)[:, None] * across
+        turn = np.degrees(np.arctan2(slot[:, 1], slot[:, 0]))
+        sizes = np.column_stack([centres[:, :2], own.d, own.slot, turn])[on].tolist()
+        rings += [(u, v, d, s, angle, number, n) for (u, v, d, s, angle), n in zip(sizes, on.tolist(), strict=True)]
+        rims = centres[on, None] + own.d[on, None, None] / 2 * around
+        rims[:, :, 2] += own.half[on, None]
+        tests.append(np.stack([rims[:, :-1], rims[:, 1:]], axis=2).reshape(-1, 2, 3))
+        off = steep < 0.05
+        out = through[off] * (own.half[off, None] + 3)
+        marks.append(np.concatenate([(centres[off] - out)[:, :2], (centres[off] + out)[:, :2]], axis=1))
+    return rings, _stacked(tests, (2, 3)), _stacked(marks, (4,))
+
+
+def _stacked(some: list[Array], shape: tuple[int, ...]) -> Array:
+    return np.concatenate(some) if some else np.zeros((0, *shape))
 
 
 _FAR_FACE = {"top": Face.BOTTOM, "bottom": Face.TOP}
@@ -347,9 +369,8 @@ def _judged(
     body's holes `behind` count as hidden."""
     found: dict[tuple[int, int, int], Ring] = {}
     for number, (u, v, d, slot, angle, body, hole) in enumerate(rings):
-        dark = sum(
-            min(1.0, sum(e - s for s, e in union(covered.get(first + number * _RING + k, [])))) for k in range(_RING)
-        )
+        rim = (covered[at] for at in range(first + number * _RING, first + (number + 1) * _RING) if at in covered)
+        dark = sum(min(1.0, sum(e - s for s, e in (union(some) if len(some) > 1 else some))) for some in rim)
         hidden = dark >= _RING / 2 or (body == 0 and hole in behind)
         ring = Ring(u, v, d, slot, angle, not hidden, body, hole)
         key = (round(u * 2), round(v * 2), round(d * 2))
