@@ -9,9 +9,10 @@ from PySide6.QtWidgets import QApplication
 from tests.edits import steel_differences
 
 from uncus.app import filling
+from uncus.app.commands import COMMANDS
 from uncus.app.window import Window
 from uncus.job.job import Job
-from uncus.job.records import Member
+from uncus.job.records import Connection, Member
 from uncus.sample.frames import frame, irregular
 from uncus.shop import joints
 from uncus.shop.shop import build
@@ -69,8 +70,22 @@ def test_the_view_is_turned_and_steel_picked_and_changed_while_joints_are_made(q
 def test_what_needs_all_steel_gets_it(qtbot):
     window = opened(qtbot, Job(frame(4, 4)))
     assert window.session.shop.waiting
-    window.session.go("Check")
+    assert window.session.go("Check")
     assert not window.session.shop.waiting and not window.session.filling.running
+
+
+def test_who_does_not_want_to_wait_goes_on_where_he_was(qtbot, monkeypatch):
+    window = opened(qtbot, Job(frame(4, 4)))
+    session = window.session
+    monkeypatch.setattr(filling.QProgressDialog, "wasCanceled", lambda self: True)
+    window.do(next(c for c in COMMANDS if c.id == "stage mark"))
+    assert session.stage == "Frame" and session.shop.waiting, "nothing of it is begun"
+    assert window.rail.buttons["Frame"].isChecked(), "nor shown as open"
+    window.palette_field.open()
+    assert session.shop.waiting, "searching waits for nothing"
+    read = session.shop.connections  # what cannot be put off is waited for all the same
+    assert not session.shop.waiting and set(read) >= {c.id for c in session.job.all(Connection)}
+    made(qtbot, window)
 
 
 def test_joints_that_nothing_is_known_of_are_made_by_worker_processes(qtbot, monkeypatch):

@@ -9,15 +9,15 @@ import time
 from queue import Empty, SimpleQueue
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Qt, QTimer, Signal
-from PySide6.QtWidgets import QApplication
+from PySide6.QtCore import QEventLoop, QObject, Qt, QThread, QTimer, Signal
+from PySide6.QtWidgets import QApplication, QProgressDialog
 
 from uncus.connect.alike import Home
 from uncus.connect.kind import Joint
 from uncus.connect.kinds import KINDS
 from uncus.job.records import Connection
 from uncus.shop import joints
-from uncus.shop.ahead import WORTH_IT, complete, made_ahead, placed
+from uncus.shop.ahead import WORTH_IT, made_ahead, placed
 from uncus.shop.joints import Made
 from uncus.shop.pieces import Touched
 
@@ -31,6 +31,7 @@ _TOLD = 2.0  # s between two times that the views are told of what is new
 _PROGRESS = 0.5  # s between two times that its share is told
 _REGULAR = 0.25  # of joints looked at of late that are like none: where fewer are, they are made here as they come
 _REMEMBERED = 10.0  # looks that count as of late
+_NOTICED = 300  # ms of waiting before it is said
 _FEW = 4  # joints or members that are begun without looking at the clock
 
 
@@ -56,6 +57,7 @@ class Filling(QObject):
         self._worker: threading.Thread | None = None
         self._stopped = threading.Event()
         self._rebuilt, self._shipped = set[str](), set[str]()  # that the views have not been told of
+        self._finishing = False
         self._last = self._said = 0.0  # when the views, and the share, were told
 
     @property
@@ -76,20 +78,44 @@ class Filling(QObject):
             threading.Thread(target=lambda: [KINDS.get(kind) for kind in kinds], daemon=True).start()
         self._timer.start()
 
-    def finish(self) -> None:
-        """Make all that waits now, for what cannot go on without it."""
-        if not self.running:
-            return
-        QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
+    def finish(self, stoppable: bool = True) -> bool:
+        """Make all that waits now, for what cannot go on without it, with how far it is and, where `stoppable`, a way
+        to leave it; whether all of it is made."""
+        if not self._session.shop.waiting:
+            return True
+        if self._finishing or QThread.currentThread() is not self.thread():
+            return False
+        self._finishing = True
         try:
-            if self._worker is not None:
-                while (one := self._made.get()) is not None:
-                    self._session.shop.take(dict([one]))
-                self._worker = None
-            complete(self._session.shop)
-            self._tick()
+            return self._finished(stoppable)
         finally:
-            QApplication.restoreOverrideCursor()
+            self._finishing = False
+
+    def _finished(self, stoppable: bool) -> bool:
+        if not self.running:
+            self.start()
+        leave = "Not now" if stoppable else ""
+        shown = QProgressDialog("Making the rest of the steel, which this needs.", leave, 0, 100,
+            QApplication.activeWindow())  # fmt: skip
+        if not stoppable:
+            shown.setCancelButton(None)
+        shown.setWindowTitle("All of the steel")
+        shown.setAccessibleName("How much of the steel is made")
+        shown.setWindowModality(Qt.WindowModality.ApplicationModal)
+        shown.setMinimumDuration(_NOTICED)
+        try:
+            while self.running:
+                self._tick()
+                shown.setValue(int(100 * self.share))
+                # nothing else is begun before the dialog stands in its way
+                events = QEventLoop.ProcessEventsFlag
+                QApplication.processEvents(events.AllEvents if shown.isVisible() else events.ExcludeUserInputEvents)
+                if stoppable and shown.wasCanceled():
+                    return False
+        finally:
+            shown.close()
+            shown.deleteLater()
+        return True
 
     def stop(self) -> None:
         """For good: the window closes, or the shop is another."""

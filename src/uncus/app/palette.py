@@ -54,22 +54,23 @@ class Palette(QLineEdit):
         ]
         marks = self.session.marks
         by_mark: dict[str, list[str]] = {}
-        for id in self.session.shop.assemblies:
+        assemblies = self.session.shop.so_far  # nobody who searches waits for the steel of a large job
+        for id in assemblies:
             if mark := marks.of_assembly(id):
                 by_mark.setdefault(mark, []).append(id)
         for mark in sorted(by_mark, key=natural):
             ids = by_mark[mark]
-            first = self.session.shop.assemblies[ids[0]]
+            first = assemblies[ids[0]]
             entries.append(Entry(f"{mark}: {first.words}, {len(ids)} of it", partial(self._show, ids)))
         parts: dict[str, set[str]] = {}
-        for piece in self.session.shop.pieces():
+        for piece in (p for a in assemblies.values() for p in a.pieces):
             if mark := marks.of_part(piece.id):
                 parts.setdefault(mark, set()).add(piece.owner)
         for mark in sorted(parts, key=natural):
             ids = sorted(parts[mark])
             entries.append(Entry(f"{mark}: part, in {counted(len(ids), 'piece')}", partial(self._show, ids)))
         sections: dict[str, list[str]] = {}
-        for id, assembly in self.session.shop.assemblies.items():
+        for id, assembly in assemblies.items():
             sections.setdefault(assembly.member.section, []).append(id)
         entries += [
             Entry(f"Select all {name} ({len(ids)})", partial(self._show, ids)) for name, ids in sorted(sections.items())

@@ -116,6 +116,7 @@ class Session(QObject):
         self._stop = job.follow(self._followed)
         job.amend(amended)
         if self.shop.waiting:
+            self.shop.awaited = lambda: self.filling.finish(stoppable=False)
             QTimer.singleShot(0, self.filling.start)
 
     def close(self) -> None:
@@ -408,12 +409,16 @@ class Session(QObject):
         self.select(self.shop.assemblies)
 
     # -- stage and tool -------------------------------------------------------------------------
-    def go(self, stage: str) -> None:
-        if stage not in _FRAMING:
-            self.filling.finish()
+    def go(self, stage: str) -> bool:
+        """Open a stage; False where it needs all steel and that was not waited for."""
+        if stage not in _FRAMING and not self.filling.finish():
+            self.said.emit(f"{stage} opens once all of the steel is made.", False)
+            self.stage_changed.emit(self.stage)
+            return False
         self.stage = stage
         self.use(None)
         self.stage_changed.emit(stage)
+        return True
 
     def use(self, make: Callable[[], Tool] | None) -> None:
         """Take a tool; None goes back to selecting."""

@@ -239,8 +239,9 @@ class Window(QMainWindow):
         if not command.when(self.session):
             self.session.said.emit(f"{command.words} has nothing to work on yet.", True)
             return
-        if command.stage and command.stage != self.session.stage and not command.stays:
-            self.session.go(command.stage)
+        elsewhere = command.stage and command.stage != self.session.stage and not command.stays
+        if elsewhere and not self.session.go(command.stage):
+            return
         command.do(self)
 
     def _connect(self) -> None:
@@ -396,7 +397,8 @@ class Window(QMainWindow):
         self.shelf.fit()
 
     def open_sheet(self, id: str) -> None:
-        self.session.go("Draw")
+        if not self.session.go("Draw"):
+            return
         if not self.draw.open_piece(id):
             self.session.said.emit("This piece has no sheet yet: apply the marks first (Ctrl+4).", True)
 

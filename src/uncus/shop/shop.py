@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from itertools import islice
 
 import msgspec
@@ -38,6 +38,7 @@ class Shop(Derivation):
     ) -> None:
         super().__init__(records, aside, kept)
         self._unseen_by_views: set[str] = set()  # members made because they were read
+        self.awaited: Callable[[], object] | None = None  # told when something cannot go on without all steel
         if bare:
             self.so_far |= {id: Assembly(b.record, (self._bare(b),), (), (), (), ()) for id, b in self._bodies.items()}
         else:
@@ -191,7 +192,9 @@ class Shop(Derivation):
 
     # -- filling ----------------------------------------------------------------------------------
     def complete(self) -> None:
-        """Make all that waits."""
+        """Make all that waits, or let `awaited` see to it."""
+        if self.waiting and self.awaited is not None:
+            self.awaited()
         while self.waiting:
             self._unseen_by_views |= self._fill(len(self.waiting), len(self.waiting)).rebuilt
 
