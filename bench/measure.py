@@ -188,6 +188,17 @@ def summary_time(path: Path, cache: str) -> float:
     return time.perf_counter() - start
 
 
+def produce_time(job: Job) -> float:
+    """Seconds of `uncus produce`, all of it from a cold process that nothing is kept for."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "bench.uncus"
+        Job.create(path, job.records.values()).close()
+        start = time.perf_counter()
+        subprocess.run([sys.executable, "-m", "uncus", "produce", str(path), "--out", f"{folder}/out"],
+            capture_output=True, check=True, env={**os.environ, "XDG_CACHE_HOME": f"{folder}/cache"})  # fmt: skip
+        return time.perf_counter() - start
+
+
 def measure(size: int, window: bool, sheets: bool, irregular: bool) -> dict[str, float | str]:
     records = irregular_of(size) if irregular else frame_of(size)
     row: dict[str, float | str] = {}
@@ -236,6 +247,7 @@ def sheets_rows(row: dict[str, float | str], job: Job, shop) -> None:  # type: i
     row["NC files, s"], texts = timed(lambda: [nc_text(x.first.part, Heading("1", "1", x.mark, 1)) for x in lines])
     row["NC files"] = len(texts)  # type: ignore[arg-type]
     row["IFC, s"], _ = timed(lambda: ifc_text(job, shop, Marks(job)))  # type: ignore[arg-type]
+    row["produce, s"] = produce_time(job)
 
 
 def in_own_process(size: str, given: argparse.Namespace) -> dict[str, float | str]:

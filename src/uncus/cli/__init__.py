@@ -422,7 +422,8 @@ def _summary(job, shop, wanted=lambda _: True) -> dict:  # type: ignore[no-untyp
 
 def main() -> None:
     """Run the command line; what is wrong with the words typed is a sentence too."""
-    from uncus.cli import marks as marks  # its commands after those above
+    from uncus.cli import checks as checks  # their commands after those above
+    from uncus.cli import marks as marks
 
     signal.signal(signal.SIGTERM, _stop)
     try:

@@ -10,6 +10,9 @@ from enum import StrEnum
 
 import msgspec
 
+from uncus.job.checks import CheckRules as CheckRules
+from uncus.job.checks import Hold as Hold
+from uncus.job.checks import Verdict as Verdict
 from uncus.job.criterion import Both as Both
 from uncus.job.criterion import Either as Either
 from uncus.job.criterion import Fact as Fact
@@ -415,4 +418,7 @@ AnyRecord = (
     | SheetPreset
     | Drawing
     | Issue
+    | CheckRules
+    | Verdict
+    | Hold
 )

@@ -8,6 +8,7 @@ import msgspec
 
 from uncus.job.records import (
     AnyRecord,
+    CheckRules,
     Grid,
     Lens,
     Level,
@@ -75,7 +76,7 @@ def new_job(name: str, number: str, units: Units) -> list[AnyRecord]:
     ]
 
 
-OFFICE = (ShopRules, NcOptions, Series, MarkRules, StandardPart, Lens, OfficeRule, Preset, SheetPreset)
+OFFICE = (ShopRules, NcOptions, CheckRules, Series, MarkRules, StandardPart, Lens, OfficeRule, Preset, SheetPreset)
 
 
 def new_like(name: str, number: str, office: Iterable[AnyRecord]) -> list[AnyRecord]:

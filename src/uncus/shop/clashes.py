@@ -54,10 +54,19 @@ class Steel(NamedTuple):
 
     def finding(self, clash: Clash) -> Finding | None:
         """What is to be said of a clash, at the joint it is of; None where an end simply has no joint yet."""
-        for piece in (clash.a, clash.b):
-            if self._is_stock(piece) and self._is_loose(piece.owner, clash):
-                return None
-        return Finding(self._about(clash), self._sentence(clash))
+        return Finding(self._about(clash), self._sentence(clash)) if self.counts(clash) else None
+
+    def counts(self, clash: Clash) -> bool:
+        """Whether something is to be said of a clash: not where an end simply has no joint yet."""
+        return not any(self._is_stock(p) and self._is_loose(p.owner, clash) for p in (clash.a, clash.b))
+
+    def said(self, clash: Clash) -> str:
+        """A clash in words, without saying where."""
+        first, second = sorted((clash.a, clash.b), key=self._is_stock)
+        return (
+            f"The {self._words(first)} and the {self._words(second)} fill the same space, {self._size(clash)}; move, "
+            f"cut or shorten one of them."
+        )
 
     def _is_stock(self, piece: Piece) -> bool:
         return piece.maker in self.bodies
@@ -117,10 +126,6 @@ class Steel(NamedTuple):
         return body.arc.nearest(at) if body.arc else float(body.frame.to_local(at)[0])
 
     def _sentence(self, clash: Clash) -> str:
-        inch, shared = self.units is Units.IMPERIAL, clash.shared
-        size, unit = (shared.volume / INCH**3, "in³") if inch else (shared.volume / 1000, "cm³")
-        volume = f"{size:.2f} {unit}" if size > 0.01 else f"under 0.01 {unit}"
-        deep = f'{shared.depth / INCH:.2f}"' if inch else f"{shared.depth:.1f} mm"
         first, second = sorted((clash.a, clash.b), key=self._is_stock)
         body = self.bodies[second.owner]
         x = self._along(body, clash)
@@ -131,9 +136,15 @@ class Steel(NamedTuple):
         else:
             where = f"{self._said(away)} from the {end} end of the {body.words}"
         return (
-            f"The {self._words(first)} and the {self._words(second)} fill the same space, {volume} and {deep} "
-            f"deep, {where}; move, cut or shorten one of them."
+            f"The {self._words(first)} and the {self._words(second)} fill the same space, {self._size(clash)}, "
+            f"{where}; move, cut or shorten one of them."
         )
+
+    def _size(self, clash: Clash) -> str:
+        inch, shared = self.units is Units.IMPERIAL, clash.shared
+        size, unit = (shared.volume / INCH**3, "in³") if inch else (shared.volume / 1000, "cm³")
+        volume = f"{size:.2f} {unit}" if size > 0.01 else f"under 0.01 {unit}"
+        return f'{volume} and {shared.depth / INCH:.2f}" deep' if inch else f"{volume} and {shared.depth:.1f} mm deep"
 
     def _words(self, piece: Piece) -> str:
         return self.bodies[piece.owner].words if self._is_stock(piece) else piece.words

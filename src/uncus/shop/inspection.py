@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 
 from uncus.connect.buildable import weld_runs
 from uncus.job.records import Connection
-from uncus.shop.clashes import Clashes, Steel
+from uncus.shop.clashes import Clash, Clashes, Steel
 from uncus.shop.pieces import Assembly
 from uncus.steel.joint import Finding
 
@@ -36,14 +36,19 @@ class Inspection:
             self._unwelded[id] = (*self._unwelded.get(id, ()), Finding(id, text))
 
     def of(self, id: str) -> tuple[Finding, ...]:
-        return (*self._unwelded.get(id, ()), *self._clash_findings().get(id, ()))
+        return (*self._unwelded.get(id, ()), *self.clash_findings().get(id, ()))
 
-    def all(self) -> Iterator[Finding]:
-        for some in (self._unwelded, self._clash_findings()):
-            for found in some.values():
-                yield from found
+    def unwelded(self) -> Iterator[Finding]:
+        """What is said of welds alone."""
+        for found in self._unwelded.values():
+            yield from found
 
-    def _clash_findings(self) -> Mapping[str, tuple[Finding, ...]]:
+    def clashes(self) -> Iterator[tuple[Clash, str]]:
+        """Every clash of which something is to be said, in words that do not say where."""
+        if (steel := self._steel) is not None:
+            yield from ((clash, steel.said(clash)) for clash in self._clashes.all() if steel.counts(clash))
+
+    def clash_findings(self) -> Mapping[str, tuple[Finding, ...]]:
         if self._clashing is None:
             steel = self._steel
             said = Counter(f for c in self._clashes.all() if steel is not None and (f := steel.finding(c)))

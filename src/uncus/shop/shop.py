@@ -15,6 +15,7 @@ from uncus.connect.strength.design import Design, State
 from uncus.job.aside import Aside
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Attachment, Connection, Point
+from uncus.shop.clashes import Clash
 from uncus.shop.derivation import Derivation
 from uncus.shop.filling import Assemblies
 from uncus.shop.joints import Made, Store, designed, joined, take, unknown_of
@@ -178,9 +179,20 @@ class Shop(Derivation):
         return (*(made.findings if made else ()), *self._inspection.of(id))
 
     @property
+    def clashes(self) -> list[tuple[Clash, str]]:
+        """Steel that fills other steel, each pair of pieces by itself, in words that do not say where."""
+        self.complete()
+        return list(self._inspection.clashes())
+
+    @property
     def all_findings(self) -> list[Finding]:
+        return [*self.made_findings, *(f for found in self._inspection.clash_findings().values() for f in found)]
+
+    @property
+    def made_findings(self) -> list[Finding]:
+        """What is found in the making: by kinds, of welds, of pieces that cannot be made; without clashes."""
         made = [f for c in self.connections.values() for f in c.findings]
-        made += self._inspection.all()
+        made += self._inspection.unwelded()
         made += [f for a in self.assemblies.values() for f in a.findings if f.about == a.id]
         return made + [f for found in self.findings.values() for f in found]
 

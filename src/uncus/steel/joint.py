@@ -30,6 +30,7 @@ class WeldForm(StrEnum):
 class Severity(StrEnum):
     WRONG = "wrong"
     LOOK = "look here"
+    SAVING = "saving"
 
 
 class Finding(msgspec.Struct, frozen=True, gc=False):

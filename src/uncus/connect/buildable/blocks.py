@@ -19,6 +19,7 @@ from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Face
 from uncus.steel.flats import flat_parts
 from uncus.steel.joint import Contribution, FastenerKind, Fasteners, NewPart
+from uncus.steel.part import Part
 
 Flags = NDArray[np.bool_]
 _STATIONS = 10  # slices of a cylinder in which it is compared with a block
@@ -137,6 +138,14 @@ def blocks_of(bodies: Sequence[Body], made: Contribution) -> list[Block]:
     for part in made.parts:
         found += _made(part)
     return found
+
+
+def blocks_of_piece(id: str, owner: str, words: str, part: Part, placement: Placement) -> list[Block]:
+    """A piece as it was made, with its copes."""
+    if part.section is None or part.curve is not None:
+        return [msgspec.structs.replace(b, piece=id) for b in _made(NewPart(id, part, placement, owner, words))]
+    stock = Stock(id, part.section, placement)
+    return _walls(stock, owner, words, (part.left, part.right), part.copes)
 
 
 def _walls(

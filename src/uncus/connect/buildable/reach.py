@@ -18,7 +18,7 @@ from uncus.connect.buildable.blocks import TOUCH, Block, Blocks, bolt_blocks
 from uncus.connect.buildable.site import Site
 from uncus.steel.joint import FastenerKind, Fasteners, NewPart, Weld, WeldForm
 
-_SOCKET = 3.0  # bolt diameters that a socket takes along the bolt, past the nut
+SOCKET = 3.0  # bolt diameters that a socket takes along the bolt, past the nut
 _STICK, _STICK_RADIUS, _STICK_OFF = 50.0, 5.0, 9.0  # the free air a weld wants: length, radius, start off the root, mm
 _FLAT = 0.35  # share of a plate's thickness within which a weld's path is in the plate's middle
 
@@ -53,7 +53,7 @@ def room_beside(size: BoltSize, grip: float, steep: float) -> float:
     (the tangent of its angle to the bolt) on both sides of the plies."""
     length = bolt_length(size, grip)
     nut = max(length - grip, size.nut_height)
-    return max(size.enter + steep * (length + size.head_height), size.turn + steep * (nut + _SOCKET * size.d))
+    return max(size.enter + steep * (length + size.head_height), size.turn + steep * (nut + SOCKET * size.d))
 
 
 def room_for_nut(size: BoltSize, grip: float, steep: float) -> float:
@@ -85,7 +85,7 @@ def _bolts(site: Site, group: Fasteners, before: list[Fasteners]) -> Iterator[st
     )  # found by `in_tubes`, whatever else stands there
     whole, nut = group.length + size.head_height, max(group.length - group.grip, size.nut_height)
     # the room asked for, on the head's side and on the nut's: to enter, to turn, to be there at all
-    asked = [(whole, size.enter), (nut + _SOCKET * size.d, size.turn), (nut, size.head_flats / 2)]
+    asked = [(whole, size.enter), (nut + SOCKET * size.d, size.turn), (nut, size.head_flats / 2)]
     start = np.concatenate([p for _ in asked for p in (heads, nuts)])
     along = np.concatenate([np.tile(a, (n, 1)) for _ in asked for a in (-axis, axis)])
     sizes = np.repeat(np.array([v for v in asked for _ in range(2)]), n, axis=0)

@@ -1,0 +1,160 @@
+"""A job looked at by every rule that is on; what was said of findings before; what that comes to."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from enum import StrEnum
+from typing import Any
+
+import msgspec
+
+from uncus import faults
+from uncus.check.found import Found, form_of
+from uncus.check.looked import Kept, Looked
+from uncus.check.rule import Rule
+from uncus.check.rules import RULES
+from uncus.job.errors import JobError
+from uncus.job.forms import checked
+from uncus.job.job import Job
+from uncus.job.records import CheckRules, Verdict
+from uncus.steel.joint import Severity
+
+
+class Stands(StrEnum):
+    """How a finding stands."""
+
+    OPEN = "open"
+    BACK = "come back"
+    ASIDE = "put aside"
+    SOLVED = "solved"
+
+
+class Told(msgspec.Struct, frozen=True):
+    """A finding and how it stands; one that is solved is not found any more, and is what its verdict says of it."""
+
+    found: Found
+    stands: Stands
+    verdict: Verdict | None = None
+
+    @property
+    def counts(self) -> bool:
+        """Whether something is wrong and open."""
+        return self.found.severity is Severity.WRONG and self.stands in (Stands.OPEN, Stands.BACK)
+
+
+def rules_of(job: Job) -> CheckRules:
+    """Which rules a job is looked at by, with their values."""
+    return job.get("check rules", CheckRules) or CheckRules()
+
+
+def values_of(rule: Rule, asked: CheckRules) -> Any:
+    """A rule's values. Raises JobError for one it cannot have."""
+    return checked(rule.values, asked.values.get(rule.name, {}))
+
+
+def rules_problem(asked: CheckRules) -> str | None:
+    """Why rules read from outside cannot be used, as a sentence."""
+    by_name = {rule.name: rule for rule in RULES.values()}
+    for name in (*asked.off, *asked.values):
+        if name not in by_name:
+            return f"There is no rule of checking called “{name[:40]}”; there are {', '.join(sorted(by_name))}."
+    for name in asked.values:
+        try:
+            values_of(by_name[name], asked)
+        except JobError as error:
+            return f"The rule “{name}”: {error}"
+    return None
+
+
+def look(
+    looked: Looked, told: Callable[[int, int, str], None] = lambda *_: None, stopped: Callable[[], bool] = lambda: False
+) -> list[Found]:
+    """All that is found. `told` is called as rules come to their turn; where asked to stop, what is found by then. A
+    rule that fails is one more finding, and the rest go on."""
+    asked = rules_of(looked.job)
+    on = [rule for rule in RULES.values() if rule.name not in asked.off]
+    found: list[Found] = []
+    for n, rule in enumerate(on):
+        if stopped():
+            break
+        told(n, len(on), rule.words)
+        try:
+            found += rule.find(looked, values_of(rule, asked))
+        except JobError as error:
+            found.append(_broken(rule, str(error)))
+        except Exception as error:
+            found.append(_broken(rule, f"a fault of the program at {faults.place(error)}; tell its makers."))
+    return found
+
+
+def _broken(rule: Rule, why: str) -> Found:
+    return Found(rule.name, ("check rules",), f"The rule “{rule.words}” could not be looked at: {why}",
+        form=form_of(why))  # fmt: skip
+
+
+# -- what was said of it --------------------------------------------------------------------------------------
+def stand(found: Iterable[Found], verdicts: Iterable[Verdict]) -> list[Told]:
+    """Findings with what was said of them. What was put aside is open again when its form changed; what was solved and
+    is there again has come back."""
+    said = {v.id: v for v in verdicts}
+    told, there = [], set()
+    for one in found:
+        verdict = said.get(one.key)
+        there.add(one.key)
+        told.append(Told(one, _stands(one, verdict), verdict))
+    gone = [v for id, v in said.items() if id not in there]
+    return [*told, *(Told(Found(v.rule, v.about, v.why or "solved"), Stands.SOLVED, v) for v in gone)]
+
+
+def _stands(found: Found, verdict: Verdict | None) -> Stands:
+    if verdict is None or verdict.stands == "seen":
+        return Stands.OPEN
+    if verdict.stands == "aside":
+        return Stands.ASIDE if verdict.form == found.form else Stands.BACK
+    return Stands.BACK
+
+
+def aside(found: Iterable[Found], by: str, why: str, on: str) -> list[Verdict]:
+    """Records that put findings aside. Raises JobError where it is not said by whom and why."""
+    made = [Verdict(id=f.key, rule=f.rule, about=f.about, stands="aside", by=by.strip(), why=why.strip(), on=on,
+        form=f.form) for f in found]  # fmt: skip
+    for one in made:
+        if problem := one.problem():
+            raise JobError(problem)
+    return made
+
+
+def seen(told: Sequence[Told], on: str) -> list[Verdict]:
+    """What a run keeps: what is open as seen, what is not found any more as solved; what was put aside stays so."""
+    kept: list[Verdict] = []
+    for one in told:
+        old, f = one.verdict, one.found
+        if one.stands is Stands.SOLVED and old is not None:
+            if old.stands != "solved":
+                kept.append(msgspec.structs.replace(old, stands="solved", on=on))
+        elif one.stands is not Stands.ASIDE and (old is None or old.stands != "seen" or old.form != f.form):
+            kept.append(Verdict(id=f.key, rule=f.rule, about=f.about, stands="seen", why=f.text, on=on, form=f.form))
+    return kept
+
+
+class Checking:
+    """Looks at a job again and again: pieces that stay as they are keep what was found of them."""
+
+    def __init__(self) -> None:
+        self._kept: Kept = {}
+
+    def told(self, looked: Callable[[Kept], Looked], **how: Any) -> list[Told]:
+        """All findings as they stand."""
+        at = looked(self._kept)
+        found = look(at, **how)
+        self._forget(at.shop.assemblies)
+        return stand(found, at.job.all(Verdict))
+
+    def _forget(self, there: Mapping[str, Any]) -> None:
+        for key in [key for key in self._kept if key[1] not in there]:
+            del self._kept[key]
+
+
+def open_first(told: Iterable[Told]) -> Iterator[Told]:
+    """Those that are open or have come back."""
+    return (one for one in told if one.stands in (Stands.OPEN, Stands.BACK))

@@ -1,0 +1,65 @@
+"""What a check finds: about one or two pieces, at a place, in words that like findings share."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable
+
+import msgspec
+
+from uncus.job.record import Point
+from uncus.steel.joint import Severity
+
+
+class Found(msgspec.Struct, frozen=True):
+    """Something a rule finds. It is known by its rule and `about`: ids of members, joints or attachments, or of what
+    those make (after a stroke), one or two. `text` says what and what to do, without saying where, so that the same at
+    forty like joints is one row; `at` is where (model), `form` the fingerprint of what was looked at there."""
+
+    rule: str
+    about: tuple[str, ...]
+    text: str
+    severity: Severity = Severity.WRONG
+    at: Point | None = None
+    form: str = ""
+    volume: float = 0.0
+    depth: float = 0.0
+
+    @property
+    def key(self) -> str:
+        """The same for the same finding, whatever else is edited."""
+        return f"verdict:{self.rule}:{':'.join(self.about)}"
+
+    @property
+    def records(self) -> tuple[str, ...]:
+        """The records it is about."""
+        return tuple(dict.fromkeys(id.partition("/")[0] for id in self.about))
+
+
+def form_of(*what: object) -> str:
+    """A fingerprint of what was looked at."""
+    return hashlib.blake2b(repr(what).encode(), digest_size=10).hexdigest()
+
+
+class Row(msgspec.Struct, frozen=True):
+    """Findings that are the same at several places."""
+
+    rule: str
+    text: str
+    severity: Severity
+    found: tuple[Found, ...]
+
+
+ORDER = {Severity.WRONG: 0, Severity.LOOK: 1, Severity.SAVING: 2}
+
+
+def rows(found: Iterable[Found]) -> list[Row]:
+    """What is the same put together: the gravest first, then those at most places, then by words."""
+    alike: dict[tuple[str, str, Severity], list[Found]] = {}
+    for one in found:
+        alike.setdefault((one.rule, one.text, one.severity), []).append(one)
+    made = [
+        Row(rule, text, severity, tuple(sorted(some, key=lambda f: (f.about, f.at or ()))))
+        for (rule, text, severity), some in alike.items()
+    ]
+    return sorted(made, key=lambda r: (ORDER[r.severity], -len(r.found), r.rule, r.text))

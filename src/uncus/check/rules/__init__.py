@@ -1,0 +1,33 @@
+"""The list of rules of checking: a new one is one file and one name here."""
+
+from uncus.check.rule import Rule
+from uncus.connect.listed import Listed
+
+RULES: Listed[Rule] = Listed(
+    __name__,
+    (
+        "clashes",
+        "made",
+        "strength",
+        "twice",
+        "room",
+        "open_ends",
+        "loose",
+        "hanging",
+        "no_length",
+        "edges",
+        "off_lines",
+        "askew",
+        "heights",
+        "deck",
+        "shipping",
+        "lifting",
+        "unmarked",
+        "grades",
+        "lengths",
+        "stocked",
+        "camber",
+        "vents",
+        "rods",
+    ),
+)

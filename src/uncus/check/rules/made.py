@@ -1,0 +1,17 @@
+"""What came up when joints, attachments and pieces were made: what their kinds and the inspection say."""
+
+from collections.abc import Iterator
+
+from uncus.check.found import Found, form_of
+from uncus.check.looked import Looked
+from uncus.check.rule import NoValues, Rule
+
+
+def find(looked: Looked, _: NoValues) -> Iterator[Found]:
+    for one in looked.shop.made_findings:
+        yield Found("made", (one.about,), one.text, one.severity, looked.middle(one.about), form_of(one.text))
+
+
+KIND = Rule("made", "Cannot be made so",
+    "What joints and attachments say of themselves: room for bolts and welds, distances, grips, how a member gets in.",
+    find)  # fmt: skip

@@ -1,0 +1,58 @@
+"""Ends that nothing holds: no joint of their own, and nobody else's joint at them."""
+
+from collections.abc import Iterator
+from typing import Annotated
+
+import msgspec
+import numpy as np
+
+from uncus.check.found import Found, form_of
+from uncus.check.looked import Looked
+from uncus.check.rule import Rule
+from uncus.job.forms import About
+from uncus.job.records import Connection, End, Member, Role
+from uncus.steel.joint import Severity
+
+_NEAR = 600.0  # mm from an end within which another's joint at it holds it
+_FREE = {Role.COLUMN: (End.RIGHT,), Role.POST: (End.RIGHT,)}  # ends that may stand free: the tops of what stands
+
+
+class Values(msgspec.Struct, frozen=True):
+    free: Annotated[
+        bool, About("Free ends of cantilevers", unit="flag", help="Told too, where the other end is held.")
+    ] = True
+
+
+def find(looked: Looked, values: Values) -> Iterator[Found]:
+    if not looked.joined:
+        return  # a frame without joints yet: every end would be told
+    for m in looked.members:
+        if m.role is Role.EMBED:
+            continue
+        bare = [end for end in (End.LEFT, End.RIGHT) if not _is_held(looked, m, end)]
+        if len(bare) == 1 and not values.free:
+            continue
+        for end in bare:
+            if end in _FREE.get(m.role, ()):
+                continue
+            at = m.start if end is End.LEFT else m.end
+            text = f"The {end} end of the {m.role} {m.section} has no joint; give it one, or put this aside."
+            yield Found("open end", (f"{m.id}/{end}",), text, Severity.LOOK, at, form_of(m.section, at))
+
+
+def _is_held(looked: Looked, member: Member, end: End) -> bool:
+    if (member.id, end) in looked.joined:
+        return True
+    at = np.asarray(member.start if end is End.LEFT else member.end)
+    for c in looked.loaded.get(member.id, ()):
+        other = looked.job.get(c.member, Member)
+        if other is not None and float(np.linalg.norm(_spot(other, c) - at)) < _NEAR:
+            return True
+    return False
+
+
+def _spot(member: Member, joint: Connection) -> np.ndarray:
+    return np.asarray(member.start if joint.end is End.LEFT else member.end)
+
+
+KIND = Rule("open end", "Has no joint", "Ends of members that no joint holds.", find, Values)

@@ -1,0 +1,129 @@
+"""Checks on the command line: what is found, how it stands, what is put aside, and topics to and from others."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, Any
+
+import msgspec
+import typer
+
+from uncus.cli.common import JobFile, Lens, app, opened_job, sentences, steel, through
+from uncus.job.errors import JobError
+
+if TYPE_CHECKING:
+    from uncus.check.checking import Told
+    from uncus.check.looked import Looked
+
+
+@app.command()
+def check(
+    job: JobFile,
+    lens: Lens = None,
+    as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
+    keep: Annotated[
+        bool, typer.Option("--keep", help="Keep what is found, so that the next run says what is solved.")
+    ] = False,
+    put_aside: Annotated[
+        str, typer.Option("--aside", help="Put findings aside, by their numbers, such as 1,3; with --by and --why.")
+    ] = "",
+    by: Annotated[str, typer.Option(help="Who puts them aside.")] = "",
+    why: Annotated[str, typer.Option(help="Why they are put aside.")] = "",
+) -> None:
+    """Look at the whole job: clashes, what holds what, every rule. Exit 1 where something wrong is open, else 0."""
+    with sentences():
+        from datetime import date
+
+        from uncus.check.checking import Stands, aside, look, open_first, seen, stand
+        from uncus.check.looked import Looked
+        from uncus.job.records import Connection, Verdict
+        from uncus.lens.criteria import lens_named
+
+        today = date.today().isoformat()
+        with opened_job(job) as opened:
+            shop = steel(opened)
+            only = set(through(lens_named(opened, lens).rule, opened, shop)) if lens else None
+            for c in opened.all(Connection):
+                shop.design(c.id)
+            looked = Looked(opened, shop)
+            told = [
+                one for one in stand(look(looked), opened.all(Verdict)) if only is None or _concerns(looked, one, only)
+            ]
+            listed = list(open_first(told))
+            if put_aside:
+                chosen = [listed[n - 1].found for n in _numbers(put_aside, len(listed))]
+                with opened.change("Findings put aside") as change:
+                    for verdict in aside(chosen, by, why, today):
+                        change.put(verdict)
+                told = stand((one.found for one in told if one.stands is not Stands.SOLVED), opened.all(Verdict))
+            if keep and only is None:
+                with opened.change("Findings kept") as change:
+                    for verdict in seen(told, today):
+                        change.put(verdict)
+            elif keep:
+                raise JobError("A run that keeps what it finds looks at the whole job; leave the lens out.")
+            content = _content(looked, told)
+        if as_json:
+            print(msgspec.json.format(msgspec.json.encode(content), indent=1).decode())
+        else:
+            _print(content)
+        wrong = any(one.counts for one in told)
+    if wrong:
+        raise typer.Exit(1)
+
+
+def _concerns(looked: Looked, told: Told, only: set[str]) -> bool:
+    """Whether a finding is about a piece that a lens lets through."""
+    for id in told.found.records:
+        record = looked.job.records.get(id)
+        members = getattr(record, "members", None) or (getattr(record, "member", id),)
+        if not only.isdisjoint(members):
+            return True
+    return False
+
+
+def _numbers(text: str, most: int) -> list[int]:
+    found = []
+    for word in text.split(","):
+        if not word.strip().isdigit() or not 1 <= int(word) <= most:
+            raise JobError(f"“{word.strip()[:20]}” is no number of an open finding; they go from 1 to {most}.")
+        found.append(int(word))
+    return found
+
+
+def _content(looked: Looked, told: list[Told]) -> dict[str, Any]:
+    from uncus.check.checking import Stands, open_first
+
+    numbers = {one.found.key: n for n, one in enumerate(open_first(told), 1)}
+    return {
+        "findings": [
+            {
+                "number": numbers.get(one.found.key, 0),
+                "rule": one.found.rule,
+                "about": one.found.about,
+                "severity": one.found.severity,
+                "stands": one.stands,
+                "text": one.found.text,
+                "place": looked.place(one.found.at),
+                "at_mm": one.found.at,
+                "volume_mm3": round(one.found.volume, 1),
+                "depth_mm": round(one.found.depth, 3),
+                "by": one.verdict.by if one.verdict else "",
+                "why": one.verdict.why if one.verdict and one.verdict.stands == "aside" else "",
+            }
+            for one in told
+        ],
+        "counts": {stands: sum(one.stands is stands for one in told) for stands in Stands},
+        "wrong": sum(one.counts for one in told),
+    }
+
+
+def _print(content: dict[str, Any]) -> None:
+    """A row for all that is the same, with its places."""
+    rows: dict[tuple[str, str, str], list[dict[str, Any]]] = {}
+    for one in content["findings"]:
+        rows.setdefault((one["stands"], one["severity"], one["text"]), []).append(one)
+    for (stands, severity, text), some in rows.items():
+        places = "; ".join(dict.fromkeys(one["place"] for one in some if one["place"]))
+        numbers = ",".join(str(one["number"]) for one in some if one["number"])
+        print(f"{numbers + '  ' if numbers else ''}{severity}, {stands}: {text}{f' ({places})' if places else ''}")
+    print(", ".join(f"{number} {stands}" for stands, number in content["counts"].items() if number) or "nothing found")

@@ -1,0 +1,240 @@
+"""Each rule of checking finds what it is for and nothing else, in a small frame that is clean."""
+
+from functools import partial
+
+import msgspec
+import pytest
+
+from uncus.check.checking import look, rules_problem, values_of
+from uncus.check.found import rows
+from uncus.check.looked import Looked
+from uncus.check.rules import RULES
+from uncus.job.job import Job
+from uncus.job.records import Attachment, CheckRules, Connection, End, Level, Member, Role
+from uncus.mark.marking import apply, propose
+from uncus.sample.frames import frame
+from uncus.shop.shop import build
+
+replace = msgspec.structs.replace
+
+
+@pytest.fixture
+def job():
+    return Job(frame(1, 1))
+
+
+def found(job, rule="", marks=False):
+    shop = build(job)
+    if marks:
+        apply(job, propose(job, shop))
+    return [f for f in look(Looked(job, shop)) if not rule or f.rule == rule]
+
+
+def beam(job, section="W12X19") -> Member:
+    return next(m for m in job.all(Member) if m.section == section and m.role is Role.BEAM)
+
+
+def put(job, *records, drop=()):
+    with job.change("test") as change:
+        for record in records:
+            change.put(record)
+        for id in drop:
+            change.drop(id)
+
+
+def flat(id: str, start, end, roll=0.0) -> Member:
+    return Member(id=id, role=Role.BRACE, section="FL100X10", start=start, end=end, roll=roll)
+
+
+def asked(job, **values):
+    put(job, CheckRules(values={name.replace("_", " "): own for name, own in values.items()}))
+
+
+# -- what each is for: an edit, and how many findings of the rule it brings -----------------------------------
+def crossing_flats(job):
+    """Two flats through one another amid their lengths, far from the frame: 10 x 10 x 100 mm."""
+    put(job, flat("one", (50_000, 0, 0), (52_000, 0, 0)), flat("two", (51_000, -1000, 0), (51_000, 1000, 0)))
+
+
+def double(job, back=False):
+    m = beam(job)
+    put(job, replace(m, id="again", start=m.end if back else m.start, end=m.start if back else m.end))
+
+
+def joint_twice(job):
+    put(job, replace(next(c for c in job.all(Connection) if c.kind == "base plate"), id="again"))
+
+
+def unjoined(job):
+    c = next(c for c in job.all(Connection) if c.kind == "shear tab")
+    put(job, drop=[c.id])
+
+
+def alone(job):
+    """A girder and a beam that frames into it, far from everything."""
+    girder = replace(beam(job, "W18X35"), id="girder", start=(50_000, 0, 0), end=(50_000, 6000, 0))
+    joist = replace(beam(job), id="joist", start=(50_000, 3000, 0), end=(55_000, 3000, 0))
+    put(job, girder, joist, Connection(id="tie", kind="shear tab", member="joist", end=End.LEFT, support="girder"))
+
+
+def moved_end(job, by, end="start", section="W12X19"):
+    m = beam(job, section)
+    at = getattr(m, end)
+    put(job, replace(m, **{end: tuple(a + b for a, b in zip(at, by, strict=True))}))
+
+
+def changed(job, section="W12X19", **values):
+    put(job, replace(beam(job, section), **values))
+
+
+def raised(job, by):
+    """A beam between two girders, for their tops to be held beside its own."""
+    m = next(m for m in job.all(Member) if m.section == "W12X19" and m.start[1] == pytest.approx(2032))
+    put(job, replace(m, start=(*m.start[:2], m.start[2] + by), end=(*m.end[:2], m.end[2] + by)))
+
+
+def tube(job, vents=False):
+    put(job, Member(id="tube", role=Role.POST, section="HSS4X4X1/4", start=(50_000, 0, 0), end=(50_000, 0, 3000),
+        finish="hot-dip galvanized"))  # fmt: skip
+    if vents:
+        put(job, Attachment(id="vents", kind="vent holes", member="tube"))
+
+
+def marked_then_changed(job):
+    apply(job, propose(job, build(job)))
+    changed(job, section="W16X31", camber=25.4)
+
+
+CASES = {
+    "two flats through one another": ("overlap", crossing_flats, 1),
+    "a member twice": ("twice", double, 1),
+    "a member twice, end for end": ("twice", partial(double, back=True), 1),
+    "a joint twice": ("twice", joint_twice, 1),
+    "an end without a joint": ("open end", unjoined, 1),
+    "held at one end": ("hanging", unjoined, 1),
+    "a work point off a grid line": ("off lines", partial(moved_end, by=(12.0, 0, 0)), 1),
+    "a work point off a level": ("off lines", partial(moved_end, by=(0, 0, -9.0)), 1),
+    "all but level": ("askew", partial(moved_end, by=(0, 0, -9.0)), 1),
+    "tops a sixteenth apart": ("heights", partial(raised, by=-1.5875), 2),
+    "a top in the deck": ("deck", partial(raised, by=50.0), 1),
+    "camber on a short beam": ("camber", partial(changed, section="W16X31", camber=25.4), 1),
+    "too little camber": ("camber", partial(changed, camber=6.0), 1),
+    "a tube without vents": ("vents", tube, 1),
+    "three rods": ("rods", partial(asked, rods={"least": 5}), 8),
+    "too long for the trailer": ("shipping", partial(asked, shipping={"length": 7200.0}), 10),
+    "too heavy for the crane": ("lifting", partial(asked, lifting={"crane": 100.0}), 24),
+    "not in stock": ("stock", partial(asked, stock={"sections": "W12X19, W10X49, W16X31"}), 2),
+    "hardly any length": ("no length", partial(asked, no_length={"least": 5000.0}), 8),
+    "a hole at an edge": ("edges", partial(asked, edges={"share": 1.2}), 8),
+    "changed since it was marked": ("unmarked", marked_then_changed, 1),
+}
+
+
+def test_a_clean_frame_and_the_sample_have_nothing(job, sample):
+    assert found(job, marks=True) == []
+    assert look(Looked(*sample)) == []
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_a_rule_finds_what_it_is_for(name, job):
+    rule, edit, number = CASES[name]
+    edit(job)
+    some = found(job, rule)
+    assert len(some) == number, [f.text for f in found(job)]
+    assert len({f.key for f in some}) == number and all(f.at and f.form and f.text.endswith(".") for f in some)
+    job.undo()
+    if rule != "unmarked":
+        assert found(job, rule) == [] or name in ("a tube without vents",), "gone with what made it"
+
+
+def test_near_cases_are_none(job):
+    tube(job, vents=True)
+    moved_end(job, (0.0, 0.0, 0.2))
+    changed(job, section="W18X35", camber=25.4)
+    put(job, CheckRules(off=("camber",)))
+    names = {f.rule for f in found(job)}
+    assert names.isdisjoint({"vents", "off lines", "askew", "camber", "heights"}), names
+
+
+def test_every_rule_has_a_case_that_fires():
+    elsewhere = {"made", "strength", "room", "loose", "lengths", "grades"}  # held below, and with the joints
+    assert {rule for rule, _, _ in CASES.values()} | elsewhere == set(RULES)
+    assert all(rule.words and rule.help for rule in RULES.values())
+
+
+def test_a_clash_is_known_to_its_volume_depth_and_place(job):
+    put(job, replace(next(iter(job.all(Level))), id="l9", name="Club room", elevation=1000.0))
+    crossing_flats(job)
+    (one,) = found(job, "overlap")
+    assert one.about == ("one", "two")
+    assert one.volume == pytest.approx(10 * 10 * 100, rel=1e-3) and one.depth == pytest.approx(10, abs=0.05)
+    assert one.at == pytest.approx((51_000, 0, 0), abs=0.1)
+    where = Looked(job, build(job)).place((0.0, 6096.0, 4267.2 - 914.4))
+    assert where == "grid 1/B, 3'-0\" under Level 1"
+
+
+@pytest.mark.parametrize(("sides", "off", "words"), [
+    ((1, -1), 45.0, "cannot be entered"),
+    ((1, -1), 65.0, "cannot be turned tight"),
+    ((1, -1), 12.0, "have no room for head and nut"),
+    ((1,), 45.0, ""),
+    ((1, -1), 400.0, ""),
+])  # fmt: skip
+def test_bolts_that_other_steel_is_in_the_way_of(sides, off, words, job):
+    """Flats set up beside the bolts of a joint that knows nothing of them, so far from its plies."""
+    joint = next(c for c in job.all(Connection) if c.member == beam(job).id)
+    (group,) = build(job).connections[joint.id].fasteners
+    (x, y, z), (ax, ay, _) = group.points[0], group.axis
+    assert abs(ax) < 0.01
+    walls = []
+    for side in sides:
+        at = y + ay * (group.grip / 2 + side * (group.grip / 2 + off + 5.0))
+        walls.append(flat(f"wall{side}", (x - 300, at, z), (x + 300, at, z)))
+    put(job, *(replace(w, section="FL250X10") for w in walls))
+    some = found(job, "room")
+    assert [f.about[0] for f in some] == ([f"{joint.id}/{group.key}"] if words else [])
+    assert all(words in f.text and "brace FL250X10 stands in the way" in f.text for f in some)
+
+
+def test_what_is_loose_is_told_with_what_holds_to_it(job):
+    alone(job)
+    some = found(job, "loose")
+    assert [f.about for f in some] == [("girder",)] and "with 2 more pieces" in some[0].text
+
+
+@pytest.mark.parametrize(("rule", "change", "words"), [
+    ("grades", lambda g: replace(g, grade="A490"), "A325 (109 of them) and A490 (3)"),
+    ("lengths", lambda g: replace(g, length=g.length - 6.35), "3 of the 3/4 A325 bolts are 1 3/4"),
+    ("lengths", lambda g: replace(g, length=g.length - 60.0), ""),
+])  # fmt: skip
+def test_bolts_that_are_mixed_up_or_could_be_one(rule, change, words, job):
+    shop = build(job)
+    joint = next(c.id for c in job.all(Connection) if c.member == beam(job).id)
+    made = shop._contributions[joint]
+    shop._contributions[joint] = replace(made, fasteners=tuple(change(g) for g in made.fasteners))
+    some = [f for f in look(Looked(job, shop)) if f.rule == rule]
+    assert [f.about for f in some] == ([(joint,)] if words else [])
+    assert all(words in f.text for f in some), some
+
+
+def test_the_same_at_many_places_is_one_row(job):
+    asked(job, rods={"least": 6})
+    (row,) = [r for r in rows(found(job)) if r.rule == "rods"]
+    assert len(row.found) == 8 and len({f.at for f in row.found}) == 8
+
+
+def test_values_of_rules_are_held_to_their_limits():
+    assert rules_problem(CheckRules(values={"rods": {"least": 4}})) is None
+    assert "between 1 and 12" in rules_problem(CheckRules(values={"rods": {"least": 99}}))
+    assert "no rule" in rules_problem(CheckRules(off=("rod",)))
+    assert values_of(RULES["camber"], CheckRules()).span == 7315.0
+
+
+def test_a_rule_that_fails_is_a_finding_and_the_rest_go_on(job, monkeypatch):
+    monkeypatch.setattr("uncus.check.rules.deck.find", lambda *_: 1 / 0)
+    broken = replace(RULES["deck"], find=lambda *_: 1 / 0)
+    monkeypatch.setattr("uncus.check.checking.RULES", {**RULES, "deck": broken})
+    crossing_flats(job)
+    some = found(job)
+    assert {f.rule for f in some} >= {"deck", "overlap"}
+    assert "fault of the program" in next(f.text for f in some if f.rule == "deck")
