@@ -17,7 +17,8 @@ def job():
 
 
 def ties(job) -> Ties:
-    return Ties(build(job), Units.IMPERIAL)
+    shop = build(job)
+    return Ties(shop.assemblies, shop.connections, Units.IMPERIAL)
 
 
 def joint(job, kind, member) -> str:

@@ -15,7 +15,6 @@ from uncus.check.rule import Rule
 from uncus.check.rules import RULES
 from uncus.job.errors import JobError
 from uncus.job.forms import checked
-from uncus.job.job import Job
 from uncus.job.records import CheckRules, Verdict
 from uncus.steel.joint import Severity
 
@@ -42,9 +41,9 @@ class Told(msgspec.Struct, frozen=True):
         return self.found.severity is Severity.WRONG and self.stands in (Stands.OPEN, Stands.BACK)
 
 
-def rules_of(job: Job) -> CheckRules:
-    """Which rules a job is looked at by, with their values."""
-    return job.get("check rules", CheckRules) or CheckRules()
+def rules_in(record: CheckRules | None) -> CheckRules:
+    """Which rules a job is looked at by, with their values, whether it says so or not."""
+    return record or CheckRules()
 
 
 def values_of(rule: Rule, asked: CheckRules) -> Any:
@@ -71,7 +70,7 @@ def look(
 ) -> list[Found]:
     """All that is found. `told` is called as rules come to their turn; where asked to stop, what is found by then. A
     rule that fails is one more finding, and the rest go on."""
-    asked = rules_of(looked.job)
+    asked = rules_in(looked.get("check rules", CheckRules))
     on = [rule for rule in RULES.values() if rule.name not in asked.off]
     found: list[Found] = []
     for n, rule in enumerate(on):
@@ -137,22 +136,10 @@ def seen(told: Sequence[Told], on: str) -> list[Verdict]:
     return kept
 
 
-class Checking:
-    """Looks at a job again and again: pieces that stay as they are keep what was found of them."""
-
-    def __init__(self) -> None:
-        self._kept: Kept = {}
-
-    def told(self, looked: Callable[[Kept], Looked], **how: Any) -> list[Told]:
-        """All findings as they stand."""
-        at = looked(self._kept)
-        found = look(at, **how)
-        self._forget(at.shop.assemblies)
-        return stand(found, at.job.all(Verdict))
-
-    def _forget(self, there: Mapping[str, Any]) -> None:
-        for key in [key for key in self._kept if key[1] not in there]:
-            del self._kept[key]
+def forget(kept: Kept, there: Mapping[str, Any]) -> None:
+    """Nothing is kept of pieces that are no more."""
+    for key in [key for key in kept if key[1] not in there]:
+        del kept[key]
 
 
 def open_first(told: Iterable[Told]) -> Iterator[Told]:

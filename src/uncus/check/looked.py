@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import cached_property
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +16,7 @@ from uncus.check.ties import Ties
 from uncus.connect.clash import Boxes
 from uncus.frame.placement import point_of
 from uncus.job.job import Job
-from uncus.job.records import Connection, End, Grid, Level, Member, Point, Project
+from uncus.job.records import AnyRecord, Connection, End, Grid, Level, Member, Point, Record
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly, Piece
 from uncus.shop.shop import Shop
@@ -23,20 +24,41 @@ from uncus.units import length_in_words
 
 Array = NDArray[np.float64]
 Kept = dict[tuple[str, str], tuple[Assembly, Any, tuple[Found, ...]]]
+R = TypeVar("R", bound=Record)
 
 
 class Looked:
-    """One look at a job. `kept` holds what rules found of single pieces by the look before, so that only pieces that
-    changed are looked at again."""
+    """One look at a job: taken at once, and read by rules afterwards, in another thread too, whatever is edited in the
+    meantime. `kept` holds what rules found of single pieces by the look before, so that only pieces that changed are
+    looked at again."""
 
     def __init__(self, job: Job, shop: Shop, marks: Marks | None = None, kept: Kept | None = None) -> None:
-        self.job, self.shop = job, shop
+        self.project = job.project
+        self.records: dict[str, AnyRecord] = dict(job.records)
         self.marks = marks or Marks(job, shop.carried)
+        self.assemblies: dict[str, Assembly] = dict(shop.assemblies)
+        self.shipped: dict[str, Assembly] = dict(shop.shipped)
+        self.connections = dict(shop.connections)
+        self.bodies = {id: body for id in self.assemblies if (body := shop.body(id)) is not None}
+        self.clashes, self.made = shop.clashes, shop.made_findings
+        known = (shop.strength(id) for id in self.connections if shop.is_designed(id))
+        self.strengths = [found for found in known if found is not None]
         self._kept: Kept = {} if kept is None else kept
 
-    @property
-    def project(self) -> Project:
-        return self.job.project
+    @cached_property
+    def _by_kind(self) -> dict[type, list[Any]]:
+        found: dict[type, list[Any]] = defaultdict(list)
+        for record in self.records.values():
+            found[type(record)].append(record)
+        return found
+
+    def all(self, kind: type[R]) -> list[R]:
+        """Every record of a kind."""
+        return self._by_kind.get(kind, [])
+
+    def get(self, id: str | None, kind: type[R]) -> R | None:
+        record = self.records.get(id or "")
+        return record if isinstance(record, kind) else None
 
     def said(self, mm: float) -> str:
         return length_in_words(mm, self.project.units)
@@ -45,18 +67,30 @@ class Looked:
         """Where a finding is, in words."""
         return in_words(self.grid, self.levels, at, self.project.units) if at is not None else ""
 
+    def members_of(self, found: Found) -> tuple[str, ...]:
+        """The members a finding is about: themselves, or those that the joint or attachment is at."""
+        own: dict[str, None] = {}
+        for id in found.records:
+            record = self.records.get(id)
+            if isinstance(record, Member):
+                own[id] = None
+            else:
+                member = getattr(record, "member", None) or getattr(record, "piece", None)
+                own |= dict.fromkeys((member,) if member else ())
+        return tuple(own)
+
     @cached_property
     def grid(self) -> Grid | None:
-        return next(iter(self.job.all(Grid)), None)
+        return next(iter(self.all(Grid)), None)
 
     @cached_property
     def levels(self) -> list[Level]:
-        return sorted(self.job.all(Level), key=lambda level: level.elevation)
+        return sorted(self.all(Level), key=lambda level: level.elevation)
 
     @cached_property
     def members(self) -> list[Member]:
         """Members that can be made."""
-        return [m for m in self.job.all(Member) if m.id in self.shop.assemblies]
+        return [m for m in self.all(Member) if m.id in self.assemblies]
 
     @cached_property
     def ends(self) -> Array:
@@ -66,7 +100,7 @@ class Looked:
     @cached_property
     def pieces(self) -> dict[str, Piece]:
         """Every piece by its id."""
-        return {p.id: p for a in self.shop.assemblies.values() for p in a.pieces}
+        return {p.id: p for a in self.assemblies.values() for p in a.pieces}
 
     @cached_property
     def boxes(self) -> tuple[list[Piece], Boxes]:
@@ -77,33 +111,37 @@ class Looked:
     @cached_property
     def ties(self) -> Ties:
         """What holds what."""
-        return Ties(self.shop, self.project.units)
+        return Ties(self.assemblies, self.connections, self.project.units)
 
     @cached_property
     def joined_members(self) -> set[str]:
         """Members that some joint is at."""
-        return {id for c in self.job.all(Connection) for id in c.members}
+        return {id for c in self.all(Connection) for id in c.members}
 
     @cached_property
     def joined(self) -> set[tuple[str, End]]:
         """Ends that have a joint of their own."""
-        return {(c.member, c.end) for c in self.job.all(Connection)}
+        return {(c.member, c.end) for c in self.all(Connection)}
 
     @cached_property
     def loaded(self) -> dict[str, list[Connection]]:
         """The joints of others at each member."""
-        found: dict[str, list[Connection]] = {}
-        for c in self.job.all(Connection):
+        found: dict[str, list[Connection]] = defaultdict(list)
+        for c in self.all(Connection):
             for id in c.members:
                 if id != c.member:
-                    found.setdefault(id, []).append(c)
+                    found[id].append(c)
         return found
 
     def middle(self, id: str) -> Point | None:
-        """Where a member, or the member a joint or attachment is at, has its middle."""
-        record = self.job.records.get(id)
-        member = record if isinstance(record, Member) else self.job.get(getattr(record, "member", ""), Member)
-        return point_of((np.add(member.start, member.end)) / 2) if member else None
+        """Where a joint is: its member's end; else the middle of a member, or of the one that an attachment is on."""
+        record = self.records.get(id)
+        member = record if isinstance(record, Member) else self.get(getattr(record, "member", ""), Member)
+        if member is None:
+            return None
+        if isinstance(record, Connection):
+            return member.start if record.end is End.LEFT else member.end
+        return point_of(np.add(member.start, member.end) / 2)
 
     def of_pieces(
         self,
@@ -113,7 +151,7 @@ class Looked:
         some: Mapping[str, Assembly] | None = None,
     ) -> Iterator[Found]:
         """What a rule finds of each piece by itself; of pieces that are as they were, what it found before."""
-        for id, assembly in (self.shop.assemblies if some is None else some).items():
+        for id, assembly in (self.assemblies if some is None else some).items():
             kept = self._kept.get((rule, id))
             if kept is None or kept[0] is not assembly or kept[1] != values:
                 kept = self._kept[rule, id] = assembly, values, tuple(find(assembly))

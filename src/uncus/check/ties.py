@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
 import networkx as nx
@@ -10,8 +10,8 @@ import numpy as np
 
 from uncus.frame.placement import point_of
 from uncus.job.records import Member, Point, Role
-from uncus.shop.shop import Shop
-from uncus.steel.joint import FastenerKind, Fasteners, Weld
+from uncus.shop.pieces import Assembly
+from uncus.steel.joint import Contribution, FastenerKind, Fasteners, Weld
 from uncus.units import Units, counted, format_length
 
 GROUND = "the ground"
@@ -41,20 +41,22 @@ class Step(NamedTuple):
 
 
 class Ties:
-    """The pieces of a shop and what is between them. Pieces are known by their ids; the ground is one of them."""
+    """Pieces of a job and what is between them. Pieces are known by their ids; the ground is one of them."""
 
-    def __init__(self, shop: Shop, units: Units) -> None:
+    def __init__(
+        self, assemblies: Mapping[str, Assembly], connections: Mapping[str, Contribution], units: Units
+    ) -> None:
         self.graph = nx.MultiGraph()
         self.owner: dict[str, str] = {}
         self.words: dict[str, str] = {GROUND: GROUND}
-        for id, assembly in shop.assemblies.items():
+        for id, assembly in assemblies.items():
             for piece in assembly.pieces:
                 self.owner[piece.id] = id
                 self.words[piece.id] = assembly.words if piece.id == id else piece.words
                 self.graph.add_node(piece.id)
             if assembly.member.role is Role.EMBED:
                 self._add(Tie(id, GROUND, "cast in", True, id, assembly.member.start))
-        for maker, made in shop.connections.items():
+        for maker, made in connections.items():
             for weld in made.welds:
                 self._add(_of_weld(weld, maker, units))
             for group in made.fasteners:

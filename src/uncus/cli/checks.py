@@ -73,12 +73,7 @@ def check(
 
 def _concerns(looked: Looked, told: Told, only: set[str]) -> bool:
     """Whether a finding is about a piece that a lens lets through."""
-    for id in told.found.records:
-        record = looked.job.records.get(id)
-        members = getattr(record, "members", None) or (getattr(record, "member", id),)
-        if not only.isdisjoint(members):
-            return True
-    return False
+    return not only.isdisjoint(looked.members_of(told.found))
 
 
 def _numbers(text: str, most: int) -> list[int]:

@@ -14,7 +14,7 @@ def _shape(piece: Piece) -> tuple[object, ...]:
 
 
 def find(looked: Looked, _: NoValues) -> Iterator[Found]:
-    for clash, text in looked.shop.clashes:
+    for clash, text in looked.clashes:
         shared, pair = clash.shared, sorted((clash.a, clash.b), key=lambda p: p.id)
         turn = (pair[0].placement.axes.T @ pair[1].placement.axes).round(4).tolist()
         form = form_of(round(shared.volume, 1), round(shared.depth, 2), turn, *map(_shape, pair))

@@ -22,7 +22,7 @@ class Values(msgspec.Struct, frozen=True):
 
 def find(looked: Looked, values: Values) -> Iterator[Found]:
     for m in looked.members:
-        body = looked.shop.body(m.id)
+        body = looked.bodies.get(m.id)
         if m.role is not Role.BEAM or body is None or abs(m.start[2] - m.end[2]) > 1.0:
             continue
         top = float(body.frame.origin[2]) + body.section.d / 2

@@ -11,7 +11,7 @@ from uncus.steel.joint import FastenerKind, Severity
 
 def find(looked: Looked, _: NoValues) -> Iterator[Found]:
     at: dict[str, dict[str, list[tuple[str, tuple[float, float, float]]]]] = defaultdict(lambda: defaultdict(list))
-    for id, made in looked.shop.connections.items():
+    for id, made in looked.connections.items():
         for group in made.fasteners:
             if group.kind is FastenerKind.BOLT and group.field:
                 at[group.size][group.grade] += [(id, group.points[0])] * len(group.points)

@@ -17,7 +17,7 @@ def find(looked: Looked, _: NoValues) -> Iterator[Found]:
         tie = looked.ties.hanging(m)
         if tie is None:
             continue
-        record = looked.job.get(tie.maker, Connection)
+        record = looked.get(tie.maker, Connection)
         kind = KINDS.get(record.kind) if record else None
         if kind is not None and "moment" in kind.name:
             continue  # a cantilever

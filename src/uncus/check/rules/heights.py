@@ -22,12 +22,12 @@ class Values(msgspec.Struct, frozen=True):
 
 
 def find(looked: Looked, values: Values) -> Iterator[Found]:
-    for c in looked.job.all(Connection):
-        member = looked.job.get(c.member, Member)
-        support = looked.job.get(c.support, Member) if c.support else None
+    for c in looked.all(Connection):
+        member = looked.get(c.member, Member)
+        support = looked.get(c.support, Member) if c.support else None
         if member is None or support is None or member.role not in _LYING or support.role not in _LYING:
             continue
-        one, other = looked.shop.body(member.id), looked.shop.body(support.id)
+        one, other = looked.bodies.get(member.id), looked.bodies.get(support.id)
         if one is None or other is None:
             continue
         at = np.asarray(member.start if c.end is End.LEFT else member.end)

@@ -23,7 +23,7 @@ class Values(msgspec.Struct, frozen=True):
 def find(looked: Looked, values: Values) -> Iterator[Found]:
     many: Counter[tuple[str, str, float]] = Counter()
     at: dict[tuple[str, str, float], dict[str, tuple[float, float, float]]] = {}
-    for id, made in looked.shop.connections.items():
+    for id, made in looked.connections.items():
         for g in made.fasteners:
             if g.kind is FastenerKind.BOLT and g.field:
                 key = g.size, g.grade, round(g.length, 2)

@@ -27,7 +27,7 @@ def find(looked: Looked, values: Values) -> Iterator[Found]:
             at = point_of(a.main.placement.to_model((a.main.part.length / 2, 0.0, 0.0)))
             yield Found("lifting", (a.id,), text, Severity.LOOK, at, form_of(weight))
 
-    yield from looked.of_pieces("lifting", values, of, looked.shop.shipped)
+    yield from looked.of_pieces("lifting", values, of, looked.shipped)
 
 
 KIND = Rule(

@@ -14,7 +14,7 @@ def find(looked: Looked, _: NoValues) -> Iterator[Found]:
         return  # a frame without joints yet: all of it is loose
     ties, pieces = looked.ties, looked.pieces
     for lot in ties.loose():
-        first = next((id for id in lot if id in looked.shop.assemblies), lot[0])
+        first = next((id for id in lot if id in looked.assemblies), lot[0])
         if len(lot) == 1 and first not in looked.joined_members:
             continue  # told as an end without a joint
         words = ties.words[first]

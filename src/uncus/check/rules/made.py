@@ -8,7 +8,7 @@ from uncus.check.rule import NoValues, Rule
 
 
 def find(looked: Looked, _: NoValues) -> Iterator[Found]:
-    for one in looked.shop.made_findings:
+    for one in looked.made:
         yield Found("made", (one.about,), one.text, one.severity, looked.middle(one.about), form_of(one.text))
 
 

@@ -45,7 +45,7 @@ def _is_held(looked: Looked, member: Member, end: End) -> bool:
         return True
     at = np.asarray(member.start if end is End.LEFT else member.end)
     for c in looked.loaded.get(member.id, ()):
-        other = looked.job.get(c.member, Member)
+        other = looked.get(c.member, Member)
         if other is not None and float(np.linalg.norm(_spot(other, c) - at)) < _NEAR:
             return True
     return False

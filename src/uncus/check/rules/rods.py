@@ -18,8 +18,8 @@ class Values(msgspec.Struct, frozen=True):
 
 
 def find(looked: Looked, values: Values) -> Iterator[Found]:
-    for c in looked.job.all(Connection):
-        member, made = looked.job.get(c.member, Member), looked.shop.connections.get(c.id)
+    for c in looked.all(Connection):
+        member, made = looked.get(c.member, Member), looked.connections.get(c.id)
         if member is None or made is None or member.role is not Role.COLUMN:
             continue
         rods = [p for g in made.fasteners if g.kind is FastenerKind.ROD for p in g.points]

@@ -51,8 +51,8 @@ def find(looked: Looked, _: NoValues) -> Iterator[Found]:
 
 
 def _groups(looked: Looked) -> Iterator[_Asked]:
-    for id, made in looked.shop.connections.items():
-        record = looked.job.get(id, Connection)
+    for id, made in looked.connections.items():
+        record = looked.get(id, Connection)
         members = frozenset(record.members) if record else frozenset()
         for group in made.fasteners:
             if group.kind is FastenerKind.BOLT and group.field:

@@ -37,7 +37,7 @@ def find(looked: Looked, values: Values) -> Iterator[Found]:
             at = point_of(a.main.placement.to_model((a.main.part.length / 2, 0.0, 0.0)))
             yield Found("shipping", (a.id,), text, Severity.LOOK, at, form_of(text))
 
-    yield from looked.of_pieces("shipping", values, of, looked.shop.shipped)
+    yield from looked.of_pieces("shipping", values, of, looked.shipped)
 
 
 def box(a: Assembly) -> tuple[float, float, float]:

@@ -5,15 +5,11 @@ from collections.abc import Iterator
 from uncus.check.found import Found, form_of
 from uncus.check.looked import Looked
 from uncus.check.rule import NoValues, Rule
-from uncus.job.records import Connection
 
 
 def find(looked: Looked, _: NoValues) -> Iterator[Found]:
-    shop = looked.shop
-    for c in looked.job.all(Connection):
-        found = shop.strength(c.id) if shop.is_designed(c.id) else None
-        if found is not None:
-            yield Found("strength", (c.id,), found.text, found.severity, looked.middle(c.id), form_of(found.text))
+    for one in looked.strengths:
+        yield Found("strength", (one.about,), one.text, one.severity, looked.middle(one.about), form_of(one.text))
 
 
 KIND = Rule("strength", "Is not strong enough",

@@ -47,7 +47,7 @@ def _is_same(a: Member, b: Member) -> bool:
 
 def _joints(looked: Looked) -> Iterator[Found]:
     at: dict[tuple[object, ...], list[Connection]] = defaultdict(list)
-    for c in looked.job.all(Connection):
+    for c in looked.all(Connection):
         at[c.member, c.end, c.kind, c.support, c.others].append(c)
     for some in at.values():
         for one in some[1:]:

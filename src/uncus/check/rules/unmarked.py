@@ -10,10 +10,10 @@ from uncus.steel.joint import Severity
 
 
 def find(looked: Looked, _: NoValues) -> Iterator[Found]:
-    shop, marks = looked.shop, looked.marks
-    if not any(marks.of_assembly(id) for id in shop.shipped):
+    marks = looked.marks
+    if not any(marks.of_assembly(id) for id in looked.shipped):
         return  # nobody has marked yet: that is no fault
-    for id, a in shop.shipped.items():
+    for id, a in looked.shipped.items():
         mark = marks.of_assembly(id)
         if not mark:
             text = f"The {a.words} has no mark; run Mark."
