@@ -91,7 +91,7 @@ def test_what_was_set_aside_on_opening_is_said_listed_and_cleared(qtbot, tmp_pat
         d.window.session.go("Check")
         rows = [f.text for f in d.window.session.shop.all_findings]
         assert any("has no length" in text for text in rows)
-        assert mark.piece in d.window.check.owners(), "a mark's finding leads to its piece"
+        d.bot.waitUntil(lambda: mark.piece in d.window.check.owners(), timeout=20_000)
         d.window.do(BY_ID["clear aside"])
         assert not job.aside and not any("set aside" in f.text for f in d.window.session.shop.all_findings)
         d.window.close()

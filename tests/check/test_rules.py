@@ -122,7 +122,7 @@ CASES = {
     "a tube without vents": ("vents", tube, 1),
     "three rods": ("rods", partial(asked, rods={"least": 5}), 8),
     "too long for the trailer": ("shipping", partial(asked, shipping={"length": 7200.0}), 10),
-    "too heavy for the crane": ("lifting", partial(asked, lifting={"crane": 100.0}), 24),
+    "too heavy for the crane": ("lifting", partial(asked, lifting={"crane": 100}), 24),
     "not in stock": ("stock", partial(asked, stock={"sections": "W12X19, W10X49, W16X31"}), 2),
     "hardly any length": ("no length", partial(asked, no_length={"least": 5000.0}), 8),
     "a hole at an edge": ("edges", partial(asked, edges={"share": 1.2}), 8),

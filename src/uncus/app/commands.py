@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from uncus.app.check_commands import CHECK
 from uncus.app.command import Command, by, go, some_steel
 from uncus.app.connect_commands import CONNECT
 from uncus.app.desk import Desk
@@ -22,16 +23,7 @@ def _other_look(desk: Desk) -> None:
 COMMANDS: tuple[Command, ...] = (
     *FRAME,
     *CONNECT,
-    Command(
-        "findings",
-        "Look again",
-        "L",
-        "Check",
-        "Findings",
-        "look",
-        "List what does not fit, with the piece and what to do.",
-        lambda desk: desk.refresh_stage(),
-    ),
+    *CHECK,
     Command(
         "propose",
         "Propose marks",

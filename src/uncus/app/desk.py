@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from uncus.app.palette import Palette
     from uncus.app.prompt import Prompt
     from uncus.app.session import Session
+    from uncus.app.stages.check import CheckPanel
     from uncus.app.stages.deliver import DeliverPanel
     from uncus.app.stages.draw import DrawPanel
     from uncus.app.stages.mark import MarkPanel
@@ -26,6 +27,7 @@ class Desk(Protocol):
     jobs: Jobs | None
     model: ModelView
     mark: MarkPanel
+    check: CheckPanel
     draw: DrawPanel
     deliver: DeliverPanel
     prompt: Prompt

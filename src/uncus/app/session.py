@@ -69,6 +69,7 @@ class Session(QObject):
     reported = Signal()
     wanted = Signal(object)  # a Command that a button or a menu asks for
     framed = Signal()  # the view goes to the selection
+    gone_to = Signal(object)  # the view goes to a point
     looked_at = Signal(object)  # a kept View or a ViewFrame
     coloured = Signal()  # what colours the model has changed
     to_canvas = Signal()  # the keys go back to the model, or to the sheet
@@ -92,6 +93,7 @@ class Session(QObject):
         self.preferences = preferences or Preferences()
         self._keep = keep  # where preferences are written; None: nowhere
         self.seeing = Seeing()
+        self.spotted: Point | None = None  # where the finding is that is looked at
         self._kept = Kept(usual_place()) if state is not None else None  # joints that were made before
         self.shop: Shop = build(job, len(job.all(Connection)) > AT_ONCE, self._kept)
         self.filling = Filling(self)

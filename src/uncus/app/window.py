@@ -252,6 +252,8 @@ class Window(QMainWindow):
         session.framed.connect(self.model.frame)
         session.keys_changed.connect(self._shortcuts)
         session.looked_at.connect(self._look_at)
+        session.gone_to.connect(self.model.go_to)
+        self.check.checker.done.connect(self._measure_progress)
         session.coloured.connect(self._colour)
         session.to_canvas.connect(lambda: (self.draw.view if session.stage == "Draw" else self.model).setFocus())
         session.to_facts.connect(lambda: self.facts.setVisible(True))
@@ -272,7 +274,10 @@ class Window(QMainWindow):
 
     def _measure_progress(self) -> None:
         project = self.session.job.project
-        self.rail.show_progress(progress(self.session))
+        found = progress(self.session)
+        if (settled := self.check.through()) is not None:
+            found["Check"] = settled
+        self.rail.show_progress(found)
         self.name.setText(f"<b>{_plain(project.name)}</b>&nbsp;&nbsp;{_plain(project.number)}")
         self.units.setText(project.units.words)
         self.setWindowTitle(f"{project.name} - Uncus")
@@ -289,11 +294,12 @@ class Window(QMainWindow):
 
     def refresh_stage(self) -> None:
         """What the open stage shows of the job, and how it colours the model."""
-        stage, colours, key = self.session.stage, {}, []
+        stage = self.session.stage
+        colours: dict[str, str] = {}
+        key: list[tuple[str, str, str]] = []
         if stage == "Check":
             self.check.refresh()
-            colours = dict.fromkeys(self.check.owners(), self.theme.wrong)
-            key = [("▲", "has a finding", self.theme.wrong)] if colours else []
+            colours, key = self.check.colours(self.theme)
         elif stage == "Connect":
             self.report.refresh()
         elif stage == "Mark" and self.session.shop.assemblies:
@@ -412,6 +418,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.deliver.wind_up()
         self.draw.wind_up()
+        self.check.wind_up()
         self.session.close()
         if self.jobs is not None:
             self.jobs.closed(self)

@@ -37,7 +37,7 @@ from uncus.frame.axes import member_frame
 from uncus.frame.grids import bounds
 from uncus.frame.placement import point_of
 from uncus.frame.snaps import OVER, Snap
-from uncus.job.records import Member, View, ViewFrame, ViewKind
+from uncus.job.records import Member, Point, View, ViewFrame, ViewKind
 from uncus.shop.lines import corner_snaps
 from uncus.shop.pieces import Touched
 from uncus.steel.features import EndCut
@@ -46,6 +46,7 @@ from uncus.steel.part import rolled
 from uncus.units import FOOT
 
 _LARGE = 600  # pieces beyond which an edit is shown plainly first
+_JOINT = 3000.0  # mm of the model that a view of one place shows
 _DRAG = 5.0  # pixels a press may wander and still be a click
 
 
@@ -235,6 +236,12 @@ class ModelView(QOpenGLWidget):
         seeing.kind = view.kind
         seeing.set_hidden(view.hidden)
         seeing.clip(view.before, view.behind)
+        self.session.view_changed.emit()
+
+    def go_to(self, at: Point) -> None:
+        """Bring a point to the middle, from so near that a joint fills the view."""
+        self.camera.target = np.array(at)
+        self.camera.scale = min(self.camera.scale, _JOINT / max(200, min(self.camera.width, self.camera.height)))
         self.session.view_changed.emit()
 
     def show_frame(self, frame: ViewFrame) -> None:

@@ -206,6 +206,7 @@ class Overlay:
         self._left_ends(painter, theme, hovered)
         self._measures(painter, theme)
         self._pointed(painter, theme)
+        self._spotted(painter, theme)
         self._preview(painter, theme)
         if snap is not None and self.session.tool.picks_points and not self.session.tool.picks_pieces:
             self._snap(painter, theme, snap)
@@ -216,6 +217,29 @@ class Overlay:
         self._key(painter, theme, key)
         if not self.session.shop.so_far:
             self._empty(painter, theme)
+
+    def _spotted(self, painter: QPainter, theme: Theme) -> None:
+        """Where the finding is that is looked at: a ring about it, or at the edge an arrow towards it."""
+        at = self.session.spotted
+        if at is None:
+            return
+        (spot,) = self._at(at)
+        r, edge = 16 * lettering(), 26 * lettering()
+        painter.setPen(_pen(theme.wrong, 2.5))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        inside = QRectF(edge, edge, self.camera.width - 2 * edge, self.camera.height - 2 * edge)
+        if inside.contains(spot):
+            painter.drawEllipse(spot, r, r)
+            return
+        middle = inside.center()
+        way = spot - middle
+        share = min(inside.width() / 2 / max(1.0, abs(way.x())), inside.height() / 2 / max(1.0, abs(way.y())))
+        tip = middle + way * share
+        long = math.hypot(way.x(), way.y())
+        along = way / max(1.0, long)
+        across = QPointF(-along.y(), along.x())
+        painter.setBrush(QColor(theme.wrong))
+        painter.drawPolygon(QPolygonF([tip, tip - along * r + across * (r / 2), tip - along * r - across * (r / 2)]))
 
     def _filling(self, painter: QPainter, theme: Theme) -> None:
         """How much of the steel is made while a large job is opened."""

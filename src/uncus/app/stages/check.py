@@ -1,44 +1,108 @@
-"""Check: findings as a list, joints that fail or are not checked among them; a row leads to its piece."""
+"""Check: all that is found, what is the same in one row; a row leads to its places, and is put aside or settled."""
 
 from __future__ import annotations
 
 import time
+from datetime import date
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
+from uncus.app.checker import Checker
+from uncus.app.progress import Through
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
-from uncus.app.theme import theme_of
-from uncus.job.records import Attachment, Connection, Member
+from uncus.app.stages.verdict import AsideDialog
+from uncus.app.theme import Theme, lettering, sized, theme_of
+from uncus.check.checking import Stands, Told, aside, seen
+from uncus.lens.criteria import chosen, lens_named
+from uncus.steel.joint import Severity
 from uncus.units import counted
 
 _SLICE = 0.02  # s of the window's thread at a time for the strength of joints
+_SHOWN = {"open": (Stands.OPEN, Stands.BACK), "put aside": (Stands.ASIDE,), "solved": (Stands.SOLVED,)}
+_SIGNS = {Severity.WRONG: "▲", Severity.LOOK: "▲", Severity.SAVING: "◇"}
+_DEEP = 1500.0  # mm before and behind a finding that are shown with it
 
 
 class CheckPanel(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.checker = Checker(session)
         self.setObjectName("panel")
-        layout = QVBoxLayout(self)
-        self.title = QLabel()
-        self.title.setProperty("title", True)
-        self.table = Table("Findings", ("State", "Piece", "What does not fit, and what to do"))
-        self.table.setWordWrap(True)
-        self.table.chosen.connect(self._chosen)
-        layout.addWidget(self.title)
-        layout.addWidget(self.table)
+        self._rows: list[list[Told]] = []
+        self._before: tuple[frozenset[str], frozenset[str], float | None, float | None] | None = None
         self._undesigned: list[str] = []
+        self._stale = True  # whether something was edited since it was looked at
+        self._signed = ""  # who put something aside last
+        self._build()
         self._designing = QTimer(self, interval=0)
         self._designing.timeout.connect(self._design_some)
+        self.checker.done.connect(self._show)
+        self.checker.progressed.connect(self._progress)
+        session.steel.connect(lambda _: self._edited())
+        session.stage_changed.connect(lambda stage: None if stage == "Check" else self.leave())
 
+    def _build(self) -> None:
+        self.title = QLabel()
+        self.title.setProperty("title", True)
+        self.filter = QLineEdit(placeholderText="only rows with", clearButtonEnabled=True)
+        self.filter.setAccessibleName("Filter findings")
+        self.filter.setToolTip("Words of a finding, its piece or its place")
+        self.shown = QComboBox()
+        self.shown.setAccessibleName("Which findings")
+        self.shown.addItems(list(_SHOWN))
+        self.lensed = QComboBox()
+        self.lensed.setAccessibleName("Pieces of findings")
+        self.lensed.addItems(["of all pieces", "of the lens in use", "of what is selected"])
+        self.places = QListWidget()
+        self.places.setAccessibleName("Places of the finding")
+        sized(self.places, wide=200)
+        self.places.hide()
+        self.table = Table("Findings", ("State", "At", "Piece", "What does not fit, and what to do"))
+        self.table.setWordWrap(True)
+        top = QHBoxLayout()
+        top.addWidget(self.title, 1)
+        for widget in (self.shown, self.lensed, self.filter):
+            top.addWidget(widget)
+        body = QHBoxLayout()
+        body.addWidget(self.table, 1)
+        body.addWidget(self.places)
+        layout = QVBoxLayout(self)
+        layout.addLayout(top)
+        layout.addLayout(body, 1)
+        self.filter.textChanged.connect(self.table.filter)
+        self.shown.currentIndexChanged.connect(lambda _: self._show())
+        self.lensed.currentIndexChanged.connect(lambda _: self._show())
+        self.table.chosen.connect(self._chosen)
+        self.places.currentRowChanged.connect(self._go)
+
+    def _edited(self) -> None:
+        self._stale = True
+
+    # -- what is there ------------------------------------------------------------------------------------------
     def refresh(self) -> None:
-        shop = self.session.shop
+        """Look at what is other than when it was looked at last."""
+        if self._stale:
+            self.look_again()
+
+    def look_again(self) -> None:
+        """Look at everything, and at joints whose strength is not worked out."""
+        shop, self._stale = self.session.shop, False
         self._undesigned = [id for id in shop.connections if not shop.is_designed(id)]
         if self._undesigned:
             self._designing.start()
-        self._show()
+        self.checker.ask()
+        self._entitle()
 
     def _design_some(self) -> None:
         """Work out the strength of joints a slice at a time, so that the window stays quick."""
@@ -46,43 +110,224 @@ class CheckPanel(QWidget):
         while self._undesigned and time.monotonic() - since < _SLICE:
             shop.design(self._undesigned.pop())
         if self._undesigned and self.isVisible():
-            self._entitle(self.table.rows.rowCount())
+            self._entitle()
             return
         self._designing.stop()
         if self.isVisible():
-            self._show()
-            self.session.coloured.emit()
+            self.checker.ask()
+
+    def _progress(self, done: int, of: int, words: str) -> None:
+        if self.isVisible() and self.checker.running:
+            self.title.setText(f"Looking: {words.lower()} ({done + 1} of {of})")
+
+    def _wanted(self) -> list[Told]:
+        told = [one for one in self.checker.told if one.stands in _SHOWN[self.shown.currentText()]]
+        which, looked = self.lensed.currentIndex(), self.checker.looked
+        if which and looked is not None:
+            some = set(self._lens_lets() if which == 1 else self.session.selection)
+            told = [one for one in told if not some.isdisjoint(looked.members_of(one.found))]
+        return told
+
+    def _lens_lets(self) -> list[str]:
+        session = self.session
+        if not session.seeing.lens:
+            return list(session.shop.assemblies)
+        return chosen(lens_named(session.job, session.seeing.lens).rule, session.job, session.shop, session.above)
 
     def _show(self) -> None:
-        session = self.session
-        marks = session.marks
-        rows, keys = [], []
-        for finding in session.shop.known_findings:
-            joined = session.job.get(finding.about, Connection) or session.job.get(finding.about, Attachment)
-            owner = joined.member if joined else finding.about
-            member = session.job.get(owner, Member)
-            piece = marks.of_assembly(owner) or (f"{member.role} {member.section}" if member else "?")
-            rows.append((f"▲ {finding.severity}", piece, finding.text))
-            keys.append(owner)
+        marks, looked = self.session.marks, self.checker.looked
+        alike: dict[tuple[object, ...], list[Told]] = {}
+        for one in self._wanted():
+            alike.setdefault((one.found.rule, one.found.text, one.found.severity, one.stands), []).append(one)
+        order = list(Severity)
+        self._rows = sorted(alike.values(), key=lambda r: (order.index(r[0].found.severity), -len(r), r[0].found.text))
+        rows = []
+        for some in self._rows:
+            first = some[0]
+            members = looked.members_of(first.found) if looked else ()
+            pieces = [mark for m in members if (mark := marks.of_assembly(m) or self._words(m))]
+            of = ", ".join(dict.fromkeys(pieces))
+            where = self._place(first)
+            more = f" and {counted(len(some) - 1, 'more place')}" if len(some) > 1 else ""
+            said = f"{self._said(first)} At {where}{more}." if where else self._said(first)
+            rows.append((self._sign(first), str(len(some)), of, said))
         theme = theme_of(self)
-        self.table.rows.colours = {"▲ wrong": theme.wrong, "▲ look here": theme.look}
-        self.table.fill(rows, keys)
-        self.table.setColumnWidth(1, 150)
+        self.table.rows.colours = {"▲ wrong": theme.wrong, "▲ look here": theme.look, "▲ come back": theme.wrong}
+        self.table.fill(rows, list(range(len(rows))))
+        for column, wide in enumerate((104, 36, 104)):
+            self.table.setColumnWidth(column, round(wide * lettering()))
         self.table.resizeRowsToContents()
-        self._entitle(len(rows))
+        self._entitle()
+        if self.isVisible():
+            self.session.coloured.emit()
 
-    def _entitle(self, number: int) -> None:
+    def _words(self, member: str) -> str:
+        looked = self.checker.looked
+        found = looked.assemblies.get(member) if looked else None
+        return found.words if found else ""
+
+    def _sign(self, one: Told) -> str:
+        if one.stands is Stands.OPEN:
+            return f"{_SIGNS[one.found.severity]} {one.found.severity}"
+        return f"{'▲' if one.stands is Stands.BACK else '✓'} {one.stands}"
+
+    def _said(self, one: Told) -> str:
+        said = one.found.text
+        if one.stands is Stands.ASIDE and one.verdict is not None:
+            said += f" Put aside by {one.verdict.by}, {one.verdict.on}: {one.verdict.why}"
+        if one.stands is Stands.BACK and one.verdict is not None and one.verdict.stands == "aside":
+            said += f" It was put aside by {one.verdict.by} ({one.verdict.why}), and was changed there since."
+        return said
+
+    def _place(self, one: Told) -> str:
+        return self.checker.looked.place(one.found.at) if self.checker.looked else ""
+
+    def _entitle(self) -> None:
+        number = len(self.checker.open)
         words = counted(number, "finding")
+        aside = sum(one.stands is Stands.ASIDE for one in self.checker.told)
         if self._undesigned:
             words += f"; the strength of {counted(len(self._undesigned), 'joint')} is being worked out"
+        elif self.checker.running:
+            words += "; looking again"
         elif not number:
             words = "✓ Nothing is found wrong"
+        if aside:
+            words += f"; {aside} put aside"
         self.title.setText(words)
 
+    def colours(self, theme: Theme) -> tuple[dict[str, str], list[tuple[str, str, str]]]:
+        """The pieces of the finding that is looked at, told apart, else all that findings are about; with a key."""
+        one, looked = self.current(), self.checker.looked
+        if one is not None and looked is not None:
+            members = looked.members_of(one.found)
+            colours = dict(zip(members, (theme.wrong, theme.look), strict=False))
+            signs = (("▲", theme.wrong), ("△", theme.look))
+            return colours, [(sign, self._words(m), colour) for m, (sign, colour) in zip(members, signs, strict=False)]
+        colours = dict.fromkeys(self.owners(), theme.wrong)
+        return colours, [("▲", "has a finding", theme.wrong)] if colours else []
+
+    def through(self) -> Through | None:
+        """How much of what was found is settled; None where nothing was found, or looked at yet."""
+        told = self.checker.told
+        settled = sum(one.stands in (Stands.ASIDE, Stands.SOLVED) for one in told)
+        return Through(settled, len(told), "of the findings are settled") if told else None
+
     def owners(self) -> set[str]:
-        return {str(k) for k in self.table.rows.keys}
+        """The members that open findings are about."""
+        looked = self.checker.looked
+        return {id for one in self.checker.open for id in looked.members_of(one.found)} if looked else set()
+
+    # -- from a row to its places -------------------------------------------------------------------------------
+    def picked(self) -> list[Told]:
+        """The findings of the rows that are picked."""
+        return [one for key in self.table.picked() for one in self._rows[int(str(key))]]
 
     def _chosen(self, keys: list) -> None:  # type: ignore[type-arg]
-        if keys:
-            self.session.select(set(keys))
-            self.session.framed.emit()
+        self.places.blockSignals(True)
+        self.places.clear()
+        some = self._rows[int(keys[0])] if keys else []
+        for n, one in enumerate(some, 1):
+            self.places.addItem(f"{n}  {self._place(one) or self._words(one.found.records[0])}")
+        self.places.setCurrentRow(0 if some else -1)
+        self.places.setVisible(len(some) > 1)
+        self.places.blockSignals(False)
+        QTimer.singleShot(0, self.table.resizeRowsToContents)  # the list beside it takes its room, or gives it back
+        self._go(0 if some else -1)
+
+    def current(self) -> Told | None:
+        """The finding whose place is looked at."""
+        keys, n = self.table.picked(), self.places.currentRow()
+        some = self._rows[int(str(keys[0]))] if keys else []
+        return some[n] if 0 <= n < len(some) else None
+
+    def _go(self, _: int) -> None:
+        """The view goes to the place: its two pieces in colour, the rest ghosted and clipped."""
+        one, looked, session = self.current(), self.checker.looked, self.session
+        if one is None or looked is None:
+            return
+        seeing = session.seeing
+        if self._before is None:
+            self._before = seeing.hidden, seeing.ghosted, seeing.before, seeing.behind
+        members = looked.members_of(one.found)
+        seeing.ghost_rest(members, session.shop.so_far)
+        session.select(members if len(members) == 1 else ())  # two are told apart by their colours
+        session.spotted = one.found.at
+        if one.found.at is not None:
+            seeing.clip(_DEEP, _DEEP)
+            session.gone_to.emit(one.found.at)
+        else:
+            session.framed.emit()
+        session.coloured.emit()
+
+    def leave(self) -> None:
+        """The model is seen again as it was before findings were looked at."""
+        self.session.spotted = None
+        if self._before is not None:
+            seeing = self.session.seeing
+            seeing.hidden, seeing.ghosted = self._before[:2]
+            seeing.clip(*self._before[2:])
+            seeing.version += 1
+            self._before = None
+            self.session.view_changed.emit()
+
+    def step(self, by: int) -> None:
+        """The next place, or the one before: through the places of a row, and on to the next row."""
+        shown = self.table.shown()
+        if not shown:
+            self.session.said.emit("There is no finding to go to.", False)
+            return
+        picked = self.table.picked()
+        row = self.places.currentRow() + by
+        if picked and 0 <= row < self.places.count():
+            self.places.setCurrentRow(row)
+            return
+        at = shown.index(picked[0]) if picked and picked[0] in shown else (-1 if by > 0 else 0)
+        self.table.pick(shown[(at + by) % len(shown)])
+        if by < 0:
+            self.places.setCurrentRow(self.places.count() - 1)
+
+    def to_maker(self) -> None:
+        """From a finding to the joint or attachment that made what it is about, to give it other values."""
+        one = self.current()
+        for id in one.found.records if one else ():
+            if id in self.session.shop.connections:
+                self.session.select((id,))
+                self.session.to_facts.emit()
+                return
+        self.session.said.emit("No joint made what this is about; change the pieces themselves.", False)
+
+    # -- what is said of them -----------------------------------------------------------------------------------
+    def put_aside(self) -> None:
+        found = [one.found for one in self.picked() if one.stands in (Stands.OPEN, Stands.BACK)]
+        if not found:
+            self.session.said.emit("Pick open findings first, then put them aside.", True)
+            return
+        dialog = AsideDialog(self, len(found), self._signed)
+        if not dialog.exec():
+            return
+
+        def work() -> None:
+            self._signed = dialog.by
+            put = aside(found, dialog.by, dialog.why, date.today().isoformat())
+            if self.session.change(f"Put aside {counted(len(put), 'finding')}", put):
+                self.checker.restand()
+
+        self.session.attempt(work)
+
+    def reopen(self) -> None:
+        ids = [one.verdict.id for one in self.picked() if one.verdict is not None and one.stands is not Stands.OPEN]
+        if not ids:
+            self.session.said.emit("Pick findings that were put aside or solved first.", True)
+        elif self.session.change(f"Open {counted(len(ids), 'finding')} again", drop=ids):
+            self.checker.restand()
+
+    def keep_run(self) -> None:
+        kept = seen(self.checker.told, date.today().isoformat())
+        if not kept:
+            self.session.said.emit("Nothing is other than in the run kept last.", False)
+        elif self.session.change("Keep what was found", kept):
+            self.checker.restand()
+
+    def wind_up(self) -> None:
+        self.checker.wind_up()

@@ -17,7 +17,7 @@ from uncus.steel.flat import face_outline, part_faces
 
 
 class Values(msgspec.Struct, frozen=True):
-    share: Annotated[float, About("Least, in hole diameters", unit="count", low=0.5, high=3.0,
+    share: Annotated[float, About("Least, of the hole's diameter", unit="share", low=0.5, high=3.0,
         help="From a hole's middle to the edge: 1.2 in EN 1993-1-8 table 3.3; AISC 360-22 table J3.4 comes down to "
         "1.11.")] = 1.1  # fmt: skip
 

@@ -16,7 +16,7 @@ from uncus.units import format_weight
 
 
 class Values(msgspec.Struct, frozen=True):
-    crane: Annotated[float, About("The crane lifts, kg", unit="count", low=100, high=500_000)] = 10_000.0
+    crane: Annotated[int, About("The crane lifts, kg", unit="count", low=100, high=500_000)] = 10_000
 
 
 def find(looked: Looked, values: Values) -> Iterator[Found]:

@@ -1,0 +1,150 @@
+"""The stage Check with mouse and keys: rows lead to their places, and what is said of them stays."""
+
+import msgspec
+import pytest
+from PySide6.QtGui import QImage
+from PySide6.QtTest import QTest
+from tests.app.conftest import Driver
+
+from uncus.app.commands import BY_ID
+from uncus.app.stages import check
+from uncus.app.stages.check_rules import CheckRulesDialog
+from uncus.check.checking import Stands
+from uncus.job.job import Job
+from uncus.job.records import CheckRules, Connection, Member, Role, Verdict
+from uncus.sample.frames import frame
+
+replace = msgspec.structs.replace
+
+
+@pytest.fixture
+def d(qtbot):
+    """A frame in which two flats stand in one another and all bases have another rule's number of rods."""
+    job = Job(frame(1, 1))
+    with job.change("trial") as change:
+        for id, start, end in (("one", (9e3, 0, 0), (11e3, 0, 0)), ("two", (1e4, -1e3, 0), (1e4, 1e3, 0))):
+            change.put(Member(id=id, role=Role.BRACE, section="FL100X10", start=start, end=end))
+        change.put(CheckRules(values={"rods": {"least": 5}}, off=("hanging", "loose")))
+    made = Driver(qtbot, job)
+    yield made
+    made.window.close()
+
+
+def looked(d):
+    panel = d.window.check
+    d.window.session.go("Check")
+    d.bot.waitUntil(lambda: panel.checker.looked is not None and not panel.checker.running, timeout=20_000)
+    return panel
+
+
+def row_of(panel, words):
+    return next(n for n, row in enumerate(panel.table.rows.rows) if words in row[3])
+
+
+def test_a_row_leads_through_its_places_and_the_view_is_given_back(d):
+    panel, session = looked(d), d.window.session
+    rods = panel.table.rows.rows[row_of(panel, "anchor rods")]
+    assert rods[0] == "▲ wrong" and rods[1] == "8" and "and 7 more places" in rods[3]
+    panel.table.pick(row_of(panel, "fill the same space"))
+    assert session.spotted == pytest.approx((1e4, 0, 0), abs=1.0)
+    assert d.model.camera.target == pytest.approx((1e4, 0, 0), abs=1.0)
+    assert d.model.colours == {"one": d.window.theme.wrong, "two": d.window.theme.look}
+    assert "one" not in session.seeing.ghosted and len(session.seeing.ghosted) > 20 and session.seeing.before
+    panel.table.pick(row_of(panel, "anchor rods"))
+    assert panel.places.isVisible() and panel.places.count() == 8
+    seen = {session.spotted}
+    for _ in range(7):
+        d.window.do(BY_ID["next finding"])
+        seen.add(session.spotted)
+    assert len(seen) == 8, "each place once"
+    d.window.do(BY_ID["maker of finding"])
+    assert session.connections and session.connections[0].kind == "base plate"
+    session.go("Frame")
+    assert not session.seeing.ghosted and session.seeing.before is None and session.spotted is None
+
+
+def test_putting_aside_is_a_step_that_comes_back_when_a_piece_changes_there(d, monkeypatch):
+    panel, session = looked(d), d.window.session
+    panel.table.pick(row_of(panel, "fill the same space"))
+
+    def answered(dialog):
+        QTest.keyClicks(dialog._by, "R. Ito")
+        QTest.keyClicks(dialog._why, "one piece later")
+        return True
+
+    monkeypatch.setattr(check.AsideDialog, "exec", answered)
+    panel.put_aside()
+    assert [v.by for v in session.job.all(Verdict)] == ["R. Ito"]
+    assert (
+        not [r for r in panel.table.rows.rows if "fill the same space" in r[3]] and "1 put aside" in panel.title.text()
+    )
+    panel.shown.setCurrentText("put aside")
+    (row,) = panel.table.rows.rows
+    assert row[0] == "✓ put aside" and "R. Ito" in row[3] and "one piece later" in row[3]
+    panel.shown.setCurrentText("open")
+    session.change("thicker", [replace(session.job.get("two", Member), section="FL100X12")])
+    panel.refresh()
+    d.bot.waitUntil(lambda: any(t.stands is Stands.BACK for t in panel.checker.told), timeout=20_000)
+    row = panel.table.rows.rows[row_of(panel, "fill the same space")]
+    assert row[0] == "▲ come back" and "was changed there since" in row[3]
+    session.undo()
+    session.undo()
+    assert not session.job.all(Verdict)
+
+
+def test_a_finding_that_is_mended_goes_and_a_kept_run_says_so(d):
+    panel, session = looked(d), d.window.session
+    panel.keep_run()
+    session.change("mended", drop=["two"])
+    panel.refresh()
+    d.bot.waitUntil(lambda: not any("fill" in t.found.text for t in panel.checker.open), timeout=20_000)
+    panel.shown.setCurrentText("solved")
+    assert any("fill the same space" in row[3] and row[0] == "✓ solved" for row in panel.table.rows.rows)
+
+
+def test_rules_are_set_in_their_own_form(d):
+    panel, session = looked(d), d.window.session
+    dialog = CheckRulesDialog(session, d.window)
+    d.bot.addWidget(dialog)
+    dialog.values["rods", "least"].setText("99")
+    dialog.apply()
+    assert "between 1 and 12" in d.said
+    dialog.values["rods", "least"].setText("4")
+    dialog.on["deck"].setChecked(False)
+    dialog.apply()
+    kept = session.job.get("check rules", CheckRules)
+    assert kept.off == ("deck",) and kept.values == {}, "what is usual is not kept"
+    panel.refresh()
+    d.bot.waitUntil(lambda: not any("anchor rods" in t.found.text for t in panel.checker.told), timeout=20_000)
+
+
+def test_filters(d):
+    panel, session = looked(d), d.window.session
+    panel.filter.setText("flat")
+    assert panel.table.shown() == []
+    panel.filter.setText("same space")
+    assert len(panel.table.shown()) == 1
+    panel.filter.clear()
+    base = next(c for c in session.job.all(Connection) if c.kind == "base plate")
+    session.select((base.member,))
+    panel.lensed.setCurrentIndex(2)
+    assert [row[1] for row in panel.table.rows.rows] == ["1"]
+    panel.lensed.setCurrentIndex(0)
+
+
+def test_an_arrow_points_at_what_is_out_of_sight(d):
+    panel = looked(d)
+    panel.table.pick(row_of(panel, "fill the same space"))
+    wrong = [int(d.window.theme.wrong[k : k + 2], 16) for k in (1, 3, 5)]
+
+    def reds():
+        image = d.model.grabFramebuffer().convertToFormat(QImage.Format.Format_RGB888)
+        spots = ((x, y) for y in range(0, image.height(), 3) for x in range(0, image.width(), 3))
+        rgb = {at: image.pixelColor(*at).getRgb()[:3] for at in spots}
+        return [at for at, own in rgb.items() if all(abs(v - w) < 12 for v, w in zip(own, wrong, strict=True))]
+
+    d.model.camera.target = d.model.camera.target + d.model.camera.axes[0] * 50_000
+    d.model.update()
+    QTest.qWait(50)
+    spots = [(x, y) for x, y in reds() if y > 80]  # under the key
+    assert spots and max(x for x, _ in spots) < 60, "at the left edge, towards it"
