@@ -11,7 +11,7 @@ from uncus.app.stages import check
 from uncus.app.stages.check_rules import CheckRulesDialog
 from uncus.check.checking import Stands
 from uncus.job.job import Job
-from uncus.job.records import CheckRules, Connection, Member, Role, Verdict
+from uncus.job.records import CheckRules, Connection, Hold, Member, Role, Verdict
 from uncus.sample.frames import frame
 
 replace = msgspec.structs.replace
@@ -116,6 +116,23 @@ def test_rules_are_set_in_their_own_form(d):
     assert set(kept.off) == {"hanging", "loose", "deck"} and kept.values == {}, "what is usual is not kept"
     panel.refresh()
     d.bot.waitUntil(lambda: not any("anchor rods" in t.found.text for t in panel.checker.told), timeout=20_000)
+
+
+def test_a_question_holds_a_piece_until_it_is_answered(d, monkeypatch):
+    panel, session = looked(d), d.window.session
+    beam = next(m for m in session.job.all(Member) if m.role is Role.BEAM)
+    session.select((beam.id,))
+    answers = iter(["4' or 5' wide?", "R. Ito", "5'"])
+    monkeypatch.setattr(type(d.window), "ask_name", lambda self, title, offer, words="Name": next(answers))
+    d.window.do(BY_ID["hold"])
+    panel.refresh()
+    d.bot.waitUntil(lambda: any("question 1 to R. Ito" in t.found.text for t in panel.checker.told), timeout=20_000)
+    session.select((beam.id,))
+    d.window.do(BY_ID["let go"])
+    (hold,) = session.job.all(Hold)
+    assert hold.let_go and hold.answer == "5'"
+    d.window.do(BY_ID["let go"])
+    assert "No question holds" in d.said
 
 
 def test_filters(d):

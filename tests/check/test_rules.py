@@ -9,6 +9,7 @@ from uncus.check.checking import look, rules_problem, values_of
 from uncus.check.found import rows
 from uncus.check.looked import Looked
 from uncus.check.rules import RULES
+from uncus.connect.standards import from_json, of_job, taken_in, to_json
 from uncus.job.job import Job
 from uncus.job.records import Attachment, CheckRules, Connection, End, Level, Member, Role
 from uncus.mark.marking import apply, propose
@@ -147,6 +148,18 @@ def test_a_rule_finds_what_it_is_for(name, job):
         assert found(job, rule) == [] or name in ("a tube without vents",), "gone with what made it"
 
 
+def test_findings_are_told_apart(job):
+    """No two have one key, however much is wrong at one joint or piece: what is said of one is said of no other."""
+    for _, edit, _ in CASES.values():
+        edit(job) if edit not in (joint_twice, marked_then_changed) else None
+    for n, c in enumerate(c for c in job.all(Connection) if c.kind == "shear tab"):
+        put(job, replace(c, params={"rows": 3 + n % 9, "edge": 20.0, "thickness": 3.0 + n % 5}))
+    some = found(job)
+    assert len(some) > 60 and len({f.rule for f in some}) > 8
+    keys = [f.key for f in some]
+    assert len(keys) == len(set(keys)), [k for k in keys if keys.count(k) > 1][:3]
+
+
 def test_near_cases_are_none(job):
     tube(job, vents=True)
     moved_end(job, (0.0, 0.0, 0.2))
@@ -157,7 +170,7 @@ def test_near_cases_are_none(job):
 
 
 def test_every_rule_has_a_case_that_fires():
-    elsewhere = {"made", "strength", "room", "loose", "lengths", "grades"}  # held below, and with the joints
+    elsewhere = {"made", "strength", "room", "loose", "lengths", "grades", "held"}  # held below, and with the joints
     assert {rule for rule, _, _ in CASES.values()} | elsewhere == set(RULES)
     assert all(rule.words and rule.help for rule in RULES.values())
 
@@ -213,7 +226,7 @@ def test_bolts_that_are_mixed_up_or_could_be_one(rule, change, words, job):
     made = shop._contributions[joint]
     shop._contributions[joint] = replace(made, fasteners=tuple(change(g) for g in made.fasteners))
     some = [f for f in look(Looked(job, shop)) if f.rule == rule]
-    assert [f.about for f in some] == ([(joint,)] if words else [])
+    assert [f.records for f in some] == ([(joint,)] if words else [])
     assert all(words in f.text for f in some), some
 
 
@@ -228,6 +241,17 @@ def test_values_of_rules_are_held_to_their_limits():
     assert "between 1 and 12" in rules_problem(CheckRules(values={"rods": {"least": 99}}))
     assert "no rule" in rules_problem(CheckRules(off=("rod",)))
     assert values_of(RULES["camber"], CheckRules()).span == 7315.0
+
+
+def test_rules_go_with_the_offices_standards(job):
+    asked(job, rods={"least": 6})
+    found_there = from_json(to_json(of_job(job)))
+    other = Job(frame(1, 1))
+    put(other, *taken_in(other, found_there))
+    assert len(found(other, "rods")) == 8
+    wrong = replace(found_there, checks=CheckRules(values={"rods": {"least": 99}}))
+    put(other, *taken_in(other, from_json(to_json(wrong))))
+    assert "could not be looked at: Rods a column must lie between" in found(other, "rods")[0].text
 
 
 def test_a_rule_that_fails_is_a_finding_and_the_rest_go_on(job, monkeypatch):

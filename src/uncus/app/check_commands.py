@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import date
 
-from uncus.app.command import Command, some_steel
+import msgspec
+
+from uncus.app.command import Command, some_members, some_steel
 from uncus.app.desk import Desk
 from uncus.app.stages.check import CheckPanel
 from uncus.app.stages.check_rules import CheckRulesDialog
+from uncus.job.holds import held, next_number
+from uncus.job.records import Hold
+from uncus.units import counted
 
 
 def _check(
@@ -18,6 +24,32 @@ def _check(
 
 def _rules(desk: Desk) -> None:
     desk.keep_open(CheckRulesDialog)
+
+
+def _hold(desk: Desk) -> None:
+    session = desk.session
+    question = desk.ask_name("Hold the selected pieces", "", "What is asked")
+    if not question:
+        return
+    whom, number = desk.ask_name("Hold the selected pieces", "", "Whom it is put to"), next_number(session.job)
+    today = date.today().isoformat()
+    put = [Hold(member=m.id, number=number, question=question, whom=whom, on=today) for m in session.members]
+    if session.change(f"Question {number} holds {counted(len(put), 'piece')}", put):
+        session.said.emit(f"Question {number} holds {counted(len(put), 'piece')}; no package takes them.", False)
+
+
+def _let_go(desk: Desk) -> None:
+    session = desk.session
+    holds = [h for m in session.members for h in held(session.job).get(m.id, ())]
+    if not holds:
+        session.said.emit("No question holds what is selected.", True)
+        return
+    answer = desk.ask_name("Answer and let go", "", f"The answer to: {holds[0].question}")
+    if answer:
+        numbers = {h.number for h in holds}
+        put = [msgspec.structs.replace(h, answer=answer, let_go=True) for h in session.job.all(Hold)
+            if h.number in numbers and not h.let_go]  # fmt: skip
+        session.change(f"Question {', '.join(map(str, sorted(numbers)))} answered", put)
 
 
 CHECK: tuple[Command, ...] = (
@@ -36,6 +68,10 @@ CHECK: tuple[Command, ...] = (
         "Take back what was said of the picked findings.", lambda panel: panel.reopen()),
     _check("keep run", "Keep this run", "", "What is said", "package",
         "The next run then says what is solved and what came back.", lambda panel: panel.keep_run()),
+    Command("hold", "Hold", "", "Check", "What is said", "point",
+        "A question that keeps the selected pieces out of packages until it is answered.", _hold, some_members),
+    Command("let go", "Answer and let go", "", "Check", "What is said", "find",
+        "The answer to the questions that hold the selected pieces.", _let_go, some_members),
     Command("check rules", "Rules", "", "Check", "Rules", "rule",
         "Which rules a job is looked at by, and their limits.", _rules),
 )  # fmt: skip

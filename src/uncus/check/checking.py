@@ -102,7 +102,7 @@ def stand(found: Iterable[Found], verdicts: Iterable[Verdict]) -> list[Told]:
         there.add(one.key)
         told.append(Told(one, _stands(one, verdict), verdict))
     gone = [v for id, v in said.items() if id not in there]
-    return [*told, *(Told(Found(v.rule, v.about, v.why or "solved"), Stands.SOLVED, v) for v in gone)]
+    return [*told, *(Told(Found(v.rule, v.about, v.text), Stands.SOLVED, v) for v in gone)]
 
 
 def _stands(found: Found, verdict: Verdict | None) -> Stands:
@@ -115,8 +115,11 @@ def _stands(found: Found, verdict: Verdict | None) -> Stands:
 
 def aside(found: Iterable[Found], by: str, why: str, on: str) -> list[Verdict]:
     """Records that put findings aside. Raises JobError where it is not said by whom and why."""
-    made = [Verdict(id=f.key, rule=f.rule, about=f.about, stands="aside", by=by.strip(), why=why.strip(), on=on,
-        form=f.form) for f in found]  # fmt: skip
+    by, why = by.strip(), why.strip()
+    made = [
+        Verdict(id=f.key, rule=f.rule, about=f.about, text=f.text, stands="aside", by=by, why=why, on=on, form=f.form)
+        for f in found
+    ]
     for one in made:
         if problem := one.problem():
             raise JobError(problem)
@@ -132,7 +135,7 @@ def seen(told: Sequence[Told], on: str) -> list[Verdict]:
             if old.stands != "solved":
                 kept.append(msgspec.structs.replace(old, stands="solved", on=on))
         elif one.stands is not Stands.ASIDE and (old is None or old.stands != "seen" or old.form != f.form):
-            kept.append(Verdict(id=f.key, rule=f.rule, about=f.about, stands="seen", why=f.text, on=on, form=f.form))
+            kept.append(Verdict(id=f.key, rule=f.rule, about=f.about, text=f.text, stands="seen", on=on, form=f.form))
     return kept
 
 

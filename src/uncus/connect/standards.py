@@ -14,7 +14,7 @@ from uncus.job.files import json_of
 from uncus.job.forms import checked
 from uncus.job.job import Job
 from uncus.job.migrations import nc_options_of
-from uncus.job.records import NcOptions, OfficeRule, Preset, ShopRules
+from uncus.job.records import CheckRules, NcOptions, OfficeRule, Preset, ShopRules
 
 
 class Standards(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -24,11 +24,13 @@ class Standards(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     presets: tuple[Preset, ...] = ()
     joining: tuple[OfficeRule, ...] = ()
     nc: NcOptions | None = None
+    checks: CheckRules | None = None
     format: str = "uncus standards 1"
 
 
 def of_job(job: Job) -> Standards:
-    return Standards(job.rules, tuple(job.all(Preset)), tuple(job.all(OfficeRule)), job.nc)
+    checks = job.get("check rules", CheckRules)
+    return Standards(job.rules, tuple(job.all(Preset)), tuple(job.all(OfficeRule)), job.nc, checks)
 
 
 def to_json(standards: Standards) -> bytes:
@@ -57,14 +59,16 @@ def from_json(data: bytes, source: Path | str = "The file") -> Standards:
     return found
 
 
-def taken_in(job: Job, standards: Standards) -> list[ShopRules | NcOptions | Preset | OfficeRule]:
+def taken_in(job: Job, standards: Standards) -> list[ShopRules | NcOptions | CheckRules | Preset | OfficeRule]:
     """The records that bring standards into a job: presets take the place of those of the same kind and name, rules of
     joining of all there are."""
-    put: list[ShopRules | NcOptions | Preset | OfficeRule] = []
+    put: list[ShopRules | NcOptions | CheckRules | Preset | OfficeRule] = []
     if standards.shop_rules is not None:
         put.append(msgspec.structs.replace(standards.shop_rules, id="shop rules"))
     if standards.nc is not None:
         put.append(msgspec.structs.replace(standards.nc, id="nc options"))
+    if standards.checks is not None:
+        put.append(msgspec.structs.replace(standards.checks, id="check rules"))
     known = {(p.kind, p.name.casefold()): p.id for p in job.all(Preset)}
     for preset in standards.presets:
         id = known.get((preset.kind, preset.name.casefold()))

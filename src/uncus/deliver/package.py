@@ -24,8 +24,9 @@ from uncus.draw.issue import packed
 from uncus.draw.keeping import sent
 from uncus.draw.register import register
 from uncus.job.errors import JobError
+from uncus.job.holds import held
 from uncus.job.job import Job
-from uncus.job.records import AnyRecord, IssuedMark
+from uncus.job.records import AnyRecord, Hold, IssuedMark
 from uncus.lens.criteria import named
 from uncus.mark.kept import issued, joined
 from uncus.mark.lines import assembly_lines, part_lines
@@ -153,20 +154,39 @@ def produce(
     check_place(out)
     progress = progress or Progress()
     shop = shop or build(job)
-    wanted = named(lens, job, shop, above(job, shop))
+    asked, waiting = named(lens, job, shop, above(job, shop)), held(job)
+    kept_out = [a for a in shop.shipped.values() if asked(a) and not waiting.keys().isdisjoint(shop.in_piece(a.id))]
+    out_ids = {a.id for a in kept_out}
+
+    def wanted(a: Assembly) -> bool:
+        return a.id not in out_ids and asked(a)
+
     assemblies = [a for a in shop.shipped.values() if wanted(a)]
     if not assemblies:
         raise JobError(
             "There is nothing to produce: "
-            + ("the lens lets no piece through." if lens else "the job has no steel yet.")
+            + (
+                "all of its pieces are held by questions."
+                if kept_out
+                else "the lens lets no piece through."
+                if lens
+                else "the job has no steel yet."
+            )
         )
     marks = Marks(job, shop.carried)
     marks.require(assemblies)
+    left_out = [_held_words(a, marks, [h for id in shop.in_piece(a.id) for h in waiting.get(id, ())]) for a in kept_out]
     on = on or date.today().isoformat()
     with written(out) as folder:
-        made = _Package(job, shop, marks, wanted, folder, progress, on).write(outputs, make)
+        made = _Package(job, shop, marks, wanted, folder, progress, on, left_out).write(outputs, make)
     gone = tuple(issued(job, shop, wanted, on)) if made.sheets else ()
     return msgspec.structs.replace(made, folder=out.absolute(), issued=gone, on=on)
+
+
+def _held_words(assembly: Assembly, marks: Marks, holds: list[Hold]) -> str:
+    """Why a piece is not in a package that it would be in."""
+    said = "; ".join(f"question {h.number}: {h.question}" for h in holds)
+    return f"Left out of the package: {marks.of_assembly(assembly.id) or assembly.words} is held ({said})."
 
 
 class _Package:
@@ -179,12 +199,14 @@ class _Package:
         folder: Folder,
         progress: Progress,
         on: str,
+        left_out: list[str],
     ) -> None:
         self.job, self.shop, self.wanted = job, shop, wanted
         self.folder, self.progress, self.on = folder, progress, on
         self.files: list[Listed] = []
         self.packed: dict[str, str] = {}  # the copy of each sheet that went, by its name
-        self.failures = [f"Left out of the package: {f.text}" for found in shop.findings.values() for f in found]
+        made = [f"Left out of the package: {f.text}" for found in shop.findings.values() for f in found]
+        self.failures = [*made, *left_out]
         self.done = 0
         lines = assembly_lines(shop, marks, wanted)
         parts = part_lines([a for line in lines for a in line.assemblies], marks)

@@ -25,12 +25,14 @@ class Verdict(Record, frozen=True, tag=True):
     """What was said of a finding, which is known by its rule and the pieces it is about; its id is `verdict:` and
     these.
 
-    `stands`: `seen` by a run that kept what it found, put `aside` (by whom and why), or `solved` by a later run. `form`
-    is the fingerprint of what was looked at, so that what was put aside comes back when either piece changes there.
+    `text` is what was found, in words. `stands`: `seen` by a run that kept what it found, put `aside` (by whom and
+    why), or `solved` by a later run. `form` is the fingerprint of what was looked at, so that what was put aside comes
+    back when either piece changes there.
     """
 
     rule: str
     about: tuple[str, ...]
+    text: str = ""
     stands: str = "seen"
     by: str = ""
     why: str = ""

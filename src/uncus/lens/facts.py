@@ -14,6 +14,7 @@ from uncus.connect.strength.design import NEAR, State
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import unit
 from uncus.job.errors import JobError
+from uncus.job.holds import held
 from uncus.job.job import Job
 from uncus.job.records import (
     Attachment,
@@ -21,6 +22,7 @@ from uncus.job.records import (
     Drawing,
     Fact,
     Grid,
+    Hold,
     Issue,
     Level,
     Mark,
@@ -191,6 +193,12 @@ FACTS: dict[str, Asked] = {
         reads=(Mark,),
     ),
     "bolts": Asked("Bolts", _bolts, choices=("site", "shop", "anchor rod", "none"), reads=_JOINTS),
+    "held": Asked(
+        "Held",
+        lambda k, a: [h.question for h in held(k.job).get(a.id, ())] or ("no",),
+        help="The question that holds a piece; no: none does",
+        reads=(Hold,),
+    ),
     "state": Asked("State", _state, choices=("marked", "unmarked"), reads=(Mark,)),
     "findings": Asked(
         "Findings",

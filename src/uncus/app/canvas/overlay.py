@@ -16,8 +16,10 @@ from uncus.app.theme import Theme, lettering
 from uncus.app.tools.lay_out import corners, grips
 from uncus.frame.grids import bounds, runs
 from uncus.frame.guides import stretch
+from uncus.frame.placement import point_of
 from uncus.frame.snaps import OVER, Snap
-from uncus.job.records import Grid, Guide, Member, ViewFrame
+from uncus.job.holds import held
+from uncus.job.records import End, Grid, Guide, Member, ViewFrame
 from uncus.shop.lines import edge_lines
 from uncus.units import format_elevation, format_length
 
@@ -207,6 +209,7 @@ class Overlay:
         self._measures(painter, theme)
         self._pointed(painter, theme)
         self._spotted(painter, theme)
+        self._held(painter, theme)
         self._preview(painter, theme)
         if snap is not None and self.session.tool.picks_points and not self.session.tool.picks_pieces:
             self._snap(painter, theme, snap)
@@ -217,6 +220,16 @@ class Overlay:
         self._key(painter, theme, key)
         if not self.session.shop.so_far:
             self._empty(painter, theme)
+
+    def _held(self, painter: QPainter, theme: Theme) -> None:
+        """The numbers of the questions that hold pieces, amid them."""
+        shop = self.session.shop
+        for id, holds in held(self.session.job).items():
+            body = shop.body(id)
+            if body is None or not self.session.seeing.shown(id):
+                continue
+            (at,) = self._at(point_of((body.frame.origin + body.end(End.RIGHT)) / 2))
+            self._tag(painter, theme, at, "? " + ", ".join(str(h.number) for h in holds), quiet=True)
 
     def _spotted(self, painter: QPainter, theme: Theme) -> None:
         """Where the finding is that is looked at: a ring about it, or at the edge an arrow towards it."""

@@ -23,6 +23,7 @@ RULES: Listed[Rule] = Listed(
         "shipping",
         "lifting",
         "unmarked",
+        "held",
         "grades",
         "lengths",
         "stocked",

@@ -47,7 +47,7 @@ def _of_piece(looked: Looked, piece: Piece, words: str, share: float) -> Iterato
                     f"{looked.said(share * hole.d)}; move one of them."
                 )
                 at = point_of(piece.placement.to_model((hole.x, 0.0, hole.w)))
-                yield Found("edges", (piece.id,), text, at=at, form=form_of(np.round(far, 1), hole.d))
+                yield Found("edges", (f"{piece.id}/{face}",), text, at=at, form=form_of(np.round(far, 1), hole.d))
                 break
 
 

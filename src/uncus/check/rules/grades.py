@@ -24,7 +24,7 @@ def find(looked: Looked, _: NoValues) -> Iterator[Found]:
                     f"one grade for a diameter, so that none is mixed up on site."
                 )
                 for id, point in sorted(dict(grades[grade]).items()):
-                    yield Found("grades", (id,), text, Severity.LOOK, point, form_of(size, grade, usual))
+                    yield Found("grades", (f"{id}/{size}",), text, Severity.LOOK, point, form_of(size, grade, usual))
 
 
 KIND = Rule("grades", "Grades are mixed", "Site bolts of one diameter in more than one grade.", find)

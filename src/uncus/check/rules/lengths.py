@@ -36,7 +36,9 @@ def find(looked: Looked, values: Values) -> Iterator[Found]:
                 f"{looked.said(next_[2])}: the longer would serve for both."
             )
             for id, point in sorted(at[one].items()):
-                yield Found("lengths", (id,), text, Severity.SAVING, point, form_of(one, next_))
+                yield Found(
+                    "lengths", (f"{id}/{one[0]} {one[2]:g}",), text, Severity.SAVING, point, form_of(one, next_)
+                )
 
 
 KIND = Rule("lengths", "Two lengths where one would do", "Site bolts a step of length apart.", find, Values)

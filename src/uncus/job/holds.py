@@ -1,0 +1,20 @@
+"""Which pieces of a job are held by a question that is not settled yet."""
+
+from __future__ import annotations
+
+from uncus.job.checks import Hold
+from uncus.job.job import Job
+
+
+def held(job: Job) -> dict[str, list[Hold]]:
+    """The open questions of each member that has any, in their order."""
+    found: dict[str, list[Hold]] = {}
+    for hold in sorted(job.all(Hold), key=lambda h: h.number):
+        if not hold.let_go:
+            found.setdefault(hold.member, []).append(hold)
+    return found
+
+
+def next_number(job: Job) -> int:
+    """The number of the next question."""
+    return max((h.number for h in job.all(Hold)), default=0) + 1
