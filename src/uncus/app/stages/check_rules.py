@@ -39,6 +39,7 @@ class CheckRulesDialog(QDialog):
         asked = rules_in(session.job.get("check rules", CheckRules))
         for rule in RULES.values():
             self._add(form, rule, asked)
+        self._shown = {key: field.text() for key, field in self.values.items()}
         area = QScrollArea(widgetResizable=True)
         area.setWidget(inner)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Apply | QDialogButtonBox.StandardButton.Close)
@@ -64,21 +65,32 @@ class CheckRulesDialog(QDialog):
             field.setToolTip(about.help)
             form.addRow(about.words, field)
 
+    def _usual(self, rule: str, name: str) -> str:
+        """How a rule's own limit reads."""
+        kind = RULES[rule].values
+        return shown_value(fields(kind)[name], getattr(kind(), name), self.session.units)
+
     def apply(self) -> None:
         """What was typed, as one change; what cannot be is said, and nothing is changed."""
         if self.session.attempt(lambda: self._apply()):
             self.session.said.emit("The rules of checking are as they stand in the form.", False)
 
     def _apply(self) -> None:
-        values: dict[str, dict[str, Any]] = {}
+        asked = rules_in(self.session.job.get("check rules", CheckRules))
+        values: dict[str, dict[str, Any]] = {rule: dict(own) for rule, own in asked.values.items()}
         for (rule, name), field in self.values.items():
+            if field.text() == self._shown[rule, name]:
+                continue  # what is shown is rounded: it is not what was typed
             kind = RULES[rule].values
             found = typed_value(fields(kind)[name], field.text(), self.session.units)
-            if found != getattr(kind(), name):
-                values.setdefault(rule, {})[name] = msgspec.to_builtins(found)
+            own = values.setdefault(rule, {})
+            own[name] = msgspec.to_builtins(found)
+            if found == getattr(kind(), name) or field.text() == self._usual(rule, name):
+                del own[name]
         off = tuple(name for name, box in self.on.items() if not box.isChecked())
-        asked = CheckRules(off=off, values=values)
-        if problem := rules_problem(asked):
+        wanted = CheckRules(off=off, values={rule: own for rule, own in values.items() if own})
+        if problem := rules_problem(wanted):
             raise JobError(problem)
         with self.session.job.change("Rules of checking") as change:
-            change.put(asked)
+            change.put(wanted)
+        self._shown = {key: field.text() for key, field in self.values.items()}
