@@ -9,6 +9,7 @@ from tests.app.conftest import Driver
 from uncus.app.commands import BY_ID
 from uncus.app.stages import check
 from uncus.app.stages.check_rules import CheckRulesDialog
+from uncus.app.stages.ties import TiesDialog
 from uncus.check.checking import Stands
 from uncus.job.job import Job
 from uncus.job.records import CheckRules, Connection, Hold, Member, Role, Verdict
@@ -116,6 +117,32 @@ def test_rules_are_set_in_their_own_form(d):
     assert set(kept.off) == {"hanging", "loose", "deck"} and kept.values == {}, "what is usual is not kept"
     panel.refresh()
     d.bot.waitUntil(lambda: not any("anchor rods" in t.found.text for t in panel.checker.told), timeout=20_000)
+
+
+def test_what_holds_what_follows_the_selection(d):
+    session = d.window.session
+    tab = next(c for c in session.job.all(Connection) if c.kind == "shear tab")
+    session.select((tab.member, tab.support))
+    dialog = TiesDialog(session, d.window)
+    d.bot.addWidget(dialog)
+    rows = [dialog.tree.topLevelItem(n) for n in range(dialog.tree.topLevelItemCount())]
+    assert [row.text(1).rpartition(", ")[2] for row in rows] == ["", "on site", "in the shop"]
+    dialog.tree.setCurrentItem(rows[1])
+    assert session.spotted == pytest.approx(d.model.camera.target)
+    session.select((tab.support,))
+    top = dialog.tree.topLevelItem(0)
+    shop = [top.child(n) for n in range(top.childCount()) if "in the shop" in top.child(n).text(1)]
+    assert "column" in top.text(0) and len(shop) >= 3 and any("base plate" in row.text(0) for row in shop)
+    assert any(row.child(n).text(0) == "the ground" for row in shop for n in range(row.childCount()))
+    session.select(("one", "two"))
+    assert "No weld or bolt leads" in dialog.title.text()
+    dialog.show_loose()
+    assert dialog.tree.topLevelItemCount() == 2
+    session.change("away", drop=["one", "two"])
+    dialog.show_loose()
+    assert dialog.title.text().startswith("✓ Every piece is tied")
+    dialog.reject()
+    assert session.spotted is None
 
 
 def test_a_question_holds_a_piece_until_it_is_answered(d, monkeypatch):

@@ -50,6 +50,17 @@ def test_findings_and_what_is_put_aside(path, monkeypatch, capsys):
     assert code == 2 and "leave the lens out" in err
 
 
+@pytest.mark.parametrize("units", [(), ("--metric",)])
+def test_the_tour_has_three_slips(units, tmp_path, monkeypatch, capsys):
+    monkeypatch.setattr("sys.argv", ["uncus", "sample", str(tmp_path / "t.uncus"), "--tour", *units])
+    with pytest.raises(SystemExit):
+        main()
+    code, out, _ = run(monkeypatch, capsys, tmp_path / "t.uncus", "--json")
+    rules = [f["rule"] for f in json.loads(out)["findings"]]
+    assert code == 1 and {"overlap", "off lines", "loose"} <= set(rules) <= {"overlap", "off lines", "loose", "heights"}
+    assert rules.count("overlap") == 1 and rules.count("loose") == 2, "the stray angle holds to nothing either"
+
+
 def test_a_clean_job_has_nothing(tmp_path, monkeypatch, capsys):
     Job(frame(1, 1)).save_copy(tmp_path / "b.uncus")
     assert run(monkeypatch, capsys, tmp_path / "b.uncus") == (0, "nothing found\n", "")

@@ -11,6 +11,7 @@ from uncus.app.command import Command, some_members, some_steel
 from uncus.app.desk import Desk
 from uncus.app.stages.check import CheckPanel
 from uncus.app.stages.check_rules import CheckRulesDialog
+from uncus.app.stages.ties import TiesDialog
 from uncus.job.holds import held, next_number
 from uncus.job.records import Hold
 from uncus.units import counted
@@ -72,6 +73,9 @@ CHECK: tuple[Command, ...] = (
         "A question that keeps the selected pieces out of packages until it is answered.", _hold, some_members),
     Command("let go", "Answer and let go", "", "Check", "What is said", "find",
         "The answer to the questions that hold the selected pieces.", _let_go, some_members),
+    Command("ties", "What holds what", "F12", "Check", "Rules", "join",
+        "Of one picked piece all that is fixed to it, between two what leads from one to the other; what is loose.",
+        lambda desk: desk.keep_open(TiesDialog), some_steel),
     Command("check rules", "Rules", "", "Check", "Rules", "rule",
         "Which rules a job is looked at by, and their limits.", _rules),
 )  # fmt: skip

@@ -56,12 +56,18 @@ class Ties:
                 self.graph.add_node(piece.id)
             if assembly.member.role is Role.EMBED:
                 self._add(Tie(id, GROUND, "cast in", True, id, assembly.member.start))
+        told: set[Weld] = set()
         for maker, made in connections.items():
             for weld in made.welds:
+                told.add(weld)
                 self._add(_of_weld(weld, maker, units))
             for group in made.fasteners:
                 for tie in _of_fasteners(group, maker):
                     self._add(tie)
+        for id, assembly in assemblies.items():  # what a member has of its own, such as the stitches of a pair
+            for weld in assembly.welds:
+                if weld not in told:
+                    self._add(_of_weld(weld, id, units))
 
     def _add(self, tie: Tie) -> None:
         there = self.graph.has_node(tie.a) and (tie.b == GROUND or self.graph.has_node(tie.b))

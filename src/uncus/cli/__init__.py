@@ -112,23 +112,28 @@ def sample(
     bays: Annotated[int, typer.Option(min=0, max=200, help="Make a plain frame this many bays long instead.")] = 0,
     storeys: Annotated[int, typer.Option(min=0, max=50, help="Storeys of that frame.")] = 0,
     metric: Annotated[bool, typer.Option("--metric", help="European shapes in millimetres.")] = False,
+    tour: Annotated[bool, typer.Option("--tour", help="With three slips in it for the stage Check to find.")] = False,
     replace: Annotated[bool, typer.Option("--replace", help="Write over a job that is there.")] = False,
 ) -> None:
     """Make the sample job, or a frame of any size; its pieces are not marked yet."""
     with sentences():
-        _make_sample(job, bays, storeys, replace, metric=metric)
+        _make_sample(job, bays, storeys, replace, metric, tour)
 
 
-def _make_sample(path: Path, bays: int, storeys: int, replace: bool, metric: bool = False) -> None:
+def _make_sample(path: Path, bays: int, storeys: int, replace: bool, metric: bool = False, slips: bool = False) -> None:
     from uncus.job.job import Job
     from uncus.sample.boathouse import boathouse
     from uncus.sample.frames import frame
+    from uncus.sample.tour import tour
 
     if bool(bays) != bool(storeys):
         raise JobError("A frame needs both --bays and --storeys.")
     if bays and metric:
         raise JobError("The plain frame is of American shapes alone; leave out --metric, or --bays and --storeys.")
-    records = frame(bays, storeys) if bays else boathouse(Units.METRIC if metric else Units.IMPERIAL)
+    if bays and slips:
+        raise JobError("The tour is of the sample job; leave out --bays and --storeys.")
+    units = Units.METRIC if metric else Units.IMPERIAL
+    records = frame(bays, storeys) if bays else tour(units) if slips else boathouse(units)
     Job.create(path, records, replace).close()
 
 

@@ -15,8 +15,6 @@ def find(looked: Looked, _: NoValues) -> Iterator[Found]:
     ties, pieces = looked.ties, looked.pieces
     for lot in ties.loose():
         first = next((id for id in lot if id in looked.assemblies), lot[0])
-        if len(lot) == 1 and first not in looked.joined_members:
-            continue  # told as an end without a joint
         words = ties.words[first]
         others = f", with {counted(len(lot) - 1, 'more piece')} that hold to it," if len(lot) > 1 else ""
         text = f"The {words}{others} is tied to nothing that stands; join it to what holds it."

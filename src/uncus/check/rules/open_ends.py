@@ -27,8 +27,8 @@ def find(looked: Looked, values: Values) -> Iterator[Found]:
     if not looked.joined:
         return  # a frame without joints yet: every end would be told
     for m in looked.members:
-        if m.role is Role.EMBED:
-            continue
+        if m.role is Role.EMBED or m.id not in looked.joined_members:
+            continue  # what no joint is at is told as loose, once
         bare = [end for end in (End.LEFT, End.RIGHT) if not _is_held(looked, m, end)]
         if len(bare) == 1 and not values.free:
             continue
