@@ -212,7 +212,7 @@ def test_bolts_that_other_steel_is_in_the_way_of(sides, off, words, job):
 def test_what_is_loose_is_told_with_what_holds_to_it(job):
     alone(job)
     some = found(job, "loose")
-    assert [f.about for f in some] == [("girder",)] and "with 2 more pieces" in some[0].text
+    assert [f.about for f in some] == [("girder",)] and "and what holds to it are tied to nothing" in some[0].text
 
 
 @pytest.mark.parametrize(("rule", "change", "words"), [
