@@ -69,7 +69,7 @@ CHECK: tuple[Command, ...] = (
         "Take back what was said of the picked findings.", lambda panel: panel.reopen()),
     _check("keep run", "Keep this run", "", "What is said", "package",
         "The next run then says what is solved and what came back.", lambda panel: panel.keep_run()),
-    Command("hold", "Hold", "", "Check", "What is said", "point",
+    Command("hold pieces", "Hold", "", "Check", "What is said", "point",
         "A question that keeps the selected pieces out of packages until it is answered.", _hold, some_members),
     Command("let go", "Answer and let go", "", "Check", "What is said", "find",
         "The answer to the questions that hold the selected pieces.", _let_go, some_members),

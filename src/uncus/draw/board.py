@@ -12,12 +12,13 @@ from collections.abc import Callable, Iterable, Sequence
 import msgspec
 
 from uncus.draw.cells import Boxes, Lines
-from uncus.draw.lettering import Box, box_of, clean, width
+from uncus.draw.lettering import MARGIN, Box, box_of, clean, width
 from uncus.draw.sheet import UNPRINTED, Circle, Layer, Line, Polyline, Primitive, Spot, Text
 
 _MOST = 400  # places tried for a text
 _LINE_COST = 40.0  # of a text on a line, in steps of half a place farther out
 _LINES_COUNTED = 3
+_CLEAR = 0.1  # mm about a text that a line under it is within
 _EDGE_COST = 3.0  # of a leader over an edge of the view
 _CROSS_COST = 80.0  # of a leader across another or across a text
 
@@ -124,10 +125,11 @@ class Board:
         for rank, candidate in enumerate(itertools.islice(candidates, _MOST)):
             if best is not None and best[0] <= rank * 0.5:
                 break
-            box = box_of(candidate)
-            if not self.is_free(box):
+            x0, y0, x1, y1 = box_of(candidate, 0.0)
+            if self._boxes.meets((x0 - MARGIN, y0 - MARGIN, x1 + MARGIN, y1 + MARGIN)):
                 continue
-            cost = rank * 0.5 + _LINE_COST * self._ink.through(box_of(candidate, 0.1), _LINES_COUNTED)
+            on = x0 - _CLEAR, y0 - _CLEAR, x1 + _CLEAR, y1 + _CLEAR
+            cost = rank * 0.5 + _LINE_COST * self._ink.through(on, _LINES_COUNTED)
             if best is None or cost < best[0]:
                 cost += more(candidate)
                 if best is None or cost < best[0]:

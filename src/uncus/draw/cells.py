@@ -62,9 +62,13 @@ def meet(a: Box, b: Box) -> bool:
 
 def _under(box: Box) -> list[int]:
     """The squares a box touches."""
-    first, last = floor(box[1] / _SIDE), floor(box[3] / _SIDE) + 1
-    columns = range(floor(box[0] / _SIDE) * _ROW, floor(box[2] / _SIDE) * _ROW + 1, _ROW)
-    return [x + y for x in columns for y in range(first, last)]
+    left, low = floor(box[0] / _SIDE) * _ROW, floor(box[1] / _SIDE)
+    right, high = floor(box[2] / _SIDE) * _ROW, floor(box[3] / _SIDE)
+    if left == right:
+        return [left + low] if low == high else [left + y for y in range(low, high + 1)]
+    if low == high:
+        return [x + low for x in range(left, right + 1, _ROW)]
+    return [x + y for x in range(left, right + 1, _ROW) for y in range(low, high + 1)]
 
 
 def _along(line: Segment) -> list[int]:

@@ -63,7 +63,10 @@ def shortened(words: str, height: float, room: float) -> str:
 Box = tuple[float, float, float, float]
 
 
-def box_of(text: Text, margin: float = 0.4) -> Box:
+MARGIN = 0.4  # mm about a text that nothing else is written in
+
+
+def box_of(text: Text, margin: float = MARGIN) -> Box:
     """The upright box around a text, in mm."""
     w, h = width(text.text, text.height, text.narrow), text.height * 1.25
     left = {"l": 0.0, "c": -w / 2, "r": -w}[text.anchor]
