@@ -27,9 +27,10 @@ from uncus.app.window import Window
 from uncus.draw.drawn import sheets
 from uncus.draw.register import register
 from uncus.job.job import Job
-from uncus.job.records import Connection, Guide, Member, Role
+from uncus.job.records import Guide, Member, Role
 from uncus.mark.marking import apply, propose
 from uncus.sample.boathouse import FLOOR, boathouse
+from uncus.sample.tour import tour
 from uncus.units import FOOT
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -126,9 +127,22 @@ class Camera:
         self.shot("grid")
         form.reject()
 
+    def checking(self) -> None:
+        """The slips of the tour found, and the view at one of them."""
+        session, panel, own = self.window.session, self.window.check, dict(self.job.records)
+        slips = [r for r in tour() if own.get(r.id) != r]
+        session.change("slips of the hand", slips)
+        session.go("Check")
+        while not panel.table.rows.rows or panel.checker.running:
+            QTest.qWait(100)
+        panel.step(1)
+        self.shot("check")
+        session.undo()
+        session.go("Frame")
+        self.window.model.frame()
+
     def stages(self) -> None:
         session, job = self.window.session, self.job
-        tabs = [c for c in job.all(Connection) if c.kind == "shear tab"]
         session.go("Connect")
         corner = next(m for m in job.all(Member) if m.role is Role.COLUMN and m.section == "W10X49")
         near = [c for c in session.shop.connections_at(corner.id) if c.kind == "shear tab"]
@@ -140,11 +154,7 @@ class Camera:
         self.shot("connect")
         session.select(())
         self.window.model.frame()
-        session.change("too many rows", [msgspec.structs.replace(tabs[5], params={"rows": 9})])
-        session.go("Check")
-        self.window.model.frame()
-        self.shot("check")
-        session.undo()
+        self.checking()
         apply(job, propose(job, session.shop))
         purlin = next(m for m in job.all(Member) if m.role is Role.PURLIN)
         session.change("heavier", [msgspec.structs.replace(purlin, section="W8X21")])

@@ -57,6 +57,7 @@ class CheckPanel(QWidget):
         self.title.setProperty("title", True)
         self.filter = QLineEdit(placeholderText="only rows with", clearButtonEnabled=True)
         self.filter.setAccessibleName("Filter findings")
+        sized(self.filter, wide=130)
         self.filter.setToolTip("Words of a finding, its piece or its place")
         self.shown = QComboBox()
         self.shown.setAccessibleName("Which findings")
@@ -187,7 +188,7 @@ class CheckPanel(QWidget):
         words = counted(number, "finding")
         aside = sum(one.stands is Stands.ASIDE for one in self.checker.told)
         if self._undesigned:
-            words += f"; the strength of {counted(len(self._undesigned), 'joint')} is being worked out"
+            words += f"; the strength of {counted(len(self._undesigned), 'joint')} to come"
         elif self.checker.running:
             words += "; looking again"
         elif not number:
