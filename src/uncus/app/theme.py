@@ -198,7 +198,8 @@ def _style(t: Theme) -> str:
         font-weight: 600; }}
     QTableWidget {{ background: {t.bone}; gridline-color: {t.rule}; }}
     QTextBrowser, QPlainTextEdit {{ background: {t.bone}; border: 1px solid {t.rule}; }}
-    QListWidget {{ background: {t.bone}; border: 1px solid {t.rule}; }}
+    QListWidget, QTreeWidget {{ background: {t.bone}; border: 1px solid {t.rule};
+        selection-background-color: {t.wash}; selection-color: {t.ink}; }}
     QSplitter::handle {{ background: {t.rule}; }}
     QToolTip {{ background: {t.rail}; color: {t.rail_ink}; border: none; padding: 5px; }}
     QProgressBar {{ background: {t.bone}; border: 1px solid {t.rule}; border-radius: 5px; text-align: center;

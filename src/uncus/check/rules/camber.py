@@ -14,7 +14,7 @@ from uncus.steel.joint import Severity
 
 class Values(msgspec.Struct, frozen=True):
     span: Annotated[float, About("Shortest cambered", low=1000.0, high=60_000.0,
-        help="A shop's press bends no shorter beam reliably (AISC Manual, part 2).")] = 7315.0  # fmt: skip
+        help="A shop's press bends no shorter beam reliably (AISC Manual, part 2).")] = 7315.2  # fmt: skip
     least: Annotated[float, About("Least camber", low=1.0, high=500.0,
         help="Less is within the mill's and the shop's tolerance.")] = 19.05  # fmt: skip
 

@@ -16,7 +16,7 @@ from uncus.steel.joint import Severity
 
 class Values(msgspec.Struct, frozen=True):
     most: Annotated[float, About("Above by less than", low=1.0, high=1000.0,
-        help="What stands higher is meant to: an upstand, the next level's.")] = 300.0  # fmt: skip
+        help="What stands higher is meant to: an upstand, the next level's.")] = 304.8  # fmt: skip
     least: Annotated[float, About("And by more than", low=0.1, high=50.0)] = 1.0
 
 

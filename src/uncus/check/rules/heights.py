@@ -17,7 +17,7 @@ _LYING = (Role.BEAM, Role.STRUT, Role.PURLIN, Role.EAVES, Role.GIRT)
 
 
 class Values(msgspec.Struct, frozen=True):
-    most: Annotated[float, About("Tops apart by less than", low=0.1, high=50.0)] = 6.0
+    most: Annotated[float, About("Tops apart by less than", low=0.1, high=50.0)] = 6.35
     least: Annotated[float, About("And by more than", low=0.01, high=5.0)] = 0.3
 
 

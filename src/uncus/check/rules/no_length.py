@@ -14,7 +14,7 @@ from uncus.shop.pieces import Assembly
 
 
 class Values(msgspec.Struct, frozen=True):
-    least: Annotated[float, About("Least length", low=1.0, help="Members shorter than this are told.")] = 50.0
+    least: Annotated[float, About("Least length", low=1.0, help="Members shorter than this are told.")] = 50.8
 
 
 def find(looked: Looked, values: Values) -> Iterator[Found]:

@@ -18,9 +18,9 @@ from uncus.units import format_weight
 
 
 class Values(msgspec.Struct, frozen=True):
-    length: Annotated[float, About("Longest", low=1000.0, high=60_000.0, help="Of the trailer or the yard.")] = 18_000.0
-    width: Annotated[float, About("Widest", low=500.0, help="Across the bed; wider wants a permit.")] = 2590.0
-    height: Annotated[float, About("Highest", low=500.0, help="Above the bed, under bridges.")] = 2740.0
+    length: Annotated[float, About("Longest", low=1000.0, high=60_000.0, help="Of the trailer or the yard.")] = 18_288.0
+    width: Annotated[float, About("Widest", low=500.0, help="Across the bed; wider wants a permit.")] = 2590.8
+    height: Annotated[float, About("Highest", low=500.0, help="Above the bed, under bridges.")] = 2743.2
     weight: Annotated[int, About("Heaviest, kg", unit="count", low=100, high=500_000)] = 20_000
 
 
