@@ -88,6 +88,14 @@ def test_putting_aside_is_a_step_that_comes_back_when_a_piece_changes_there(d, m
     d.bot.waitUntil(lambda: any(t.stands is Stands.BACK for t in panel.checker.told), timeout=20_000)
     row = panel.table.rows.rows[row_of(panel, "fill the same space")]
     assert row[0] == "▲ come back" and "was changed there since" in row[3]
+    panel.table.pick(row_of(panel, "fill the same space"))
+    d.model.camera.target = d.model.camera.target + 500.0
+    there = d.model.camera.target.tolist()
+    session.change("a lot", [replace(session.job.get("two", Member), lot="2")])
+    d.bot.waitUntil(lambda: not panel.checker.running and not panel._stale, timeout=20_000)
+    assert panel.current().found.rule == "overlap", "the place in the list is kept through an edit"
+    assert d.model.camera.target.tolist() == there, "and the view stays where it was"
+    session.undo()
     session.undo()
     session.undo()
     assert not session.job.all(Verdict)

@@ -23,6 +23,8 @@ from uncus.app.stages.table import Table
 from uncus.app.stages.verdict import AsideDialog
 from uncus.app.theme import Theme, lettering, sized, theme_of
 from uncus.check.checking import Stands, Told, aside, seen
+from uncus.job.errors import JobError
+from uncus.job.records import Both
 from uncus.lens.criteria import chosen, lens_named
 from uncus.steel.joint import Severity
 from uncus.units import counted
@@ -49,7 +51,7 @@ class CheckPanel(QWidget):
         self._designing.timeout.connect(self._design_some)
         self.checker.done.connect(self._show)
         self.checker.progressed.connect(self._progress)
-        session.steel.connect(lambda _: self._edited())
+        session.steel.connect(self._edited)
         session.stage_changed.connect(lambda stage: None if stage == "Check" else self.leave())
 
     def _build(self) -> None:
@@ -87,7 +89,7 @@ class CheckPanel(QWidget):
         self.table.chosen.connect(self._chosen)
         self.places.currentRowChanged.connect(self._go)
 
-    def _edited(self) -> None:
+    def _edited(self, _touched: object) -> None:
         self._stale = True
 
     # -- what is there ------------------------------------------------------------------------------------------
@@ -131,12 +133,15 @@ class CheckPanel(QWidget):
 
     def _lens_lets(self) -> list[str]:
         session = self.session
-        if not session.seeing.lens:
-            return list(session.shop.assemblies)
-        return chosen(lens_named(session.job, session.seeing.lens).rule, session.job, session.shop, session.above)
+        try:
+            rule = lens_named(session.job, session.seeing.lens).rule if session.seeing.lens else Both()
+            return chosen(rule, session.job, session.shop, session.above)
+        except JobError as error:  # a lens that is no more
+            session.said.emit(str(error), True)
+            return []
 
     def _show(self) -> None:
-        marks, looked = self.session.marks, self.checker.looked
+        at, marks, looked = self.current(), self.session.marks, self.checker.looked
         alike: dict[tuple[object, ...], list[Told]] = {}
         for one in self._wanted():
             alike.setdefault((one.found.rule, one.found.text, one.found.severity, one.stands), []).append(one)
@@ -155,12 +160,33 @@ class CheckPanel(QWidget):
         theme = theme_of(self)
         self.table.rows.colours = {"▲ wrong": theme.wrong, "▲ look here": theme.look, "▲ come back": theme.wrong}
         self.table.fill(rows, list(range(len(rows))))
+        self._pick_again(at)
         for column, wide in enumerate((104, 36, 104)):
             self.table.setColumnWidth(column, round(wide * lettering()))
         self.table.resizeRowsToContents()
         self._entitle()
         if self.isVisible():
             self.session.coloured.emit()
+
+    def _pick_again(self, at: Told | None) -> None:
+        """The finding that was looked at before the list was made anew, without going there again."""
+        spots = ((n, k) for n, some in enumerate(self._rows) for k, one in enumerate(some)
+            if at is not None and one.found.key == at.found.key)  # fmt: skip
+        row, place = next(spots, (-1, -1))
+        self.table.blockSignals(True)
+        if row >= 0:
+            self.table.pick(row)
+        self.table.blockSignals(False)
+        self._list_places(self._rows[row] if row >= 0 else [], place)
+
+    def _list_places(self, some: list[Told], place: int) -> None:
+        self.places.blockSignals(True)
+        self.places.clear()
+        for n, one in enumerate(some, 1):
+            self.places.addItem(f"{n}  {self._place(one) or self._words(one.found.records[0])}")
+        self.places.setCurrentRow(place)
+        self.places.setVisible(len(some) > 1)
+        self.places.blockSignals(False)
 
     def _words(self, member: str) -> str:
         looked = self.checker.looked
@@ -225,14 +251,8 @@ class CheckPanel(QWidget):
         return [one for key in self.table.picked() for one in self._rows[int(str(key))]]
 
     def _chosen(self, keys: list) -> None:  # type: ignore[type-arg]
-        self.places.blockSignals(True)
-        self.places.clear()
         some = self._rows[int(keys[0])] if keys else []
-        for n, one in enumerate(some, 1):
-            self.places.addItem(f"{n}  {self._place(one) or self._words(one.found.records[0])}")
-        self.places.setCurrentRow(0 if some else -1)
-        self.places.setVisible(len(some) > 1)
-        self.places.blockSignals(False)
+        self._list_places(some, 0 if some else -1)
         QTimer.singleShot(0, self.table.resizeRowsToContents)  # the list beside it takes its room, or gives it back
         self._go(0 if some else -1)
 
