@@ -109,8 +109,11 @@ class Shop(Derivation):
 
     def strength(self, id: str) -> Finding | None:
         """What is to be said of a connection's strength: that it fails, or what of it is not checked."""
-        found, joint = self.design(id), self.joint(id)
-        if found is None or joint is None or (not self._contributions[id].parts and not found.limits):
+        found = self.design(id)
+        if found is None or found.state not in (State.FAILS, State.NOT_CHECKED):
+            return None
+        joint = self.joint(id)
+        if joint is None or (not self._contributions[id].parts and not found.limits):
             return None
         kind = KINDS.get(joint.record.kind)
         words = f"The {kind.name if kind else joint.record.kind} at the {joint.member.words}"
@@ -121,9 +124,7 @@ class Shop(Derivation):
                 f"more, or less load."
             )
             return Finding(id, text)
-        if found.state is State.NOT_CHECKED:
-            return Finding(id, f"{words} is not checked for: {'; '.join(found.unchecked)}.", Severity.LOOK)
-        return None
+        return Finding(id, f"{words} is not checked for: {'; '.join(found.unchecked)}.", Severity.LOOK)
 
     def connections_at(self, member: str) -> list[Connection]:
         """The connections a member takes part in, its own or as support."""
