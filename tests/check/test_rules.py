@@ -5,8 +5,7 @@ from functools import partial
 import msgspec
 import pytest
 
-from uncus.check.checking import look, rules_problem, values_of
-from uncus.check.found import rows
+from uncus.check.checking import alike, look, rules_problem, stand, values_of
 from uncus.check.looked import Looked
 from uncus.check.rules import RULES
 from uncus.connect.standards import from_json, of_job, taken_in, to_json
@@ -28,7 +27,7 @@ def found(job, rule="", marks=False):
     shop = build(job)
     if marks:
         apply(job, propose(job, shop))
-    return [f for f in look(Looked(job, shop)) if not rule or f.rule == rule]
+    return [f for f in look(Looked(job, shop)).found if not rule or f.rule == rule]
 
 
 def beam(job, section="W12X19") -> Member:
@@ -133,7 +132,7 @@ CASES = {
 
 def test_a_clean_frame_and_the_sample_have_nothing(job, sample):
     assert found(job, marks=True) == []
-    assert look(Looked(*sample)) == []
+    assert look(Looked(*sample)).found == []
 
 
 @pytest.mark.parametrize("name", CASES)
@@ -225,15 +224,15 @@ def test_bolts_that_are_mixed_up_or_could_be_one(rule, change, words, job):
     joint = next(c.id for c in job.all(Connection) if c.member == beam(job).id)
     made = shop._contributions[joint]
     shop._contributions[joint] = replace(made, fasteners=tuple(change(g) for g in made.fasteners))
-    some = [f for f in look(Looked(job, shop)) if f.rule == rule]
+    some = [f for f in look(Looked(job, shop)).found if f.rule == rule]
     assert [f.records for f in some] == ([(joint,)] if words else [])
     assert all(words in f.text for f in some), some
 
 
 def test_the_same_at_many_places_is_one_row(job):
     asked(job, rods={"least": 6})
-    (row,) = [r for r in rows(found(job)) if r.rule == "rods"]
-    assert len(row.found) == 8 and len({f.at for f in row.found}) == 8
+    (row,) = [r for r in alike(stand(look(Looked(job, build(job))), ())) if r[0].found.rule == "rods"]
+    assert len(row) == 8 and len({t.found.at for t in row}) == 8
 
 
 def test_values_of_rules_are_held_to_their_limits():

@@ -8,9 +8,10 @@ from tests.check.test_rules import beam, crossing_flats, put, unjoined
 
 from uncus.check.checking import Stands, aside, look, seen, stand
 from uncus.check.looked import Looked
+from uncus.check.rules import RULES
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Connection, Member, Verdict
+from uncus.job.records import CheckRules, Connection, Member, Verdict
 from uncus.sample.frames import frame
 from uncus.shop.shop import build
 
@@ -102,16 +103,34 @@ def test_a_run_says_what_is_solved_and_what_came_back(job):
     assert not seen(told(job), "2026-12-01"), "a run that finds nothing new writes nothing"
 
 
+def test_a_rule_that_is_off_broken_or_not_done_solves_nothing(job, monkeypatch):
+    put(job, *seen(told(job), "2026-11-28"))
+    put(job, Verdict(id="verdict:strength:x", rule="strength", about=("x",), text="fails", form="f"))
+    held = {v.id: v for v in job.all(Verdict)}
+    put(job, CheckRules(off=("overlap",)))
+    assert not [t for t in told(job) if t.stands is Stands.SOLVED], "off; and no joint's strength is worked out yet"
+    put(job, CheckRules())
+    broken = replace(RULES["overlap"], find=lambda *_: 1 / 0)
+    monkeypatch.setattr("uncus.check.checking.RULES", {**RULES, "overlap": broken})
+    assert not [t for t in told(job) if t.stands is Stands.SOLVED]
+    assert not [v for v in seen(told(job), "2026-11-29") if v.id in held], "and a run that is kept says nothing of them"
+    shop = build(job)
+    for id in shop.connections:
+        shop.design(id)
+    solved = [t.found.rule for t in stand(look(Looked(job, shop)), job.all(Verdict)) if t.stands is Stands.SOLVED]
+    assert solved == ["strength"]
+
+
 def test_pieces_that_stay_are_not_looked_at_again(job, monkeypatch):
     shop, kept = build(job), {}
     job.follow(shop.follow)
-    first = look(Looked(job, shop, kept=kept))
+    first = look(Looked(job, shop, kept=kept)).found
     looked_at = []
     monkeypatch.setattr(
         "uncus.check.rules.edges._of_piece", lambda _, piece, *__: looked_at.append(piece.owner) or iter(())
     )
     m = beam(job)
     put(job, replace(m, lot="7"))
-    assert [f.key for f in look(Looked(job, shop, kept=kept))] == [f.key for f in first]
+    assert [f.key for f in look(Looked(job, shop, kept=kept)).found] == [f.key for f in first]
     near = {id for c in job.all(Connection) if c.member == m.id for id in c.members}
     assert m.id in looked_at and near.issuperset(looked_at), "only what the edit made anew"

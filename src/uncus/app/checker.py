@@ -7,8 +7,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from uncus.check.checking import Told, forget, look, open_first, stand
-from uncus.check.found import Found
+from uncus.check.checking import Seen, Told, forget, look, open_first, stand
 from uncus.check.looked import Kept, Looked
 from uncus.job.records import Verdict
 
@@ -32,6 +31,7 @@ class Checker(QObject):
         self.told: list[Told] = []
         self.looked: Looked | None = None
         self._kept: Kept = {}
+        self._seen = Seen([], frozenset())
         self._thread: threading.Thread | None = None
         self._stop = threading.Event()
         self._again = False
@@ -66,7 +66,7 @@ class Checker(QObject):
 
     def restand(self) -> None:
         """What was said of findings changed, and nothing else."""
-        self.told = stand([t.found for t in self.told if t.found.form], self._session.job.all(Verdict))
+        self.told = stand(self._seen, self._session.job.all(Verdict))
         self.done.emit()
 
     def _begin(self) -> None:
@@ -81,14 +81,17 @@ class Checker(QObject):
         self._thread.start()
 
     def _run(self, looked: Looked) -> None:
-        found = look(looked, self.progressed.emit, self._stop.is_set)
-        forget(self._kept, looked.assemblies)
-        self._found.emit(looked, None if self._stop.is_set() else found)
+        found: Seen | None = None
+        try:
+            found = look(looked, self.progressed.emit, self._stop.is_set)
+            forget(self._kept, looked.assemblies)
+        finally:  # whatever happens, another look can begin
+            self._found.emit(looked, None if self._stop.is_set() else found)
 
-    def _take(self, looked: Looked, found: list[Found] | None) -> None:
+    def _take(self, looked: Looked, found: Seen | None) -> None:
         self._thread = None
         if found is not None:
-            self.looked = looked
+            self.looked, self._seen = looked, found
             self.told = stand(found, self._session.job.all(Verdict))
             self.done.emit()
         if self._again:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from enum import StrEnum
-from typing import Any
+from typing import Any, NamedTuple
 
 import msgspec
 
@@ -65,25 +65,34 @@ def rules_problem(asked: CheckRules) -> str | None:
     return None
 
 
+class Seen(NamedTuple):
+    """What a look found, and the rules that were looked at to the end: of others nobody knows what is solved."""
+
+    found: list[Found]
+    rules: frozenset[str]
+
+
 def look(
     looked: Looked, told: Callable[[int, int, str], None] = lambda *_: None, stopped: Callable[[], bool] = lambda: False
-) -> list[Found]:
+) -> Seen:
     """All that is found. `told` is called as rules come to their turn; where asked to stop, what is found by then. A
     rule that fails is one more finding, and the rest go on."""
     asked = rules_in(looked.get("check rules", CheckRules))
     on = [rule for rule in RULES.values() if rule.name not in asked.off]
     found: list[Found] = []
+    whole: set[str] = set()
     for n, rule in enumerate(on):
         if stopped():
             break
         told(n, len(on), rule.words)
         try:
             found += rule.find(looked, values_of(rule, asked))
+            whole |= {rule.name} if rule.whole(looked) else set()
         except JobError as error:
             found.append(_broken(rule, str(error)))
         except Exception as error:
             found.append(_broken(rule, f"a fault of the program at {faults.place(error)}; tell its makers."))
-    return found
+    return Seen(found, frozenset(whole))
 
 
 def _broken(rule: Rule, why: str) -> Found:
@@ -92,16 +101,16 @@ def _broken(rule: Rule, why: str) -> Found:
 
 
 # -- what was said of it --------------------------------------------------------------------------------------
-def stand(found: Iterable[Found], verdicts: Iterable[Verdict]) -> list[Told]:
+def stand(seen: Seen, verdicts: Iterable[Verdict]) -> list[Told]:
     """Findings with what was said of them. What was put aside is open again when its form changed; what was solved and
-    is there again has come back."""
+    is there again has come back. Only what a rule that was looked at to the end does not find is solved."""
     said = {v.id: v for v in verdicts}
     told, there = [], set()
-    for one in found:
+    for one in seen.found:
         verdict = said.get(one.key)
         there.add(one.key)
         told.append(Told(one, _stands(one, verdict), verdict))
-    gone = [v for id, v in said.items() if id not in there]
+    gone = [v for id, v in said.items() if id not in there and v.rule in seen.rules]
     return [*told, *(Told(Found(v.rule, v.about, v.text), Stands.SOLVED, v) for v in gone)]
 
 
@@ -137,6 +146,15 @@ def seen(told: Sequence[Told], on: str) -> list[Verdict]:
         elif one.stands is not Stands.ASIDE and (old is None or old.stands != "seen" or old.form != f.form):
             kept.append(Verdict(id=f.key, rule=f.rule, about=f.about, text=f.text, stands="seen", on=on, form=f.form))
     return kept
+
+
+def alike(told: Iterable[Told]) -> list[list[Told]]:
+    """What is the same put together, a row each: the gravest first, then those at most places, then by words."""
+    found: dict[tuple[object, ...], list[Told]] = {}
+    for one in told:
+        found.setdefault((one.found.rule, one.found.text, one.found.severity, one.stands), []).append(one)
+    order = list(Severity)
+    return sorted(found.values(), key=lambda r: (order.index(r[0].found.severity), -len(r), r[0].found.text))
 
 
 def forget(kept: Kept, there: Mapping[str, Any]) -> None:

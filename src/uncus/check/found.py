@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable
 
 import msgspec
 
@@ -39,27 +38,3 @@ class Found(msgspec.Struct, frozen=True):
 def form_of(*what: object) -> str:
     """A fingerprint of what was looked at."""
     return hashlib.blake2b(repr(what).encode(), digest_size=10).hexdigest()
-
-
-class Row(msgspec.Struct, frozen=True):
-    """Findings that are the same at several places."""
-
-    rule: str
-    text: str
-    severity: Severity
-    found: tuple[Found, ...]
-
-
-ORDER = {Severity.WRONG: 0, Severity.LOOK: 1, Severity.SAVING: 2}
-
-
-def rows(found: Iterable[Found]) -> list[Row]:
-    """What is the same put together: the gravest first, then those at most places, then by words."""
-    alike: dict[tuple[str, str, Severity], list[Found]] = {}
-    for one in found:
-        alike.setdefault((one.rule, one.text, one.severity), []).append(one)
-    made = [
-        Row(rule, text, severity, tuple(sorted(some, key=lambda f: (f.about, f.at or ()))))
-        for (rule, text, severity), some in alike.items()
-    ]
-    return sorted(made, key=lambda r: (ORDER[r.severity], -len(r.found), r.rule, r.text))

@@ -41,7 +41,10 @@ class Looked:
         self.connections = dict(shop.connections)
         self.bodies = {id: body for id in self.assemblies if (body := shop.body(id)) is not None}
         self.clashes, self.made = shop.clashes, shop.made_findings
-        known = (shop.strength(id) for id in self.connections if shop.is_designed(id))
+        designed = [id for id in self.connections if shop.is_designed(id)]
+        joints = {c.id for c in job.all(Connection)} & self.connections.keys()
+        self.designed = joints <= set(designed)  # whether the strength of all joints is worked out
+        known = (shop.strength(id) for id in designed)
         self.strengths = [found for found in known if found is not None]
         self._kept: Kept = {} if kept is None else kept
 

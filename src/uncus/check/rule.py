@@ -17,11 +17,12 @@ class NoValues(msgspec.Struct, frozen=True):
 
 class Rule(msgspec.Struct, frozen=True):
     """`name` is what verdicts and the office's values know it by, `words` its heading, `help` what it is for. `find`
-    yields what it finds with the `values` given; `values` is a struct whose fields make its form. One that is not
-    `usual` is looked at only where the office turns it on."""
+    yields what it finds with the `values` given; `values` is a struct whose fields make its form. `whole` tells whether
+    all that it is for could be looked at yet."""
 
     name: str
     words: str
     help: str
     find: Callable[[Looked, Any], Iterator[Found]]
     values: type = NoValues
+    whole: Callable[[Looked], bool] = lambda _: True

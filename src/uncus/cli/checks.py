@@ -33,11 +33,13 @@ def check(
     with sentences():
         from datetime import date
 
-        from uncus.check.checking import Stands, aside, look, open_first, seen, stand
+        from uncus.check.checking import aside, look, open_first, seen, stand
         from uncus.check.looked import Looked
         from uncus.job.records import Connection, Verdict
         from uncus.lens.criteria import lens_named
 
+        if keep and lens:
+            raise JobError("A run that keeps what it finds looks at the whole job; leave the lens out.")
         today = date.today().isoformat()
         with opened_job(job) as opened:
             shop = steel(opened)
@@ -45,27 +47,29 @@ def check(
             for c in opened.all(Connection):
                 shop.design(c.id)
             looked = Looked(opened, shop)
-            told = [
-                one for one in stand(look(looked), opened.all(Verdict)) if only is None or _concerns(looked, one, only)
-            ]
+            found = look(looked)
+
+            def standing() -> list[Told]:
+                told = stand(found, opened.all(Verdict))
+                return [one for one in told if only is None or _concerns(looked, one, only)]
+
+            told = standing()
             listed = list(open_first(told))
             if put_aside:
                 chosen = [listed[n - 1].found for n in _numbers(put_aside, len(listed))]
                 with opened.change("Findings put aside") as change:
                     for verdict in aside(chosen, by, why, today):
                         change.put(verdict)
-                told = stand((one.found for one in told if one.stands is not Stands.SOLVED), opened.all(Verdict))
-            if keep and only is None:
+                told = standing()
+            if keep:
                 with opened.change("Findings kept") as change:
                     for verdict in seen(told, today):
                         change.put(verdict)
-            elif keep:
-                raise JobError("A run that keeps what it finds looks at the whole job; leave the lens out.")
             content = _content(looked, told)
         if as_json:
             print(msgspec.json.format(msgspec.json.encode(content), indent=1).decode())
         else:
-            _print(content)
+            _print(looked, told, content)
         wrong = any(one.counts for one in told)
     if wrong:
         raise typer.Exit(1)
@@ -112,13 +116,15 @@ def _content(looked: Looked, told: list[Told]) -> dict[str, Any]:
     }
 
 
-def _print(content: dict[str, Any]) -> None:
+def _print(looked: Looked, told: list[Told], content: dict[str, Any]) -> None:
     """A row for all that is the same, with its places."""
-    rows: dict[tuple[str, str, str], list[dict[str, Any]]] = {}
-    for one in content["findings"]:
-        rows.setdefault((one["stands"], one["severity"], one["text"]), []).append(one)
-    for (stands, severity, text), some in rows.items():
-        places = "; ".join(dict.fromkeys(one["place"] for one in some if one["place"]))
-        numbers = ",".join(str(one["number"]) for one in some if one["number"])
-        print(f"{numbers + '  ' if numbers else ''}{severity}, {stands}: {text}{f' ({places})' if places else ''}")
+    from uncus.check.checking import alike
+
+    number_of = {one.found.key: listed["number"] for one, listed in zip(told, content["findings"], strict=True)}
+    for some in alike(told):
+        first = some[0]
+        places = "; ".join(dict.fromkeys(place for one in some if (place := looked.place(one.found.at))))
+        numbers = ",".join(str(n) for one in some if (n := number_of[one.found.key]))
+        head = f"{numbers + '  ' if numbers else ''}{first.found.severity}, {first.stands}"
+        print(f"{head}: {first.found.text}{f' ({places})' if places else ''}")
     print(", ".join(f"{number} {stands}" for stands, number in content["counts"].items() if number) or "nothing found")

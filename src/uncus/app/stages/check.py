@@ -22,7 +22,7 @@ from uncus.app.session import Session
 from uncus.app.stages.table import Table
 from uncus.app.stages.verdict import AsideDialog
 from uncus.app.theme import Theme, lettering, sized, theme_of
-from uncus.check.checking import Stands, Told, aside, seen
+from uncus.check.checking import Stands, Told, alike, aside, seen
 from uncus.job.errors import JobError
 from uncus.job.records import Both
 from uncus.lens.criteria import chosen, lens_named
@@ -142,11 +142,7 @@ class CheckPanel(QWidget):
 
     def _show(self) -> None:
         at, marks, looked = self.current(), self.session.marks, self.checker.looked
-        alike: dict[tuple[object, ...], list[Told]] = {}
-        for one in self._wanted():
-            alike.setdefault((one.found.rule, one.found.text, one.found.severity, one.stands), []).append(one)
-        order = list(Severity)
-        self._rows = sorted(alike.values(), key=lambda r: (order.index(r[0].found.severity), -len(r), r[0].found.text))
+        self._rows = alike(self._wanted())
         rows = []
         for some in self._rows:
             first = some[0]

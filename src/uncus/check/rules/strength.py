@@ -13,4 +13,5 @@ def find(looked: Looked, _: NoValues) -> Iterator[Found]:
 
 
 KIND = Rule("strength", "Is not strong enough",
-    "A joint that its loads use to more than all of it, or of which something is not checked.", find)  # fmt: skip
+    "A joint that its loads use to more than all of it, or of which something is not checked.", find,
+    whole=lambda looked: looked.designed)  # fmt: skip
