@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QDialog, QFormLayout, QLabel, QLineEdit, QWidget
 
+from uncus.app.stages.lines import ask_lines
 from uncus.draw.entry import Entry
 from uncus.draw.keeping import next_mark
 from uncus.draw.states import why
@@ -24,17 +25,10 @@ class ReviseDialog(QDialog):
         marks = {next_mark(e) for e in entries}
         self.mark.setPlaceholderText(marks.pop() if len(marks) == 1 else "each its next")
         self.words.setText("; ".join(reasons[:3]))
-        for words, field, help in (
+        ask_lines(self, form, (
             ("Mark", self.mark, "Empty: each sheet's next mark"),
             ("What changed", self.words, "As it stands in the sheet's block of revisions"),
             ("Drawn by", self.drawn, ""),
             ("Checked by", self.checked, ""),
-        ):
-            field.setAccessibleName(words)
-            field.setToolTip(help)
-            form.addRow(words, field)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
-        buttons.accepted.connect(self.accept)
-        buttons.rejected.connect(self.reject)
-        form.addRow(buttons)
+        ))  # fmt: skip
         self.words.setFocus()

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QDialog, QFormLayout, QLabel, QLineEdit, QWidget
 
+from uncus.app.stages.lines import ask_lines
 from uncus.units import counted
 
 
@@ -15,17 +16,10 @@ class AsideDialog(QDialog):
         form = QFormLayout(self)
         form.addRow(QLabel(f"{counted(number, 'finding')}; each comes back when either of its pieces changes there."))
         self._by, self._why = QLineEdit(name), QLineEdit()
-        for words, field, help in (
+        ask_lines(self, form, (
             ("By", self._by, "Who answers for it"),
             ("Why", self._why, "What a checker reads who comes upon it"),
-        ):
-            field.setAccessibleName(words)
-            field.setToolTip(help)
-            form.addRow(words, field)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
-        buttons.accepted.connect(self.accept)
-        buttons.rejected.connect(self.reject)
-        form.addRow(buttons)
+        ))  # fmt: skip
         (self._why if name else self._by).setFocus()
 
     @property
