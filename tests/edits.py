@@ -12,6 +12,9 @@ import numpy as np
 
 from uncus.app.canvas.laid import Layouts
 from uncus.app.canvas.scene import Solid
+from uncus.check.checking import look
+from uncus.check.found import Found
+from uncus.check.looked import Looked
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.kinds import KINDS
 from uncus.draw.keeping import edited, issue_of, revised
@@ -72,6 +75,7 @@ class Followed:
         self.shop = build(self.job)
         self.marker = Marker(self.job, self.shop)
         self.layouts, self.solid = Layouts(), Solid()
+        self.looked: Looked | None = None
         self.layouts.follow(self.shop.so_far)
         self.job.follow(self._follow)
 
@@ -79,6 +83,11 @@ class Followed:
         touched = self.shop.follow(delta)
         self.marker.follow(delta, touched)
         self.layouts.follow(self.shop.so_far, touched.any)
+
+    def found(self) -> set[Found]:
+        """All that is found by now, looking again at what changed since it was asked last."""
+        self.looked = Looked(self.job, self.shop, before=self.looked)
+        return set(look(self.looked).found)
 
     def some(self, rng: random.Random, kind: type) -> Record | None:
         there = self.job.all(kind)
@@ -281,6 +290,8 @@ def differences(of: Followed) -> list[str]:
         found.append("marks")
     if _register(of.job, of.shop) != _register(job, shop):
         found.append("register")
+    if of.found() != set(look(Looked(job, shop)).found):
+        found.append("checks")
     if _arrays(of.layouts, of.solid) != _arrays(Layouts.of(shop.assemblies.values()), Solid()):
         found.append("arrays")
     return found

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Mapping
 from threading import RLock
 from typing import Generic, TypeVar
 
@@ -51,6 +51,10 @@ class Beside(Generic[K, V]):
     def knows(self, key: K, thing: object) -> bool:
         known = self._values.get(key)
         return known is not None and known[0] is thing
+
+    def known(self, things: Mapping[K, object]) -> dict[K, V]:
+        """The values that are known of things as they stand."""
+        return {key: value for key, (thing, value) in self._values.items() if things.get(key) is thing}
 
     def of(self, key: K, thing: object, make: Callable[[], V]) -> V:
         """The value of the thing that stands under a key now."""

@@ -254,8 +254,7 @@ def test_rules_go_with_the_offices_standards(job):
 
 
 def test_a_rule_that_fails_is_a_finding_and_the_rest_go_on(job, monkeypatch):
-    monkeypatch.setattr("uncus.check.rules.deck.find", lambda *_: 1 / 0)
-    broken = replace(RULES["deck"], find=lambda *_: 1 / 0)
+    broken = replace(RULES["deck"], each=lambda *_: 1 / 0)
     monkeypatch.setattr("uncus.check.checking.RULES", {**RULES, "deck": broken})
     crossing_flats(job)
     some = found(job)

@@ -110,7 +110,7 @@ def test_a_rule_that_is_off_broken_or_not_done_solves_nothing(job, monkeypatch):
     put(job, CheckRules(off=("overlap",)))
     assert not [t for t in told(job) if t.stands is Stands.SOLVED], "off; and no joint's strength is worked out yet"
     put(job, CheckRules())
-    broken = replace(RULES["overlap"], find=lambda *_: 1 / 0)
+    broken = replace(RULES["overlap"], whole=lambda *_: 1 / 0)
     monkeypatch.setattr("uncus.check.checking.RULES", {**RULES, "overlap": broken})
     assert not [t for t in told(job) if t.stands is Stands.SOLVED]
     assert not [v for v in seen(told(job), "2026-11-29") if v.id in held], "and a run that is kept says nothing of them"
@@ -122,15 +122,16 @@ def test_a_rule_that_is_off_broken_or_not_done_solves_nothing(job, monkeypatch):
 
 
 def test_pieces_that_stay_are_not_looked_at_again(job, monkeypatch):
-    shop, kept = build(job), {}
+    shop = build(job)
     job.follow(shop.follow)
-    first = look(Looked(job, shop, kept=kept)).found
+    before = Looked(job, shop)
+    first = look(before).found
     looked_at = []
     monkeypatch.setattr(
         "uncus.check.rules.edges._of_piece", lambda _, piece, *__: looked_at.append(piece.owner) or iter(())
     )
     m = beam(job)
     put(job, replace(m, lot="7"))
-    assert [f.key for f in look(Looked(job, shop, kept=kept)).found] == [f.key for f in first]
+    assert [f.key for f in look(Looked(job, shop, before=before)).found] == [f.key for f in first]
     near = {id for c in job.all(Connection) if c.member == m.id for id in c.members}
     assert m.id in looked_at and near.issuperset(looked_at), "only what the edit made anew"

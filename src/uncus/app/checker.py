@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from uncus.check.checking import Seen, Told, forget, look, open_first, stand
-from uncus.check.looked import Kept, Looked
+from uncus.check.checking import Seen, Told, look, open_first, stand
+from uncus.check.looked import Looked
 from uncus.job.records import Verdict
 
 if TYPE_CHECKING:
@@ -30,7 +30,6 @@ class Checker(QObject):
         self._session = session
         self.told: list[Told] = []
         self.looked: Looked | None = None
-        self._kept: Kept = {}
         self._seen = Seen([], frozenset())
         self._thread: threading.Thread | None = None
         self._stop = threading.Event()
@@ -76,7 +75,7 @@ class Checker(QObject):
             return
         session = self._session
         self._stop.clear()
-        looked = Looked(session.job, session.shop, session.marks, self._kept)
+        looked = Looked(session.job, session.shop, session.marks, self.looked)
         self._thread = threading.Thread(target=self._run, args=(looked,), name="check", daemon=True)
         self._thread.start()
 
@@ -84,7 +83,6 @@ class Checker(QObject):
         found: Seen | None = None
         try:
             found = look(looked, self.progressed.emit, self._stop.is_set)
-            forget(self._kept, looked.assemblies)
         finally:  # whatever happens, another look can begin
             self._found.emit(looked, None if self._stop.is_set() else found)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from enum import StrEnum
 from typing import Any, NamedTuple
 
@@ -17,6 +17,8 @@ from uncus.job.errors import JobError
 from uncus.job.forms import checked
 from uncus.job.records import CheckRules, Verdict
 from uncus.steel.joint import Severity
+
+_AT_ONCE = 64  # things that are looked at before it is asked whether to stop
 
 
 class Stands(StrEnum):
@@ -76,28 +78,69 @@ def look(
     looked: Looked, told: Callable[[int, int, str], None] = lambda *_: None, stopped: Callable[[], bool] = lambda: False
 ) -> Seen:
     """All that is found. `told` is called as rules come to their turn; where asked to stop, what is found by then. A
-    rule that fails is one more finding, and the rest go on."""
+    rule that fails somewhere is one more finding there, and the rest go on."""
     asked = rules_in(looked.get("check rules", CheckRules))
     on = [rule for rule in RULES.values() if rule.name not in asked.off]
-    found: list[Found] = []
-    whole: set[str] = set()
+    found: dict[str, Found] = {}  # what two things both say of each other is one
+    settled: set[str] = set()
     for n, rule in enumerate(on):
-        if stopped():
-            break
         told(n, len(on), rule.words)
-        try:
-            found += rule.find(looked, values_of(rule, asked))
-            whole |= {rule.name} if rule.whole(looked) else set()
-        except JobError as error:
-            found.append(_broken(rule, str(error)))
-        except Exception as error:
-            found.append(_broken(rule, f"a fault of the program at {faults.place(error)}; tell its makers."))
-    return Seen(found, frozenset(whole))
+        kept, through = _looked_at(rule, looked, asked, stopped)
+        found |= {f.key: f for some in kept.found.values() for f in some}
+        if not through:
+            return Seen(list(found.values()), frozenset(settled))
+        looked.kept[rule.name] = kept
+        if rule.settled(looked) and not any(f.broken for some in kept.found.values() for f in some):
+            settled.add(rule.name)
+    looked.settle()
+    return Seen(list(found.values()), frozenset(settled))
 
 
-def _broken(rule: Rule, why: str) -> Found:
-    return Found(rule.name, ("check rules",), f"The rule “{rule.words}” could not be looked at: {why}",
-        form=form_of(why))  # fmt: skip
+def _looked_at(rule: Rule, looked: Looked, asked: CheckRules, stopped: Callable[[], bool]) -> tuple[Kept, bool]:
+    """What a rule finds, of what was not touched what it found before; and whether it came to an end."""
+    before = looked.before.kept.get(rule.name) if looked.before else None
+    try:
+        values = values_of(rule, asked)
+        key = values, looked.project, rule.state(looked) if rule.state else None
+        if before is not None and before.key != key:
+            before = None
+        if rule.whole is not None:
+            if before is None or rule.state is None:
+                return Kept(key, {"": tuple(rule.whole(looked, values))}), True
+            return before, True
+        things = rule.over.things(looked)
+        some = _asked_again(rule, looked, before) if before is not None else things.keys()
+    except Exception as error:
+        return Kept(None, {"": (_broken(rule, "check rules", error),)}), True
+    found = {id: own for id, own in before.found.items() if id not in some} if before is not None else {}
+    for n, id in enumerate(sorted(some & things.keys())):
+        if n % _AT_ONCE == 0 and stopped():
+            return Kept(key, found), False
+        if own := tuple(_found_at(rule, looked, values, id)):
+            found[id] = own
+    return Kept(key, {id: found[id] for id in sorted(found)}), True
+
+
+def _asked_again(rule: Rule, looked: Looked, before: Kept) -> set[str]:
+    """What a rule looks at again: what was touched, and that of which it said something that is about what was."""
+    edits = looked.edits
+    touched = rule.over.touched(looked) | rule.also(looked)
+    any_ = touched | edits.members | edits.joints | edits.shipped
+    return touched | {id for id, own in before.found.items() if any(not any_.isdisjoint(f.records) for f in own)}
+
+
+def _found_at(rule: Rule, looked: Looked, values: Any, id: str) -> Iterable[Found]:
+    try:
+        return tuple(rule.each(looked, values, id)) if rule.each is not None else ()
+    except Exception as error:
+        return (_broken(rule, id, error),)
+
+
+def _broken(rule: Rule, about: str, error: Exception) -> Found:
+    said = isinstance(error, JobError)
+    why = str(error) if said else f"a fault of the program at {faults.place(error)}; tell its makers."
+    return Found(rule.name, (about,), f"The rule “{rule.words}” could not be looked at: {why}", form=form_of(why),
+        broken=True)  # fmt: skip
 
 
 # -- what was said of it --------------------------------------------------------------------------------------
@@ -155,12 +198,6 @@ def alike(told: Iterable[Told]) -> list[list[Told]]:
         found.setdefault((one.found.rule, one.found.text, one.found.severity, one.stands), []).append(one)
     order = list(Severity)
     return sorted(found.values(), key=lambda r: (order.index(r[0].found.severity), -len(r), r[0].found.text))
-
-
-def forget(kept: Kept, there: Mapping[str, Any]) -> None:
-    """Nothing is kept of pieces that are no more."""
-    for key in [key for key in kept if key[1] not in there]:
-        del kept[key]
 
 
 def open_first(told: Iterable[Told]) -> Iterator[Told]:

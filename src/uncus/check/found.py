@@ -13,7 +13,8 @@ from uncus.steel.joint import Severity
 class Found(msgspec.Struct, frozen=True):
     """Something a rule finds. It is known by its rule and `about`: ids of members, joints or attachments, or of what
     those make (after a stroke), one or two. `text` says what and what to do, without saying where, so that the same at
-    forty like joints is one row; `at` is where (model), `form` the fingerprint of what was looked at there."""
+    forty like joints is one row; `at` is where (model), `form` the fingerprint of what was looked at there;
+    `broken`: the rule itself failed there."""
 
     rule: str
     about: tuple[str, ...]
@@ -23,6 +24,7 @@ class Found(msgspec.Struct, frozen=True):
     form: str = ""
     volume: float = 0.0
     depth: float = 0.0
+    broken: bool = False
 
     @property
     def key(self) -> str:

@@ -2,66 +2,92 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Callable, Iterable, Iterator, Mapping
-from functools import cached_property
-from typing import Any, TypeVar
+from collections.abc import Sequence
+from functools import cache, cached_property, partial
+from typing import Any, NamedTuple, TypeVar
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from uncus.caches import Beside
+from uncus.check.bolting import reaches, site_bolts
 from uncus.check.found import Found
 from uncus.check.place import in_words
+from uncus.check.room import Room
+from uncus.check.since import changed, followed
 from uncus.check.ties import Ties
 from uncus.connect.clash import Boxes
+from uncus.frame.grids import runs
 from uncus.frame.placement import point_of
 from uncus.job.job import Job
-from uncus.job.records import AnyRecord, Connection, End, Grid, Level, Member, Point, Record
+from uncus.job.records import AnyRecord, Connection, End, Grid, Hold, Level, Mark, Member, Point, Record
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly, Piece
 from uncus.shop.shop import Shop
+from uncus.steel.joint import Fasteners, Finding
 from uncus.units import length_in_words
 
 Array = NDArray[np.float64]
-Kept = dict[tuple[str, str], tuple[Assembly, Any, tuple[Found, ...]]]
 R = TypeVar("R", bound=Record)
+
+
+class Kept(msgspec.Struct, frozen=True):
+    """What a rule found: with which values and of what else, and what of each thing that it found something of."""
+
+    key: object
+    found: dict[str, tuple[Found, ...]]
+
+
+class GridLines(NamedTuple):
+    """The lines of the grid in plan (n, 2): a point of each, and the way across it."""
+
+    labels: list[str]
+    origin: Array
+    across: Array
 
 
 class Looked:
     """One look at a job: taken at once, and read by rules afterwards, in another thread too, whatever is edited in the
-    meantime. `kept` holds what rules found of single pieces by the look before, so that only pieces that changed are
-    looked at again."""
+    meantime. Only what changed since the look `before` is worked out, and looked at, again."""
 
-    def __init__(self, job: Job, shop: Shop, marks: Marks | None = None, kept: Kept | None = None) -> None:
+    def __init__(self, job: Job, shop: Shop, marks: Marks | None = None, before: Looked | None = None) -> None:
         self.project = job.project
         self.records: dict[str, AnyRecord] = dict(job.records)
         self.marks = marks or Marks(job, shop.carried)
         self.assemblies: dict[str, Assembly] = dict(shop.assemblies)
         self.shipped: dict[str, Assembly] = dict(shop.shipped)
         self.connections = dict(shop.connections)
-        self.bodies = {id: body for id in self.assemblies if (body := shop.body(id)) is not None}
-        self.clashes, self.made = shop.clashes, shop.made_findings
-        designed = [id for id in self.connections if shop.is_designed(id)]
-        joints = {c.id for c in job.all(Connection)} & self.connections.keys()
-        self.designed = joints <= set(designed)  # whether the strength of all joints is worked out
-        known = (shop.strength(id) for id in designed)
-        self.strengths = [found for found in known if found is not None]
-        self._kept: Kept = {} if kept is None else kept
+        self.bodies = dict(shop.bodies)
+        self.designs = shop.designs
+        self.clashes, self._unwelded = shop.clashes, shop.unwelded
+        self._few: dict[type, tuple[Any, ...]] = {kind: tuple(job.all(kind)) for kind in (Grid, Level, Hold)}
+        self.is_marked = next(iter(job.all(Mark)), None) is not None
+        self._aside = [f for found in shop.findings.values() for f in found]
+        self.before: Looked | None = before
+        self._then = before or _nothing()
+        self.kept: dict[str, Kept] = {}
+        self._boxes: Beside[str, Array] = before._boxes if before else Beside()  # of the pieces of each member
 
-    @cached_property
-    def _by_kind(self) -> dict[type, list[Any]]:
-        found: dict[type, list[Any]] = defaultdict(list)
-        for record in self.records.values():
-            found[type(record)].append(record)
-        return found
+    def settle(self) -> None:
+        """Let go of the look before, once all that is asked of it is known."""
+        _ = self.bolting  # what the next look asks of this one
+        for id in self.edits.assemblies - self.assemblies.keys():
+            self._boxes.forget(id)
+        self.before, self._then = None, _nothing()
 
-    def all(self, kind: type[R]) -> list[R]:
-        """Every record of a kind."""
-        return self._by_kind.get(kind, [])
+    # -- records ------------------------------------------------------------------------------------------------
+    def all(self, kind: type[R]) -> tuple[R, ...]:
+        """Every record of a kind of which there are few."""
+        return self._few[kind]
 
     def get(self, id: str | None, kind: type[R]) -> R | None:
         record = self.records.get(id or "")
         return record if isinstance(record, kind) else None
+
+    def member(self, id: str) -> Member | None:
+        """A member that can be made."""
+        return self.get(id, Member) if id in self.assemblies else None
 
     def said(self, mm: float) -> str:
         return length_in_words(mm, self.project.units)
@@ -87,54 +113,45 @@ class Looked:
         return next(iter(self.all(Grid)), None)
 
     @cached_property
-    def levels(self) -> list[Level]:
-        return sorted(self.all(Level), key=lambda level: level.elevation)
+    def levels(self) -> tuple[Level, ...]:
+        return tuple(sorted(self.all(Level), key=lambda level: level.elevation))
 
     @cached_property
-    def members(self) -> list[Member]:
-        """Members that can be made."""
-        return [m for m in self.all(Member) if m.id in self.assemblies]
+    def grid_lines(self) -> GridLines:
+        found = runs(self.grid) if self.grid else ()
+        along = np.array([run.along for run in found]).reshape(-1, 2)
+        origin = np.array([run.origin for run in found]).reshape(-1, 2)
+        return GridLines([run.label for run in found], origin, np.column_stack([along[:, 1], -along[:, 0]]))
 
+    # -- joints -------------------------------------------------------------------------------------------------
     @cached_property
-    def ends(self) -> Array:
-        """Work points of `members` (n, 2, 3)."""
-        return np.array([(m.start, m.end) for m in self.members], dtype=np.float64).reshape(-1, 2, 3)
-
-    @cached_property
-    def pieces(self) -> dict[str, Piece]:
-        """Every piece by its id."""
-        return {p.id: p for a in self.assemblies.values() for p in a.pieces}
-
-    @cached_property
-    def boxes(self) -> tuple[list[Piece], Boxes]:
-        """Every piece, and the boxes about them."""
-        pieces = list(self.pieces.values())
-        return pieces, Boxes.of((p.part, p.placement) for p in pieces)
-
-    @cached_property
-    def ties(self) -> Ties:
-        """What holds what."""
-        return Ties(self.assemblies, self.connections, self.project.units)
-
-    @cached_property
-    def joined_members(self) -> set[str]:
-        """Members that some joint is at."""
-        return {id for c in self.all(Connection) for id in c.members}
-
-    @cached_property
-    def joined(self) -> set[tuple[str, End]]:
-        """Ends that have a joint of their own."""
-        return {(c.member, c.end) for c in self.all(Connection)}
-
-    @cached_property
-    def loaded(self) -> dict[str, list[Connection]]:
-        """The joints of others at each member."""
-        found: dict[str, list[Connection]] = defaultdict(list)
-        for c in self.all(Connection):
-            for id in c.members:
-                if id != c.member:
-                    found[id].append(c)
+    def _at(self) -> dict[str, frozenset[str]]:
+        """The joints that each member takes part in."""
+        old, was = self._then.records, self._then._at
+        edits = changed(old, self.records)
+        parts: dict[str, set[str]] = {}
+        for id in edits:
+            for record in (old.get(id), self.records.get(id)):
+                for member in record.members if isinstance(record, Connection) else ():
+                    parts.setdefault(member, set(was.get(member, ()))).discard(id)
+        for id in edits:
+            record = self.records.get(id)
+            for member in record.members if isinstance(record, Connection) else ():
+                parts[member].add(id)
+        found = {**was, **{member: frozenset(ids) for member, ids in parts.items()}}
+        for member, ids in parts.items():
+            if not ids:
+                del found[member]
         return found
+
+    @property
+    def is_joined(self) -> bool:
+        """Whether there is any joint yet."""
+        return bool(self._at)
+
+    def joints_at(self, member: str) -> list[Connection]:
+        """The joints a member takes part in, its own or another's."""
+        return [c for id in sorted(self._at.get(member, ())) if (c := self.get(id, Connection)) is not None]
 
     def middle(self, id: str) -> Point | None:
         """Where a joint is: its member's end; else the middle of a member, or of the one that an attachment is on."""
@@ -146,16 +163,124 @@ class Looked:
             return member.start if record.end is End.LEFT else member.end
         return point_of(np.add(member.start, member.end) / 2)
 
-    def of_pieces(
-        self,
-        rule: str,
-        values: Any,
-        find: Callable[[Assembly], Iterable[Found]],
-        some: Mapping[str, Assembly] | None = None,
-    ) -> Iterator[Found]:
-        """What a rule finds of each piece by itself; of pieces that are as they were, what it found before."""
-        for id, assembly in (self.assemblies if some is None else some).items():
-            kept = self._kept.get((rule, id))
-            if kept is None or kept[0] is not assembly or kept[1] != values:
-                kept = self._kept[rule, id] = assembly, values, tuple(find(assembly))
-            yield from kept[2]
+    @cached_property
+    def designed(self) -> bool:
+        """Whether the strength of all joints is worked out."""
+        return all(id in self.designs for id in self.connections if isinstance(self.records.get(id), Connection))
+
+    @cached_property
+    def site_bolts(self) -> dict[str, tuple[Fasteners, ...]]:
+        """The bolts of each joint that are put in on site."""
+        return followed(self.edits.made, self._then.site_bolts, self.connections, site_bolts)
+
+    @cached_property
+    def bolting(self) -> Room:
+        """The room that the site bolts of each joint ask for."""
+        edits = changed(self._then.site_bolts, self.site_bolts)
+        return Room(self.site_bolts, reaches, self.before.bolting if self.before else None, edits)
+
+    @cached_property
+    def made(self) -> list[Finding]:
+        """What kinds, welds and pieces say of themselves."""
+        of_joints = (f for found in self._said_of_joints.values() for f in found)
+        of_pieces = (f for found in self._said_of_pieces.values() for f in found)
+        return [*of_joints, *self._unwelded, *of_pieces, *self._aside]
+
+    @cached_property
+    def _said_of_joints(self) -> dict[str, tuple[Finding, ...]]:
+        was = self._then._said_of_joints
+        return followed(self.edits.made, was, self.connections, lambda _, made: made.findings or None)
+
+    @cached_property
+    def _said_of_pieces(self) -> dict[str, tuple[Finding, ...]]:
+        return followed(self.edits.assemblies, self._then._said_of_pieces, self.assemblies,
+            lambda id, a: tuple(f for f in a.findings if f.about == id) or None)  # fmt: skip
+
+    # -- steel --------------------------------------------------------------------------------------------------
+    @cached_property
+    def ties(self) -> Ties:
+        """What holds what."""
+        return Ties(self.assemblies, self.connections, self.project.units, self.before.ties if self.before else None)
+
+    @cached_property
+    def room(self) -> Room:
+        """The boxes about members with all that is fixed to them."""
+        return Room(self.assemblies, self._about, self.before.room if self.before else None, self.edits.assemblies)
+
+    def _about(self, assemblies: Sequence[Assembly]) -> Array:
+        boxes = Boxes.of((p.part, p.placement) for a in assemblies for p in a.pieces)
+        own = np.stack([boxes.low, boxes.high], axis=1)
+        first = np.cumsum([0, *(len(a.pieces) for a in assemblies)]).tolist()
+        for a, start, end in zip(assemblies, first, first[1:], strict=False):
+            self._boxes.of(a.id, a, partial(own.__getitem__, slice(start, end)))
+        low, high = np.minimum.reduceat(own[:, 0], first[:-1]), np.maximum.reduceat(own[:, 1], first[:-1])
+        return np.stack([low, high], axis=1)
+
+    @cached_property
+    def lines(self) -> Room:
+        """The middles of members' work lines."""
+        return Room(self.assemblies, _middles, self.before.lines if self.before else None, self.edits.assemblies)
+
+    def _boxes_of(self, assembly: Assembly) -> Array:
+        return self._boxes.of(assembly.id, assembly, partial(_boxes, assembly))
+
+    def pieces_in(self, low: Array, high: Array) -> list[Piece]:
+        """Pieces whose boxes meet a box."""
+        ids = self.room.meeting(low, high)
+        if not ids:
+            return []
+        near = [p for id in ids for p in self.assemblies[id].pieces]
+        boxes = np.concatenate(
+            [self._boxes.of(id, a, partial(_boxes, a)) for id in ids for a in (self.assemblies[id],)]
+        )
+        meet = ((boxes[:, 0] < high) & (boxes[:, 1] > low)).all(axis=1)
+        return [near[n] for n in np.flatnonzero(meet).tolist()]
+
+    # -- what changed -------------------------------------------------------------------------------------------
+    @cached_property
+    def edits(self) -> Edits:
+        """What is other than in the look before, and what that touches; everything, where there was none."""
+        return Edits(self)
+
+
+class Edits:
+    """Ids of what changed between a look and the one before, and of what that touches."""
+
+    def __init__(self, looked: Looked) -> None:
+        then = looked._then
+        self.assemblies = changed(then.assemblies, looked.assemblies)
+        self.shipped = changed(then.shipped, looked.shipped)
+        records = changed(then.records, looked.records)
+        pairs = {id: (then.records.get(id), looked.records.get(id)) for id in records}
+        self.marked = {r.piece for pair in pairs.values() for r in pair if isinstance(r, Mark)}
+        own = {id for id, pair in pairs.items() if any(isinstance(r, Member) for r in pair)} | self.assemblies
+        self.made = changed(then.connections, looked.connections)
+        joints = self.made | changed(then.designs, looked.designs)
+        joints |= {id for id, pair in pairs.items() if any(isinstance(r, Connection) for r in pair)}
+        for id in joints:
+            for look in (looked, then):
+                record = look.get(id, Connection)
+                own |= set(record.members) if record else set()
+        near = {c.id: c for m in own for c in looked.joints_at(m)}
+        self.joints = joints | near.keys()
+        self.members = own | {m for c in near.values() for m in c.members}
+
+
+@cache
+def _nothing() -> Looked:
+    """The look before the first: at nothing."""
+    found = object.__new__(Looked)
+    names = "records", "assemblies", "shipped", "connections", "designs", "kept"
+    known = "site_bolts", "_at", "_said_of_joints", "_said_of_pieces"
+    found.__dict__.update({name: {} for name in (*names, *known)})
+    return found
+
+
+def _boxes(assembly: Assembly) -> Array:
+    boxes = Boxes.of((p.part, p.placement) for p in assembly.pieces)
+    return np.stack([boxes.low, boxes.high], axis=1)
+
+
+def _middles(assemblies: Sequence[Assembly]) -> Array:
+    middles = np.array([(a.member.start, a.member.end) for a in assemblies]).mean(axis=1)
+    return np.stack([middles, middles], axis=1)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from functools import cache, cached_property
 from typing import NamedTuple
 
 import networkx as nx
 import numpy as np
 
+from uncus.check.since import changed, followed
 from uncus.frame.placement import point_of
 from uncus.job.records import Member, Point, Role
 from uncus.shop.pieces import Assembly
@@ -32,6 +34,10 @@ class Tie(NamedTuple):
         return f"{self.words}, {'on site' if self.field else 'in the shop'}"
 
 
+_Of = dict[str, tuple[Tie, ...]]  # by who made them
+_Pairs = dict[str, list[tuple[str, str]]]
+
+
 class Step(NamedTuple):
     """A piece on the way from another, and the tie that leads to it (none to the first); how many ties away."""
 
@@ -41,48 +47,90 @@ class Step(NamedTuple):
 
 
 class Ties:
-    """Pieces of a job and what is between them. Pieces are known by their ids; the ground is one of them."""
+    """Pieces of a job and what is between them. Pieces are known by their ids; the ground is one of them. Of what
+    stands as it did `before` nothing is worked out again.
+
+    `owner` and `words` are those of each piece.
+    """
 
     def __init__(
-        self, assemblies: Mapping[str, Assembly], connections: Mapping[str, Contribution], units: Units
+        self,
+        assemblies: Mapping[str, Assembly],
+        connections: Mapping[str, Contribution],
+        units: Units,
+        before: Ties | None = None,
     ) -> None:
-        self.graph = nx.MultiGraph()
-        self.owner: dict[str, str] = {}
-        self.words: dict[str, str] = {GROUND: GROUND}
-        for id, assembly in assemblies.items():
-            for piece in assembly.pieces:
+        old = before if before is not None and before._units is units else _nothing(units)
+        self._assemblies, self._connections = assemblies, connections
+        self._units: Units = units
+        self.owner: dict[str, str] = dict(old.owner)
+        self.words: dict[str, str] = dict(old.words)
+        pieces, makers = changed(old._assemblies, assemblies), changed(old._connections, connections)
+        for id in pieces & old._assemblies.keys():
+            for piece in old._assemblies[id].pieces:
+                del self.owner[piece.id], self.words[piece.id]
+        for id in pieces & assemblies.keys():
+            for piece in assemblies[id].pieces:
                 self.owner[piece.id] = id
-                self.words[piece.id] = assembly.words if piece.id == id else piece.words
-                self.graph.add_node(piece.id)
-            if assembly.member.role is Role.EMBED:
-                self._add(Tie(id, GROUND, "cast in", True, id, assembly.member.start))
-        told: set[Weld] = set()
-        for maker, made in connections.items():
-            for weld in made.welds:
-                told.add(weld)
-                self._add(_of_weld(weld, maker, units))
-            for group in made.fasteners:
-                for tie in _of_fasteners(group, maker):
-                    self._add(tie)
-        for id, assembly in assemblies.items():  # what a member has of its own, such as the stitches of a pair
-            for weld in assembly.welds:
-                if weld not in told:
-                    self._add(_of_weld(weld, id, units))
+                self.words[piece.id] = assemblies[id].words if piece.id == id else piece.words
+        self._own: _Of = followed(pieces, old._own, assemblies, lambda _, a: tuple(_own_ties(a, units)) or None)
+        self._made: _Of = followed(makers, old._made, connections, lambda m, c: tuple(_ties_of(m, c, units)) or None)
+        self._at: dict[str, tuple[Tie, ...]] = dict(old._at)
+        self._retie(pieces, old._own, self._own)
+        self._retie(makers, old._made, self._made)
+        self._nodes: dict[str, list[str]] = followed(pieces, old._nodes, assemblies, _nodes)
+        self._pairs_own: _Pairs = followed(pieces, old._pairs_own, self._own, _pairs)
+        self._pairs_made: _Pairs = followed(makers, old._pairs_made, self._made, _pairs)
+        self._lots: list[list[str]] | None = old._lots if old.links == self.links else None
 
-    def _add(self, tie: Tie) -> None:
-        there = self.graph.has_node(tie.a) and (tie.b == GROUND or self.graph.has_node(tie.b))
-        if there and tie.a != tie.b:
-            self.graph.add_edge(tie.a, tie.b, tie=tie)
+    @property
+    def links(self) -> tuple[object, ...]:
+        """Which pieces there are and which of them hold together: equal as long as that stays as it is."""
+        return self._nodes, self._pairs_own, self._pairs_made
+
+    def _retie(
+        self, makers: Iterable[str], was: Mapping[str, tuple[Tie, ...]], now: Mapping[str, tuple[Tie, ...]]
+    ) -> None:
+        """Ties that are other than before, at the pieces they are between."""
+        gone: dict[str, set[Tie]] = {}
+        new: dict[str, list[Tie]] = {}
+        for maker in makers:
+            if was.get(maker) is now.get(maker):
+                continue
+            for tie in was.get(maker, ()):
+                for piece in (tie.a, tie.b):
+                    gone.setdefault(piece, set()).add(tie)
+            for tie in now.get(maker, ()):
+                for piece in (tie.a, tie.b):
+                    new.setdefault(piece, []).append(tie)
+        for piece in gone.keys() | new.keys():
+            left = gone.get(piece, ())
+            ties = [t for t in self._at.get(piece, ()) if t not in left] + new.get(piece, [])
+            if ties:
+                self._at[piece] = tuple(sorted(ties))
+            else:
+                self._at.pop(piece, None)
+
+    def _holds(self, tie: Tie) -> bool:
+        """Whether both ends of a tie are there: a joint may say of what it joins what a cut has taken since."""
+        return tie.a in self.words and tie.b in self.words and tie.a != tie.b
+
+    @cached_property
+    def graph(self) -> nx.Graph:
+        """The pieces of the job, and an edge between those that anything holds together."""
+        graph = nx.Graph()
+        graph.add_nodes_from(self.owner)
+        graph.add_edges_from((t.a, t.b) for ties in self._at.values() for t in ties if self._holds(t))
+        return graph
 
     def at(self, piece: str) -> Iterator[Tie]:
         """Every tie of a piece."""
-        if self.graph.has_node(piece):
-            for _, _, tie in sorted(self.graph.edges(piece, data="tie")):
-                yield tie
+        if piece in self.owner:
+            yield from (tie for tie in self._at.get(piece, ()) if self._holds(tie))
 
     def fixed_in_the_shop(self, piece: str) -> list[Step]:
         """A piece and all that is shop-fixed to it, each after what holds it, nearest first."""
-        if not self.graph.has_node(piece):
+        if piece not in self.owner:
             return []
         found, next_, seen = [Step(piece, None, 0)], [(piece, 0)], {piece}
         while next_:
@@ -105,17 +153,20 @@ class Ties:
             return []
         steps = [Step(a, None, 0)]
         for n, (one, other) in enumerate(zip(way, way[1:], strict=False), 1):
-            ties = sorted(data["tie"] for data in self.graph[one][other].values())
-            steps.append(Step(other, ties[0], n))
+            tie = next(t for t in self._at[one] if other in (t.a, t.b) and self._holds(t))
+            steps.append(Step(other, tie, n))
         return steps
 
     def loose(self) -> list[list[str]]:
         """Pieces that hold together but not to the ground, the largest lot first; where nothing stands on the ground,
         all but the largest."""
-        lots = sorted((sorted(lot) for lot in nx.connected_components(self.graph)), key=lambda lot: (-len(lot), lot))
-        if any(GROUND in lot for lot in lots):
-            return [lot for lot in lots if GROUND not in lot]
-        return lots[1:]
+        if self._lots is None:
+            lots = sorted(
+                (sorted(lot) for lot in nx.connected_components(self.graph)), key=lambda lot: (-len(lot), lot)
+            )
+            stands = any(GROUND in lot for lot in lots)
+            self._lots = [lot for lot in lots if GROUND not in lot] if stands else lots[1:]
+        return self._lots
 
     def hanging(self, member: Member) -> Tie | None:
         """A tie of a member that all others of it lie at, where it is held to other steel at one end alone."""
@@ -127,6 +178,41 @@ class Ties:
         along = np.array([np.subtract(t.at, start) @ way for t in out]) / float(way @ way)
         near = along.max() < 0.4 or along.min() > 0.6
         return out[0] if near else None
+
+
+@cache
+def _nothing(units: Units) -> Ties:
+    """What holds what in a job without steel."""
+    found = object.__new__(Ties)
+    empty = "owner", "_assemblies", "_connections", "_own", "_made", "_at", "_nodes", "_pairs_own", "_pairs_made"
+    found.__dict__.update({name: {} for name in empty}, words={GROUND: GROUND}, _units=units, _lots=[])
+    return found
+
+
+def _nodes(_: str, assembly: Assembly) -> list[str]:
+    return [piece.id for piece in assembly.pieces]
+
+
+def _pairs(_: str, ties: tuple[Tie, ...]) -> list[tuple[str, str]]:
+    return [(tie.a, tie.b) for tie in ties]
+
+
+def _own_ties(assembly: Assembly, units: Units) -> Iterator[Tie]:
+    """What holds a member that no joint made: what is cast in to the ground, the two of a pair to one another."""
+    id = assembly.id
+    if assembly.member.role is Role.EMBED:
+        yield Tie(id, GROUND, "cast in", True, id, assembly.member.start)
+    own = {p.id for p in assembly.pieces if p.maker == id}
+    for weld in assembly.welds:
+        if own.issuperset(weld.joins):
+            yield _of_weld(weld, id, units)
+
+
+def _ties_of(maker: str, made: Contribution, units: Units) -> Iterator[Tie]:
+    for weld in made.welds:
+        yield _of_weld(weld, maker, units)
+    for group in made.fasteners:
+        yield from _of_fasteners(group, maker)
 
 
 def _of_weld(weld: Weld, maker: str, units: Units) -> Tie:

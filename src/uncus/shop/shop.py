@@ -9,9 +9,8 @@ import msgspec
 
 from uncus.connect.alike import Home
 from uncus.connect.kind import Body, Joint
-from uncus.connect.kinds import KINDS
 from uncus.connect.sharing import on_one_line
-from uncus.connect.strength.design import Design, State
+from uncus.connect.strength.design import Design
 from uncus.job.aside import Aside
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Attachment, Connection, Point
@@ -21,8 +20,9 @@ from uncus.shop.filling import Assemblies
 from uncus.shop.joints import Made, Store, designed, joined, take, unknown_of
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.rolling import straight_at
+from uncus.shop.strengths import strength_of
 from uncus.steel.features import Hole
-from uncus.steel.joint import Contribution, Fasteners, Finding, Severity, Weld, point
+from uncus.steel.joint import Contribution, Fasteners, Finding, Weld, point
 from uncus.steel.profile import hole_spot
 
 
@@ -107,24 +107,17 @@ class Shop(Derivation):
         made = self._made(id)
         return made is not None and self._designs.knows(id, made)
 
+    @property
+    def designs(self) -> dict[str, Design | None]:
+        """The strength of connections that is worked out already; None of what carries nothing."""
+        return self._designs.known(self.connections)
+
     def strength(self, id: str) -> Finding | None:
         """What is to be said of a connection's strength: that it fails, or what of it is not checked."""
-        found = self.design(id)
-        if found is None or found.state not in (State.FAILS, State.NOT_CHECKED):
+        found, joint = self.design(id), self.joint(id)
+        if found is None or joint is None:
             return None
-        joint = self.joint(id)
-        if joint is None or (not self._contributions[id].parts and not found.limits):
-            return None
-        kind = KINDS.get(joint.record.kind)
-        words = f"The {kind.name if kind else joint.record.kind} at the {joint.member.words}"
-        if found.state is State.FAILS:
-            worst = found.limits[0]
-            text = (
-                f"{words} fails: {worst.words.lower()} ({worst.where}) is used to {worst.used * 100:.0f} %. Give it "
-                f"more, or less load."
-            )
-            return Finding(id, text)
-        return Finding(id, f"{words} is not checked for: {'; '.join(found.unchecked)}.", Severity.LOOK)
+        return strength_of(joint.record, joint.member.words, self._contributions[id], found)
 
     def connections_at(self, member: str) -> list[Connection]:
         """The connections a member takes part in, its own or as support."""
@@ -170,6 +163,11 @@ class Shop(Derivation):
             yield from assembly.welds
             yield from assembly.site_welds
 
+    @property
+    def bodies(self) -> Mapping[str, Body]:
+        """Where each member is, by its id."""
+        return self._bodies
+
     def body(self, member: str) -> Body | None:
         return self._bodies.get(member)
 
@@ -190,10 +188,15 @@ class Shop(Derivation):
         return [*self.made_findings, *(f for found in self._inspection.clash_findings().values() for f in found)]
 
     @property
+    def unwelded(self) -> list[Finding]:
+        """What is said of welds once they stand beside all other steel."""
+        return list(self._inspection.unwelded())
+
+    @property
     def made_findings(self) -> list[Finding]:
         """What is found in the making: by kinds, of welds, of pieces that cannot be made; without clashes."""
         made = [f for c in self.connections.values() for f in c.findings]
-        made += self._inspection.unwelded()
+        made += self.unwelded
         made += [f for a in self.assemblies.values() for f in a.findings if f.about == a.id]
         return made + [f for found in self.findings.values() for f in found]
 

@@ -1,5 +1,6 @@
 """Members nearly plumb, level or along a grid line."""
 
+import math
 from collections.abc import Iterator
 from typing import Annotated
 
@@ -9,7 +10,6 @@ import numpy as np
 from uncus.check.found import Found, form_of
 from uncus.check.looked import Looked
 from uncus.check.rule import Rule
-from uncus.frame.grids import runs
 from uncus.job.forms import About
 from uncus.steel.joint import Severity
 
@@ -20,32 +20,24 @@ class Values(msgspec.Struct, frozen=True):
         help="Over the member's length; less is a rounding.")] = 0.4  # fmt: skip
 
 
-def find(looked: Looked, values: Values) -> Iterator[Found]:
-    ends = looked.ends
-    if not len(ends):
+def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
+    m = looked.member(id)
+    if m is None:
         return
-    way = ends[:, 1] - ends[:, 0]
-    long = np.linalg.norm(way, axis=1)
-    asked = [("plumb", np.linalg.norm(way[:, :2], axis=1)), ("level", np.abs(way[:, 2]))]
-    for run in runs(looked.grid) if looked.grid else ():
-        across = np.abs(way[:, :2] @ np.array([run.along[1], -run.along[0]]))
-        flat = np.abs(way[:, 2]) <= values.least  # a plan direction is that of what lies level
-        asked.append((f"along grid line {run.label}", np.where(flat, across, np.inf)))
-    told: set[int] = set()
+    way = np.subtract(m.end, m.start)
+    most = float(np.linalg.norm(way)) * math.sin(math.radians(values.most))
+    asked = [("plumb", math.hypot(way[0], way[1])), ("level", abs(float(way[2])))]
+    if abs(way[2]) <= values.least:  # a plan direction is that of what lies level
+        grid = looked.grid_lines
+        off = np.abs((way[:2] * grid.across).sum(axis=1)).tolist()
+        asked += [(f"along grid line {label}", far) for far, label in zip(off, grid.labels, strict=True)]
     for name, off in asked:
-        slip = (off > values.least) & (off < long * np.sin(np.radians(values.most)))
-        for n in np.flatnonzero(slip).tolist():
-            if n in told:
-                continue
-            told.add(n)
-            m = looked.members[n]
-            text = (
-                f"The {m.role} {m.section} is all but {name}: {looked.said(float(off[n]))} off over its length; set it "
-                f"true."
-            )
-            yield Found(
-                "askew", (m.id,), text, Severity.LOOK, looked.middle(m.id), form_of(name, round(float(off[n]), 1))
-            )
+        if values.least < off < most:
+            text = f"The {m.role} {m.section} is all but {name}: {looked.said(off)} off over its length; set it true."
+            form = form_of(name, round(off, 1))
+            yield Found("askew", (m.id,), text, Severity.LOOK, looked.middle(m.id), form)
+            return
 
 
-KIND = Rule("askew", "Nearly true", "Members nearly plumb, level or along a grid line.", find, Values)
+KIND = Rule("askew", "Nearly true", "Members nearly plumb, level or along a grid line.", each, values=Values,
+    state=lambda looked: looked.grid)  # fmt: skip

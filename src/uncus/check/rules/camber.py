@@ -19,18 +19,20 @@ class Values(msgspec.Struct, frozen=True):
         help="Less is within the mill's and the shop's tolerance.")] = 19.05  # fmt: skip
 
 
-def find(looked: Looked, values: Values) -> Iterator[Found]:
-    for m in looked.members:
-        if m.camber <= 0:
-            continue
-        said, long = looked.said(m.camber), m.work_length
-        if long < values.span:
-            text = f"The {m.role} {m.section} of {looked.said(long)} is too short for a camber of {said}; leave it out."
-        elif m.camber < values.least:
-            text = f"A camber of {said} on the {m.role} {m.section} is within tolerances; leave it out."
-        else:
-            continue
-        yield Found("camber", (m.id,), text, Severity.LOOK, looked.middle(m.id), form_of(text))
+def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
+    m = looked.member(id)
+    if m is None or m.camber <= 0:
+        return
+    said, long = looked.said(m.camber), m.work_length
+    if long < values.span:
+        text = f"The {m.role} {m.section} of {looked.said(long)} is too short for a camber of {said}; leave it out."
+    elif m.camber < values.least:
+        text = f"A camber of {said} on the {m.role} {m.section} is within tolerances; leave it out."
+    else:
+        return
+    yield Found("camber", (m.id,), text, Severity.LOOK, looked.middle(m.id), form_of(text))
 
 
-KIND = Rule("camber", "Camber that cannot be", "Camber on short beams, or less of it than tolerances.", find, Values)
+KIND = Rule(
+    "camber", "Camber that cannot be", "Camber on short beams, or less of it than tolerances.", each, values=Values
+)

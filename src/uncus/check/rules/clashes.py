@@ -13,7 +13,7 @@ def _shape(piece: Piece) -> tuple[object, ...]:
     return part.section.name if part.section else "", round(part.thickness, 2), bool(part.holes)
 
 
-def find(looked: Looked, _: NoValues) -> Iterator[Found]:
+def whole(looked: Looked, _: NoValues) -> Iterator[Found]:
     for clash, text in looked.clashes:
         shared, pair = clash.shared, sorted((clash.a, clash.b), key=lambda p: p.id)
         turn = (pair[0].placement.axes.T @ pair[1].placement.axes).round(4).tolist()
@@ -23,4 +23,5 @@ def find(looked: Looked, _: NoValues) -> Iterator[Found]:
 
 
 KIND = Rule("overlap", "Fills the same space",
-    "Two pieces of steel that stand in one another by more than 0.2 mm, wherever they come from.", find)  # fmt: skip
+    "Two pieces of steel that stand in one another by more than 0.2 mm, wherever they come from.",
+    whole=whole)  # fmt: skip

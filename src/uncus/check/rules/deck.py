@@ -20,22 +20,22 @@ class Values(msgspec.Struct, frozen=True):
     least: Annotated[float, About("And by more than", low=0.1, high=50.0)] = 1.0
 
 
-def find(looked: Looked, values: Values) -> Iterator[Found]:
-    for m in looked.members:
-        body = looked.bodies.get(m.id)
-        if m.role is not Role.BEAM or body is None or abs(m.start[2] - m.end[2]) > 1.0:
-            continue
-        top = float(body.frame.origin[2]) + body.section.d / 2
-        for level in looked.levels[1:]:
-            over = top - level.elevation
-            if values.least < over < values.most:
-                text = (
-                    f"The top of the beam {m.section} stands {looked.said(over)} above {level.name}, in the deck; "
-                    f"lower it, or put this aside."
-                )
-                middle = point_of((body.frame.origin + body.end(End.RIGHT)) / 2)
-                yield Found("deck", (m.id,), text, Severity.LOOK, middle, form_of(round(over, 1), level.name))
-                break
+def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
+    m, body = looked.member(id), looked.bodies.get(id)
+    if m is None or m.role is not Role.BEAM or body is None or abs(m.start[2] - m.end[2]) > 1.0:
+        return
+    top = float(body.frame.origin[2]) + body.section.d / 2
+    for level in looked.levels[1:]:
+        over = top - level.elevation
+        if values.least < over < values.most:
+            text = (
+                f"The top of the beam {m.section} stands {looked.said(over)} above {level.name}, in the deck; "
+                f"lower it, or put this aside."
+            )
+            middle = point_of((body.frame.origin + body.end(End.RIGHT)) / 2)
+            yield Found("deck", (m.id,), text, Severity.LOOK, middle, form_of(round(over, 1), level.name))
+            break
 
 
-KIND = Rule("deck", "Stands in the deck", "Beams whose top is above the level that the deck lies on.", find, Values)
+KIND = Rule("deck", "Stands in the deck", "Beams whose top is above the level that the deck lies on.", each,
+    values=Values, state=lambda looked: looked.levels)  # fmt: skip

@@ -1,6 +1,6 @@
 """Holes too near an edge of their own piece, whichever joints made hole and edge."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from typing import Annotated
 
 import msgspec
@@ -9,10 +9,10 @@ import shapely
 
 from uncus.check.found import Found, form_of
 from uncus.check.looked import Looked
-from uncus.check.rule import Rule
+from uncus.check.rule import Over, Rule
 from uncus.frame.placement import point_of
 from uncus.job.forms import About
-from uncus.shop.pieces import Assembly, Piece
+from uncus.shop.pieces import Piece
 from uncus.steel.flat import face_outline, part_faces
 
 
@@ -22,12 +22,10 @@ class Values(msgspec.Struct, frozen=True):
         "1.11.")] = 1.1  # fmt: skip
 
 
-def find(looked: Looked, values: Values) -> Iterator[Found]:
-    def of(a: Assembly) -> Iterable[Found]:
-        for piece in a.pieces:
-            yield from _of_piece(looked, piece, a.words if piece.main else piece.words, values.share)
-
-    yield from looked.of_pieces("edges", values, of)
+def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
+    a = looked.assemblies[id]
+    for piece in a.pieces:
+        yield from _of_piece(looked, piece, a.words if piece.main else piece.words, values.share)
 
 
 def _of_piece(looked: Looked, piece: Piece, words: str, share: float) -> Iterator[Found]:
@@ -52,4 +50,4 @@ def _of_piece(looked: Looked, piece: Piece, words: str, share: float) -> Iterato
 
 
 KIND = Rule("edges", "Hole at an edge", "Holes nearer to an edge than they tear out at, in every piece as it is made.",
-    find, Values)  # fmt: skip
+    each, Over.PIECES, values=Values)  # fmt: skip

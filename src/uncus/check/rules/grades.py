@@ -6,15 +6,14 @@ from collections.abc import Iterator
 from uncus.check.found import Found, form_of
 from uncus.check.looked import Looked
 from uncus.check.rule import NoValues, Rule
-from uncus.steel.joint import FastenerKind, Severity
+from uncus.steel.joint import Severity
 
 
-def find(looked: Looked, _: NoValues) -> Iterator[Found]:
+def whole(looked: Looked, _: NoValues) -> Iterator[Found]:
     at: dict[str, dict[str, list[tuple[str, tuple[float, float, float]]]]] = defaultdict(lambda: defaultdict(list))
-    for id, made in looked.connections.items():
-        for group in made.fasteners:
-            if group.kind is FastenerKind.BOLT and group.field:
-                at[group.size][group.grade] += [(id, group.points[0])] * len(group.points)
+    for id, groups in looked.site_bolts.items():
+        for group in groups:
+            at[group.size][group.grade] += [(id, group.points[0])] * len(group.points)
     for size, grades in sorted(at.items()):
         if len(grades) > 1:
             usual = max(sorted(grades), key=lambda g: len(grades[g]))
@@ -27,4 +26,5 @@ def find(looked: Looked, _: NoValues) -> Iterator[Found]:
                     yield Found("grades", (f"{id}/{size}",), text, Severity.LOOK, point, form_of(size, grade, usual))
 
 
-KIND = Rule("grades", "Grades are mixed", "Site bolts of one diameter in more than one grade.", find)
+KIND = Rule("grades", "Grades are mixed", "Site bolts of one diameter in more than one grade.", whole=whole,
+    state=lambda looked: looked.site_bolts)  # fmt: skip

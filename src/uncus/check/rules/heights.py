@@ -10,7 +10,7 @@ from uncus.check.found import Found, form_of
 from uncus.check.looked import Looked
 from uncus.check.rule import Rule
 from uncus.job.forms import About
-from uncus.job.records import Connection, End, Member, Role
+from uncus.job.records import End, Member, Role
 from uncus.steel.joint import Severity
 
 _LYING = (Role.BEAM, Role.STRUT, Role.PURLIN, Role.EAVES, Role.GIRT)
@@ -21,8 +21,10 @@ class Values(msgspec.Struct, frozen=True):
     least: Annotated[float, About("And by more than", low=0.01, high=5.0)] = 0.3
 
 
-def find(looked: Looked, values: Values) -> Iterator[Found]:
-    for c in looked.all(Connection):
+def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
+    for c in looked.joints_at(id):
+        if id not in (c.member, c.support):
+            continue
         member = looked.get(c.member, Member)
         support = looked.get(c.support, Member) if c.support else None
         if member is None or support is None or member.role not in _LYING or support.role not in _LYING:
@@ -48,4 +50,4 @@ def _top(body, at: np.ndarray) -> float:  # type: ignore[no-untyped-def]
     return float(frame.to_model((x, 0.0, body.section.d / 2))[2])
 
 
-KIND = Rule("heights", "Tops a little apart", "Beams that meet with their tops a sixteenth apart.", find, Values)
+KIND = Rule("heights", "Tops a little apart", "Beams that meet with their tops a sixteenth apart.", each, values=Values)

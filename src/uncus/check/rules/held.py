@@ -9,7 +9,7 @@ from uncus.job.records import Hold, Member
 from uncus.steel.joint import Severity
 
 
-def find(looked: Looked, _: NoValues) -> Iterator[Found]:
+def whole(looked: Looked, _: NoValues) -> Iterator[Found]:
     for hold in looked.all(Hold):
         member = looked.get(hold.member, Member)
         if hold.let_go or member is None:
@@ -22,4 +22,5 @@ def find(looked: Looked, _: NoValues) -> Iterator[Found]:
         yield Found("held", (member.id, hold.id), text, Severity.LOOK, looked.middle(member.id), form_of(hold.question))
 
 
-KIND = Rule("held", "Held by a question", "Pieces that wait for an answer and are kept out of packages.", find)
+KIND = Rule("held", "Held by a question", "Pieces that wait for an answer and are kept out of packages.",
+    whole=whole)  # fmt: skip

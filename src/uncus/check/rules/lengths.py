@@ -11,7 +11,7 @@ from uncus.check.found import Found, form_of
 from uncus.check.looked import Looked
 from uncus.check.rule import Rule
 from uncus.job.forms import About
-from uncus.steel.joint import FastenerKind, Severity
+from uncus.steel.joint import Severity
 
 
 class Values(msgspec.Struct, frozen=True):
@@ -20,15 +20,14 @@ class Values(msgspec.Struct, frozen=True):
         help="So many bolts of the shorter length, which the longer could serve.")] = 40  # fmt: skip
 
 
-def find(looked: Looked, values: Values) -> Iterator[Found]:
+def whole(looked: Looked, values: Values) -> Iterator[Found]:
     many: Counter[tuple[str, str, float]] = Counter()
     at: dict[tuple[str, str, float], dict[str, tuple[float, float, float]]] = {}
-    for id, made in looked.connections.items():
-        for g in made.fasteners:
-            if g.kind is FastenerKind.BOLT and g.field:
-                key = g.size, g.grade, round(g.length, 2)
-                many[key] += len(g.points)
-                at.setdefault(key, {})[id] = g.points[0]
+    for id, groups in looked.site_bolts.items():
+        for g in groups:
+            key = g.size, g.grade, round(g.length, 2)
+            many[key] += len(g.points)
+            at.setdefault(key, {})[id] = g.points[0]
     for one, next_ in pairwise(sorted(many)):
         if one[:2] == next_[:2] and next_[2] - one[2] <= values.step and many[one] <= values.few:
             text = (
@@ -41,4 +40,5 @@ def find(looked: Looked, values: Values) -> Iterator[Found]:
                 )
 
 
-KIND = Rule("lengths", "Two lengths where one would do", "Site bolts a step of length apart.", find, Values)
+KIND = Rule("lengths", "Two lengths where one would do", "Site bolts a step of length apart.", whole=whole,
+    values=Values, state=lambda looked: looked.site_bolts)  # fmt: skip

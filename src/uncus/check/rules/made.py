@@ -10,7 +10,7 @@ from uncus.check.rule import NoValues, Rule
 _FIGURES = re.compile(r"[\d./'\"]+")
 
 
-def find(looked: Looked, _: NoValues) -> Iterator[Found]:
+def whole(looked: Looked, _: NoValues) -> Iterator[Found]:
     for one in looked.made:
         said = (
             f"{one.about}/{form_of(_FIGURES.sub('', one.text))}"  # a joint may have several, told apart by their words
@@ -20,4 +20,4 @@ def find(looked: Looked, _: NoValues) -> Iterator[Found]:
 
 KIND = Rule("made", "Cannot be made so",
     "What joints and attachments say of themselves: room for bolts and welds, distances, grips, how a member gets in.",
-    find)  # fmt: skip
+    whole=whole)  # fmt: skip

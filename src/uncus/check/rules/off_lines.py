@@ -9,9 +9,8 @@ import numpy as np
 from uncus.check.found import Found, form_of
 from uncus.check.looked import Looked
 from uncus.check.rule import Rule
-from uncus.frame.grids import runs
-from uncus.frame.placement import point_of
 from uncus.job.forms import About
+from uncus.job.records import Point
 from uncus.steel.joint import Severity
 
 
@@ -20,30 +19,27 @@ class Values(msgspec.Struct, frozen=True):
     least: Annotated[float, About("And by more than", low=0.01, high=10.0)] = 0.4
 
 
-def find(looked: Looked, values: Values) -> Iterator[Found]:
-    points = looked.ends.reshape(-1, 3)
-    if not len(points):
+def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
+    m = looked.member(id)
+    if m is None:
         return
-    best = np.full(len(points), np.inf)
-    on = np.zeros(len(points), dtype=bool)
-    name = np.full(len(points), "", dtype=object)
-    for run in runs(looked.grid) if looked.grid else ():
-        side = np.array([run.along[1], -run.along[0]])
-        away = np.abs((points[:, :2] - run.origin) @ side)
-        on |= away <= values.least
-        nearer = (away < best) & (away > values.least) & (away < values.most)
-        best[nearer], name[nearer] = away[nearer], f"grid line {run.label}"
-    for level in looked.levels:
-        away = np.abs(points[:, 2] - level.elevation)
-        nearer = (away < best) & (away > values.least) & (away < values.most)
-        best[nearer], name[nearer] = away[nearer], level.name
-    for n in np.flatnonzero(np.isfinite(best)).tolist():
-        m, end = looked.members[n // 2], ("left", "right")[n % 2]
-        far, line = float(best[n]), name[n]
-        text = f"The {end} work point of the {m.role} {m.section} is {looked.said(far)} off {line}; move it there."
-        form = form_of(round(far, 1), line)
-        yield Found("off lines", (f"{m.id}/{end}",), text, Severity.LOOK, point_of(points[n]), form)
+    for end, point in (("left", m.start), ("right", m.end)):
+        far, line = _nearly(looked, values, point)
+        if line:
+            text = f"The {end} work point of the {m.role} {m.section} is {looked.said(far)} off {line}; move it there."
+            yield Found("off lines", (f"{m.id}/{end}",), text, Severity.LOOK, point, form_of(round(far, 1), line))
 
 
-KIND = Rule("off lines", "Nearly on a line", "Work points off a grid line or level by less than can be meant.", find,
-    Values)  # fmt: skip
+def _nearly(looked: Looked, values: Values, point: Point) -> tuple[float, str]:
+    """How far a point is off the nearest line or level that it is nearly on, and which; no name where there is none."""
+    grid = looked.grid_lines
+    away = np.abs(((np.asarray(point[:2]) - grid.origin) * grid.across).sum(axis=1))
+    near = np.flatnonzero((away > values.least) & (away < values.most)).tolist()
+    found = [(float(away[n]), f"grid line {grid.labels[n]}") for n in near]
+    heights = ((abs(point[2] - level.elevation), level.name) for level in looked.levels)
+    found += [one for one in heights if values.least < one[0] < values.most]
+    return min(found, default=(0.0, ""))
+
+
+KIND = Rule("off lines", "Nearly on a line", "Work points off a grid line or level by less than can be meant.", each,
+    values=Values, state=lambda looked: (looked.grid, looked.levels))  # fmt: skip

@@ -23,28 +23,28 @@ class Values(msgspec.Struct, frozen=True):
     ] = True
 
 
-def find(looked: Looked, values: Values) -> Iterator[Found]:
-    if not looked.joined:
-        return  # a frame without joints yet: every end would be told
-    for m in looked.members:
-        if m.role is Role.EMBED or m.id not in looked.joined_members:
-            continue  # what no joint is at is told as loose, once
-        bare = [end for end in (End.LEFT, End.RIGHT) if not _is_held(looked, m, end)]
-        if len(bare) == 1 and not values.free:
+def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
+    m, joints = looked.member(id), looked.joints_at(id)
+    if m is None or m.role is Role.EMBED or not joints:
+        return  # what no joint is at is told as loose, once
+    bare = [end for end in (End.LEFT, End.RIGHT) if not _is_held(looked, m, end, joints)]
+    if len(bare) == 1 and not values.free:
+        return
+    for end in bare:
+        if end in _FREE.get(m.role, ()):
             continue
-        for end in bare:
-            if end in _FREE.get(m.role, ()):
-                continue
-            at = m.start if end is End.LEFT else m.end
-            text = f"The {end} end of the {m.role} {m.section} has no joint; give it one, or put this aside."
-            yield Found("open end", (f"{m.id}/{end}",), text, Severity.LOOK, at, form_of(m.section, at))
+        at = m.start if end is End.LEFT else m.end
+        text = f"The {end} end of the {m.role} {m.section} has no joint; give it one, or put this aside."
+        yield Found("open end", (f"{m.id}/{end}",), text, Severity.LOOK, at, form_of(m.section, at))
 
 
-def _is_held(looked: Looked, member: Member, end: End) -> bool:
-    if (member.id, end) in looked.joined:
-        return True
+def _is_held(looked: Looked, member: Member, end: End, joints: list[Connection]) -> bool:
     at = np.asarray(member.start if end is End.LEFT else member.end)
-    for c in looked.loaded.get(member.id, ()):
+    for c in joints:
+        if c.member == member.id:
+            if c.end is end:
+                return True
+            continue
         other = looked.get(c.member, Member)
         if other is not None and float(np.linalg.norm(_spot(other, c) - at)) < _NEAR:
             return True
@@ -55,4 +55,4 @@ def _spot(member: Member, joint: Connection) -> np.ndarray:
     return np.asarray(member.start if joint.end is End.LEFT else member.end)
 
 
-KIND = Rule("open end", "Has no joint", "Ends of members that no joint holds.", find, Values)
+KIND = Rule("open end", "Has no joint", "Ends of members that no joint holds.", each, values=Values)

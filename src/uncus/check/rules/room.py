@@ -7,70 +7,36 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
 from uncus.caches import Cache
 from uncus.catalog.bolts import bolt_size
+from uncus.check.bolting import reach
 from uncus.check.found import Found, form_of
 from uncus.check.looked import Looked
-from uncus.check.rule import NoValues, Rule
+from uncus.check.rule import NoValues, Over, Rule
 from uncus.connect.buildable.blocks import Blocks, blocks_of_piece
 from uncus.connect.buildable.reach import SOCKET
 from uncus.frame.placement import settled
 from uncus.job.records import Connection
 from uncus.shop.pieces import Piece
-from uncus.steel.joint import FastenerKind, Fasteners
-
-_AT_ONCE = 500  # groups held against all boxes together
+from uncus.steel.joint import Fasteners
 
 
-class _Asked(NamedTuple):
-    """A group of bolts of a joint, and the members whose own steel the joint looked at."""
-
-    joint: str
-    group: Fasteners
-    members: frozenset[str]
-
-
-def find(looked: Looked, _: NoValues) -> Iterator[Found]:
-    asked = list(_groups(looked))
-    pieces, boxes = looked.boxes
-    for start in range(0, len(asked), _AT_ONCE):
-        some = asked[start : start + _AT_ONCE]
-        reach = np.array([_reach(one.group) for one in some]).reshape(-1, 2, 3)
-        meet = np.ones((len(some), len(pieces)), dtype=bool)
-        for k in range(3):
-            meet &= (boxes.low[:, k] < reach[:, 1, k, None]) & (boxes.high[:, k] > reach[:, 0, k, None])
-        near: list[list[Piece]] = [[] for _ in some]
-        for n, m in zip(*(row.tolist() for row in np.nonzero(meet)), strict=True):
-            if _is_other(pieces[m], some[n]):
-                near[n].append(pieces[m])
-        for one, others in zip(some, near, strict=True):
-            if others:
-                yield from _found(looked, one, sorted(others, key=lambda p: p.id))
+def each(looked: Looked, _: NoValues, id: str) -> Iterator[Found]:
+    record = looked.get(id, Connection)
+    members = record.members if record else ()
+    for group in looked.site_bolts.get(id, ()):
+        near = looked.pieces_in(*reach(group))
+        others = [p for p in near if p.maker != id and p.maker not in members and p.id not in group.joins]
+        if others:  # which the joint itself has not looked at, and does not bolt
+            yield from _found(looked, id, group, sorted(others, key=lambda p: p.id))
 
 
-def _groups(looked: Looked) -> Iterator[_Asked]:
-    for id, made in looked.connections.items():
-        record = looked.get(id, Connection)
-        members = frozenset(record.members) if record else frozenset()
-        for group in made.fasteners:
-            if group.kind is FastenerKind.BOLT and group.field:
-                yield _Asked(id, group, members)
-
-
-def _is_other(piece: Piece, one: _Asked) -> bool:
-    """Whether the joint itself has not looked at a piece, and does not bolt it."""
-    return piece.maker != one.joint and piece.maker not in one.members and piece.id not in one.group.joins
-
-
-def _reach(group: Fasteners) -> NDArray[np.float64]:
-    """The box of all that bolts and tools may need."""
-    size = bolt_size(group.size)
-    out = group.length + size.head_height + SOCKET * size.d
-    ends = np.concatenate([np.add(group.points, np.multiply(group.axis, x)) for x in (-out, group.grip + out)])
-    wide = max(size.enter, size.turn, size.head_flats / 2)
-    return np.array([ends.min(axis=0) - wide, ends.max(axis=0) + wide])
+def also(looked: Looked) -> set[str]:
+    """Joints whose bolts are near steel that changed, or was there."""
+    rooms = [looked.room, *([looked.before.room] if looked.before else [])]
+    boxes = [box for id in looked.edits.assemblies for room in rooms if (box := room.box(id)) is not None]
+    return {id for low, high in boxes for id in looked.bolting.meeting(low, high)}
 
 
 class _Way(NamedTuple):
@@ -85,17 +51,17 @@ class _Way(NamedTuple):
 _WAYS: Cache[tuple[object, ...], tuple[_Way | None]] = Cache(4096)
 
 
-def _found(looked: Looked, one: _Asked, others: Sequence[Piece]) -> Iterator[Found]:
-    (way,) = _WAYS.of(_likeness(one.group, others), lambda: (_way(one.group, others),))
+def _found(looked: Looked, joint: str, group: Fasteners, others: Sequence[Piece]) -> Iterator[Found]:
+    (way,) = _WAYS.of(_likeness(group, others), lambda: (_way(group, others),))
     if way is None:
         return
-    group, piece = one.group, others[way.piece]
+    piece = others[way.piece]
     text = (
         f"{way.many} of the {bolt_size(group.size).name} bolts {way.doing}: the {looked.ties.words[piece.id]} stands "
         f"in the way; move it, or bolt before it comes."
     )
     form = form_of(way.doing, way.many, group.size)
-    yield Found("room", (f"{one.joint}/{group.key}", piece.id), text, at=group.points[way.first], form=form)
+    yield Found("room", (f"{joint}/{group.key}", piece.id), text, at=group.points[way.first], form=form)
 
 
 def _likeness(group: Fasteners, others: Sequence[Piece]) -> tuple[object, ...]:
@@ -132,4 +98,5 @@ def _way(group: Fasteners, others: Sequence[Piece]) -> _Way | None:
 
 
 KIND = Rule("room", "No room for a bolt", "Site bolts that other steel keeps from being entered or tightened, wherever "
-    "it comes from.", find)  # fmt: skip
+    "it comes from.", each, Over.JOINTS,
+    also=also)  # fmt: skip

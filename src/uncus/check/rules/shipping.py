@@ -1,6 +1,6 @@
 """Pieces too large for the road as they leave the shop."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from typing import Annotated
 
 import msgspec
@@ -8,7 +8,7 @@ import numpy as np
 
 from uncus.check.found import Found, form_of
 from uncus.check.looked import Looked
-from uncus.check.rule import Rule
+from uncus.check.rule import Over, Rule
 from uncus.connect.clash import bounds
 from uncus.frame.placement import Vec, point_of
 from uncus.job.forms import About
@@ -24,20 +24,18 @@ class Values(msgspec.Struct, frozen=True):
     weight: Annotated[int, About("Heaviest, kg", unit="count", low=100, high=500_000)] = 20_000
 
 
-def find(looked: Looked, values: Values) -> Iterator[Found]:
-    def of(a: Assembly) -> Iterable[Found]:
-        long, high, wide = box(a)
-        units = looked.project.units
-        sizes = (long, values.length, "long"), (wide, values.width, "wide"), (high, values.height, "high")
-        found = [f"{looked.said(v)} {word} (at most {looked.said(most)})" for v, most, word in sizes if v > most]
-        if a.gross > values.weight:
-            found.append(f"{format_weight(a.gross, units)} (at most {format_weight(values.weight, units)})")
-        if found:
-            text = f"The {a.words} is {', '.join(found)}: too large to ship; splice it, or ship parts of it loose."
-            at = point_of(a.main.placement.to_model((a.main.part.length / 2, 0.0, 0.0)))
-            yield Found("shipping", (a.id,), text, Severity.LOOK, at, form_of(text))
-
-    yield from looked.of_pieces("shipping", values, of, looked.shipped)
+def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
+    a = looked.shipped[id]
+    long, high, wide = box(a)
+    units = looked.project.units
+    sizes = (long, values.length, "long"), (wide, values.width, "wide"), (high, values.height, "high")
+    found = [f"{looked.said(v)} {word} (at most {looked.said(most)})" for v, most, word in sizes if v > most]
+    if a.gross > values.weight:
+        found.append(f"{format_weight(a.gross, units)} (at most {format_weight(values.weight, units)})")
+    if found:
+        text = f"The {a.words} is {', '.join(found)}: too large to ship; splice it, or ship parts of it loose."
+        at = point_of(a.main.placement.to_model((a.main.part.length / 2, 0.0, 0.0)))
+        yield Found("shipping", (a.id,), text, Severity.LOOK, at, form_of(text))
 
 
 def box(a: Assembly) -> tuple[float, float, float]:
@@ -52,4 +50,11 @@ def box(a: Assembly) -> tuple[float, float, float]:
     return long, max(one, other), min(one, other)
 
 
-KIND = Rule("shipping", "Too large to ship", "Pieces longer, wider, higher or heavier than what is sent.", find, Values)
+KIND = Rule(
+    "shipping",
+    "Too large to ship",
+    "Pieces longer, wider, higher or heavier than what is sent.",
+    each,
+    Over.SHIPPED,
+    values=Values,
+)

@@ -1,16 +1,15 @@
 """Sections and plates that are not in stock."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from typing import Annotated
 
 import msgspec
 
 from uncus.check.found import Found, form_of
 from uncus.check.looked import Looked
-from uncus.check.rule import Rule
+from uncus.check.rule import Over, Rule
 from uncus.frame.placement import point_of
 from uncus.job.forms import About
-from uncus.shop.pieces import Assembly
 from uncus.steel.joint import Severity
 
 _SAME = 0.05  # mm
@@ -23,23 +22,27 @@ class Values(msgspec.Struct, frozen=True):
         help="Thicknesses; nothing: every plate can be had.")] = ()  # fmt: skip
 
 
-def find(looked: Looked, values: Values) -> Iterator[Found]:
+def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
+    a = looked.assemblies[id]
     names = {name.strip().upper() for name in values.sections.split(",") if name.strip()}
-
-    def of(a: Assembly) -> Iterable[Found]:
-        for p in a.pieces:
-            section = p.part.section
-            if p.part.item is not None:
-                continue
-            if section is not None and names and section.name.upper() not in names:
-                text = f"{section.name} is not in stock; take another, or order it."
-            elif section is None and values.plates and min(abs(p.part.thickness - t) for t in values.plates) > _SAME:
-                text = f"Plate of {looked.said(p.part.thickness)} is not in stock; take another, or order it."
-            else:
-                continue
-            yield Found("stock", (p.id,), text, Severity.LOOK, point_of(p.placement.origin), form_of(text))
-
-    yield from looked.of_pieces("stock", values, of)
+    for p in a.pieces:
+        section = p.part.section
+        if p.part.item is not None:
+            continue
+        if section is not None and names and section.name.upper() not in names:
+            text = f"{section.name} is not in stock; take another, or order it."
+        elif section is None and values.plates and min(abs(p.part.thickness - t) for t in values.plates) > _SAME:
+            text = f"Plate of {looked.said(p.part.thickness)} is not in stock; take another, or order it."
+        else:
+            continue
+        yield Found("stock", (p.id,), text, Severity.LOOK, point_of(p.placement.origin), form_of(text))
 
 
-KIND = Rule("stock", "Not in stock", "Sections and plates that the office's list does not have.", find, Values)
+KIND = Rule(
+    "stock",
+    "Not in stock",
+    "Sections and plates that the office's list does not have.",
+    each,
+    Over.PIECES,
+    values=Values,
+)

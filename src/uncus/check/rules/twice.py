@@ -1,6 +1,5 @@
 """The same thing twice: members on one line, joints at one end."""
 
-from collections import defaultdict
 from collections.abc import Iterator
 
 import numpy as np
@@ -9,31 +8,28 @@ from uncus.check.found import Found, form_of
 from uncus.check.looked import Looked
 from uncus.check.rule import NoValues, Rule
 from uncus.frame.placement import point_of
-from uncus.job.records import Connection, Member
+from uncus.job.records import Member
 
 _SAME = 1.0  # mm within which two work points are one
 
 
-def find(looked: Looked, _: NoValues) -> Iterator[Found]:
-    yield from _members(looked)
-    yield from _joints(looked)
+def each(looked: Looked, _: NoValues, id: str) -> Iterator[Found]:
+    m = looked.member(id)
+    if m is not None:
+        yield from _members(looked, m)
+        yield from _joints(looked, m)
 
 
-def _members(looked: Looked) -> Iterator[Found]:
+def _members(looked: Looked, a: Member) -> Iterator[Found]:
     """Members of which one lies on the other's line, end for end or not."""
-    members = looked.members
-    if len(members) < 2:
-        return
-    from scipy.spatial import KDTree  # a quarter of a second to import
-
-    middles = looked.ends.mean(axis=1)
-    for n, m in sorted(KDTree(middles).query_pairs(2 * _SAME)):
-        a, b = members[n], members[m]
-        if _is_same(a, b):
+    middle = (np.asarray(a.start) + a.end) / 2
+    for near in looked.lines.meeting(middle - _SAME, middle + _SAME):
+        b = looked.member(near)
+        if b is not None and b.id != a.id and _is_same(a, b):
             first, second = sorted((a.id, b.id))
             words = f"{a.role} {a.section}" if a.section == b.section else " and ".join(sorted((a.section, b.section)))
             yield Found("twice", (first, second), f"Two members lie on one line ({words}); delete one of them.",
-                at=point_of(middles[n]), form=form_of(words))  # fmt: skip
+                at=point_of(middle), form=form_of(words))  # fmt: skip
 
 
 def _is_same(a: Member, b: Member) -> bool:
@@ -45,15 +41,15 @@ def _is_same(a: Member, b: Member) -> bool:
     return same and bool(np.abs(np.subtract(a.bow, b.bow)).max() < _SAME)
 
 
-def _joints(looked: Looked) -> Iterator[Found]:
-    at: dict[tuple[object, ...], list[Connection]] = defaultdict(list)
-    for c in looked.all(Connection):
-        at[c.member, c.end, c.kind, c.support, c.others].append(c)
-    for some in at.values():
-        for one in some[1:]:
-            words = f"Two joints of one kind ({one.kind}) are at one end and hold the same; delete one of them."
-            yield Found("twice", tuple(sorted((some[0].id, one.id))), words, at=looked.middle(one.id),
-                form=form_of(one.kind))  # fmt: skip
+def _joints(looked: Looked, member: Member) -> Iterator[Found]:
+    first: dict[tuple[object, ...], str] = {}
+    for c in looked.joints_at(member.id):
+        if c.member != member.id:
+            continue
+        there = first.setdefault((c.end, c.kind, c.support, c.others), c.id)
+        if there != c.id:
+            words = f"Two joints of one kind ({c.kind}) are at one end and hold the same; delete one of them."
+            yield Found("twice", (there, c.id), words, at=looked.middle(c.id), form=form_of(c.kind))
 
 
-KIND = Rule("twice", "Is there twice", "Members on one line and joints that do the same at one end.", find)
+KIND = Rule("twice", "Is there twice", "Members on one line and joints that do the same at one end.", each)
