@@ -11,7 +11,7 @@ from uncus.check import checking
 from uncus.check.checking import look
 from uncus.check.looked import Looked
 from uncus.job.job import Job
-from uncus.job.records import Connection, Grid, Hold, Level, Member
+from uncus.job.records import Connection, Grid, Hold, Level, Mark, Member, Role
 from uncus.mark.marking import apply, propose
 from uncus.sample.frames import frame
 from uncus.shop.shop import build
@@ -34,9 +34,9 @@ def of_some(job, record, **values):
         put(job, replace(found[len(found) // 2], **values))
 
 
-def moved_level(job):
+def moved_level(job, by=8.0):
     level = job.all(Level)[-1]
-    put(job, replace(level, elevation=level.elevation + 8.0))
+    put(job, replace(level, elevation=level.elevation + by))
 
 
 def moved_grid(job):
@@ -101,6 +101,37 @@ def test_a_look_goes_by_what_was_touched(seed, job):
                 break
             job.undo()
     assert len(rules) > 15
+
+
+SEQUENCES = {
+    "a support's role, of which its joint takes no notice": [
+        CASES["tops a sixteenth apart"][1],
+        lambda job: put(job, *(replace(m, role=Role.POST) for m in job.all(Member) if m.section != "W12X19")),
+    ],
+    "a column that is one no more": [
+        CASES["three rods"][1],
+        lambda job: put(job, *(replace(m, role=Role.POST) for m in job.all(Member) if m.role is Role.COLUMN)),
+    ],
+    "one of two walls gone, which no finding names": [walled, lambda job: put(job, drop=["wall1"])],
+    "the other of them": [walled, lambda job: put(job, drop=["wall-1"])],
+    "one mark taken off": [
+        EDITS["marked"],
+        lambda job: put(job, drop=[next(r.id for r in job.all(Mark) if not r.part)]),
+    ],
+    "a level below what was in its deck": [CASES["a top in the deck"][1], partial(moved_level, by=-400.0)],
+}
+
+
+@pytest.mark.parametrize("edits", SEQUENCES.values(), ids=SEQUENCES)
+def test_what_is_touched_from_afar_is_looked_at(edits, job):
+    shop = build(job)
+    job.follow(shop.follow)
+    some, looked = all_found(job, shop)
+    for edit in edits:
+        edit(job)
+        before, (some, looked) = some, all_found(job, shop, looked)
+        assert some == all_found(job, shop)[0]
+    assert some != before
 
 
 def test_only_what_was_touched_is_looked_at(monkeypatch):
