@@ -1,7 +1,10 @@
 """The stage Check with mouse and keys: rows lead to their places, and what is said of them stays."""
 
+import threading
+
 import msgspec
 import pytest
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from tests.app.conftest import Driver
@@ -10,6 +13,7 @@ from uncus.app.commands import BY_ID
 from uncus.app.stages import check
 from uncus.app.stages.check_rules import CheckRulesDialog
 from uncus.app.stages.ties import TiesDialog
+from uncus.check import checking
 from uncus.check.checking import Stands
 from uncus.job.job import Job
 from uncus.job.records import CheckRules, Connection, Hold, Member, Role, Verdict
@@ -200,3 +204,34 @@ def test_an_arrow_points_at_what_is_out_of_sight(d):
     QTest.qWait(50)
     spots = [(x, y) for x, y in reds() if y > 80]  # under the key
     assert spots and max(x for x, _ in spots) < 60, "at the left edge, towards it"
+
+
+def test_edits_are_followed_whatever_stage_is_open(d):
+    panel, session = looked(d), d.window.session
+    there = len(panel.checker.open)
+    session.go("Frame")
+    session.change("apart", drop=["two"])
+    d.bot.waitUntil(lambda: not panel.checker.running, timeout=20_000)
+    assert len(panel.checker.open) == there - 1, "the clash is gone, and the list asked nobody to look"
+    session.undo()
+    session.go("Check")
+    d.bot.waitUntil(lambda: not panel.checker.running, timeout=20_000)
+    assert row_of(panel, "fill the same space") is not None
+
+
+def test_a_look_is_left_and_taken_up_again(d, monkeypatch):
+    panel, session = looked(d), d.window.session
+    slow = threading.Event()
+    each = checking._found_at
+    monkeypatch.setattr(checking, "_found_at", lambda *of: (slow.wait(0.02), each(*of))[1])
+    panel.checker.looked = None
+    d.window.do(BY_ID["findings"])
+    d.bot.waitUntil(panel.stop.isVisible, timeout=5000)
+    d.bot.waitUntil(lambda: panel.checker.running and panel.title.text().startswith("Looking"), timeout=5000)
+    QTest.mouseClick(panel.stop, Qt.MouseButton.LeftButton)
+    assert "stopped" in panel.title.text() and not panel.stop.isVisible()
+    slow.set()
+    d.bot.waitUntil(lambda: not panel.checker.running, timeout=20_000)
+    d.window.do(BY_ID["findings"])
+    d.bot.waitUntil(lambda: panel.checker.looked is not None and not panel.checker.running, timeout=20_000)
+    assert "stopped" not in panel.title.text() and session.stage == "Check"

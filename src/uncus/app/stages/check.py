@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QListWidget,
+    QPushButton,
     QVBoxLayout,
     QWidget,
 )
@@ -26,6 +27,7 @@ from uncus.check.checking import Stands, Told, alike, aside, seen
 from uncus.job.errors import JobError
 from uncus.job.records import Both
 from uncus.lens.criteria import chosen, lens_named
+from uncus.shop.pieces import Touched
 from uncus.steel.joint import Severity
 from uncus.units import counted
 
@@ -44,6 +46,8 @@ class CheckPanel(QWidget):
         self._rows: list[list[Told]] = []
         self._before: tuple[frozenset[str], frozenset[str], float | None, float | None] | None = None
         self._undesigned: list[str] = []
+        self._stopped = False  # whether the look was left before its end
+        self._unseen = False  # whether more is known than the list shows
         self._stale = True  # whether something was edited since it was looked at
         self._signed = ""  # who put something aside last
         self._build()
@@ -73,8 +77,13 @@ class CheckPanel(QWidget):
         self.places.hide()
         self.table = Table("Findings", ("State", "At", "Piece", "What does not fit, and what to do"))
         self.table.setWordWrap(True)
+        self.stop = QPushButton("Stop")
+        self.stop.setToolTip("Leave the look that is under way; what was found before stays")
+        self.stop.clicked.connect(self._stop)
+        self.stop.hide()
         top = QHBoxLayout()
         top.addWidget(self.title, 1)
+        top.addWidget(self.stop)
         for widget in (self.shown, self.lensed, self.filter):
             top.addWidget(widget)
         body = QHBoxLayout()
@@ -89,39 +98,58 @@ class CheckPanel(QWidget):
         self.table.chosen.connect(self._chosen)
         self.places.currentRowChanged.connect(self._go)
 
-    def _edited(self, _touched: object) -> None:
+    def _edited(self, touched: Touched) -> None:
+        """Once a job was looked at, each edit is followed, whatever stage is open."""
         self._stale = True
+        if self.checker.looked is not None and not self._stopped:
+            shop = self.session.shop
+            near = {c.id for m in touched.rebuilt for c in shop.connections_at(m)} & shop.connections.keys()
+            self._design([id for id in near if not shop.is_designed(id)])
+            self.checker.ask()
+            self._stale = False
 
     # -- what is there ------------------------------------------------------------------------------------------
     def refresh(self) -> None:
         """Look at what is other than when it was looked at last."""
         if self._stale:
             self.look_again()
+        elif self._unseen:
+            self._show()
 
     def look_again(self) -> None:
         """Look at everything, and at joints whose strength is not worked out."""
-        shop, self._stale = self.session.shop, False
-        self._undesigned = [id for id in shop.connections if not shop.is_designed(id)]
-        if self._undesigned:
-            self._designing.start()
+        shop, self._stale, self._stopped = self.session.shop, False, False
+        self._undesigned = []
+        self._design([id for id in shop.connections if not shop.is_designed(id)])
         self.checker.ask()
         self._entitle()
+
+    def _design(self, joints: list[str]) -> None:
+        self._undesigned += joints
+        if self._undesigned:
+            self._designing.start()
 
     def _design_some(self) -> None:
         """Work out the strength of joints a slice at a time, so that the window stays quick."""
         shop, since = self.session.shop, time.monotonic()
         while self._undesigned and time.monotonic() - since < _SLICE:
             shop.design(self._undesigned.pop())
-        if self._undesigned and self.isVisible():
+        if self._undesigned:
             self._entitle()
             return
         self._designing.stop()
-        if self.isVisible():
-            self.checker.ask()
+        self.checker.ask()
+
+    def _stop(self) -> None:
+        self._designing.stop()
+        self.checker.stop()
+        self._stale, self._stopped = True, True
+        self._entitle()
 
     def _progress(self, done: int, of: int, words: str) -> None:
         if self.isVisible() and self.checker.running:
             self.title.setText(f"Looking: {words.lower()} ({done + 1} of {of})")
+            self.stop.show()
 
     def _wanted(self) -> list[Told]:
         told = [one for one in self.checker.told if one.stands in _SHOWN[self.shown.currentText()]]
@@ -141,6 +169,10 @@ class CheckPanel(QWidget):
             return []
 
     def _show(self) -> None:
+        if not self.isVisible():
+            self._unseen = True
+            return
+        self._unseen = False
         at, marks, looked = self.current(), self.session.marks, self.checker.looked
         self._rows = alike(self._wanted())
         rows = []
@@ -209,7 +241,9 @@ class CheckPanel(QWidget):
         number = len(self.checker.open)
         words = counted(number, "finding")
         aside = sum(one.stands is Stands.ASIDE for one in self.checker.told)
-        if self._undesigned:
+        if self._stopped:
+            words += "; stopped, look again to go on"
+        elif self._undesigned:
             words += f"; the strength of {counted(len(self._undesigned), 'joint')} to come"
         elif self.checker.running:
             words += "; looking again"
@@ -218,6 +252,7 @@ class CheckPanel(QWidget):
         if aside:
             words += f"; {aside} put aside"
         self.title.setText(words)
+        self.stop.setVisible(bool(self._undesigned or self.checker.running) and not self._stopped)
 
     def colours(self, theme: Theme) -> tuple[dict[str, str], list[tuple[str, str, str]]]:
         """The pieces of the finding that is looked at, told apart, else all that findings are about; with a key."""
