@@ -21,7 +21,7 @@ from uncus.connect.clash import Boxes
 from uncus.frame.grids import runs
 from uncus.frame.placement import point_of
 from uncus.job.job import Job
-from uncus.job.records import AnyRecord, Connection, End, Grid, Hold, Level, Mark, Member, Point, Record
+from uncus.job.records import AnyRecord, Connection, End, Grid, Hold, Level, Mark, Member, Point, Record, Topic
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly, Piece
 from uncus.shop.shop import Shop
@@ -61,7 +61,7 @@ class Looked:
         self.bodies = dict(shop.bodies)
         self.designs = shop.designs
         self.clashes, self._unwelded = shop.clashes, shop.unwelded
-        self._few: dict[type, tuple[Any, ...]] = {kind: tuple(job.all(kind)) for kind in (Grid, Level, Hold)}
+        self._few: dict[type, tuple[Any, ...]] = {kind: tuple(job.all(kind)) for kind in (Grid, Level, Hold, Topic)}
         self.is_marked = next(iter(job.all(Mark)), None) is not None
         self._aside = [f for found in shop.findings.values() for f in found]
         self.before: Looked | None = before

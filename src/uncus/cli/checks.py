@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import msgspec
@@ -28,16 +29,25 @@ def check(
     ] = "",
     by: Annotated[str, typer.Option(help="Who puts them aside.")] = "",
     why: Annotated[str, typer.Option(help="Why they are put aside.")] = "",
+    bcf: Annotated[Path | None, typer.Option(metavar="FILE", help="Write findings and topics as BCF.")] = None,
+    bcf_in: Annotated[Path | None, typer.Option(metavar="FILE", help="Take in the topics of a BCF file first.")] = None,
+    bcf_version: Annotated[str, typer.Option(help="Of the BCF that is written: 3.0 or 2.1.")] = "3.0",
 ) -> None:
     """Look at the whole job: clashes, what holds what, every rule. Exit 1 where something wrong is open, else 0."""
     with sentences():
-        from datetime import date
+        from datetime import UTC, date, datetime
 
         from uncus.check.checking import aside, look, open_first, seen, stand
         from uncus.check.looked import Looked
+        from uncus.deliver.bcf import bcf_bytes, read_bcf
+        from uncus.deliver.topics import coming_in, going_out
+        from uncus.job.files import writable, write_beside
         from uncus.job.records import Connection, Verdict
         from uncus.lens.criteria import lens_named
 
+        if bcf is not None:
+            writable(bcf)
+        topics = read_bcf(bcf_in) if bcf_in is not None else []
         if keep and lens:
             raise JobError("A run that keeps what it finds looks at the whole job; leave the lens out.")
         today = date.today().isoformat()
@@ -48,6 +58,12 @@ def check(
                 shop.design(c.id)
             looked = Looked(opened, shop)
             found = look(looked)
+            if new := coming_in(looked, stand(found, opened.all(Verdict)), topics):
+                with opened.change("Topics taken in") as change:
+                    for topic in new:
+                        change.put(topic)
+                looked = Looked(opened, shop, before=looked)
+                found = look(looked)
 
             def standing() -> list[Told]:
                 told = stand(found, opened.all(Verdict))
@@ -66,6 +82,10 @@ def check(
                     for verdict in seen(told, today):
                         change.put(verdict)
             content = _content(looked, told)
+            if bcf is not None:
+                now = datetime.now(UTC).isoformat(timespec="seconds").replace("+00:00", "Z")
+                sent = going_out(looked, told, by, now)
+                write_beside(bcf, bcf_bytes(sent, opened.project, bcf_version))
         if as_json:
             print(msgspec.json.format(msgspec.json.encode(content), indent=1).decode())
         else:

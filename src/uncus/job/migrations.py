@@ -75,6 +75,7 @@ STEPS: dict[int, Callable[[Body], Body]] = {
     10: _without_old_fingerprints,
     11: _as_it_is,
     12: _as_it_is,
+    13: _as_it_is,
 }  # from this version to the next
 
 

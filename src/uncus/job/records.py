@@ -41,6 +41,9 @@ from uncus.job.record import Point as Point
 from uncus.job.record import Record as Record
 from uncus.job.record import derived_id as derived_id
 from uncus.job.record import new_id as new_id
+from uncus.job.topics import Remark as Remark
+from uncus.job.topics import Topic as Topic
+from uncus.job.topics import Viewed as Viewed
 from uncus.units import Units
 
 
@@ -421,4 +424,5 @@ AnyRecord = (
     | CheckRules
     | Verdict
     | Hold
+    | Topic
 )

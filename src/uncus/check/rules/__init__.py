@@ -24,6 +24,7 @@ RULES: Listed[Rule] = Listed(
         "lifting",
         "unmarked",
         "held",
+        "topics",
         "grades",
         "lengths",
         "stocked",
