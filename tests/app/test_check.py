@@ -1,6 +1,7 @@
 """The stage Check with mouse and keys: rows lead to their places, and what is said of them stays."""
 
 import threading
+import uuid
 
 import msgspec
 import pytest
@@ -10,13 +11,15 @@ from PySide6.QtTest import QTest
 from tests.app.conftest import Driver
 
 from uncus.app.commands import BY_ID
-from uncus.app.stages import check
+from uncus.app.stages import check, topics
 from uncus.app.stages.check_rules import CheckRulesDialog
 from uncus.app.stages.ties import TiesDialog
 from uncus.check import checking
 from uncus.check.checking import Stands
+from uncus.deliver.bcf import bcf_bytes, read_bcf
+from uncus.deliver.topics import Sent
 from uncus.job.job import Job
-from uncus.job.records import CheckRules, Connection, Hold, Member, Role, Verdict
+from uncus.job.records import CheckRules, Connection, Hold, Member, Remark, Role, Verdict
 from uncus.sample.frames import frame
 
 replace = msgspec.structs.replace
@@ -235,3 +238,43 @@ def test_a_look_is_left_and_taken_up_again(d, monkeypatch):
     d.window.do(BY_ID["findings"])
     d.bot.waitUntil(lambda: panel.checker.looked is not None and not panel.checker.running, timeout=20_000)
     assert "stopped" not in panel.title.text() and session.stage == "Check"
+
+
+def test_topics_go_out_with_remarks_and_answers_come_in(d, tmp_path, monkeypatch):
+    panel, session = looked(d), d.window.session
+    said = []
+    session.said.connect(lambda words, wrong: said.append(words))
+    panel.table.pick(row_of(panel, "fill the same space"))
+
+    def type_in(dialog):
+        dialog._by.setText("R. Ito")
+        dialog._text.setText("Which of the two goes?")
+        return True
+
+    monkeypatch.setattr(topics.RemarkDialog, "exec", type_in)
+    d.window.do(BY_ID["remark"])
+    d.bot.waitUntil(lambda: not panel.checker.running, timeout=20_000)
+    assert "R. Ito" in panel.table.rows.rows[row_of(panel, "fill the same space")][3]
+    monkeypatch.setattr(d.window, "file_to", lambda *_: tmp_path / "out.bcf")
+    d.window.do(BY_ID["send old topics"])
+    d.bot.waitUntil(lambda: any("written to out.bcf" in words for words in said), timeout=20_000)
+    out = read_bcf(tmp_path / "out.bcf")
+    clash = next(t for t in out if t.kind == "Clash")
+    assert [r.text for r in clash.remarks] == ["Which of the two goes?"] and len(out) == len(panel.checker.told)
+    panel.sending.wait()
+    theirs = replace(clash, guid=str(uuid.uuid4()), title="The duct crosses here", remarks=(), kind="Issue")
+    said_back = Remark(str(uuid.uuid4()), "K. Berg", "2026-11-29T08:00:00Z", "The second.")
+    answer = replace(clash, remarks=(*clash.remarks, said_back))
+    (tmp_path / "in.bcf").write_bytes(bcf_bytes((Sent(t, (), b"") for t in (theirs, answer)), session.job.project))
+    monkeypatch.setattr(d.window, "file_from", lambda *_: tmp_path / "in.bcf")
+    d.window.do(BY_ID["take in topics"])
+    d.bot.waitUntil(lambda: not panel.checker.running, timeout=20_000)
+    assert "2 topics of 2 taken in." in said and "K. Berg" in panel.table.rows.rows[row_of(panel, "fill the same")][3]
+    panel.table.pick(row_of(panel, "The duct crosses here"))
+    assert session.spotted == pytest.approx((1e4, 0, 0), abs=1.0) and d.model.colours.keys() == {"one", "two"}
+    session.undo()
+    d.bot.waitUntil(lambda: not panel.checker.running, timeout=20_000)
+    assert not any("duct" in row[3] for row in panel.table.rows.rows)
+    (tmp_path / "in.bcf").write_bytes(b"nothing")
+    d.window.do(BY_ID["take in topics"])
+    assert "in.bcf is no BCF file" in said[-1]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import date
+from functools import partial
 
 import msgspec
 
@@ -12,6 +13,8 @@ from uncus.app.desk import Desk
 from uncus.app.stages.check import CheckPanel
 from uncus.app.stages.check_rules import CheckRulesDialog
 from uncus.app.stages.ties import TiesDialog
+from uncus.app.stages.topics import remark, send, take_in
+from uncus.job.files import file_name
 from uncus.job.holds import held, next_number
 from uncus.job.records import Hold
 from uncus.units import counted
@@ -25,6 +28,17 @@ def _check(
 
 def _rules(desk: Desk) -> None:
     desk.keep_open(CheckRulesDialog)
+
+
+def _send(desk: Desk, version: str) -> None:
+    offer = f"{file_name(desk.session.job.project.name, 'topics')}.bcf"
+    if path := desk.file_to("Send topics", offer, "BCF (*.bcf)"):
+        send(desk.check, path, version)
+
+
+def _take_in(desk: Desk) -> None:
+    if path := desk.file_from("Take in topics", "BCF (*.bcf *.bcfzip)"):
+        take_in(desk.check, path)
 
 
 def _hold(desk: Desk) -> None:
@@ -67,12 +81,21 @@ CHECK: tuple[Command, ...] = (
         lambda panel: panel.put_aside()),
     _check("open again", "Open again", "Shift+F11", "What is said", "undo",
         "Take back what was said of the picked findings.", lambda panel: panel.reopen()),
+    _check("remark", "Remark", "", "What is said", "guide",
+        "A remark on the picked findings, which goes out with their topics.", remark),
     _check("keep run", "Keep this run", "", "What is said", "package",
         "The next run then says what is solved and what came back.", lambda panel: panel.keep_run()),
     Command("hold pieces", "Hold", "", "Check", "What is said", "point",
         "A question that keeps the selected pieces out of packages until it is answered.", _hold, some_members),
     Command("let go", "Answer and let go", "", "Check", "What is said", "find",
         "The answer to the questions that hold the selected pieces.", _let_go, some_members),
+    Command("send topics", "Send as BCF 3.0", "", "Check", "With others", "package",
+        "Findings and topics with their views as a file that other programs read.", partial(_send, version="3.0"),
+        some_steel),
+    Command("send old topics", "Send as BCF 2.1", "", "Check", "With others", "package",
+        "The same for programs that read the older version.", partial(_send, version="2.1"), some_steel),
+    Command("take in topics", "Take in BCF", "", "Check", "With others", "down",
+        "What others say of findings, and what they ask, into the list.", _take_in, some_steel),
     Command("ties", "What holds what", "F12", "Check", "Rules", "join",
         "Of one picked piece all that is fixed to it, between two what leads from one to the other; what is loose.",
         lambda desk: desk.keep_open(TiesDialog), some_steel),

@@ -83,6 +83,20 @@ def _answered(topic: Topic, told: Told) -> Topic:
     return msgspec.structs.replace(topic, status="Closed", remarks=remarks)
 
 
+def remarked(looked: Looked, told: Iterable[Told], by: str, text: str, on: str) -> list[Topic]:
+    """Records that add a remark to what is said of findings; none where nothing is said."""
+    if not text.strip():
+        return []
+    kept = {topic.guid: topic for topic in looked.all(Topic)}
+    found = []
+    for one in told:
+        topic = looked.get(one.found.about[0], Topic) if one.found.rule == "topic" else None
+        topic = topic or _of_finding(looked, one, kept.get(topic_guid(one.found.key)), by.strip(), on)
+        said = Remark(derived_id("remark", topic.guid, by, on, text), by.strip(), on, text.strip())
+        found.append(msgspec.structs.replace(topic, id=f"topic:{topic.guid}", remarks=(*topic.remarks, said)))
+    return found
+
+
 # -- what it shows --------------------------------------------------------------------------------------------
 class _Pieces:
     """The pieces of a job by what they are known by."""

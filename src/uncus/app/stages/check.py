@@ -21,11 +21,12 @@ from uncus.app.checker import Checker
 from uncus.app.progress import Through
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
+from uncus.app.stages.topics import Sending
 from uncus.app.stages.verdict import AsideDialog
 from uncus.app.theme import Theme, lettering, sized, theme_of
 from uncus.check.checking import Stands, Told, alike, aside, seen
 from uncus.job.errors import JobError
-from uncus.job.records import Both
+from uncus.job.records import Both, Topic
 from uncus.lens.criteria import chosen, lens_named
 from uncus.shop.pieces import Touched
 from uncus.steel.joint import Severity
@@ -46,10 +47,12 @@ class CheckPanel(QWidget):
         self._rows: list[list[Told]] = []
         self._before: tuple[frozenset[str], frozenset[str], float | None, float | None] | None = None
         self._undesigned: list[str] = []
+        self._topics: dict[str, Topic] = {}  # by the finding that they are about
+        self.sending: Sending | None = None  # topics that are on their way to a file
         self._stopped = False  # whether the look was left before its end
         self._unseen = False  # whether more is known than the list shows
         self._stale = True  # whether something was edited since it was looked at
-        self._signed = ""  # who put something aside last
+        self.signed = ""  # who put something aside last
         self._build()
         self._designing = QTimer(self, interval=0)
         self._designing.timeout.connect(self._design_some)
@@ -152,7 +155,11 @@ class CheckPanel(QWidget):
             self.stop.show()
 
     def _wanted(self) -> list[Told]:
-        told = [one for one in self.checker.told if one.stands in _SHOWN[self.shown.currentText()]]
+        return [one for one in self.concerning() if one.stands in _SHOWN[self.shown.currentText()]]
+
+    def concerning(self) -> list[Told]:
+        """Findings of the pieces that the list is about, however they stand."""
+        told = self.checker.told
         which, looked = self.lensed.currentIndex(), self.checker.looked
         if which and looked is not None:
             some = set(self._lens_lets() if which == 1 else self.session.selection)
@@ -174,6 +181,7 @@ class CheckPanel(QWidget):
             return
         self._unseen = False
         at, marks, looked = self.current(), self.session.marks, self.checker.looked
+        self._topics = {topic.finding or topic.id: topic for topic in self.session.job.all(Topic)}
         self._rows = alike(self._wanted())
         rows = []
         for some in self._rows:
@@ -232,6 +240,11 @@ class CheckPanel(QWidget):
             said += f" Put aside by {one.verdict.by}, {one.verdict.on}: {one.verdict.why}"
         if one.stands is Stands.BACK and one.verdict is not None and one.verdict.stands == "aside":
             said += f" It was put aside by {one.verdict.by} ({one.verdict.why}), and was changed there since."
+        topic = self._topics.get(one.found.about[0] if one.found.rule == "topic" else one.found.key)
+        if topic is not None and topic.settled and one.found.rule != "topic":
+            said += " Others hold it settled."
+        for remark in topic.remarks if topic is not None else ():
+            said += f"\n{remark.by or 'Somebody'}, {remark.on[:10]}: {remark.text}"
         return said
 
     def _place(self, one: Told) -> str:
@@ -355,12 +368,12 @@ class CheckPanel(QWidget):
         if not found:
             self.session.said.emit("Pick open findings first, then put them aside.", True)
             return
-        dialog = AsideDialog(self, len(found), self._signed)
+        dialog = AsideDialog(self, len(found), self.signed)
         if not dialog.exec():
             return
 
         def work() -> None:
-            self._signed = dialog.by
+            self.signed = dialog.by
             put = aside(found, dialog.by, dialog.why, date.today().isoformat())
             if self.session.change(f"Put aside {counted(len(put), 'finding')}", put):
                 self.checker.restand()
