@@ -26,6 +26,7 @@ from uncus.units import (
     parse_lengths,
     parse_moment,
     parse_stress,
+    parse_weight,
 )
 
 I, M = Units.IMPERIAL, Units.METRIC
@@ -175,7 +176,7 @@ HOSTILE = [
 
 
 @pytest.mark.parametrize(("text", "says"), HOSTILE, ids=range(len(HOSTILE)))
-@pytest.mark.parametrize("parse", [parse_length, parse_lengths, parse_force, parse_moment, parse_stress])
+@pytest.mark.parametrize("parse", [parse_length, parse_lengths, parse_force, parse_moment, parse_stress, parse_weight])
 def test_hostile_text_is_refused_at_once_in_a_short_sentence(parse, text, says):
     began = time.process_time()
     with pytest.raises(UnitError, match=says) as refused:
@@ -194,3 +195,12 @@ def test_long_names_of_sections_and_points_are_refused_at_once():
         with pytest.raises(UnitError, match=r"too long to be a point|is not a length"):
             typed_point(text, plane, Grid(), Units.METRIC)
         assert time.process_time() - began < 1
+
+
+def test_weights_are_typed_in_the_jobs_units_or_any():
+    for text, units, kg in (
+        ("20000", Units.IMPERIAL, 9071.8474), ("9 t", Units.IMPERIAL, 9000.0), ("2 tons", Units.METRIC, 1814.36948),
+        ("500", Units.METRIC, 500.0), ("500 lb", Units.METRIC, 226.796185),
+    ):  # fmt: skip
+        assert parse_weight(text, units) == pytest.approx(kg, rel=1e-9)
+        assert parse_weight(format_weight(kg, units), units) == pytest.approx(kg, rel=1e-3)

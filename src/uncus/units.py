@@ -292,6 +292,7 @@ def format_angle(degrees: float) -> str:
     return f"{degrees:.2f}".rstrip("0").rstrip(".") + "°"
 
 
+_WEIGHTS = {"": None, "lb": POUND, "lbs": POUND, "ton": 2000 * POUND, "tons": 2000 * POUND, "kg": 1.0, "t": 1000.0}
 _FORCES = {"": None, "k": 4448.2216, "kip": 4448.2216, "kips": 4448.2216, "lb": 4.4482216, "kn": 1000.0, "n": 1.0}
 _MOMENTS = {
     "": None, "kip-ft": 4448.2216 * FOOT, "k-ft": 4448.2216 * FOOT, "kip-in": 4448.2216 * INCH,
@@ -315,6 +316,11 @@ def _with_unit(text: str, sizes: dict[str, float | None], usual: str, thing: str
 def parse_force(text: str, units: Units = Units.IMPERIAL) -> float:
     """Newtons of a typed force: `25`, `25 k`, `110 kN`; a bare number is kips or kN. Raises UnitError."""
     return _with_unit(text, _FORCES, "k" if units is Units.IMPERIAL else "kn", "force", "25 kips or 110 kN")
+
+
+def parse_weight(text: str, units: Units = Units.IMPERIAL) -> float:
+    """Kilograms of a typed weight: `20000 lb`, `9 t`; a bare number is pounds or kg. Raises UnitError."""
+    return _with_unit(text, _WEIGHTS, "lb" if units is Units.IMPERIAL else "kg", "weight", "20000 lb or 9 t")
 
 
 def parse_moment(text: str, units: Units = Units.IMPERIAL) -> float:

@@ -3,6 +3,7 @@
 from functools import partial
 
 import msgspec
+import numpy as np
 import pytest
 
 from uncus.check.checking import alike, look, rules_problem, stand, values_of
@@ -14,6 +15,7 @@ from uncus.job.records import Attachment, CheckRules, Connection, End, Level, Me
 from uncus.mark.marking import apply, propose
 from uncus.sample.frames import frame
 from uncus.shop.shop import build
+from uncus.steel.joint import Severity, WeldForm
 
 replace = msgspec.structs.replace
 
@@ -105,7 +107,36 @@ def marked_then_changed(job):
     changed(job, section="W16X31", camber=25.4)
 
 
+def lying_on(job, by=10.0):
+    """A flat on another, and nothing between them."""
+    put(job, flat("under", (50_000, 0, 0), (52_000, 0, 0), 90.0), flat("upper", (50_500, 0, by), (51_500, 0, by), 90.0))
+
+
+def too_near(job, by=40.0):
+    lying_on(job, by)
+    asked(job, gaps={"lens": "section is FL100X10", "other_lens": "section is FL100X10", "clear": 50.0})
+
+
+def hole_in_fillet(job):
+    put(job, Attachment(id="holes", kind="nailer holes", member=beam(job).id, params={"gage": 26.0}))
+
+
+def long_joist(job, braced=False):
+    ends = [replace(beam(job, "W18X35"), id=f"girder {x}", start=(x, 0, 0), end=(x, 9000, 0)) for x in (50_000, 64_000)]
+    joist = replace(beam(job), id="joist", start=(50_000, 4000, 0), end=(64_000, 4000, 0))
+    joints = [Connection(id=f"tie {end}", kind="shear tab", member="joist", end=end, support=girder.id)
+        for end, girder in zip((End.LEFT, End.RIGHT), ends, strict=True)]  # fmt: skip
+    put(job, *ends, joist, *joints)
+    if braced:
+        strut = replace(beam(job), id="strut", start=(57_000, 4000, 0), end=(57_000, 9000, 0))
+        put(job, strut, Connection(id="amid", kind="shear tab", member="strut", end=End.LEFT, support="joist"))
+
+
 CASES = {
+    "a flat on another": ("touching", lying_on, 1),
+    "nearer than is wanted": ("gaps", too_near, 1),
+    "a hole in a fillet": ("fillets", hole_in_fillet, 1),
+    "a long joist": ("joists", long_joist, 1),
     "two flats through one another": ("overlap", crossing_flats, 1),
     "a member twice": ("twice", double, 1),
     "a member twice, end for end": ("twice", partial(double, back=True), 1),
@@ -131,8 +162,9 @@ CASES = {
 
 
 def test_a_clean_frame_and_the_sample_have_nothing(job, sample):
-    assert found(job, marks=True) == []
-    assert look(Looked(*sample)).found == []
+    """But for what could be saved, which no job is without."""
+    for some in (found(job, marks=True), look(Looked(*sample)).found):
+        assert {f.rule for f in some} <= {"hands"}, [f.text for f in some]
 
 
 @pytest.mark.parametrize("name", CASES)
@@ -166,10 +198,15 @@ def test_near_cases_are_none(job):
     put(job, CheckRules(off=("camber",)))
     names = {f.rule for f in found(job)}
     assert names.isdisjoint({"vents", "off lines", "askew", "camber", "heights"}), names
+    put(job, drop=["vents", "tube"])
+    long_joist(job, braced=True)
+    lying_on(job, by=10.5)
+    names = {f.rule: f.text for f in found(job)}
+    assert names.keys().isdisjoint({"joists", "touching", "overlap"}), names
 
 
 def test_every_rule_has_a_case_that_fires():
-    elsewhere = {"made", "strength", "room", "loose", "lengths", "grades", "held"}  # held below, and with the joints
+    elsewhere = {"made", "strength", "room", "loose", "lengths", "grades", "held", "topic", "hands", "weld room"}
     assert {rule for rule, _, _ in CASES.values()} | elsewhere == set(RULES)
     assert all(rule.words and rule.help for rule in RULES.values())
 
@@ -206,6 +243,34 @@ def test_bolts_that_other_steel_is_in_the_way_of(sides, off, words, job):
     some = found(job, "room")
     assert [f.about[0] for f in some] == ([f"{joint.id}/{group.key}"] if words else [])
     assert all(words in f.text and "brace FL250X10 stands in the way" in f.text for f in some)
+
+
+def test_site_welds_that_other_steel_is_in_the_way_of(gallery_job):
+    """Flats set up beside the gusset that a brace is welded to on site."""
+    records, shop = list(gallery_job[0].records.values()), gallery_job[1]
+    welds = ((id, w, p) for id, made in shop.connections.items() for w in made.welds for p in made.parts
+        if w.field and f"{id}/{p.key}" in w.joins and p.part.is_plate and w.form is WeldForm.FILLET)  # fmt: skip
+    joint, weld, plate = next(one for one in welds if abs(one[2].placement.axes[1, 1]) > 0.99)
+    x, y, z = np.mean(weld.path, axis=0).tolist()
+    for off, number in ((34.0, 1), (400.0, 0)):
+        walls = [replace(flat(f"wall{s}", (x - 600, y + s * off, z), (x + 600, y + s * off, z)), section="FL250X10")
+            for s in (1, -1)]  # fmt: skip
+        made = Job([*records, *walls])
+        some = [f for f in look(Looked(made, build(made))).found if f.rule == "weld room"]
+        assert len({f.about[0].partition("/")[0] for f in some} & {joint}) == number, (plate.words, len(some))
+        assert all("stands in the way of the electrode" in f.text and "FL250X10" in f.text for f in some)
+
+
+def test_pieces_that_a_tab_alone_tells_apart_could_be_one_mark(job):
+    """Two girders are alike but for the side of the beams that their tabs stand on."""
+    girders = {m.id for m in job.all(Member) if m.section == "W18X35"}
+    (one,) = [f for f in found(job, "hands", marks=True) if f.about[0] in girders]
+    assert one.severity is Severity.SAVING and "give their joints the same side, and it is one mark" in one.text
+    tabs = [c for c in job.all(Connection) if c.kind == "shear tab" and c.support == one.about[0]]
+    put(job, *(replace(c, params={**c.params, "side": "far"}) for c in tabs))
+    assert girders.isdisjoint(f.about[0] for f in found(job, "hands", marks=True)), "and so it is"
+    put(job, *(replace(c, params={**c.params, "rows": 2}) for c in tabs))
+    assert girders.isdisjoint(f.about[0] for f in found(job, "hands", marks=True)), "its tabs are other tabs now"
 
 
 def test_what_is_loose_is_told_with_what_holds_to_it(job):

@@ -20,8 +20,24 @@ from uncus.check.ties import Ties
 from uncus.connect.clash import Boxes
 from uncus.frame.grids import runs
 from uncus.frame.placement import point_of
+from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import AnyRecord, Connection, End, Grid, Hold, Level, Mark, Member, Point, Record, Topic
+from uncus.job.records import (
+    AnyRecord,
+    CheckRules,
+    Connection,
+    End,
+    Grid,
+    Hold,
+    Level,
+    Mark,
+    Member,
+    Point,
+    Record,
+    Topic,
+)
+from uncus.lens.criteria import chosen, lens_named
+from uncus.mark.content import assembly_content
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly, Piece
 from uncus.shop.shop import Shop
@@ -47,6 +63,14 @@ class GridLines(NamedTuple):
     across: Array
 
 
+class Likeness(NamedTuple):
+    """A piece's mark, its section, length and the marks of its parts, and where it is."""
+
+    mark: str
+    of: tuple[object, ...]
+    at: Point | None
+
+
 class Looked:
     """One look at a job: taken at once, and read by rules afterwards, in another thread too, whatever is edited in the
     meantime. Only what changed since the look `before` is worked out, and looked at, again."""
@@ -60,6 +84,8 @@ class Looked:
         self.connections = dict(shop.connections)
         self.bodies = dict(shop.bodies)
         self.designs = shop.designs
+        self.carried = dict(shop.carried)
+        self.lenses = _lenses(job, shop)
         self.clashes, self._unwelded = shop.clashes, shop.unwelded
         self._few: dict[type, tuple[Any, ...]] = {kind: tuple(job.all(kind)) for kind in (Grid, Level, Hold, Topic)}
         self.is_marked = next(iter(job.all(Mark)), None) is not None
@@ -75,6 +101,13 @@ class Looked:
         for id in self.edits.assemblies - self.assemblies.keys():
             self._boxes.forget(id)
         self.before, self._then = None, _nothing()
+
+    def let(self, lens: str) -> frozenset[str]:
+        """The members that a lens which a rule asks for lets through. Raises JobError where there is none such."""
+        found = self.lenses.get(lens, frozenset())
+        if isinstance(found, str):
+            raise JobError(found)
+        return found
 
     # -- records ------------------------------------------------------------------------------------------------
     def all(self, kind: type[R]) -> tuple[R, ...]:
@@ -236,6 +269,42 @@ class Looked:
         meet = ((boxes[:, 0] < high) & (boxes[:, 1] > low)).all(axis=1)
         return [near[n] for n in np.flatnonzero(meet).tolist()]
 
+    def members_near(self, id: str, within: float) -> list[str]:
+        """Members whose boxes come as near to a member's as that, itself among them."""
+        box = self.room.box(id)
+        return [] if box is None else self.room.meeting(box[0] - within, box[1] + within)
+
+    def pieces_near(self, one: str, other: str, within: float) -> list[tuple[Piece, Piece]]:
+        """Pairs of two members' pieces whose boxes come as near to each other as that."""
+        a, b = self.assemblies[one], self.assemblies[other]
+        mine, theirs = self._boxes_of(a), self._boxes_of(b)
+        meet = (mine[:, None, 0] - within < theirs[:, 1]) & (mine[:, None, 1] + within > theirs[:, 0])
+        return [(a.pieces[i], b.pieces[j]) for i, j in np.argwhere(meet.all(axis=2)).tolist()]
+
+    def between(self, one: str, other: str) -> Point:
+        """The middle of what two members' boxes have in common, or of what lies between them."""
+        a, b = (self.room.boxes[self.room.rows[id]] for id in (one, other))
+        return point_of((np.maximum(a[0], b[0]) + np.minimum(a[1], b[1])) / 2)
+
+    def joined_to(self, one: str, other: str) -> bool:
+        """Whether a joint is at both of two members, or they leave the shop as one piece."""
+        here, there = self._at.get(one, frozenset()), self._at.get(other, frozenset())
+        return not here.isdisjoint(there) or self.carried.get(one, one) == self.carried.get(other, other)
+
+    @cached_property
+    def likeness(self) -> dict[str, Likeness]:
+        """Of each piece whose mark is of what it is now what it has in common with others of the same parts."""
+        changed_ = self.edits.shipped | self.edits.marked
+        return followed(changed_, self._then.likeness, self.shipped, lambda id, a: self._like(a))
+
+    def _like(self, a: Assembly) -> Likeness | None:
+        section, content = a.main.part.section, self.marks.content_of(a.id)
+        parts = sorted(self.marks.of_part(p.id) for p in a.pieces[1:])
+        if section is None or not parts or not content or content != assembly_content(a):
+            return None
+        of = section.name, round(a.main.part.length), *parts
+        return Likeness(self.marks.of_assembly(a.id), of, self.middle(a.id))
+
     # -- what changed -------------------------------------------------------------------------------------------
     @cached_property
     def edits(self) -> Edits:
@@ -266,12 +335,25 @@ class Edits:
         self.members = own | {m for c in near.values() for m in c.members}
 
 
+def _lenses(job: Job, shop: Shop) -> dict[str, frozenset[str] | str]:
+    """Of the lenses that rules ask for what each lets through, or why there is none such."""
+    rules = job.get("check rules", CheckRules)
+    names = {own.get(field, "") for own in (rules.values if rules else {}).values() for field in ("lens", "other_lens")}
+    found: dict[str, frozenset[str] | str] = {}
+    for name in sorted(names - {""}):
+        try:
+            found[name] = frozenset(chosen(lens_named(job, name).rule, job, shop))
+        except JobError as error:
+            found[name] = str(error)
+    return found
+
+
 @cache
 def _nothing() -> Looked:
     """The look before the first: at nothing."""
     found = object.__new__(Looked)
     names = "records", "assemblies", "shipped", "connections", "designs", "kept"
-    known = "site_bolts", "_at", "_said_of_joints", "_said_of_pieces"
+    known = "site_bolts", "_at", "likeness", "_said_of_joints", "_said_of_pieces"
     found.__dict__.update({name: {} for name in (*names, *known)})
     return found
 

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from functools import lru_cache
+from typing import NamedTuple
 
 import msgspec
 import numpy as np
@@ -121,7 +122,7 @@ def overlaps(pairs: Sequence[tuple[tuple[Part, Placement], tuple[Part, Placement
 @lru_cache(maxsize=65536)
 def _shared(a: Part, b: Part, key: tuple[float, ...]) -> Overlap | None:
     """In the first piece's own frame."""
-    place = np.column_stack([np.array(key[3:]).reshape(3, 3), key[:3]])
+    place = _placed(key)
     one = Boxes((Placement.identity(), own) for own in _blocks(a))
     two = Boxes((Placement(place[:, 3], place[:, :3]), own) for own in _blocks(b))
     i, j = np.indices((len(one.half), len(two.half))).reshape(2, -1)
@@ -159,6 +160,54 @@ def _measured(core: Manifold, axes: list[Vec]) -> Overlap:
     points = np.asarray(core.to_mesh64().vert_properties)[:, :3]
     depth = min(float(np.ptp(points @ axis)) for axis in axes) + TOLERANCE
     return Overlap(core.volume(), depth, point(points.mean(axis=0)))
+
+
+class Contact(NamedTuple):
+    """Faces of two pieces that lie on one another: mm2, and a point amid them (model)."""
+
+    area: float
+    at: Point
+
+
+def contact(a: Part, at_a: Placement, b: Part, at_b: Placement) -> Contact | None:
+    """Where faces of two pieces meet within TOLERANCE; None where they meet in edges and corners alone, or not."""
+    found = _contact(a, b, _beside(at_a, at_b))
+    return found and Contact(found.area, point(at_a.to_model(found.at)))
+
+
+def gap(a: Part, at_a: Placement, b: Part, at_b: Placement, most: float) -> float:
+    """How far two pieces are apart, mm, up to `most`; 0 where they meet."""
+    return _gap(a, b, _beside(at_a, at_b), most)
+
+
+def _beside(one: Placement, other: Placement) -> tuple[float, ...]:
+    """Where a piece is in another's own frame: the key under which what they do to each other is kept."""
+    shift = settled((other.origin - one.origin) @ one.axes, 5).tolist()
+    return (*shift, *settled(one.axes.T @ other.axes, 7).reshape(-1).tolist())
+
+
+def _placed(key: tuple[float, ...]) -> Vec:
+    return np.column_stack([np.array(key[3:]).reshape(3, 3), key[:3]])
+
+
+@lru_cache(maxsize=16384)
+def _gap(a: Part, b: Part, key: tuple[float, ...], most: float) -> float:
+    return float(solid(a).min_gap(solid(b).transform(_placed(key)), most))
+
+
+@lru_cache(maxsize=16384)
+def _contact(a: Part, b: Part, key: tuple[float, ...]) -> Contact | None:
+    """In the first piece's own frame."""
+    if _gap(a, b, key, 2 * TOLERANCE) > TOLERANCE:
+        return None
+    place = _placed(key)
+    one, two, step = solid(a), solid(b).transform(place), 2 * TOLERANCE
+    pushed = [one.translate(tuple(way * step)) ^ two for axis in _axes(place[:, :3]) for way in (axis, -axis)]
+    most = max(pushed, key=lambda shared: shared.volume())
+    if most.volume() < _LEAST:
+        return None
+    middle = np.asarray(most.to_mesh64().vert_properties)[:, :3].mean(axis=0)
+    return Contact(most.volume() / step, point(middle))
 
 
 @lru_cache(maxsize=65536)

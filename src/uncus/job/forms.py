@@ -18,12 +18,14 @@ from uncus.units import (
     format_moment,
     format_stress,
     format_typed,
+    format_weight,
     parse_angle,
     parse_force,
     parse_length,
     parse_lengths,
     parse_moment,
     parse_stress,
+    parse_weight,
 )
 
 FLAGS = ("yes", "no")
@@ -32,11 +34,14 @@ _MEASURES: dict[str, tuple[Callable[[str, Units], float], Callable[[float, Units
     "force": (parse_force, format_force),
     "moment": (parse_moment, format_moment),
     "stress": (parse_stress, format_stress),
+    "weight": (parse_weight, format_weight),
 }
+
+_SAID_IN = {"length": " mm", "lengths": " mm", "weight": " kg"}
 
 
 class About(msgspec.Struct, frozen=True):
-    """What a form says of a field. `unit`: length, lengths, count, share, force, moment, stress, flag, angle,
+    """What a form says of a field. `unit`: length, lengths, count, share, force, moment, stress, weight, flag, angle,
     choice, section, spacings, text; a field that may be None is worked out by rule where it is left empty. `only`: the
     name of another field, and those of its values with which this one counts for anything."""
 
@@ -96,7 +101,7 @@ def problem_of_value(a: About, value: Any) -> str | None:
         return None if value in a.choices else said
     values = value if a.unit == "lengths" and isinstance(value, (tuple, list)) else (value,)
     if not all(isinstance(v, (int, float)) and math.isfinite(v) and a.low <= v <= a.high for v in values):
-        span = f"{a.low:g} and {a.high:g}" + (" mm" if a.unit in ("length", "lengths") else "")
+        span = f"{a.low:g} and {a.high:g}" + _SAID_IN.get(a.unit, "")
         return f"{a.words} must lie between {span}; “{value}” does not."
     return None
 

@@ -15,7 +15,7 @@ from uncus.units import format_weight
 
 
 class Values(msgspec.Struct, frozen=True):
-    crane: Annotated[int, About("The crane lifts, kg", unit="count", low=100, high=500_000)] = 10_000
+    crane: Annotated[float, About("The crane lifts", unit="weight", low=50, high=500_000)] = 9_072.0
 
 
 def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:

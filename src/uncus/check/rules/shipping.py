@@ -21,7 +21,7 @@ class Values(msgspec.Struct, frozen=True):
     length: Annotated[float, About("Longest", low=1000.0, high=60_000.0, help="Of the trailer or the yard.")] = 18_288.0
     width: Annotated[float, About("Widest", low=500.0, help="Across the bed; wider wants a permit.")] = 2590.8
     height: Annotated[float, About("Highest", low=500.0, help="Above the bed, under bridges.")] = 2743.2
-    weight: Annotated[int, About("Heaviest, kg", unit="count", low=100, high=500_000)] = 20_000
+    weight: Annotated[float, About("Heaviest", unit="weight", low=50, high=500_000)] = 19_958.0
 
 
 def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:

@@ -155,7 +155,7 @@ def _in_section(
             away.append(_to_side(stock.section, wall.face, w))
             away += [_to_shape(shape, wall.face, ends, stock.section, x, w) for shape in shapes]
             least = min(least, *away)
-            fillet = min(fillet, _to_fillet(stock.section, wall.face, w) - row.size.hole / 2)
+            fillet = min(fillet, to_fillet(stock.section, wall.face, w) - row.size.hole / 2)
         yield from _edge(site, words, row.size, least)
         if fillet < -_TOLERANCE:
             yield (
@@ -173,7 +173,7 @@ def _to_side(s: Section, face: Face, w: float) -> float:
     return s.b / 2 - w if s.form in (Form.ANGLE, Form.CHANNEL) else s.b / 2 - abs(w)
 
 
-def _to_fillet(s: Section, face: Face, w: float) -> float:
+def to_fillet(s: Section, face: Face, w: float) -> float:
     """From a point across a face to where its fillet or rounded corner begins, by detailing k and k1."""
     k = max(s.k, s.tf + s.r)
     if s.form is Form.BOX:

@@ -16,6 +16,7 @@ from uncus.catalog.bolts import BoltSize, bolt_length, bolt_size
 from uncus.catalog.sections import Form
 from uncus.connect.buildable.blocks import TOUCH, Block, Blocks, bolt_blocks
 from uncus.connect.buildable.site import Site
+from uncus.frame.placement import Vec
 from uncus.steel.joint import FastenerKind, Fasteners, NewPart, Weld, WeldForm
 
 SOCKET = 3.0  # bolt diameters that a socket takes along the bolt, past the nut
@@ -121,7 +122,13 @@ def _welds(site: Site) -> Iterator[str]:
 
 
 def _in_way(site: Site, weld: Weld, new: NewPart) -> Block | None:
-    """What stands where the electrode must be held, at the middle of a run along a plate's edge; None: free."""
+    """What of a joint's own steel stands where the electrode must be held; None: free."""
+    return in_way(weld, *sticks(weld, new), [b for b in site.blocks if weld.field or b.owner == new.owner])
+
+
+def sticks(weld: Weld, new: NewPart) -> tuple[Vec, Vec]:
+    """Where the electrode is held at the middle of each run along a plate's edge, and how: starts and ways (n, 3), of
+    both sides of a run one after the other."""
     shape = shapely.Polygon(new.part.outline)
     starts, ways = [], []
     for a, b in pairwise(new.placement.to_local(np.asarray(weld.path))):
@@ -140,12 +147,15 @@ def _in_way(site: Site, weld: Weld, new: NewPart) -> Block | None:
             face = middle + [0.0, side * new.part.thickness / 2, 0.0]
             starts.append(new.placement.to_model(face + way * _STICK_OFF))
             ways.append(new.placement.axes @ way)
-    if not starts:
-        return None
-    near = [b for b in site.blocks if weld.field or b.owner == new.owner]
-    blocks = Blocks(near)
+    return np.array(starts).reshape(-1, 3), np.array(ways).reshape(-1, 3)
+
+
+def in_way(weld: Weld, starts: Vec, ways: Vec, near: list[Block]) -> Block | None:
+    """What of some steel stands where the electrode must be held; None where it can be held everywhere."""
     n = len(starts)
-    hit = blocks.hit(np.array(starts), np.array(ways), np.full(n, _STICK), np.full(n, _STICK_RADIUS))
+    if not n or not near:
+        return None
+    hit = Blocks(near).hit(starts, ways, np.full(n, _STICK), np.full(n, _STICK_RADIUS))
     free = ~hit.any(axis=1).reshape(-1, 2)
     bad = ~free.all(axis=1) if weld.sides == 2 else ~free.any(axis=1)
     if not bad.any():
