@@ -8,7 +8,7 @@ from enum import StrEnum
 
 import msgspec
 
-from uncus.job.records import Grid
+from uncus.job.records import Grid, Hold
 from uncus.mark.lines import AssemblyLine, PartLine, assembly_lines, part_lines
 from uncus.mark.marking import Marks, natural
 from uncus.shop.pieces import Assembly
@@ -181,6 +181,15 @@ def bolt_list(assemblies: Iterable[Assembly]) -> Table:
         for b, n in bolt_counts(assemblies).items()
     )
     return Table("bolts", "Bolts, rods and studs", columns, rows)
+
+
+def held_list(holds: Iterable[Hold], shop: Shop, marks: Marks) -> Table:
+    """Pieces that questions hold, and what is asked of whom."""
+    heads = "Mark", "Piece", "Question", "Asked of", "Since", "What is asked"
+    columns = tuple(Column(name, Unit.TEXT) for name in heads)
+    there = ((hold, a) for hold in holds if not hold.let_go and (a := shop.shipped.get(shop.ships_as(hold.member))))
+    rows = {(marks.of_assembly(a.id), a.words, str(h.number), h.whom, h.on, h.question): None for h, a in there}
+    return Table("held", "Held", columns, tuple(sorted(rows, key=lambda row: (int(row[2]), natural(row[0])))))
 
 
 def all_lists(

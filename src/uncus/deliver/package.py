@@ -24,7 +24,7 @@ from uncus.draw.issue import packed
 from uncus.draw.keeping import sent
 from uncus.draw.register import register
 from uncus.job.errors import JobError
-from uncus.job.holds import held
+from uncus.job.holds import held, held_words
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Hold, IssuedMark
 from uncus.lens.criteria import named
@@ -185,7 +185,7 @@ def produce(
 
 def _held_words(assembly: Assembly, marks: Marks, holds: list[Hold]) -> str:
     """Why a piece is not in a package that it would be in."""
-    said = "; ".join(f"question {h.number}: {h.question}" for h in holds)
+    said = "; ".join(map(held_words, holds))
     return f"Left out of the package: {marks.of_assembly(assembly.id) or assembly.words} is held ({said})."
 
 

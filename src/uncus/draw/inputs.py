@@ -25,6 +25,7 @@ SheetJob = PieceJob | PlanJob | GatheredJob
 AnySheetJob = TypeVar("AnySheetJob", bound=PieceJob | PlanJob | GatheredJob)
 replace = msgspec.structs.replace
 _NOWHERE = (0.0, 0.0, 0.0)
+_LATER = frozenset({"held"})  # fields that came after sheets had gone out, which are told only where they say something
 
 
 def printed(job: SheetJob) -> SheetJob:
@@ -76,7 +77,8 @@ def _plain(value: object) -> object:
         case Placement():
             return [(np.round(value.origin, 3) + 0.0).tolist(), (np.round(value.axes, 6) + 0.0).tolist()]
         case msgspec.Struct():
-            return [type(value).__name__, *(_plain(getattr(value, name)) for name in value.__struct_fields__)]
+            said = ((name, getattr(value, name)) for name in value.__struct_fields__)
+            return [type(value).__name__, *(_plain(own) for name, own in said if own or name not in _LATER)]
         case tuple() | list():
             return [_plain(one) for one in value]
         case dict():

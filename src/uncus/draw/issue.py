@@ -124,6 +124,7 @@ def _known(old: SheetJob, new: SheetJob) -> list[str]:
         ("how its base is levelled", old.subject.bases, new.subject.bases),
         ("places", old.places, new.places), ("project", (old.project, old.number), (new.project, new.number)),
         ("what the shop works to", old.work, new.work), ("tests of welds", old.weld_tests, new.weld_tests),
+        ("what holds it", old.held, new.held),
         ("bolts that hold by friction", old.slips, new.slips),
         ("what frames to it", old.subject.framing, new.subject.framing), ("role", old.role, new.role)):  # fmt: skip
         if a != b:

@@ -108,6 +108,11 @@ def _zone_words(low: float, high: float, length: float, units: Units) -> str:
     return f"{format_length(low, units)} TO {format_length(high, units)}"
 
 
+def _questions(job: PieceJob) -> Iterator[str]:
+    for words in job.held:
+        yield f"HELD BY {words.upper()}"
+
+
 def _bracing(job: PieceJob) -> Iterator[str]:
     yield from on_gusset_words(job.subject.bracing, job.units)
 
@@ -163,6 +168,7 @@ def _which_way(job: PieceJob) -> Iterator[str]:
 
 
 _NOTES = (
+    _questions,
     _holes,
     _slots,
     _centred,

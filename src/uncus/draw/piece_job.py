@@ -43,6 +43,7 @@ class PieceJob(msgspec.Struct, frozen=True):
     some_bolts: tuple[SomeBolts, ...] = ()  # on site, where pieces of the mark differ; `holds` has none of them then
     some_welds: tuple[SomeWelds, ...] = ()
     on: str = ""  # the day it goes out, or went
+    held: tuple[str, ...] = ()  # questions that hold pieces of it
 
     @property
     def asked(self) -> Asked:

@@ -11,6 +11,7 @@ from uncus.draw.histories import History, current, kept
 from uncus.draw.issue import opened
 from uncus.draw.kept import Kept
 from uncus.job.errors import JobError
+from uncus.job.holds import held
 from uncus.job.job import Job
 from uncus.job.records import Level, SheetPreset
 from uncus.mark.lines import assembly_lines
@@ -34,6 +35,7 @@ def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _
         frozenset(a.id for line in lines for a in line.assemblies if wanted(a)),
         Kept(job, current(job, marks, lines), alive),
         job.all(SheetPreset),
+        held(job),
     )
     return [entry for kind in _KINDS for entry in kind.entries(needs)]
 

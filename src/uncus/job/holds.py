@@ -15,6 +15,12 @@ def held(job: Job) -> dict[str, list[Hold]]:
     return found
 
 
+def held_words(hold: Hold) -> str:
+    """A question in words: `question 3 (the engineer): which camber`."""
+    whom = f" ({hold.whom.strip()})" if hold.whom.strip() else ""
+    return f"question {hold.number}{whom}: {hold.question.strip().rstrip('.')}"
+
+
 def next_number(job: Job) -> int:
     """The number of the next question."""
     return max((h.number for h in job.all(Hold)), default=0) + 1

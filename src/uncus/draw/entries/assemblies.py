@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 
 from msgspec.structs import replace
@@ -15,7 +16,8 @@ from uncus.draw.kept import Standing, entry
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.preset import preset_for
 from uncus.draw.site_work import some_bolts, some_welds
-from uncus.job.records import Grid
+from uncus.job.holds import held_words
+from uncus.job.records import Grid, Hold
 from uncus.mark.lines import AssemblyLine
 from uncus.shop.pieces import Assembly
 from uncus.shop.whereabouts import whereabouts
@@ -79,6 +81,21 @@ def _job(of: Needs, line: AssemblyLine, first: Assembly, standing: Standing) -> 
         aside=aside,
         preset=preset_for(of.presets, KIND, role, hand.preset if hand else ""),
         since=standing.since,
+        held=_held(of, line),
+    )
+
+
+def _held(of: Needs, line: AssemblyLine) -> tuple[str, ...]:
+    """The questions that hold pieces of a mark, in words, with how many pieces each holds."""
+    many: Counter[int] = Counter()
+    asked: dict[int, Hold] = {}
+    for assembly in line.assemblies:
+        own = {h.number: h for id in of.shop.in_piece(assembly.id) for h in of.holds.get(id, ())}
+        many.update(own.keys())
+        asked |= own
+    of_all = len(line.assemblies)
+    return tuple(
+        f"{held_words(asked[n])}{f', {many[n]} of {of_all}' if many[n] < of_all else ''}." for n in sorted(asked)
     )
 
 

@@ -6,15 +6,16 @@ from typing import NamedTuple
 
 from uncus.draw.kept import Kept
 from uncus.job.job import Job
-from uncus.job.records import SheetPreset
+from uncus.job.records import Hold, SheetPreset
 from uncus.mark.lines import AssemblyLine
 from uncus.mark.marking import Marks
 from uncus.shop.shop import Shop
 
 
 class Needs(NamedTuple):
-    """A marked job with its steel, all assemblies by mark, those that sheets are `wanted` of, and what is kept of
-    sheets. A sheet shows all that has its mark, wanted or not: it is one sheet, whoever it goes to."""
+    """A marked job with its steel, all assemblies by mark, those that sheets are `wanted` of, what is kept of sheets,
+    and the questions that hold members. A sheet shows all that has its mark, wanted or not: it is one sheet, whoever it
+    goes to."""
 
     job: Job
     shop: Shop
@@ -23,3 +24,4 @@ class Needs(NamedTuple):
     wanted: frozenset[str]
     kept: Kept
     presets: list[SheetPreset]
+    holds: dict[str, list[Hold]]
