@@ -147,17 +147,20 @@ def test_what_holds_what_follows_the_selection(d):
     session.select((tab.support,))
     top = dialog.tree.topLevelItem(0)
     shop = [top.child(n) for n in range(top.childCount()) if "in the shop" in top.child(n).text(1)]
+    theme = d.window.theme
+    beams = {c.member for c in session.job.all(Connection) if c.support == tab.support}
+    assert d.model.colours == {tab.support: theme.moved, **dict.fromkeys(beams, theme.look)}, "all that holds to it"
     assert "column" in top.text(0) and len(shop) >= 3 and any("base plate" in row.text(0) for row in shop)
     assert any(row.child(n).text(0) == "the ground" for row in shop for n in range(row.childCount()))
     session.select(("one", "two"))
     assert "No weld or bolt leads" in dialog.title.text()
     dialog.show_loose()
-    assert dialog.tree.topLevelItemCount() == 2
+    assert dialog.tree.topLevelItemCount() == 2 and d.model.colours == dict.fromkeys(("one", "two"), theme.moved)
     session.change("away", drop=["one", "two"])
     dialog.show_loose()
     assert dialog.title.text().startswith("✓ Every piece is tied")
     dialog.reject()
-    assert session.spotted is None
+    assert session.spotted is None and tab.support not in d.model.colours
 
 
 def test_a_question_holds_a_piece_until_it_is_answered(d, monkeypatch):
@@ -278,3 +281,21 @@ def test_topics_go_out_with_remarks_and_answers_come_in(d, tmp_path, monkeypatch
     (tmp_path / "in.bcf").write_bytes(b"nothing")
     d.window.do(BY_ID["take in topics"])
     assert "in.bcf is no BCF file" in said[-1]
+
+
+def test_joints_that_are_wrong_get_the_values_of_one_that_is_right(d):
+    session = d.window.session
+    tabs = [c for c in session.job.all(Connection) if c.kind == "shear tab"]
+    sections = {m.id: m.section for m in session.job.all(Member)}
+    like = [c for c in tabs if (sections[c.member], sections[c.support]) == ("W12X19", "W18X35")]
+    bad = {"edge": 15.0, "thickness": 3.0}
+    session.change("bad", [replace(c, params={**c.params, **bad}) for c in like[:1]])
+    panel = looked(d)
+    row = next(n for n, r in enumerate(panel._rows) if like[0].id in r[0].found.records)
+    panel.table.pick(row)
+    d.window.do(BY_ID["values of a like joint"])
+    assert session.job.get(like[0].id, Connection).params == like[-1].params
+    d.bot.waitUntil(lambda: not panel.checker.running, timeout=20_000)
+    assert not any(like[0].id in one.found.records for one in panel.checker.open), "looked at again at once"
+    session.undo()
+    assert session.job.get(like[0].id, Connection).params["thickness"] == 3.0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import msgspec
 import numpy as np
@@ -57,6 +57,14 @@ _FRAMING = ("Frame", "Connect")  # stages that can be worked in while steel is m
 STAGES = ("Frame", "Connect", "Check", "Mark", "Draw", "Deliver")
 
 
+class Tied(NamedTuple):
+    """Members that are asked about, those that the shop fixes to them, and those that hold to them on site."""
+
+    asked: frozenset[str]
+    shop: frozenset[str]
+    site: frozenset[str]
+
+
 class Session(QObject):
     """Signals: steel (Touched), selection, stage, tool, said (sentence, is it an error)."""
 
@@ -94,6 +102,7 @@ class Session(QObject):
         self._keep = keep  # where preferences are written; None: nowhere
         self.seeing = Seeing()
         self.spotted: Point | None = None  # where the finding is that is looked at
+        self.tied: Tied | None = None  # what holds what, as it is looked at
         self._kept = Kept(usual_place()) if state is not None else None  # joints that were made before
         self.shop: Shop = build(job, len(job.all(Connection)) > AT_ONCE, self._kept)
         self.filling = Filling(self)

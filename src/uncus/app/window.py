@@ -34,7 +34,7 @@ from uncus.app.preferences import Preferences
 from uncus.app.progress import progress
 from uncus.app.prompt import Prompt
 from uncus.app.rail import Rail
-from uncus.app.session import Session
+from uncus.app.session import Session, Tied
 from uncus.app.shelf import Shelf, icon
 from uncus.app.stages.check import CheckPanel
 from uncus.app.stages.deliver import DeliverPanel
@@ -313,7 +313,17 @@ class Window(QMainWindow):
             colours, key = self._lens_colours()
         if self.session.since is not None:
             colours, key = self._since_colours()
+        if self.session.tied is not None:
+            colours, key = self._tied_colours(self.session.tied)
         self.model.colour(colours, key)
+
+    def _tied_colours(self, tied: Tied) -> tuple[dict[str, str], list[tuple[str, str, str]]]:
+        """What holds to what is asked about, in the shop and on site, with a key."""
+        theme = self.theme
+        lots = ((tied.site, theme.look, "○", "held on site"), (tied.shop, theme.new, "●", "fixed in the shop"),
+            (tied.asked, theme.moved, "◆", "asked about"))  # fmt: skip
+        colours = {id: colour for ids, colour, _, _ in lots for id in ids}
+        return colours, [(sign, words, colour) for ids, colour, sign, words in reversed(lots) if ids]
 
     def _since_colours(self) -> tuple[dict[str, str], list[tuple[str, str, str]]]:
         """What is new and what changed since the moment that is held against now, with a key."""

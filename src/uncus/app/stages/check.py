@@ -25,6 +25,7 @@ from uncus.app.stages.topics import Sending
 from uncus.app.stages.verdict import AsideDialog
 from uncus.app.theme import Theme, lettering, sized, theme_of
 from uncus.check.checking import Stands, Told, alike, aside, seen
+from uncus.check.like import faulty, given
 from uncus.job.errors import JobError
 from uncus.job.records import Both, Topic
 from uncus.lens.criteria import chosen, lens_named
@@ -361,6 +362,19 @@ class CheckPanel(QWidget):
                 self.session.to_facts.emit()
                 return
         self.session.said.emit("No joint made what this is about; change the pieces themselves.", False)
+
+    def give_values(self) -> None:
+        """To the joints of the picked findings the values of a like joint each that nothing is said of."""
+        session, looked = self.session, self.checker.looked
+        ids = [id for one in self.picked() for id in one.found.records if id in session.shop.connections]
+        if looked is None or not ids:
+            session.said.emit("No joint made what is picked; change the pieces themselves.", True)
+            return
+        put = given(looked, ids, faulty(self.checker.told))
+        if not put:
+            session.said.emit("No joint of the kind, on such sections and with other values, is right.", True)
+        elif session.change(f"Values of a like joint for {counted(len(put), 'joint')}", put):
+            session.said.emit(f"{counted(len(put), 'joint')} given the values of a like one that is right.", False)
 
     # -- what is said of them -----------------------------------------------------------------------------------
     def put_aside(self) -> None:

@@ -6,7 +6,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QLabel, QPushButton, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
-from uncus.app.session import Session
+from uncus.app.session import Session, Tied
 from uncus.check.ties import Step, Tie, Ties
 from uncus.units import counted
 
@@ -61,8 +61,10 @@ class TiesDialog(QDialog):
                 "Select one piece for all that is shop-fixed to it, or two for what leads from one to the other."
             )
 
-    def _begin(self, words: str) -> None:
+    def _begin(self, words: str, tied: Tied | None = None) -> None:
         self.title.setText(words)
+        self.session.tied = tied
+        self.session.coloured.emit()
         self.tree.blockSignals(True)
         self.tree.clear()
         self._shown = []
@@ -72,7 +74,11 @@ class TiesDialog(QDialog):
         steps = self.ties.fixed_in_the_shop(id)
         site = [t for step in steps for t in self.ties.at(step.piece) if t.field]
         fixed, held = counted(max(0, len(steps) - 1), "part"), counted(len(site), "place")
-        self._begin(f"{fixed} fixed in the shop to the {self.ties.words[id]}; held on site at {held}.")
+        owner = self.ties.owner
+        shop = frozenset(owner[step.piece] for step in steps)
+        others = frozenset(owner[p] for t in site for p in (t.a, t.b) if p in owner)
+        self._begin(f"{fixed} fixed in the shop to the {self.ties.words[id]}; held on site at {held}.",
+            Tied(frozenset((id,)), shop - {id}, others - shop - {id}))  # fmt: skip
         rows: dict[str, QTreeWidgetItem] = {}
         for step in steps:
             tie = step.tie
@@ -88,7 +94,9 @@ class TiesDialog(QDialog):
         if not steps:
             self._begin(f"No weld or bolt leads from the {one} to the {other}, but by way of the ground.")
             return
-        self._begin(f"From the {one} to the {other} in {counted(len(steps) - 1, 'step')}:")
+        way = frozenset(owner for step in steps if (owner := self.ties.owner.get(step.piece)))
+        self._begin(f"From the {one} to the {other} in {counted(len(steps) - 1, 'step')}:",
+            Tied(frozenset((a, b)), frozenset(), way - {a, b}))  # fmt: skip
         self._chain(steps)
 
     def _chain(self, steps: list[Step]) -> None:
@@ -98,8 +106,10 @@ class TiesDialog(QDialog):
     def show_loose(self) -> None:
         """What is tied to nothing that stands."""
         lots = self.ties.loose()
+        loose = frozenset(self.ties.owner[piece] for lot in lots for piece in lot)
         self._begin(f"{counted(len(lots), 'lot')} of pieces tied to nothing that stands:" if lots
-            else "✓ Every piece is tied to every other, down to the ground.")  # fmt: skip
+            else "✓ Every piece is tied to every other, down to the ground.",
+            Tied(loose, frozenset(), frozenset()) if lots else None)  # fmt: skip
         for lot in lots:
             top = self._row(lot[0], None, None)
             for piece in lot[1:]:
@@ -128,6 +138,6 @@ class TiesDialog(QDialog):
             self.session.gone_to.emit(self.session.spotted)
 
     def done(self, result: int) -> None:
-        self.session.spotted = None
-        self.session.view_changed.emit()
+        self.session.spotted, self.session.tied = None, None
+        self.session.coloured.emit()
         super().done(result)
