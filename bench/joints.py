@@ -59,7 +59,8 @@ def cost(bays: int) -> str:
         follow(self, *given)
         taken += time.perf_counter() - start
 
-    for known in (clash._shared, solid.solid, solid.plain_solid):  # making the frame has built it once already
+    clash._KNOWN.clear()
+    for known in (solid.solid, solid.plain_solid):  # making the frame has built it once already
         known.cache_clear()
     Inspection.follow = timed  # type: ignore[method-assign]
     start = time.perf_counter()

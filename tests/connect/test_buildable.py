@@ -11,7 +11,7 @@ from uncus.catalog.sections import section as find
 from uncus.connect.bent import Fold
 from uncus.connect.buildable import weld_runs
 from uncus.connect.buildable.blocks import Blocks, blocks_of
-from uncus.connect.buildable.holes import _to_fillet
+from uncus.connect.buildable.holes import to_fillet
 from uncus.frame.placement import Placement
 from uncus.job.records import Attachment, Connection, End, Line, ShopRules
 from uncus.shop.shop import Shop
@@ -137,9 +137,9 @@ def test_a_row_that_is_said_to_be_clear_of_a_fillet_goes_through_the_plain_wall(
             ends = [(-999.0, w), (999.0, w)] if face.upright else [(w, -999.0), (w, 999.0)]
             cut = shapely.LineString(ends).intersection(shape)
             thick = max(run.length for run in getattr(cut, "geoms", [cut]))
-            assert _to_fillet(own, face, w) < 0.0 or thick < wall.thickness + 0.5, (face, w)
+            assert to_fillet(own, face, w) < 0.0 or thick < wall.thickness + 0.5, (face, w)
         quarter = wall.lo + 0.75 * (wall.hi - wall.lo)  # neither the middle of a flange nor an edge
-        assert _to_fillet(own, face, quarter) > 0.0, face
+        assert to_fillet(own, face, quarter) > 0.0, face
 
 
 @pytest.mark.parametrize("between", [50.0, 75.0, 90.0, 120.0, 150.0])

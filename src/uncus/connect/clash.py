@@ -11,21 +11,23 @@ from typing import NamedTuple
 
 import msgspec
 import numpy as np
-from manifold3d import Manifold
+from manifold3d import Manifold, OpType
 from numpy.typing import NDArray
 
+from uncus.caches import Cache
 from uncus.frame.placement import Placement, Vec, settled
 from uncus.job.records import Point
 from uncus.steel import profile
 from uncus.steel.joint import point
 from uncus.steel.part import Part
-from uncus.steel.solid import TOLERANCE, facets, mesh, plain_mesh, plain_solid, solid
+from uncus.steel.solid import TOLERANCE, facets, hole_cutters, mesh, plain_mesh, plain_solid, solid
 
 Flags = NDArray[np.bool_]
 Index = NDArray[np.intp]
 Bounds = tuple[tuple[float, float, float], tuple[float, float, float]]
 _ALONG = 0.9999  # cosine of axes that are one
 _FILM = 0.002  # mm that faces which meet may stand in one another by rounding alone
+_MANY_FACES = 2000  # of a body, beyond which it is simply taken to have thin places
 _LEAST = 1.0  # mm3 that are a rounding of two faces that meet
 
 
@@ -108,41 +110,88 @@ def overlap(a: Part, at_a: Placement, b: Part, at_b: Placement) -> Overlap | Non
 def overlaps(pairs: Sequence[tuple[tuple[Part, Placement], tuple[Part, Placement]]]) -> Iterator[Overlap | None]:
     """What each pair of pieces would both fill, as `overlap`. Pairs that stand to each other as others do are looked
     at once."""
+    keys = keys_of(pairs)
+    _learn([key for key in dict.fromkeys(keys) if _KNOWN.get(key) is None])
+    for key, ((_, at), _) in zip(keys, pairs, strict=True):
+        (found,) = _KNOWN.of(key, lambda key=key: (_shared(*key),))  # type: ignore[misc]
+        yield found and msgspec.structs.replace(found, at=point(at.to_model(found.at)))
+
+
+def keys_of(pairs: Sequence[tuple[tuple[Part, Placement], tuple[Part, Placement]]]) -> list[_Key]:
+    """Pairs of pieces by what they are and how they stand to each other."""
     if not pairs:
-        return
+        return []
     turn, other = (np.array([pair[side][1].axes for pair in pairs]) for side in (0, 1))
     off = np.array([b.origin - a.origin for (_, a), (_, b) in pairs])
     shifts = settled(np.einsum("ni,nij->nj", off, turn), 5).tolist()
     turns = settled(np.einsum("nij,nik->njk", turn, other), 7).reshape(-1, 9).tolist()
-    for ((a, at), (b, _)), shift, turned in zip(pairs, shifts, turns, strict=True):
-        found = _shared(a, b, (*shift, *turned))
-        yield found and msgspec.structs.replace(found, at=point(at.to_model(found.at)))
+    return [(a, b, (*shift, *turned)) for ((a, _), (b, _)), shift, turned in zip(pairs, shifts, turns, strict=True)]
 
 
-@lru_cache(maxsize=65536)
+_Key = tuple[Part, Part, tuple[float, ...]]  # two parts, and where the second is in the first's frame
+_KNOWN: Cache[_Key, tuple[Overlap | None]] = Cache(65536)
+
+
+def _learn(keys: Sequence[_Key]) -> None:
+    """Know of pairs whose blocks do not even meet that they share nothing."""
+    for (a, b, key), meet in zip(keys, crossing(keys), strict=True):
+        if not meet:
+            _KNOWN.keep((a, b, key), (None,))
+
+
+def crossing(keys: Sequence[_Key]) -> Flags:
+    """Whether walls, fillets or plates of each pair of parts run into each other, by the boxes about them: all pairs at
+    once."""
+    if not keys:
+        return np.zeros(0, dtype=bool)
+    here = Placement.identity()
+    ones = [_blocks(a) for a, _, _ in keys]
+    twos = [_blocks(b) for _, b, _ in keys]
+    places = [Placement(np.array(key[:3]), np.array(key[3:]).reshape(3, 3)) for _, _, key in keys]
+    one = Boxes((here, own) for some in ones for own in some)
+    two = Boxes((at, own) for some, at in zip(twos, places, strict=True) for own in some)
+    sizes = np.array([(len(some), len(others)) for some, others in zip(ones, twos, strict=True)])
+    first = np.cumsum(sizes, axis=0) - sizes
+    times = sizes.prod(axis=1)
+    within = np.arange(int(times.sum())) - np.repeat(np.cumsum(times) - times, times)
+    wide = np.repeat(sizes[:, 1], times)
+    i, j = np.repeat(first[:, 0], times) + within // wide, np.repeat(first[:, 1], times) + within % wide
+    pair = np.repeat(np.arange(len(keys)), times)
+    found = np.zeros(len(keys), dtype=bool)
+    found[pair[near(one, i, two, j)]] = True
+    return found
+
+
 def _shared(a: Part, b: Part, key: tuple[float, ...]) -> Overlap | None:
     """In the first piece's own frame."""
     place = _placed(key)
-    one = Boxes((Placement.identity(), own) for own in _blocks(a))
-    two = Boxes((Placement(place[:, 3], place[:, :3]), own) for own in _blocks(b))
-    i, j = np.indices((len(one.half), len(two.half))).reshape(2, -1)
-    if not near(one, i, two, j).any():
-        return None
-    common = plain_solid(a) ^ plain_solid(b).transform(place)
+    common = _whole(plain_solid(a) ^ plain_solid(b).transform(place))
     if common.volume() < _LEAST or not any(_is_deep(one) for one in common.decompose()):
         return None
     if a.holes or b.holes:  # what passes through a hole shares nothing
-        common = solid(a) ^ solid(b).transform(place)
+        common = _bored(common, a, b, place)
     axes = _axes(place[:, :3])
-    core = common
-    for axis in axes:  # what is left is deep along every axis; films of faces that touch are gone
-        core = core ^ core.translate(tuple(TOLERANCE * axis))
-    found = [_measured(one, axes) for one in core.decompose() if one.volume() > 0]
+    found = [deep for one in common.decompose() for deep in _measured(one, axes)]
     deep = [one for one in found if one.depth > TOLERANCE + facets(a) + facets(b)]
     if not deep:
         return None
     worst = max(deep, key=lambda one: one.depth)
     return Overlap(common.volume(), worst.depth, worst.at)
+
+
+def _whole(body: Manifold) -> Manifold:
+    """A body worked out once, which otherwise every body made of it works out again."""
+    return Manifold(body.to_mesh64())
+
+
+def _bored(common: Manifold, a: Part, b: Part, place: Vec) -> Manifold:
+    """What two pieces share, but for their holes: of many pieces' many holes few come near."""
+    if a.curve or b.curve or a.bends or b.bends:
+        return _whole(solid(a) ^ solid(b).transform(place))
+    turn, shift = place[:, :3], place[:, 3]
+    back = np.column_stack([turn.T, -turn.T @ shift])
+    cutters = hole_cutters(a, common) + [c.transform(place) for c in hole_cutters(b, common.transform(back))]
+    return _whole(common - Manifold.batch_boolean(cutters, OpType.Add)) if cutters else common
 
 
 def _is_deep(common: Manifold) -> bool:
@@ -156,10 +205,38 @@ def _axes(turn: Vec) -> list[Vec]:
     return own + [axis for axis in turn.T if float(np.abs(axis).max()) < _ALONG]
 
 
-def _measured(core: Manifold, axes: list[Vec]) -> Overlap:
-    points = np.asarray(core.to_mesh64().vert_properties)[:, :3]
-    depth = min(float(np.ptp(points @ axis)) for axis in axes) + TOLERANCE
-    return Overlap(core.volume(), depth, point(points.mean(axis=0)))
+def _measured(one: Manifold, axes: list[Vec]) -> Iterator[Overlap]:
+    """What is deep along every axis of a piece of shared steel; films of faces that touch are gone."""
+    if not _has_film(one):
+        yield _extent(one, axes, 0.0)
+        return
+    core = one
+    for axis in axes:
+        core = _whole(core ^ core.translate(tuple(TOLERANCE * axis)))
+    yield from (_extent(left, axes, TOLERANCE) for left in core.decompose() if left.volume() > 0)
+
+
+def _has_film(one: Manifold) -> bool:
+    """Whether two faces of a body look away from each other no farther apart than TOLERANCE."""
+    raw = one.to_mesh64()
+    corners = np.asarray(raw.vert_properties)[:, :3][np.asarray(raw.tri_verts, dtype=np.int64)]
+    across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    size = np.linalg.norm(across, axis=1)
+    normals = across[size > 0] / size[size > 0, None]
+    away = (normals * corners[size > 0, 0]).sum(axis=1)
+    faces, first = np.unique(np.round(np.column_stack([normals * 1e3, away]), 1), axis=0, return_index=True)
+    normals, away = normals[first], away[first]
+    if len(faces) > _MANY_FACES:
+        return True
+    thick = away[:, None] + away
+    thin = (thick > -_FILM) & (thick < 2 * TOLERANCE)  # less than nothing: they look at each other, across a hollow
+    return bool(((normals @ normals.T < -_ALONG) & thin).any())
+
+
+def _extent(body: Manifold, axes: list[Vec], more: float) -> Overlap:
+    points = np.asarray(body.to_mesh64().vert_properties)[:, :3]
+    depth = min(float(np.ptp(points @ axis)) for axis in axes) + more
+    return Overlap(body.volume(), depth, point(points.mean(axis=0)))
 
 
 class Contact(NamedTuple):

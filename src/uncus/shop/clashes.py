@@ -11,6 +11,7 @@ from typing import NamedTuple
 
 import msgspec
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from uncus.connect.clash import Boxes, Overlap, near, overlaps
@@ -21,7 +22,7 @@ from uncus.shop.pieces import Assembly, Piece
 from uncus.steel.joint import Contribution, Finding
 from uncus.units import INCH, Units, length_in_words
 
-_CHUNK = 4_000_000  # comparisons of members' boxes at once
+_FEW = 40  # members whose boxes are held against all others' one by one; of more a tree is asked
 _GROWTH = 256
 _NOWHERE = np.array([[np.inf] * 3, [-np.inf] * 3])
 _CROSSING = 0.7  # cosine between members under which they cross in one place, no more than a section off
@@ -242,19 +243,34 @@ class Clashes:
     def _members(self, changed: list[str]) -> Iterator[tuple[str, str]]:
         """Each pair of members whose boxes meet, of which one is among those that changed, and those with
         themselves."""
-        new = set(changed)
+        rows = np.array([self._known[id].row for id in changed], dtype=np.intp)
+        for i, j in self._meeting(rows):
+            a, b = changed[i], self._ids[j]
+            if b is not None:
+                yield (a, b) if a <= b else (b, a)
+
+    def _meeting(self, rows: NDArray[np.intp]) -> Iterator[tuple[int, int]]:
+        """The numbers of some rows and the rows whose boxes meet theirs, each pair once; of many by a tree of what they
+        cover in plan."""
         low, high = self._reach[:, 0], self._reach[:, 1]
-        step = max(1, _CHUNK // max(1, len(low)))
-        for start in range(0, len(changed), step):
-            some = changed[start : start + step]
-            rows = [self._known[id].row for id in some]
-            meet = np.ones((len(rows), len(low)), dtype=bool)
-            for k in range(3):
-                meet &= (low[rows, k, None] < high[:, k]) & (low[:, k] < high[rows, k, None])
-            for i, j in zip(*np.nonzero(meet), strict=True):
-                a, b = some[int(i)], self._ids[int(j)]
-                if b is not None and (b not in new or a <= b):
-                    yield min(a, b), max(a, b)
+        if len(rows) > _FEW:
+            there = np.flatnonzero(np.isfinite(low[:, 0]))
+            flat = shapely.box(low[there, 0], low[there, 1], high[there, 0], high[there, 1])
+            own = shapely.box(low[rows, 0], low[rows, 1], high[rows, 0], high[rows, 1])
+            i, j = shapely.STRtree(flat).query(own)
+            j = there[j]
+            order = np.lexsort((j, i))
+            i, j = i[order], j[order]
+        else:
+            i, j = (grid.ravel() for grid in np.indices((len(rows), len(low))))
+        number = np.full(len(low), len(rows))
+        number[rows] = np.arange(len(rows))
+        once = i <= number[j]  # what is among them is come upon from either side
+        i, j = i[once], j[once]
+        for k in range(3):
+            meet = (low[rows[i], k] < high[j, k]) & (low[j, k] < high[rows[i], k])
+            i, j = i[meet], j[meet]
+        yield from zip(i.tolist(), j.tolist(), strict=True)
 
     def _rows(
         self, pairs: Sequence[tuple[str, str]], first: Mapping[str, int]

@@ -116,6 +116,18 @@ def _hole_cutter(part: Part, hole: Hole, quarter: int) -> Manifold:
     return _prism_y(points, lo, hi) if wall.upright else _prism_z(points, lo, hi)
 
 
+def hole_cutters(part: Part, body: Manifold) -> list[Manifold]:
+    """What the holes of a straight part that come near a body (in its frame) cut off."""
+    (x0, y0, z0, x1, y1, z1), found = body.bounding_box(), []
+    for hole in part.holes:
+        if abs(hole.x - (x0 + x1) / 2) <= (x1 - x0) / 2 + hole.d + hole.slot:
+            cutter = _hole_cutter(part, hole, 16)
+            low, high = np.array(cutter.bounding_box()).reshape(2, 3)
+            if (low < (x1, y1, z1)).all() and (high > (x0, y0, z0)).all():
+                found.append(cutter)
+    return found
+
+
 def _build(part: Part, with_holes: bool, quarter: int = 16) -> Manifold:
     if part.section is None:
         solid = _prism_y(list(part.outline), -part.thickness / 2, part.thickness / 2)
