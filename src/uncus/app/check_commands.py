@@ -26,6 +26,11 @@ def _check(
     return Command(id, words, key, "Check", group, icon, help, lambda desk: do(desk.check), some_steel)
 
 
+def _ties(desk: Desk) -> None:
+    desk.check.leave()  # what holds to a piece is seen beside a finding too
+    desk.keep_open(TiesDialog)
+
+
 def _rules(desk: Desk) -> None:
     desk.keep_open(CheckRulesDialog)
 
@@ -101,7 +106,7 @@ CHECK: tuple[Command, ...] = (
         "What others say of findings, and what they ask, into the list.", _take_in, some_steel),
     Command("ties", "What holds what", "F12", "Check", "Rules", "join",
         "Of one picked piece all that is fixed to it, between two what leads from one to the other; what is loose.",
-        lambda desk: desk.keep_open(TiesDialog), some_steel),
+        _ties, some_steel),
     Command("check rules", "Rules", "", "Check", "Rules", "rule",
         "Which rules a job is looked at by, and their limits.", _rules),
 )  # fmt: skip

@@ -152,7 +152,8 @@ class CheckPanel(QWidget):
 
     def _progress(self, done: int, of: int, words: str) -> None:
         if self.isVisible() and self.checker.running:
-            self.title.setText(f"Looking: {words.lower()} ({done + 1} of {of})")
+            self.title.setText(f"Looking ({done + 1} of {of})")
+            self.title.setToolTip(words)
             self.stop.show()
 
     def _wanted(self) -> list[Told]:
@@ -193,6 +194,7 @@ class CheckPanel(QWidget):
             where = self._place(first)
             more = f" and {counted(len(some) - 1, 'more place')}" if len(some) > 1 else ""
             said = f"{self._said(first)} At {where}{more}." if where else self._said(first)
+            said += self._remarks(first)
             rows.append((self._sign(first), str(len(some)), of, said))
         theme = theme_of(self)
         self.table.rows.colours = {"▲ wrong": theme.wrong, "▲ look here": theme.look, "▲ come back": theme.wrong}
@@ -241,12 +243,16 @@ class CheckPanel(QWidget):
             said += f" Put aside by {one.verdict.by}, {one.verdict.on}: {one.verdict.why}"
         if one.stands is Stands.BACK and one.verdict is not None and one.verdict.stands == "aside":
             said += f" It was put aside by {one.verdict.by} ({one.verdict.why}), and was changed there since."
-        topic = self._topics.get(one.found.about[0] if one.found.rule == "topic" else one.found.key)
-        if topic is not None and topic.settled and one.found.rule != "topic":
-            said += " Others hold it settled."
-        for remark in topic.remarks if topic is not None else ():
-            said += f"\n{remark.by or 'Somebody'}, {remark.on[:10]}: {remark.text}"
         return said
+
+    def _remarks(self, one: Told) -> str:
+        """What was said of a finding with others, a line each."""
+        topic = self._topics.get(one.found.about[0] if one.found.rule == "topic" else one.found.key)
+        if topic is None:
+            return ""
+        lines = ["Others hold it settled."] if topic.settled and one.found.rule != "topic" else []
+        return "".join(f"\n{line}" for line in (*lines, *(f"{r.by or 'Somebody'}, {r.on[:10]}: {r.text}"
+            for r in topic.remarks)))  # fmt: skip
 
     def _place(self, one: Told) -> str:
         return self.checker.looked.place(one.found.at) if self.checker.looked else ""
@@ -266,6 +272,7 @@ class CheckPanel(QWidget):
         if aside:
             words += f"; {aside} put aside"
         self.title.setText(words)
+        self.title.setToolTip("")
         self.stop.setVisible(bool(self._undesigned or self.checker.running) and not self._stopped)
 
     def colours(self, theme: Theme) -> tuple[dict[str, str], list[tuple[str, str, str]]]:
