@@ -13,7 +13,7 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QInputDialog, QLineEdit, QPushButton
 from tests.app.conftest import Driver
 
-from uncus.app import joining
+from uncus.app import by_rule, joining
 from uncus.app.commands import BY_ID
 from uncus.app.facts.fields import ChoiceField
 from uncus.app.stages.joining_rules import RulesDialog
@@ -177,7 +177,7 @@ def test_setbacks_come_and_go_as_one(empty, monkeypatch):
     d.key(KEY.Key_G, Qt.KeyboardModifier.ShiftModifier)
     assert [c.kind for c in d.job.all(Connection)] == ["setback"]
     assert session.shop.assemblies["b"].main.part.length < 5000 - 127
-    session.clear_setbacks()
+    by_rule.clear_setbacks(session)
     assert not d.job.all(Connection) and session.shop.assemblies["b"].main.part.length == 5000
 
 
@@ -218,7 +218,7 @@ def test_rules_of_joining_are_edited_ordered_and_taken_back(full):
     gone = tabs(session)[:2]
     session.change("drop", drop=[c.id for c in gone])
     session.select([c.member for c in gone])
-    session.connect_by_rule()
+    by_rule.connect_by_rule(session)
     assert {d.job.get(c.id, Connection).kind for c in gone} == {"shear end plate"}
     next(b for b in dialog.findChildren(QPushButton) if b.text() == "Usual rules").click()
     assert not d.job.all(OfficeRule)

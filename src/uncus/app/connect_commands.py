@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from uncus.app import joining
+from uncus.app import by_rule, joining
 from uncus.app.canvas.pulling import turn_to
 from uncus.app.command import Command, by, some_members, some_selected, some_steel
 from uncus.app.desk import Desk
@@ -32,7 +32,7 @@ def _set_back(desk: Desk) -> None:
     session = desk.session
     offer = format_typed(session.job.rules.gap, session.units)
     if text := desk.ask_name("Set back ends", offer, "Gap from what holds each end"):
-        session.attempt(lambda: session.set_back(parse_length(text, session.units)))
+        session.attempt(lambda: by_rule.set_back(session, parse_length(text, session.units)))
 
 
 def _calculate(desk: Desk) -> None:
@@ -113,20 +113,20 @@ CONNECT: tuple[Command, ...] = (
         "Turn the view to what the value at hand measures, near by, and ghost the rest (Shift+A shows all again).",
         lambda desk: desk.session.attempt(lambda: turn_to(desk.session, desk.model.camera))),
     _command("rule", "Connect by rule", "R", "Connect", "rule",
-        "Connect the free ends of what is selected, or of everything, by the office's rules.", Session.connect_by_rule,
+        "Connect the free ends of what is selected, or of everything, by the office's rules.", by_rule.connect_by_rule,
         some_steel),
     _command("one", "Connect one", "O", "Connect", "connect",
         "Pick a member near its end, then what holds it; the kind is at the right.", Session.connect_one, some_steel),
     _command("anew", "Anew by rule", "Shift+R", "Connect", "redo",
         "Joints of the selected members made again by the office's rules, those that are locked apart.",
-        Session.connect_again, some_members),
+        by_rule.connect_again, some_members),
     _asking("joining rules", "Rules of joining", "", "Connect", "rule",
         "Which members and ends get which kind of joint with which values, in order.",
         lambda desk: desk.keep_open(RulesDialog), lambda s: True),
     _asking("setback", "Set back ends", "Shift+G", "Connect", "trim",
         "Pull free ends back by a gap before they are joined, for an advance bill.", _set_back, some_steel),
     _command("clear setbacks", "Clear setbacks", "", "Connect", "clear", "All setbacks gone as one step.",
-        Session.clear_setbacks, lambda s: any(c.kind == "setback" for c in s.job.all(Connection))),
+        by_rule.clear_setbacks, lambda s: any(c.kind == "setback" for c in s.job.all(Connection))),
     _command("other side", "Other side", "Shift+S", "Change", "mirror",
         "Plates of the selected joints to the other side of the web.", joining.flip_side, _joints),
     _command("keep values", "Keep the values", "Shift+C", "Change", "copy",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from uncus.app import framing
+from uncus.app import framing, measuring
 from uncus.app.command import Command, by, some_members, some_selected, some_steel
 from uncus.app.desk import Desk
 from uncus.app.framing import take_up
@@ -209,11 +209,11 @@ SEE = (
     _frame("measure", "Measure", "M", "Measure", "measure",
         "Straight and along the plane, an angle, an edge distance, a chain.", take_up("measure")),
     _frame("clear", "Clear measures", "Shift+M", "Measure", "clear", "Take all measures out of the view and the job.",
-        Session.clear_measures),
+        measuring.clear_measures),
     _frame("keep measures", "Keep measures", "", "", "measure", "Keep what is measured with the job.",
-        Session.keep_measures),
+        measuring.keep_measures),
     _frame("clear guides", "Clear guides", "Shift+U", "", "clear", "The selected guides, or all.",
-        Session.clear_guides),
+        measuring.clear_guides),
     _frame("view frame", "View frame", "Z", "Measure", "view", "Place the box that a drawing view is made from.",
         take_up("view frame")),
 )  # fmt: skip

@@ -19,7 +19,7 @@ from uncus.app.seeing import Seeing
 from uncus.app.tools.connect_one import ConnectTool
 from uncus.app.tools.tool import Commit, Result, Tool
 from uncus.caches import Beside
-from uncus.connect.by_rule import FAILED, LOOK, SKIPPED, Report, setbacks
+from uncus.connect.by_rule import Report
 from uncus.draw.above import above
 from uncus.frame.cuts import refuse_doubles
 from uncus.frame.neighbours import Segments
@@ -34,7 +34,6 @@ from uncus.job.records import (
     Attachment,
     Connection,
     Grid,
-    Guide,
     Level,
     Measured,
     Member,
@@ -42,7 +41,6 @@ from uncus.job.records import (
     WorkPlane,
 )
 from uncus.lens.above import Handed
-from uncus.lens.office import connect
 from uncus.mark.content import assembly_content
 from uncus.mark.marker import Marker
 from uncus.mark.marking import Marks
@@ -530,82 +528,6 @@ class Session(QObject):
         kept = {**self.preferences.tools, self.tool.words: msgspec.structs.asdict(self.tool.options)}
         self.prefer(tools=kept)
         self.again()
-
-    # -- guides and measures --------------------------------------------------------------------------
-    def clear_measures(self) -> None:
-        kept = {m.id for m in self.job.all(Measured)}
-        gone = [m.id for m in self.measures if m.id in kept]
-        self.measures.clear()
-        if gone:
-            self.change("Clear measures", drop=gone)
-        self.view_changed.emit()
-        self.tool_changed.emit()
-
-    def remove_measure(self, measure: Measured) -> None:
-        """Take one measure away, out of the job too where it was kept."""
-        self.measures = [m for m in self.measures if m.id != measure.id]
-        if measure.id in self.job.records:
-            self.change("Take a measure away", drop=[measure.id])
-        self.view_changed.emit()
-        self.tool_changed.emit()
-
-    def keep_measures(self) -> None:
-        """Keep what is measured with the job."""
-        new = [m for m in self.measures if m.id not in self.job.records]
-        if new and self.change(f"Keep {len(new)} measures", new):
-            self.said.emit(f"{len(new)} measures are kept with the job.", False)
-        elif not new:
-            self.said.emit("There is no measure to keep.", True)
-
-    def clear_guides(self) -> None:
-        """The selected guides, or all."""
-        guides = [g.id for g in self.job.all(Guide)]
-        chosen = [id for id in guides if id in self.selection] or guides
-        if not chosen:
-            self.said.emit("There are no guides.", True)
-        elif self.change(f"Clear {len(chosen)} guides", drop=chosen):
-            self.said.emit(f"{len(chosen)} guides cleared; Ctrl+Z brings them back.", False)
-
-    # -- by rule ----------------------------------------------------------------------------------
-    def connect_by_rule(self) -> None:
-        """Connect the free ends of the selection, or of everything where nothing is selected, by the office's rules."""
-        self.attempt(lambda: self._reported("Connect", connect(self.job, self._worked_on(), self.shop), "by rule"))
-
-    def connect_again(self) -> None:
-        """Joints of the selection made anew by the office's rules, those that are locked apart."""
-        ids = [m.id for m in self.members]
-        if not ids:
-            self.said.emit("Nothing is selected; pick the members whose joints should be made anew.", True)
-            return
-        self.attempt(lambda: self._reported("Connect", connect(self.job, ids, self.shop, redo=True), "anew by rule"))
-
-    def set_back(self, gap: float) -> None:
-        """Every free end of the selection (or of all) pulled back by a gap from what holds it, until it has a joint."""
-        self.attempt(lambda: self._reported("Set back", setbacks(self.job, self._worked_on(), gap), "by a gap"))
-
-    def clear_setbacks(self) -> None:
-        """All setbacks gone as one step."""
-        gone = [c.id for c in self.job.all(Connection) if c.kind == "setback"]
-        if not gone:
-            self.said.emit("There are no setbacks.", True)
-        elif self.change(f"Clear {len(gone)} setbacks", drop=gone):
-            self.said.emit(f"{len(gone)} setbacks cleared; Ctrl+Z brings them back.", False)
-
-    def _worked_on(self) -> list[str]:
-        return [m.id for m in self.members] or list(self.shop.assemblies)
-
-    def _reported(self, label: str, report: Report, how: str) -> None:
-        if report.records:
-            self.change(f"{label} {len(report.records)} ends {how}", report.records)
-        self.report = report
-        left = report.of(FAILED) or report.of(SKIPPED)
-        words = report.words
-        if left:
-            words += f". First left: {left[0].why}"
-        self.said.emit(words.rstrip(".") + ".", bool(report.of(FAILED) or report.of(LOOK)))
-        self.reported.emit()
-
-    # -- how far the job is -----------------------------------------------------------------------
 
 
 def _first_lines(before: AnyRecord | None, after: AnyRecord | None) -> bool:

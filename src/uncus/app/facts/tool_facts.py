@@ -13,6 +13,7 @@ from uncus.app import framing
 from uncus.app.facts.form import struct_form
 from uncus.app.facts.member_facts import member_fields
 from uncus.app.facts.page import Page
+from uncus.app.measuring import clear_measures, keep_measures, remove_measure
 from uncus.app.pointing import TOOL
 from uncus.app.theme import theme_of
 from uncus.app.tools.draw_members import TemplateTool
@@ -65,7 +66,8 @@ def show_measures(page: Page) -> None:
     for n, measure in enumerate(session.measures, 1):
         kept = ", kept" if measure.id in session.job.records else ""
         words = f"{n}  {measure.kind}{kept}: {measure.words}"
-        page.button(words, "Take this measure away", partial(session.remove_measure, measure), f"Measure {n}")
+        page.button(words, "Take this measure away", partial(remove_measure, session, measure), f"Measure {n}")
     page.column.addSpacing(6)
-    page.button("Keep with the job", "They come back when the job is opened again", session.keep_measures)
-    page.button("Clear all", "Take all measures out of the view and the job (Shift+M)", session.clear_measures)
+    page.button("Keep with the job", "They come back when the job is opened again", partial(keep_measures, session))
+    page.button("Clear all", "Take all measures out of the view and the job (Shift+M)",
+        partial(clear_measures, session))  # fmt: skip
