@@ -13,7 +13,8 @@ from PIL import Image
 from uncus.job.topics import Viewed
 
 Array = NDArray[np.float64]
-SIZE = 800, 600  # px
+SIZE = 640, 480  # px
+_SMALL, _AT_ONCE = 12, 1500  # px of a side of triangles that are drawn many at once, and how many
 _PAPER, _INK = (250, 250, 248), 0.45  # behind everything; how dark an edge is, of its face
 _NEAR = 1.0  # mm before the eye from where on something is seen
 _LIGHT = np.array([-0.35, -0.55, 0.76])
@@ -36,13 +37,15 @@ def picture(shapes: Iterable[Shape], view: Viewed, size: tuple[int, int] = SIZE)
         triangles = np.concatenate([shape.triangles for shape in some])
         paint = np.repeat([shape.colour for shape in some], [len(shape.triangles) for shape in some], axis=0)
         normals = _normals(triangles)
+        towards = (normals * (np.array(view.way) if view.height else triangles[:, 0] - view.eye)).sum(axis=1) < 0
+        triangles, paint, normals = triangles[towards], paint[towards], normals[towards]  # of solids, which are closed
         shade = 0.55 + 0.45 * np.abs(normals @ (_LIGHT / np.linalg.norm(_LIGHT)))
         depth, face = _drawn(*_projected(triangles, view, size), size)
         seen = face >= 0
         colour[seen] = paint[face[seen]] * shade[face[seen], None]
         colour[_edges(depth, face, normals)] *= _INK
     out = io.BytesIO()
-    Image.fromarray(colour.clip(0, 255).astype(np.uint8), "RGB").save(out, "PNG", optimize=True)
+    Image.fromarray(colour.clip(0, 255).astype(np.uint8), "RGB").save(out, "PNG")
     return out.getvalue()
 
 
@@ -72,29 +75,49 @@ def _projected(triangles: Array, view: Viewed, size: tuple[int, int]) -> tuple[A
 def _drawn(at: Array, near: Array, size: tuple[int, int]) -> tuple[Array, NDArray[np.int64]]:
     """How near what is seen at each pixel is, and which triangle that is: -1 where there is none."""
     wide, high = size
-    depth, face = np.zeros((high, wide)), np.full((high, wide), -1)
     low = np.clip(np.floor(at.min(axis=1)), 0, size).astype(int)
     far = np.clip(np.ceil(at.max(axis=1)) + 1, 0, size).astype(int)
-    for n in np.flatnonzero((near.min(axis=1) > 0) & (low < far).all(axis=1)).tolist():
-        (x0, y0), (x1, y1) = low[n], far[n]
-        a, b, c = at[n]
-        turn = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
-        if abs(turn) < 1e-9:
-            continue
-        x, y = np.arange(x0, x1) + 0.5, (np.arange(y0, y1) + 0.5)[:, None]
-        v = ((x - a[0]) * (c[1] - a[1]) - (y - a[1]) * (c[0] - a[0])) / turn
-        w = ((b[0] - a[0]) * (y - a[1]) - (b[1] - a[1]) * (x - a[0])) / turn
-        is_near = near[n, 0] + v * (near[n, 1] - near[n, 0]) + w * (near[n, 2] - near[n, 0])
-        there, was = face[y0:y1, x0:x1], depth[y0:y1, x0:x1]
-        over = (v >= 0) & (w >= 0) & (v + w <= 1) & (is_near > was)
-        was[over], there[over] = is_near[over], n
-    return depth, face
+    seen = (near.min(axis=1) > 0) & (low < far).all(axis=1)
+    small = seen & ((far - low).max(axis=1) <= _SMALL)
+    depth, face = np.zeros(wide * high), np.full(wide * high, -1, dtype=np.int64)
+    rows = np.flatnonzero(small)
+    for some in np.array_split(rows, len(rows) // _AT_ONCE + 1):
+        x = low[some, 0, None, None] + np.arange(_SMALL)[None, None, :]
+        y = low[some, 1, None, None] + np.arange(_SMALL)[None, :, None]
+        corners = at[some].transpose(1, 2, 0)[..., None, None]
+        covered, is_near = _covered(corners, near[some].T[..., None, None], x, y)
+        n, j, i = np.nonzero(covered & (x < wide) & (y < high))
+        spots, value = y[n, j, 0] * wide + x[n, 0, i], is_near[n, j, i]
+        order = np.argsort(value, kind="stable")  # of several at a pixel the nearest is written last
+        order = order[value[order] > depth[spots[order]]]
+        depth[spots[order]], face[spots[order]] = value[order], some[n[order]]
+    deep, owns = depth.reshape(high, wide), face.reshape(high, wide)
+    for one in np.flatnonzero(seen & ~small).tolist():
+        (x0, y0), (x1, y1) = low[one].tolist(), far[one].tolist()
+        covered, is_near = _covered(at[one], near[one], np.arange(x0, x1), np.arange(y0, y1)[:, None])
+        was, own = deep[y0:y1, x0:x1], owns[y0:y1, x0:x1]
+        covered &= is_near > was
+        was[covered], own[covered] = is_near[covered], one
+    return deep, owns
+
+
+def _covered(corners: Array, near: Array, x: Array, y: Array) -> tuple[NDArray[np.bool_], Array]:
+    """Which pixels triangles cover, and how near they are there: `corners` (3, 2, ...) and what is `near` at each
+    (3, ...) beside the pixels' own axes."""
+    (ax, ay), (bx, by), (cx, cy) = corners
+    turn = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+    turn = np.where(np.abs(turn) < 1e-9, np.inf, turn)
+    px, py = x + 0.5 - ax, y + 0.5 - ay
+    v = (px * (cy - ay) - py * (cx - ax)) / turn
+    w = ((bx - ax) * py - (by - ay) * px) / turn
+    is_near = near[0] + v * (near[1] - near[0]) + w * (near[2] - near[0])
+    return (v >= 0) & (w >= 0) & (v + w <= 1) & np.isfinite(turn), is_near
 
 
 def _edges(depth: Array, face: NDArray[np.int64], normals: Array) -> NDArray[np.bool_]:
     """Pixels where one face ends at another, or at nothing."""
     found = np.zeros(face.shape, dtype=bool)
-    turned = np.where((face >= 0)[..., None], normals[face], 0.0)
+    turned = np.where((face >= 0)[..., None], normals[face], 0.0).astype(np.float32)
     for axis in (0, 1):
         first, next_ = [slice(None)] * 2, [slice(None)] * 2
         first[axis], next_[axis] = slice(None, -1), slice(1, None)
