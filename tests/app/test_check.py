@@ -1,6 +1,7 @@
 """The stage Check with mouse and keys: rows lead to their places, and what is said of them stays."""
 
 import threading
+import time
 import uuid
 
 import msgspec
@@ -299,3 +300,20 @@ def test_joints_that_are_wrong_get_the_values_of_one_that_is_right(d):
     assert not any(like[0].id in one.found.records for one in panel.checker.open), "looked at again at once"
     session.undo()
     assert session.job.get(like[0].id, Connection).params["thickness"] == 3.0
+
+
+def test_a_window_that_closes_leaves_what_is_on_its_way(d, tmp_path, monkeypatch):
+    panel = looked(d)
+    begun = threading.Event()
+
+    def slowly(*_):
+        begun.set()
+        while not panel.sending.stopped.is_set():
+            time.sleep(0.01)
+        yield from ()
+
+    monkeypatch.setattr(topics, "going_out", slowly)
+    topics.send(panel, tmp_path / "out.bcf", "3.0")
+    d.bot.waitUntil(begun.is_set, timeout=5000)
+    d.window.close()
+    assert panel.sending.isFinished() and not (tmp_path / "out.bcf").exists()

@@ -318,6 +318,12 @@ def test_rules_go_with_the_offices_standards(job):
     assert "could not be looked at: Rods a column must lie between" in found(other, "rods")[0].text
 
 
+def test_a_rule_whose_lens_is_gone_says_so_once(job):
+    asked(job, gaps={"lens": "no such lens", "other_lens": "role is beam"})
+    (one,) = found(job, "gaps")
+    assert one.text.startswith("The rule “Is too near” could not be looked at") and one.broken
+
+
 def test_a_rule_that_fails_is_a_finding_and_the_rest_go_on(job, monkeypatch):
     broken = replace(RULES["deck"], each=lambda *_: 1 / 0)
     monkeypatch.setattr("uncus.check.checking.RULES", {**RULES, "deck": broken})

@@ -132,6 +132,8 @@ def _asked_again(rule: Rule, looked: Looked, before: Kept) -> set[str]:
 def _found_at(rule: Rule, looked: Looked, values: Any, id: str) -> Iterable[Found]:
     try:
         return tuple(rule.each(looked, values, id)) if rule.each is not None else ()
+    except JobError as error:  # of its values, and so everywhere the same
+        return (_broken(rule, "check rules", error),)
     except Exception as error:
         return (_broken(rule, id, error),)
 

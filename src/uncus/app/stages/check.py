@@ -416,4 +416,9 @@ class CheckPanel(QWidget):
             self.checker.restand()
 
     def wind_up(self) -> None:
+        """For good: the window closes, and nothing goes on behind it."""
+        self._designing.stop()
         self.checker.wind_up()
+        if self.sending is not None:
+            self.sending.stopped.set()
+            self.sending.wait()
