@@ -140,7 +140,7 @@ class Driver:
 
     def modal(self, work):
         """Do something in the dialog that the next key opens."""
-        QTimer.singleShot(150, lambda: work(QApplication.activeModalWidget()))
+        in_dialog(work)
 
     def members(self, role=None):
         return [m for m in self.job.all(Member) if role is None or m.role is role]
@@ -148,6 +148,24 @@ class Driver:
     @property
     def said(self):
         return self.window.prompt.words.text()
+
+
+def in_dialog(work):
+    """Do something in the dialog that comes up next, as soon as it is there; where that fails it is left, so that the
+    test goes on to say so."""
+
+    def look():
+        dialog = QApplication.activeModalWidget()
+        if dialog is None:
+            QTimer.singleShot(25, look)
+            return
+        try:
+            work(dialog)
+        except BaseException:
+            dialog.reject()
+            raise
+
+    QTimer.singleShot(25, look)
 
 
 def press(window, key):

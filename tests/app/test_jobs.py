@@ -9,12 +9,12 @@ from importlib.resources import files
 import msgspec
 import pytest
 from pypdf import PdfReader
-from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QKeySequence
 from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
-from tests.app.conftest import KEY, press
+from PySide6.QtWidgets import QMessageBox, QPushButton
+from tests.app.conftest import KEY, in_dialog, press
 
 from uncus.app import guide
 from uncus.app import preferences as settings
@@ -40,11 +40,7 @@ from uncus.units import Units
 def answer(words):
     """Press a button of the box that comes up."""
 
-    def press():
-        box = QApplication.activeModalWidget()
-        next(b for b in box.findChildren(QPushButton) if b.text() == words).click()
-
-    QTimer.singleShot(50, press)
+    in_dialog(lambda box: next(b for b in box.findChildren(QPushButton) if b.text() == words).click())
 
 
 def test_a_job_from_the_start_page_and_back_to_it(jobs, tmp_path):
@@ -52,8 +48,7 @@ def test_a_job_from_the_start_page_and_back_to_it(jobs, tmp_path):
     start = jobs.show_start()
     assert start.page.none.isVisible() and "look at the sample" in start.page.none.text()
 
-    def fill():
-        dialog = QApplication.activeModalWidget()
+    def fill(dialog):
         assert isinstance(dialog, NewJobDialog)
         dialog.accept()
         assert "Give the job a name" in dialog.error.text()
@@ -65,7 +60,7 @@ def test_a_job_from_the_start_page_and_back_to_it(jobs, tmp_path):
         dialog.standard.setCurrentText("AISC 360")
         dialog.accept()
 
-    QTimer.singleShot(50, fill)
+    in_dialog(fill)
     press(start, KEY.Key_N)
     (window,) = jobs.windows
     assert window.prompt.height() == 52, "as large as on the start page"
@@ -118,13 +113,12 @@ def test_a_job_that_is_open_elsewhere_is_read(jobs, tmp_path):
         assert other.stdout.readline()
         seen = []
 
-        def look():
-            box = QApplication.activeModalWidget()
+        def look(box):
             assert isinstance(box, QMessageBox)
             seen.append(box.text())
             next(b for b in box.findChildren(QPushButton) if b.text() == "Read it").click()
 
-        QTimer.singleShot(50, look)
+        in_dialog(look)
         window = jobs.open(path)
         assert f"process {other.pid})" in seen[0]
         assert window.kept.text() == "▲ read only"

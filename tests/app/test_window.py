@@ -4,11 +4,11 @@ import json
 import math
 
 import pytest
-from PySide6.QtCore import QPoint, Qt, QTimer
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAccessible, QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QDialog, QLineEdit, QWidget
-from tests.app.conftest import Driver, press
+from tests.app.conftest import Driver, in_dialog, press
 
 from uncus.app.canvas.renderer import rgb
 from uncus.app.commands import BY_ID, COMMANDS, on_shelf
@@ -26,14 +26,13 @@ def test_from_the_start_page_to_a_package(jobs, tmp_path, qtbot):
     """A job begun, its grid typed, a column and two beams drawn, connected, changed, undone, marked, seen on a sheet,
     produced."""
 
-    def name_it():
-        dialog = QApplication.activeModalWidget()
+    def name_it(dialog):
         dialog.name.setText("Quay House")
         dialog.place.setText(str(tmp_path / "quay.uncus"))
         dialog.accept()
 
     start = jobs.show_start()
-    QTimer.singleShot(50, name_it)
+    in_dialog(name_it)
     press(start, KEY.Key_N)
     (window,) = jobs.windows
     d = Driver(qtbot, window.session.job, window=window)
@@ -43,8 +42,7 @@ def test_from_the_start_page_to_a_package(jobs, tmp_path, qtbot):
     tour.hide()  # it would lie between the pointer and the model
     d.activate()
 
-    def fill_grid():
-        dialog = QApplication.activeModalWidget()
+    def fill_grid(dialog):
         assert isinstance(dialog, QDialog)
         for name, text in (
             ("Spacings of numbered lines", "20', 24'"),
@@ -57,7 +55,7 @@ def test_from_the_start_page_to_a_package(jobs, tmp_path, qtbot):
             d.type(text, field)
         QTest.keyClick(dialog, KEY.Key_Return)
 
-    QTimer.singleShot(200, fill_grid)
+    in_dialog(fill_grid)
     d.key(KEY.Key_G)
     assert [level.name for level in d.job.all(Level)] == ["Slab", "Floor"] and len(d.job.get("grid", Grid).numbers) == 3
     floor = d.job.all(Level)[1].elevation

@@ -82,6 +82,7 @@ class CheckPanel(QWidget):
         self.table = Table("Findings", ("State", "At", "Piece", "What does not fit, and what to do"))
         self.table.setWordWrap(True)
         self.stop = QPushButton("Stop")
+        self.stop.setAccessibleName("Stop looking")
         self.stop.setToolTip("Leave the look that is under way; what was found before stays")
         self.stop.clicked.connect(self._stop)
         self.stop.hide()
