@@ -167,9 +167,15 @@ def test_answers_take_their_place_and_go_out_again(version, job):
         job, bcf_bytes([replace_topic(ours, **{f: getattr(more, f) for f in more.__struct_fields__})], job.project)
     )
     assert [t.stands for t in looked_at(job)[1] if t.found.rule == "topic"] == [Stands.BACK], "they asked again"
+    looked, told = looked_at(job)
+    some = [one for one in told if one.found.rule != "topic"]
+    assert not any(s.topic.guid == theirs.guid for s in going_out(looked, some, "", ON)), (
+        "not asked for, so not answered"
+    )
     (kept,) = [t for t in job.all(Topic) if not t.finding]
     put(job, replace(kept, status="Resolved"))
     assert not [t for t in looked_at(job)[1] if t.found.rule == "topic" and t.stands is not Stands.SOLVED]
+    assert [s.topic.status for s in sent(job) if s.topic.guid == theirs.guid] == ["Resolved"]
 
 
 def replace_topic(of, **values):

@@ -43,7 +43,8 @@ def topic_guid(finding: str) -> str:
 
 
 def going_out(looked: Looked, told: Iterable[Told], by: str, on: str) -> Iterator[Sent]:
-    """A topic for each finding, and those of others with what was said of them; one by one, since each is drawn.
+    """A topic for each finding, those of others with what was said of them among them, and theirs that are settled; one
+    by one, since each is drawn.
     `by` brings up what is new, `on` date and time (ISO 8601)."""
     kept = {topic.guid: topic for topic in looked.all(Topic)}
     pieces = _Pieces(looked)
@@ -58,7 +59,7 @@ def going_out(looked: Looked, told: Iterable[Told], by: str, on: str) -> Iterato
         asked.add(topic.guid)
         yield _sent(pieces, one.found, _answered(topic, one))
     for topic in kept.values():
-        if topic.guid not in asked and not topic.finding:
+        if topic.guid not in asked and topic.settled and not topic.finding:
             yield _sent(pieces, Found("topic", (topic.id, *topic.about), topic.title, at=topic.at), topic)
 
 
