@@ -18,7 +18,7 @@ from uncus.check.looked import Looked
 from uncus.deliver import bcf
 from uncus.deliver.bcf import VERSIONS, bcf_bytes, topics_of
 from uncus.deliver.ifc import global_id, ifc_text
-from uncus.deliver.topics import coming_in, going_out, topic_guid
+from uncus.deliver.topics import coming_in, going_out, remarked, topic_guid
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Remark, Topic, Verdict, Viewed
@@ -185,6 +185,8 @@ def replace_topic(of, **values):
 BOMB = b"0" * 60_000_000
 ENTITY = b'<?xml version="1.0"?><!DOCTYPE m [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><Markup>&b;</Markup>'
 
+TYPED = b'<?xml version="1.0"?><!DOCTYPE Markup SYSTEM "markup.dtd">'
+
 
 def without(entries, name):
     return {n: d for n, d in entries.items() if n != name}
@@ -199,6 +201,10 @@ HOSTILE = {
         "is BCF 7.0",
     ),
     "entities": (lambda e, m: rezipped({**e, m: ENTITY}), "declares entities"),
+    "a document type": (
+        lambda e, m: rezipped({**e, m: TYPED + e[m].partition(b"?>")[2]}),
+        "declares entities or a document",
+    ),
     "no XML": (lambda e, m: rezipped({**e, m: b"<Markup>"}), "is no XML"),
     "another thing": (lambda e, m: rezipped({**e, m: b"<Html/>"}), "not as BCF has it"),
     "far too large": (lambda e, m: rezipped({**e, m: BOMB}), "larger than anything a topic needs"),
@@ -244,6 +250,18 @@ def test_what_is_read_is_bounded_in_all(job, monkeypatch):
     monkeypatch.setattr(bcf, "_MOST_IN_ALL", 1000)
     with pytest.raises(JobError, match="larger than anything"):
         topics_of(written(job), "odd.bcf")
+
+
+def test_remarks_made_here_stay_whatever_comes_in(job):
+    theirs = replace_topic(sent(job)[0], guid=str(uuid.uuid4()), title="Which rods?", finding="", by="K. Berg")
+    wide = theirs._replace(topic=replace(theirs.topic, view=replace(theirs.topic.view, angle=100.0)))
+    data = bcf_bytes([wide], job.project, "2.1")
+    assert topics_of(data, "b.bcf")[0].view.angle == 60.0, "as wide as the older version knows"
+    taken_in(job, data)
+    looked, told = looked_at(job)
+    put(job, *remarked(looked, [t for t in told if t.found.rule == "topic"], "R. Ito", "Four of 3/4.", ON))
+    assert taken_in(job, data) == [] and [r.text for r in job.all(Topic)[0].remarks] == ["Four of 3/4."]
+    assert remarked(looked, told, "R. Ito", "  ", ON) == []
 
 
 def test_by_command(job, tmp_path, monkeypatch, capsys):
