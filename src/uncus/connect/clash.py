@@ -27,6 +27,7 @@ Index = NDArray[np.intp]
 Bounds = tuple[tuple[float, float, float], tuple[float, float, float]]
 _ALONG = 0.9999  # cosine of axes that are one
 _FILM = 0.002  # mm that faces which meet may stand in one another by rounding alone
+_THIN = 1.0  # mm that a body is thick in the mean, below which all of it may be a film
 _MANY_FACES = 2000  # of a body, beyond which it is simply taken to have thin places
 _LEAST = 1.0  # mm3 that are a rounding of two faces that meet
 
@@ -217,7 +218,10 @@ def _measured(one: Manifold, axes: list[Vec]) -> Iterator[Overlap]:
 
 
 def _has_film(one: Manifold) -> bool:
-    """Whether two faces of a body look away from each other no farther apart than TOLERANCE."""
+    """Whether a body is thin all over, as what round faces share that meet, or two faces of it look away from each
+    other no farther apart than TOLERANCE."""
+    if one.volume() < _THIN * one.surface_area() / 2:
+        return True
     raw = one.to_mesh64()
     corners = np.asarray(raw.vert_properties)[:, :3][np.asarray(raw.tri_verts, dtype=np.int64)]
     across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
