@@ -45,6 +45,18 @@ def test_the_values_of_a_like_joint_that_is_right(job):
     assert faulty(looked_at(job)[1]).isdisjoint(c.id for c in wrong)
 
 
+def test_the_likest_is_taken(job):
+    """Between the same two sections before one of the same member alone."""
+    wrong, right = tabs(job, "W12X19", "W18X35")[:2]
+    bad, own, other = {"edge": 15.0, "thickness": 3.0}, {"pitch": 80.0}, {"pitch": 79.0}
+    put(job, replace(wrong, params={**wrong.params, **bad}), replace(right, params={**right.params, **own}))
+    put(job, *(replace(c, params={**c.params, **other}) for c in tabs(job, "W12X19", "W16X31")))
+    put(job, *(replace(c, params={**c.params, **bad}) for c in tabs(job, "W12X19", "W18X35")[2:]))
+    looked, told = looked_at(job)
+    (changed,) = given(looked, [wrong.id], faulty(told))
+    assert changed.params["pitch"] == 80.0
+
+
 def test_none_that_is_right(job):
     some = [c for c in job.all(Connection) if c.kind == "shear tab"]
     put(job, *(replace(c, params={**c.params, "edge": 15.0, "thickness": 3.0}) for c in some))

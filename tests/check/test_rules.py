@@ -118,7 +118,7 @@ def too_near(job, by=40.0):
 
 
 def hole_in_fillet(job):
-    put(job, Attachment(id="holes", kind="nailer holes", member=beam(job).id, params={"gage": 26.0}))
+    put(job, Attachment(id="holes", kind="nailer holes", member=beam(job).id, params={"gage": 38.0}))
 
 
 def long_joist(job, braced=False):
@@ -199,6 +199,10 @@ def test_near_cases_are_none(job):
     names = {f.rule for f in found(job)}
     assert names.isdisjoint({"vents", "off lines", "askew", "camber", "heights"}), names
     put(job, drop=["vents", "tube"])
+    long_joist(job)
+    put(job, *(replace(job.get(f"girder {x}", Member), role=Role.COLUMN) for x in (50_000, 64_000)))
+    assert "joists" not in {f.rule for f in found(job)}, "from column to column"
+    put(job, drop=["girder 50000", "girder 64000", "joist", "tie left", "tie right"])
     long_joist(job, braced=True)
     lying_on(job, by=10.5)
     names = {f.rule: f.text for f in found(job)}
