@@ -11,7 +11,7 @@ from uncus.check import checking
 from uncus.check.checking import look
 from uncus.check.looked import Looked
 from uncus.job.job import Job
-from uncus.job.records import Connection, Grid, Hold, Level, Mark, Member, Role
+from uncus.job.records import CheckRules, Connection, Grid, Hold, Level, Mark, Member, Role
 from uncus.mark.marking import apply, propose
 from uncus.sample.frames import frame
 from uncus.shop.shop import build
@@ -117,6 +117,12 @@ SEQUENCES = {
     "one mark taken off": [
         EDITS["marked"],
         lambda job: put(job, drop=[next(r.id for r in job.all(Mark) if not r.part)]),
+    ],
+    "rules that were off while something changed": [
+        EDITS["marked"],
+        lambda job: put(job, CheckRules(off=("hands", "made", "room", "loose", "twice"))),
+        lambda job: put(job, replace(beam(job), lot="7")),
+        lambda job: put(job, CheckRules()),
     ],
     "a level below what was in its deck": [CASES["a top in the deck"][1], partial(moved_level, by=-400.0)],
 }

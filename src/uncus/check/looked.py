@@ -101,6 +101,7 @@ class Looked:
         for id in self.edits.assemblies - self.assemblies.keys():
             self._boxes.forget(id)
         self.before, self._then = None, _nothing()
+        del self.edits  # what is asked for later is worked out of everything
 
     def let(self, lens: str) -> frozenset[str]:
         """The members that a lens which a rule asks for lets through. Raises JobError where there is none such."""
@@ -263,9 +264,7 @@ class Looked:
         if not ids:
             return []
         near = [p for id in ids for p in self.assemblies[id].pieces]
-        boxes = np.concatenate(
-            [self._boxes.of(id, a, partial(_boxes, a)) for id in ids for a in (self.assemblies[id],)]
-        )
+        boxes = np.concatenate([self._boxes_of(self.assemblies[id]) for id in ids])
         meet = ((boxes[:, 0] < high) & (boxes[:, 1] > low)).all(axis=1)
         return [near[n] for n in np.flatnonzero(meet).tolist()]
 
