@@ -29,11 +29,12 @@ SHAPES = ("W12X26", "C8X11.5", "L4X4X3/8", "HSS6X6X3/8", "PIPE4STD", "WT5X15")
 
 def any_part(lot: random.Random) -> Part:
     if lot.random() < 0.4:
-        return plate(
-            [(0, 0), (lot.uniform(50, 400), 0), (lot.uniform(50, 400), 200), (0, 150)], lot.uniform(5, 30), "A36", ""
-        )
+        outline = [(0, 0), (lot.uniform(50, 400), 0), (lot.uniform(50, 400), 200), (0, 150)]
+        holes = [Hole(Face.WEB, 25, y, 26, slot=lot.choice((0.0, 9.0))) for y in (40, 100) if lot.random() < 0.6]
+        return plate(outline, lot.uniform(5, 30), "A36", "", holes)
     cut = EndCut(lot.uniform(300, 900), lot.uniform(-0.4, 0.4), lot.uniform(-0.4, 0.4))
     features = [Cope(True, False, 60, 40, 12.7)] if lot.random() < 0.3 else []
+    features += [Hole(Face.WEB, x, 0, 30) for x in (60, 130, 200) if lot.random() < 0.5]
     return rolled(section(lot.choice(SHAPES)), "A992", "", EndCut(0.0), cut, features)[0]
 
 
