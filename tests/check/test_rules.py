@@ -335,3 +335,11 @@ def test_a_rule_that_fails_is_a_finding_and_the_rest_go_on(job, monkeypatch):
     some = found(job)
     assert {f.rule for f in some} >= {"deck", "overlap"}
     assert "fault of the program" in next(f.text for f in some if f.rule == "deck")
+
+
+def test_every_joint_of_the_gallery_and_both_samples_stands_free(gallery_job, sample, metric_sample):
+    """Nothing that a kind makes stands in other steel, touches it unheld, or bores where no hole may be."""
+    free = {"overlap", "room", "weld room", "touching", "edges", "fillets", "no length", "twice"}
+    for made in (gallery_job, sample, metric_sample):
+        some = [f for f in look(Looked(*made)).found if f.rule in free]
+        assert not some, [f.text for f in some]
