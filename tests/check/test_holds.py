@@ -69,7 +69,7 @@ def test_sheets_and_lists_say_what_is_held(job_and_shop, tmp_path):
     entries = {e.name: e for e in register(job, shop)}
     put(job, Hold(id="h", member=line.first.id, number=3, **HOLD))
     now = {e.name: e for e in register(job, shop)}
-    note = f"HELD BY QUESTION 3 (R. ITO): IS THE OPENING 4' OR 5' WIDE?, 1 OF {len(line.assemblies)}."
+    note = f"HELD BY QUESTION 3 (R. ITO): IS THE OPENING 4' OR 5' WIDE? (1 OF {len(line.assemblies)})."
     assert note_lines(now[line.mark].job)[0] == note
     changed = {name for name in now if now[name].job.content != entries[name].job.content}
     assert changed == {line.mark}, "no other sheet is another for it"

@@ -110,7 +110,7 @@ def _zone_words(low: float, high: float, length: float, units: Units) -> str:
 
 def _questions(job: PieceJob) -> Iterator[str]:
     for words in job.held:
-        yield f"HELD BY {words.upper()}"
+        yield f"HELD BY {words.upper()}{'' if words[-1] in '?!.' else '.'}"
 
 
 def _bracing(job: PieceJob) -> Iterator[str]:

@@ -17,9 +17,14 @@ def whole(looked: Looked, _: NoValues) -> Iterator[Found]:
         whom = f" to {hold.whom}" if hold.whom else ""
         text = (
             f"The {member.role} {member.section} is held by question {hold.number}{whom} ({hold.on}): "
-            f"{hold.question.rstrip('.')}. Answer it and let the piece go; until then it is in no package."
+            f"{_ended(hold.question)} Answer it and let the piece go; until then it is in no package."
         )
         yield Found("held", (member.id, hold.id), text, Severity.LOOK, looked.middle(member.id), form_of(hold.question))
+
+
+def _ended(question: str) -> str:
+    said = question.strip()
+    return said if said[-1] in "?!." else f"{said}."
 
 
 KIND = Rule("held", "Held by a question", "Pieces that wait for an answer and are kept out of packages.",

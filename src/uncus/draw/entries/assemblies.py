@@ -94,9 +94,8 @@ def _held(of: Needs, line: AssemblyLine) -> tuple[str, ...]:
         many.update(own.keys())
         asked |= own
     of_all = len(line.assemblies)
-    return tuple(
-        f"{held_words(asked[n])}{f', {many[n]} of {of_all}' if many[n] < of_all else ''}." for n in sorted(asked)
-    )
+    some = {n: f" ({many[n]} of {of_all})." if many[n] < of_all else "" for n in asked}
+    return tuple(held_words(asked[n]) + some[n] for n in sorted(asked))
 
 
 def _drawn_from(line: AssemblyLine, standing: Standing) -> Assembly:
