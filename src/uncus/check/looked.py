@@ -241,6 +241,11 @@ class Looked:
         """The boxes about members with all that is fixed to them."""
         return Room(self.assemblies, self._about, self.before.room if self.before else None, self.edits.assemblies)
 
+    def changed_boxes(self) -> list[Array]:
+        """The boxes about steel that changed, as it is and as it was."""
+        rooms = [self.room, *([self.before.room] if self.before else [])]
+        return [box for id in self.edits.assemblies for room in rooms if (box := room.box(id)) is not None]
+
     def _about(self, assemblies: Sequence[Assembly]) -> Array:
         boxes = Boxes.of((p.part, p.placement) for a in assemblies for p in a.pieces)
         own = np.stack([boxes.low, boxes.high], axis=1)

@@ -10,6 +10,7 @@ from uncus.draw.bracing import on_gusset_words
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.rules.holes import through_walls
 from uncus.draw.site_work import BoltLine, WeldLine, counted_bolts, counted_welds
+from uncus.job.holds import ended
 from uncus.steel.describe import forming_words
 from uncus.steel.joint import FastenerKind, WeldForm
 from uncus.units import Units, format_elevation, format_length
@@ -110,7 +111,7 @@ def _zone_words(low: float, high: float, length: float, units: Units) -> str:
 
 def _questions(job: PieceJob) -> Iterator[str]:
     for words in job.held:
-        yield f"HELD BY {words.upper()}{'' if words[-1] in '?!.' else '.'}"
+        yield f"HELD BY {ended(words).upper()}"
 
 
 def _bracing(job: PieceJob) -> Iterator[str]:

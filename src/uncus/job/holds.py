@@ -15,6 +15,12 @@ def held(job: Job) -> dict[str, list[Hold]]:
     return found
 
 
+def ended(text: str) -> str:
+    """A question or sentence with its end: a full stop, where it has none."""
+    said = text.strip()
+    return said if said.endswith(("?", "!", ".")) else f"{said}."
+
+
 def held_words(hold: Hold) -> str:
     """A question in words: `question 3 (the engineer): which camber`."""
     whom = f" ({hold.whom.strip()})" if hold.whom.strip() else ""

@@ -25,6 +25,7 @@ class TiesDialog(QDialog):
         self.tree.setHeaderLabels(["Piece", "Held by"])
         self.tree.setColumnWidth(0, 230)
         self._ties: Ties | None = None
+        self._before: Ties | None = None  # as it was before the last edits, of which what stays is not made anew
         self._shown: list[Tie] = []  # by the number that a row carries
         all_ = QPushButton("What is loose")
         all_.setToolTip("All that is tied to nothing that stands, in the whole job")
@@ -40,12 +41,12 @@ class TiesDialog(QDialog):
     @property
     def ties(self) -> Ties:
         if self._ties is None:
-            session = self.session
-            self._ties = Ties(session.shop.assemblies, session.shop.connections, session.units)
+            shop = self.session.shop
+            self._ties = Ties(dict(shop.assemblies), dict(shop.connections), self.session.units, self._before)
         return self._ties
 
     def _forget(self) -> None:
-        self._ties = None
+        self._before, self._ties = self._ties or self._before, None
         if self.isVisible():
             self.refresh()
 

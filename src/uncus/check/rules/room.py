@@ -34,9 +34,7 @@ def each(looked: Looked, _: NoValues, id: str) -> Iterator[Found]:
 
 def also(looked: Looked) -> set[str]:
     """Joints whose bolts are near steel that changed, or was there."""
-    rooms = [looked.room, *([looked.before.room] if looked.before else [])]
-    boxes = [box for id in looked.edits.assemblies for room in rooms if (box := room.box(id)) is not None]
-    return {id for low, high in boxes for id in looked.bolting.meeting(low, high)}
+    return {id for low, high in looked.changed_boxes() for id in looked.bolting.meeting(low, high)}
 
 
 class _Way(NamedTuple):

@@ -44,9 +44,7 @@ def _found(looked: Looked, id: str, members: tuple[str, ...], weld: Weld, new: N
 
 def also(looked: Looked) -> set[str]:
     """Joints near steel that changed, or was there."""
-    rooms = [looked.room, *([looked.before.room] if looked.before else [])]
-    boxes = [box for id in looked.edits.assemblies for room in rooms if (box := room.box(id)) is not None]
-    near = {m for low, high in boxes for m in looked.room.meeting(low - _WIDE, high + _WIDE)}
+    near = {m for low, high in looked.changed_boxes() for m in looked.room.meeting(low - _WIDE, high + _WIDE)}
     return {c.id for m in near for c in looked.joints_at(m)}
 
 
