@@ -171,7 +171,7 @@ _FLATS = {
     "PL": 25.4,
     "FL": 1.0,
 }  # how long a unit of their names is: inches, thickness first; mm, width first (EN 10058)
-_WIDEST, _THICKEST, _THINNEST = 2500.0, 160.0, 3.0
+_WIDEST, _THICKEST, _THINNEST = 6000.0, 160.0, 2.0
 
 
 def _flat(key: Key) -> Section | None:
@@ -186,6 +186,28 @@ def _flat(key: Key) -> Section | None:
     area, zero = width * thickness, 0.0
     return Section(name, family, Form.FLAT, area * STEEL_DENSITY * 1000, area, width, thickness, thickness, zero, zero,
         zero, thickness / 2, width, zero, thickness * width**2 / 6)  # fmt: skip
+
+
+def plate_section(thickness: float, width: float, imperial: bool) -> Section:
+    """The strip that a plate so thick and wide is cut out of. Raises UnknownSection for one that no mill rolls."""
+    sizes = (thickness / 25.4, width / 25.4) if imperial else (width, thickness)
+    family = "PL" if imperial else "FL"
+    written = f"{family}{'X'.join(_finely(size, imperial) for size in sizes)}"
+    found = _flat((family, tuple(sizes), ""))
+    if found is None:
+        raise UnknownSection(
+            f"There is no plate {written}: plates are {_THINNEST:g} to {_THICKEST:g} mm thick and up to "
+            f"{_WIDEST / 1000:g} m wide, no narrower than they are thick."
+        )
+    return msgspec.structs.replace(found, name=written)
+
+
+def _finely(size: float, imperial: bool) -> str:
+    """A size as it is spelled, so that it is read again to a thousandth."""
+    sixteenths = size * 16
+    if imperial and abs(sixteenths - round(sixteenths)) < 0.008:
+        return _spelled(size)
+    return _plain(size)
 
 
 _RODS = {"ROD": 25.4, "RD": 1.0}  # inches; mm (EN 10060)

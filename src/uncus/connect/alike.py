@@ -19,8 +19,9 @@ from uncus.catalog.sections import section
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.kind import Body, Joint
 from uncus.frame.arcs import Arc
+from uncus.frame.helices import Helix
 from uncus.frame.placement import OFF_TIES, Placement, Vec, settled_one
-from uncus.job.records import Attachment, Connection, Member, ShopRules
+from uncus.job.records import Attachment, Climb, Connection, Member, ShopRules
 from uncus.steel.joint import Contribution
 
 P = TypeVar("P", Joint, Fitting)
@@ -71,12 +72,13 @@ def _level(body: Body, at: Vec) -> Placement:
 
 
 class _Stood(NamedTuple):
-    """Members as they stand at home: natures, origins (n, 3), axes (n, 3, 3) and, of those rolled to an arc, that."""
+    """Members as they stand at home: natures, origins (n, 3), axes (n, 3, 3) and, of those rolled to an arc or that
+    climb, that."""
 
     natures: list[Member]
     origins: Vec
     axes: Vec
-    arcs: list[tuple[Vec, Vec, float, tuple[float, float], float] | None]
+    arcs: list[Arc | Helix | None]
 
     @classmethod
     def of(cls, home: Placement, bodies: Sequence[Body]) -> _Stood:
@@ -85,16 +87,14 @@ class _Stood(NamedTuple):
 
     @property
     def said(self) -> tuple[Any, ...]:
-        arcs = [None if a is None else (a[0].tobytes(), a[1].tobytes(), *a[2:]) for a in self.arcs]
+        arcs = [None if a is None else _told(a) for a in self.arcs]
         return [_said(n) for n in self.natures], self.origins.tobytes(), self.axes.tobytes(), arcs
 
     def bodies(self, names: Sequence[str]) -> list[Body]:
         found = []
         for n, (own, name) in enumerate(zip(self.natures, names, strict=True)):
-            kept = self.arcs[n]
-            arc = Arc(Placement(kept[0], kept[1]), *kept[2:]) if kept else None
             record = msgspec.structs.replace(own, id=name)
-            found.append(Body(record, section(own.section), Placement(self.origins[n], self.axes[n]), arc))
+            found.append(Body(record, section(own.section), Placement(self.origins[n], self.axes[n]), self.arcs[n]))
         return found
 
 
@@ -127,12 +127,22 @@ def _at(home: Placement, frames: Sequence[Placement]) -> tuple[Vec, Vec]:
     return found[:, :3], found[:, 3:].reshape(-1, 3, 3)
 
 
-def _arc(home: Placement, arc: Arc | None) -> tuple[Vec, Vec, float, tuple[float, float], float] | None:
+def _arc(home: Placement, arc: Arc | Helix | None) -> Arc | Helix | None:
     if arc is None:
         return None
     origins, axes = _at(home, [arc.frame])
+    frame, rise = Placement(origins[0], axes[0]), _plain_one(arc.rise)
+    if isinstance(arc, Helix):
+        radius, off = _plain_one(arc.radius), _plain_one(arc.off)
+        return Helix(frame, radius, _plain_one(arc.turn, _TURN), rise, _plain_one(arc.roll, _TURN), off)
     out = _plain_one(arc.out[0], _TURN), _plain_one(arc.out[1], _TURN)
-    return origins[0], axes[0], _plain_one(arc.chord), out, _plain_one(arc.rise)
+    return Arc(frame, _plain_one(arc.chord), out, rise)
+
+
+def _told(arc: Arc | Helix) -> tuple[Any, ...]:
+    """An arc or a helix as the key has it."""
+    own = (arc.radius, arc.turn, arc.roll, arc.off) if isinstance(arc, Helix) else (arc.chord, arc.out)
+    return arc.frame.origin.tobytes(), arc.frame.axes.tobytes(), arc.rise, *own
 
 
 @lru_cache(16384)
@@ -142,7 +152,12 @@ def nature(member: Member) -> Member:
     left, right = (_plain_one(back) for back in backs)
     return Member(id="", role=member.role, section=member.section, start=(0.0, 0.0, 0.0), end=(long, 0.0, 0.0),
         grade=member.grade, left_back=left, right_back=right, double=member.double, turnbuckle=member.turnbuckle,
-        seismic=member.seismic)  # fmt: skip
+        seismic=member.seismic, blank=member.blank, climb=_nature_of_climb(member.climb))  # fmt: skip
+
+
+def _nature_of_climb(climb: Climb | None) -> Climb | None:
+    """How a member climbs, but for where."""
+    return None if climb is None else msgspec.structs.replace(climb, x=0.0, y=0.0)
 
 
 @lru_cache(16384)

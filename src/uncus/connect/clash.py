@@ -187,7 +187,7 @@ def _whole(body: Manifold) -> Manifold:
 
 def _bored(common: Manifold, a: Part, b: Part, place: Vec) -> Manifold:
     """What two pieces share, but for their holes: of many pieces' many holes few come near."""
-    if a.curve or b.curve or a.bends or b.bends:
+    if a.is_formed or b.is_formed:
         return _whole(solid(a) ^ solid(b).transform(place))
     turn, shift = place[:, :3], place[:, 3]
     back = np.column_stack([turn.T, -turn.T @ shift])

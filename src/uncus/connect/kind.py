@@ -13,6 +13,7 @@ import numpy as np
 from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import Section
 from uncus.frame.arcs import Arc
+from uncus.frame.helices import Helix
 from uncus.frame.placement import Placement, Vec
 from uncus.job.records import STANDARDS, Connection, Double, End, Member, Record, ShopRules
 from uncus.steel.double import frames
@@ -34,7 +35,7 @@ class Body(msgspec.Struct, frozen=True, eq=False, dict=True):
     record: Member
     section: Section
     frame: Placement
-    arc: Arc | None = None
+    arc: Arc | Helix | None = None
 
     @property
     def id(self) -> str:

@@ -14,6 +14,7 @@ from ezdxf.document import Drawing
 from ezdxf.layouts.layout import Modelspace
 
 from uncus.deliver.nc import Scribe
+from uncus.frame.outlines import with_arcs
 from uncus.steel.features import Face, Hole
 from uncus.steel.flat import as_plate, face_outline
 from uncus.steel.part import Part
@@ -45,7 +46,8 @@ def flat_document(part: Part, scribes: Iterable[Scribe] = ()) -> Drawing:
         return document
     outline = shapely.simplify(face_outline(part, Face.WEB), 1e-4)
     for ring in (outline.exterior, *outline.interiors):
-        space.add_lwpolyline(ring.coords[:-1], close=True, dxfattribs={"layer": CUT})
+        along = with_arcs([(x, z) for x, z in ring.coords[:-1]])
+        space.add_lwpolyline(along, format="xyb", close=True, dxfattribs={"layer": CUT})
     for hole in part.holes:
         _hole(space, hole)
     for bend in part.bends:

@@ -11,6 +11,7 @@ import shapely
 from shapely.geometry import LinearRing, Polygon, box
 
 from uncus.catalog.sections import Form
+from uncus.frame.outlines import radius_of, with_arcs
 from uncus.steel.features import EndCut, Face
 from uncus.steel.flat import face_outline, face_reach, part_faces
 from uncus.steel.part import Part
@@ -117,8 +118,15 @@ def _closed(part: Part, picture: Picture, face: Face, ring: LinearRing, left: bo
     spots = [picture.point(face, x, w) for x, w in ring.coords[:-1]]
     if (bool(ring.is_ccw) != picture.flips(face)) != left:
         spots.reverse()
-    points = _with_arcs(spots, _arc_centres(part, picture, face))
+    points = _plate_points(spots) if part.is_plate else _with_arcs(spots, _arc_centres(part, picture, face))
     return (*points, points[0])
+
+
+def _plate_points(spots: Sequence[tuple[float, float]]) -> list[tuple[float, float, float]]:
+    """A plate's ring with its arcs made one each, their radius at their first point."""
+    along = with_arcs(spots)
+    pairs = zip(along, along[1:] + along[:1], strict=True)
+    return [(a.x, a.z, math.copysign(radius_of(a, b), a.bulge) if a.bulge else 0.0) for a, b in pairs]
 
 
 def _arc_centres(part: Part, picture: Picture, face: Face) -> list[tuple[float, float, float]]:

@@ -39,6 +39,11 @@ class Arc(msgspec.Struct, frozen=True, eq=False):
         return (self.chord**2 / 4 + self.rise**2) / (2 * self.rise)
 
     @property
+    def bent_to(self) -> float:
+        """The radius that a straight length of it is bent to."""
+        return self.radius
+
+    @property
     def length(self) -> float:
         """Along the arc between its ends."""
         return 2 * self.radius * math.asin(min(1.0, self.chord / 2 / self.radius))

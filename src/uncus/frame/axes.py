@@ -51,11 +51,16 @@ def overall_depth(member: Member, section: Section) -> float:
 def member_frame(member: Member, section: Section) -> Placement:
     """The frame of a member's section: origin on its centre (of the bounding box) at the left work point."""
     frame = work_axes(np.asarray(member.start), np.asarray(member.end), member.roll)
+    return frame.moved((0.0, *section_offset(member, section)))
+
+
+def section_offset(member: Member, section: Section) -> tuple[float, float]:
+    """How far the middle of a member's section lies off its work line, in y and z of the section."""
     half = overall_depth(member, section) / 2
     out, drop = 0.0, {Line.TOP: -half, Line.BOTTOM: half}.get(member.line, 0.0)
     if member.line in (Line.GAGE, Line.CENTROID):
         out, drop = _on_line(member, section)
-    return frame.moved((0.0, out + member.aside, drop + member.rise))
+    return out + member.aside, drop + member.rise
 
 
 def _on_line(member: Member, section: Section) -> tuple[float, float]:

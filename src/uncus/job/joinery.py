@@ -44,6 +44,7 @@ class Connection(Record, frozen=True, gc=False, tag=True):
     params: dict[str, Any] = msgspec.field(default_factory=dict)
     loads: Loads | None = None
     locked: bool = False
+    maker: str = ""
 
     @property
     def members(self) -> tuple[str, ...]:
@@ -63,6 +64,7 @@ class Attachment(Record, frozen=True, gc=False, tag=True):
     params: dict[str, Any] = msgspec.field(default_factory=dict)
     locked: bool = False
     mate: str | None = None
+    maker: str = ""
 
     @property
     def members(self) -> tuple[str, ...]:

@@ -10,9 +10,16 @@ from enum import StrEnum
 
 import msgspec
 
+from uncus.job.blanks import Blank as Blank
+from uncus.job.blanks import Corner as Corner
+from uncus.job.blanks import Fold as Fold
+from uncus.job.blanks import HoleRow as HoleRow
+from uncus.job.blanks import Lugs as Lugs
 from uncus.job.checks import CheckRules as CheckRules
 from uncus.job.checks import Hold as Hold
 from uncus.job.checks import Verdict as Verdict
+from uncus.job.composites import Anchor as Anchor
+from uncus.job.composites import Composite as Composite
 from uncus.job.criterion import Both as Both
 from uncus.job.criterion import Either as Either
 from uncus.job.criterion import Fact as Fact
@@ -59,6 +66,11 @@ class Role(StrEnum):
     STRUT = "strut"
     HANGER = "hanger"
     EMBED = "plate in a wall"
+    PLATE = "plate"
+    STRINGER = "stringer"
+    TREAD = "tread"
+    RAIL = "rail"
+    PANEL = "panel"
 
 
 class Line(StrEnum):
@@ -295,6 +307,45 @@ class Turnbuckle(msgspec.Struct, frozen=True, omit_defaults=True):
         return None
 
 
+END_CUTS = ("square", "plumb", "level")
+
+
+class Climb(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
+    """How a member climbs: round the plumb line through (x, y), by `turn` degrees from its left end to its right, to
+    the left (counter-clockwise seen from above) where positive; how its ends are cut."""
+
+    x: float
+    y: float
+    turn: float
+    left: str = "square"
+    right: str = "square"
+
+    def radius(self, point: Point) -> float:
+        return math.hypot(point[0] - self.x, point[1] - self.y)
+
+    def at(self, start: Point, share: float, rise: float) -> Point:
+        """Where the work line is at a share of its length, from where it starts."""
+        angle = math.atan2(start[1] - self.y, start[0] - self.x) + math.radians(self.turn) * share
+        radius = self.radius(start)
+        return self.x + radius * math.cos(angle), self.y + radius * math.sin(angle), start[2] + rise * share
+
+    def problem(self, start: Point, end: Point) -> str | None:
+        """Why nothing climbs so between two points, in words that follow "it"."""
+        if not all(abs(n) < FAR for n in (self.x, self.y)) or not 0.5 <= abs(self.turn) <= 3600.0:
+            return "turns by between half a degree and ten times round"
+        radius = self.radius(start)
+        if not 30.0 <= radius <= 1_000_000.0:
+            return "runs round an axis between 30 mm and 1 km away"
+        if not {self.left, self.right} <= set(END_CUTS):
+            return f"has its ends cut {', '.join(END_CUTS)}"
+        there = self.at(start, 1.0, end[2] - start[2])
+        if math.dist(there[:2], end[:2]) > 0.1:
+            return "does not come to its right end when it turns so far round its axis"
+        if abs(end[2] - start[2]) > 20 * radius * math.radians(abs(self.turn)):
+            return "climbs too steeply to go round"
+        return None
+
+
 class Member(Record, frozen=True, gc=False, tag=True):
     """A member between two work points; `start` is the left end, from which drawings read.
 
@@ -305,6 +356,8 @@ class Member(Record, frozen=True, gc=False, tag=True):
     what is square to the line counts. `roll_by` says what `roll` was worked out from, and follows
     (`frame.roll.RollBy`); nothing for one that was typed.
     `seismic`: part of a frame that resists earthquakes by yielding, which has protected zones.
+    A member with a `blank` is a plate: x from the left work point, z across from the work line, as thick as its section
+    and within that. One with a `climb` goes round a plumb axis. `maker` is the thing of many parts that it is of.
     """
 
     role: Role
@@ -326,13 +379,19 @@ class Member(Record, frozen=True, gc=False, tag=True):
     roll_by: str = ""
     turnbuckle: Turnbuckle | None = None
     seismic: bool = False
+    blank: Blank | None = None
+    climb: Climb | None = None
+    maker: str = ""
 
     def end_for_end(self) -> Member:
         """The same with its ends exchanged, its turnbuckle where it was; its roll is the caller's to find."""
         at = None if self.turnbuckle is None else self.turnbuckle.at
         turnbuckle = self.turnbuckle if at is None else Turnbuckle(self.work_length - at)
+        blank = None if self.blank is None else self.blank.turned_end_for_end(self.work_length)
+        climb = None if self.climb is None else msgspec.structs.replace(self.climb, turn=-self.climb.turn,
+            left=self.climb.right, right=self.climb.left)  # fmt: skip
         return msgspec.structs.replace(self, start=self.end, end=self.start, left_back=self.right_back,
-            right_back=self.left_back, turnbuckle=turnbuckle)  # fmt: skip
+            right_back=self.left_back, turnbuckle=turnbuckle, blank=blank, climb=climb)  # fmt: skip
 
     @property
     def is_rolled(self) -> bool:
@@ -365,12 +424,31 @@ class Member(Record, frozen=True, gc=False, tag=True):
             return f"The {self.role} ({self.section}) is pulled back to nothing; give less at its ends."
         if self.is_rolled and (problem := self._bow_problem()):
             return problem
+        if self.climb is not None and (problem := self._climb_problem(self.climb)):
+            return problem
+        if self.blank is not None and (problem := self._blank_problem(self.blank)):
+            return problem
         for own in (self.double, self.turnbuckle):
             if own is not None and (problem := own.problem()):
                 return problem
         if self.turnbuckle is not None and self.turnbuckle.at is not None and self.turnbuckle.at > self.work_length:
             return f"The {self.role} ({self.section}) ends before its turnbuckle; give a lesser distance."
         return None
+
+    def _climb_problem(self, climb: Climb) -> str | None:
+        about = f"The {self.role} {self.section}"
+        if self.double is not None or self.turnbuckle is not None or self.is_rolled:
+            return f"{about} climbs round an axis: it is one length, of one section, and bent no other way."
+        problem = climb.problem(self.start, self.end)
+        return f"{about} {problem}; nothing changed." if problem else None
+
+    def _blank_problem(self, blank: Blank) -> str | None:
+        if self.double is not None or self.turnbuckle is not None or self.is_rolled or self.climb is not None:
+            return f"The {self.role} {self.section} is a plate: neither a pair, nor a rod, nor rolled along its line."
+        if self.line is not Line.CENTRE:
+            return f"The {self.role} {self.section} is a plate, which has its work line at its centre."
+        problem = blank.problem()
+        return f"The {self.role} {self.section}: {problem[0].lower()}{problem[1:]}" if problem else None
 
     def _bow_problem(self) -> str | None:
         if self.double is not None:
@@ -405,6 +483,7 @@ AnyRecord = (
     | View
     | ViewFrame
     | Member
+    | Composite
     | Connection
     | Attachment
     | OfficeRule

@@ -12,7 +12,7 @@ import msgspec
 import numpy as np
 
 from uncus.catalog.sections import Form
-from uncus.mark.sameness import Matrix, lean, rotations, spun, turned_curve, turned_cut, turned_feature
+from uncus.mark.sameness import Matrix, lean, rotations, spun, turned_coil, turned_curve, turned_cut, turned_feature
 from uncus.shop.pieces import Assembly
 from uncus.steel.features import Cope, Feature, Hole, Saddle, Thread
 from uncus.steel.forming import formed
@@ -54,7 +54,7 @@ def part_order(part: Part) -> tuple[object, ...]:
 def _ways(part: Part) -> list[Matrix]:
     """The rotations of its section; a plain round tube also turned about itself until it leans to z."""
     found = rotations(part)
-    if part.form is not Form.TUBE or part.features:
+    if part.form is not Form.TUBE or part.features or part.coil:
         return found
     return [spun(lean(part, r) or 0.0) @ r for r in found]
 
@@ -74,6 +74,10 @@ def _rolled_form(part: Part, r: Matrix) -> Reading:
     if part.curve is not None:
         out = turned_curve(part.curve, r).out * part.curve.rise(part.length)
         arc = [_read(float(v)) for v in out]
+    if part.coil is not None:
+        coil = turned_coil(part.coil, r)
+        rise, turn = coil.rise(part.length), coil.turn(part.length) * coil.radius
+        arc = [coil.hand, _read(coil.radius), _read(rise), _read(turn), round(coil.roll) % 360]
     return (
         *_head(part),
         _read(part.length),

@@ -213,6 +213,7 @@ class PartClusters:
         return (
             name,
             part.curve is None,
+            part.coil is None,
             len(part.bends),
             part.item,
             asked.grade,

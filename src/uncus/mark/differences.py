@@ -16,6 +16,7 @@ from uncus.mark.sameness import (
     maps,
     near,
     near_cut,
+    turned_coil,
     turned_curve,
     turned_cut,
     turned_feature,
@@ -86,7 +87,9 @@ def reflected(part: Part) -> list[Part]:
             return msgspec.structs.replace(f, right=not f.right, left_handed=not f.left_handed)
         return Notch(f.face, tuple((part.length - x, w) for x, w in f.outline))
 
-    return [msgspec.structs.replace(part, left=cuts[0], right=cuts[1], features=tuple(one(f) for f in part.features))]
+    coil = part.coil and msgspec.structs.replace(part.coil, hand=-part.coil.hand, roll=part.coil.roll + 180.0)
+    features = tuple(one(f) for f in part.features)
+    return [msgspec.structs.replace(part, left=cuts[0], right=cuts[1], features=features, coil=coil)]
 
 
 def _mirrored(cut: EndCut, length: float) -> EndCut:
@@ -106,7 +109,8 @@ def turned(part: Part, r: np.ndarray) -> Part:
         cuts.reverse()
     features = tuple(turned_feature(part, f, r) for f in part.features)
     curve = turned_curve(part.curve, r) if part.curve else None
-    return msgspec.structs.replace(part, left=cuts[0], right=cuts[1], features=features, curve=curve)
+    coil = turned_coil(part.coil, r) if part.coil else None
+    return msgspec.structs.replace(part, left=cuts[0], right=cuts[1], features=features, curve=curve, coil=coil)
 
 
 def nearest_way(a: Part, b: Part) -> Part:
@@ -152,6 +156,8 @@ def _of_rolled(a: Part, b: Part, units: Units) -> list[str]:
             found.append(f"the {words} end is cut otherwise")
     if a.curve != b.curve:
         found += _of_arcs(a, b, units)
+    if a.coil != b.coil:
+        found += _of_coils(a, b, units)
     return found + _of_features(*_apart(a.features, b.features), b, units)
 
 
@@ -164,6 +170,23 @@ def _of_arcs(a: Part, b: Part, units: Units) -> list[str]:
         found.append(f"rolled to a radius of {radii[0]} against {radii[1]}")
     if abs((a.curve.turn - b.curve.turn + 180) % 360 - 180) > DEGREES:
         found.append("rolled to another side")
+    return found
+
+
+def _of_coils(a: Part, b: Part, units: Units) -> list[str]:
+    if a.coil is None or b.coil is None:
+        return ["climbing round an axis against not" if a.coil else "not climbing round an axis against so"]
+    found = []
+    if a.coil.hand != b.coil.hand:
+        found.append("climbing to the other hand")
+    for words, mine, other in (
+        ("at a radius of", a.coil.radius, b.coil.radius),
+        ("rising", a.coil.rise(a.length), b.coil.rise(b.length)),
+    ):
+        if abs(mine - other) > MM:
+            found.append(f"{words} {format_length(mine, units)} against {format_length(other, units)}")
+    if abs((a.coil.roll - b.coil.roll + 180) % 360 - 180) > DEGREES:
+        found.append("turned otherwise about its own axis")
     return found
 
 

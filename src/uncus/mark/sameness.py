@@ -19,7 +19,7 @@ from uncus.catalog.sections import Form
 from uncus.frame.placement import Placement
 from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Face, Feature, Hole, Notch, Saddle, Thread, saddle_at
-from uncus.steel.forming import Curve, formed
+from uncus.steel.forming import Coil, Curve, formed
 from uncus.steel.part import Part
 
 MM = 0.5
@@ -168,6 +168,22 @@ def turned_curve(curve: Curve, r: Matrix) -> Curve:
     return Curve(curve.radius, math.degrees(math.atan2(out[0], out[1])))
 
 
+def turned_coil(coil: Coil, r: Matrix) -> Coil:
+    """A helix as its part has it after one of its section's rotations: what climbs still climbs, end for end."""
+    roll = math.radians(coil.roll)
+    y, z = r[1:, 1:] @ np.array([math.cos(roll), -math.sin(roll)])  # to the left, which it keeps
+    return Coil(coil.radius, coil.climb, coil.hand, math.degrees(math.atan2(-z, y)))
+
+
+def _near_coil(a: Coil | None, b: Coil | None, length: float, mm: float) -> bool:
+    if a is None or b is None:
+        return a is b
+    apart = abs((a.roll - b.roll + 180) % 360 - 180)
+    rises = abs(a.rise(length) - b.rise(length))
+    bows = abs(a.turn(length) - b.turn(length)) * a.radius, abs(a.radius - b.radius)
+    return a.hand == b.hand and apart <= DEGREES and max(rises, *bows) <= mm
+
+
 def _near_curve(a: Curve | None, b: Curve | None, length: float, mm: float) -> bool:
     """Arcs whose middles stand out alike: within `mm`, and within the tolerance of angles to the same side."""
     if a is None or b is None:
@@ -198,7 +214,7 @@ def spun(angle: float) -> Matrix:
 
 def ways_onto(a: Part, b: Part) -> list[Matrix]:
     """The rotations to try: a plain round tube may be turned about itself as far as it takes."""
-    if a.form is not Form.TUBE or a.features or b.features:
+    if a.form is not Form.TUBE or a.features or b.features or a.coil or b.coil:
         return rotations(a)
     there = lean(b, np.eye(3))
     found = []
@@ -211,11 +227,13 @@ def ways_onto(a: Part, b: Part) -> list[Matrix]:
 def _rolled_maps(a: Part, b: Part, mm: float) -> list[Placement]:
     if a.section is None or a.section != b.section or abs(a.length - b.length) > mm:
         return []
-    if (a.curve is None) != (b.curve is None):
+    if (a.curve is None) != (b.curve is None) or (a.coil is None) != (b.coil is None):
         return []
     found = []
     for r in ways_onto(a, b):
         if a.curve is not None and not _near_curve(turned_curve(a.curve, r), b.curve, a.length, mm):
+            continue
+        if a.coil is not None and not _near_coil(turned_coil(a.coil, r), b.coil, a.length, mm):
             continue
         cuts = [turned_cut(c, r, a.length) for c in (a.left, a.right)]
         if r[0, 0] < 0:

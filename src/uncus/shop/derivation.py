@@ -26,15 +26,15 @@ from uncus.shop.filling import Waiting
 from uncus.shop.holders import holder
 from uncus.shop.inspection import Inspection
 from uncus.shop.joints import Joined, Store, attached, joined_all, why
+from uncus.shop.own_parts import bare_part, own_ends, own_part
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.records import Records
 from uncus.shop.rolling import cut_on, feature_on, straight_at
 from uncus.shop.several import Stock, is_several, with_lengths
 from uncus.shop.shipping import Bond, Shipping, bond
 from uncus.steel.features import EndCut, Feature
-from uncus.steel.forming import Curve
 from uncus.steel.joint import Contribution, Fasteners, Finding, Weld
-from uncus.steel.part import Part, rolled
+from uncus.steel.part import Part
 
 _AT_ONCE = 500  # joints that are looked up together
 
@@ -134,6 +134,7 @@ class Derivation:
         for edit in delta.edits:
             if isinstance(edit.before, Attachment):
                 self._contributions.pop(edit.id, None)
+                self._bonds.pop(edit.id, None)
         for id in woken.members:
             woken.joints |= self._at.get(id, set())
         for member in {c.member for id in woken.joints if (c := self._connections.get(id))}:
@@ -267,9 +268,11 @@ class Derivation:
             fitting = self.fitting(self._attachments[id])
             if fitting is None:
                 self._contributions.pop(id, None)
+                self._bonds.pop(id, None)
             else:
                 joints = {n: self._contributions[n] for n in self._at.get(member, ()) if n in self._contributions}
-                self._contributions[id] = yielding(attached(fitting), joints)
+                self._contributions[id] = made = yielding(attached(fitting), joints)
+                self._bind(id, made)
 
     # -- assemblies ----------------------------------------------------------------------------------
     def _makers(self, member: str) -> list[str]:
@@ -279,7 +282,7 @@ class Derivation:
     def _cuts(self, body: Body) -> dict[End, EndCut]:
         """A member's ends as its joints cut them."""
         member = body.record
-        cuts = {End.LEFT: EndCut(member.left_back), End.RIGHT: EndCut(body.length - member.right_back)}
+        cuts = dict(zip((End.LEFT, End.RIGHT), own_ends(body), strict=True))
         for id in self._makers(member.id):
             made = self._contributions.get(id)
             for owner, end, cut in made.cuts if made else ():
@@ -300,11 +303,12 @@ class Derivation:
 
     def _bare(self, body: Body) -> Piece:
         """A member's stock from work point to work point, without joints."""
-        grade, finish = body.record.grade or usual_grade(body.section), body.record.finish or self._project.finish
-        curve = Curve.of(body.arc.radius, body.arc.turn) if body.arc else None
-        part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(body.length), (), curve)
-        place = body.along(shift + part.length / 2).moved((shift, 0.0, 0.0))
-        return Piece(body.id, part, place, body.id, str(body.record.role), body.id)
+        finish = body.record.finish or self._project.finish
+        try:
+            part, shift = own_part(body, finish, own_ends(body))
+        except ValueError:  # said when it is made with its joints
+            part, shift = bare_part(body, finish)
+        return _main(body, part, shift)
 
     def _assemble(self, body: Body) -> Assembly:
         member = body.record
@@ -346,14 +350,12 @@ class Derivation:
             between = cuts[End.LEFT].at, cuts[End.RIGHT].at
             stock = Stock(grade, finish, between, (features, mate), self._rules.plate_grade)
             return with_lengths(body, stock, Assembly(member, tuple(parts), *held, zones))
-        curve = Curve.of(body.arc.radius, body.arc.turn) if body.arc else None
         try:
-            part, shift = rolled(body.section, grade, finish, cuts[End.LEFT], cuts[End.RIGHT], features, curve)
+            part, shift = own_part(body, finish, (cuts[End.LEFT], cuts[End.RIGHT]), features)
         except ValueError as error:
-            findings.append(Finding(member.id, f"The {body.words} cannot be made: {error}."))
-            part, shift = rolled(body.section, grade, finish, EndCut(0.0), EndCut(body.length), (), curve)
-        place = body.along(shift + part.length / 2).moved((shift, 0.0, 0.0))
-        main = Piece(member.id, part, place, member.id, str(member.role), member.id)
+            findings.append(Finding(member.id, f"The {body.words} cannot be made: {str(error).rstrip('.')}."))
+            part, shift = bare_part(body, finish)
+        main = _main(body, part, shift)
         held = tuple(welds), tuple(holds), tuple(site_welds), tuple(findings)
         return Assembly(member, (main, *parts), *held, zones)
 
@@ -393,6 +395,12 @@ class Derivation:
         own = sorted(id for id in self._at.get(member, ()) if self._connections[id].member == member)
         ends = [self._alone[id].entry for id in own if id in self._alone]
         return drop_in.inspect(self._bodies[member], ends) if len(own) > 1 else None
+
+
+def _main(body: Body, part: Part, shift: float) -> Piece:
+    """A member's own length where it stands."""
+    place = body.along(shift + part.length / 2).moved((shift, 0.0, 0.0))
+    return Piece(body.id, part, place, body.id, str(body.record.role), body.id)
 
 
 def _finished(part: Part, finish: str) -> Part:

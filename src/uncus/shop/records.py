@@ -10,12 +10,15 @@ from typing import Any, NamedTuple, TypeVar
 import msgspec
 
 from uncus.catalog.fittings import rod_fittings, thread_of
-from uncus.catalog.sections import UnknownSection, section
+from uncus.catalog.sections import Form, Section, UnknownSection, section
 from uncus.connect.kind import Body
 from uncus.frame.arcs import arc_of
-from uncus.frame.axes import member_frame
+from uncus.frame.axes import member_frame, section_offset
+from uncus.frame.helices import helix_of
+from uncus.frame.outlines import polygon
+from uncus.frame.placement import Placement
 from uncus.job.job import Delta
-from uncus.job.records import AnyRecord, Attachment, Connection, Member, Project, ShopRules
+from uncus.job.records import AnyRecord, Attachment, Blank, Connection, Member, Project, ShopRules
 from uncus.steel.double import fits
 from uncus.steel.joint import Finding
 
@@ -86,8 +89,31 @@ def body_of(member: Member) -> Body | str:
             f"The {member.role} {member.section} cannot have a turnbuckle; take a round bar, such as ROD1 or RD24, of "
             f"{', '.join(rod_fittings())}."
         )
+    if member.blank is not None and (problem := _blank_problem(member, member.blank, found)):
+        return problem
+    if member.climb is not None:
+        helix = helix_of(member, section_offset(member, found), found.centroid)
+        return Body(member, found, helix.at(0.0) if helix else Placement.identity(), helix)
     frame = member_frame(member, found)
     return Body(member, found, frame, arc_of(member, frame))
+
+
+_OFF = 0.1  # mm by which a plate's outline may miss its section's size
+
+
+def _blank_problem(member: Member, blank: Blank, found: Section) -> str | None:
+    """Why a plate's outline does not go with its section; None where it does."""
+    about = f"The {member.role} {member.section}"
+    if found.form is not Form.FLAT:
+        return f"{about} is cut to an outline and needs a plate to be cut from, such as PL3/8X12."
+    try:
+        x0, z0, x1, z1 = polygon(blank.outline).bounds
+    except ValueError as error:
+        return f"{about}: {error}"
+    off = max(abs(x0), abs(x1 - member.work_length), abs(z0 + found.d / 2), abs(z1 - found.d / 2))
+    if off > _OFF:
+        return f"{about} has an outline that its section and work points do not enclose; set its outline anew."
+    return None
 
 
 def _take_member(of: Records, record: Member) -> None:

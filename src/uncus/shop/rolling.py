@@ -13,6 +13,7 @@ import numpy as np
 from uncus.catalog.sections import Section
 from uncus.connect.kind import Body
 from uncus.frame.arcs import Arc
+from uncus.frame.helices import Helix
 from uncus.frame.placement import Placement
 from uncus.job.records import End, Point
 from uncus.steel import profile
@@ -36,7 +37,7 @@ def feature_on(body: Body, straight: Placement, feature: Feature) -> Feature:
 
 
 def _spot(
-    arc: Arc, straight: Placement, section: Section, feature: Hole | Notch, at: tuple[float, float]
+    arc: Arc | Helix, straight: Placement, section: Section, feature: Hole | Notch, at: tuple[float, float]
 ) -> tuple[float, float]:
     wall = profile.faces(section).get(feature.face)
     mid = wall.mid if wall else 0.0
@@ -45,7 +46,7 @@ def _spot(
     return x, z if feature.face.upright else y
 
 
-def cut_on(arc: Arc, straight: Placement, cut: EndCut) -> EndCut:
+def cut_on(arc: Arc | Helix, straight: Placement, cut: EndCut) -> EndCut:
     """An end's plane, given in the frame of a straight length, as it crosses the arc."""
     normal = straight.axes @ np.array([1.0, -cut.ky, -cut.kz])
     foot = straight.to_model((cut.at, 0.0, 0.0))
@@ -102,7 +103,7 @@ class _Move(NamedTuple):
     gap: float = 0.0
 
 
-def _move(arc: Arc, straight: Body, made: Contribution, part: NewPart, about: str) -> _Move:
+def _move(arc: Arc | Helix, straight: Body, made: Contribution, part: NewPart, about: str) -> _Move:
     own = f"{about}/{part.key}"
     foot = [p for w in made.welds if own in w.joins and straight.id in w.joins for p in w.path]
     middle = part.placement.to_model(part.part.centre)
@@ -115,14 +116,14 @@ def _move(arc: Arc, straight: Body, made: Contribution, part: NewPart, about: st
     if not foot or float(np.ptp(across[:-1])) > 1.0:
         return _Move(to)  # not on a face that is bent
     face = float(across[:-1].mean())
-    rise = float(np.ptp(xs)) ** 2 / 8 / max(arc.radius + face, 1.0)
+    rise = float(np.ptp(xs)) ** 2 / 8 / max(arc.bent_to + face, 1.0)
     if across[-1] > face - 1.0:
         return _Move(to, rise)  # on the outside: it touches in its middle
     lifted = straight.frame.moved((0.0, *(-rise * out))) @ straight.frame.inverse
     return _Move(to @ lifted, rise)
 
 
-def _to(arc: Arc, straight: Body, x: float) -> Placement:
+def _to(arc: Arc | Helix, straight: Body, x: float) -> Placement:
     """What takes things at x of the straight length to the arc, model to model."""
     return arc.at(x) @ straight.frame.inverse
 
@@ -138,7 +139,7 @@ def _weld(weld: Weld, moves: Mapping[str, _Move], body: Body) -> Weld:
     return msgspec.structs.replace(weld, path=path, size=weld.size + root, root=weld.root + root)
 
 
-def _fasteners(group: Fasteners, moves: Mapping[str, _Move], arc: Arc, straight: Body) -> Iterator[Fasteners]:
+def _fasteners(group: Fasteners, moves: Mapping[str, _Move], arc: Arc | Helix, straight: Body) -> Iterator[Fasteners]:
     """Bolts go with what they hold; studs each to where they stand, those at one place along the arc as one group."""
     own = next((moves[j].to for j in group.joins if j in moves), None)
     if own is not None:

@@ -215,11 +215,13 @@ def _arc(a: Vertex, b: Vertex) -> list[tuple[float, float]]:
     sweep = 2 * math.asin(half) * (1 if a.radius > 0 else -1)
     rise = math.sqrt(max(0.0, a.radius**2 - chord**2 / 4)) * (1 if a.radius > 0 else -1)
     cx, cy = (a.x + b.x) / 2 - dy / chord * rise, (a.y + b.y) / 2 + dx / chord * rise
-    start = math.atan2(a.y - cy, a.x - cx)
-    return [
-        (cx + abs(a.radius) * math.cos(start + sweep * i / 16), cy + abs(a.radius) * math.sin(start + sweep * i / 16))
-        for i in range(16)
-    ]
+    turns = math.atan2(a.y - cy, a.x - cx) + np.linspace(0.0, sweep, _to_arc(sweep), endpoint=False)
+    return [(cx + abs(a.radius) * math.cos(t), cy + abs(a.radius) * math.sin(t)) for t in turns.tolist()]
+
+
+def _to_arc(sweep: float) -> int:
+    """Straight pieces of an arc: a degree and a half each, sixteen at least."""
+    return max(16, math.ceil(abs(sweep) / math.radians(1.5)))
 
 
 def outline(points: list[Vertex]) -> NDArray[np.float64]:

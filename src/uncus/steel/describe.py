@@ -6,6 +6,8 @@ from uncus.catalog.fittings import thread_of
 from uncus.steel.part import Part
 from uncus.units import Units, format_length
 
+_HANDS = {1: "LEFT", -1: "RIGHT"}  # the way it turns, going up from its left end
+
 
 def describe(part: Part, units: Units) -> str:
     """A part as a bill names it: its section, `PL 3/8 x 3 1/2`, or a bought item's code."""
@@ -13,6 +15,8 @@ def describe(part: Part, units: Units) -> str:
         return f"{part.item.code} {part.item.words}"
     if part.curve is not None and part.section is not None:
         return f"{part.section.name} ROLLED R {format_length(part.curve.radius, units)}"
+    if part.coil is not None and part.section is not None:
+        return f"{part.section.name} CLIMBING R {format_length(part.coil.radius, units)}"
     if part.section is not None:
         return part.section.name
     short = min(part.width, part.length)
@@ -42,6 +46,12 @@ def forming_words(part: Part, units: Units) -> tuple[str, ...]:
         return tuple(sorted(_thread_words(part, units)))
     if part.curve is not None:
         return (f"ROLL TO R {format_length(part.curve.radius, units)} ON THE AXIS",)
+    if part.coil is not None:
+        return (
+            f"ROLL TO R {format_length(part.coil.rolled_to, units)} AND TWIST {part.coil.twist:.2f} DEG TO A METER, "
+            f"{_HANDS[part.coil.hand]} HAND, CLIMBING R {format_length(part.coil.radius, units)} BY "
+            f"{format_length(part.coil.rise(part.length), units)}",
+        )
     told: dict[str, int] = {}
     for bend in part.bends:
         words = (

@@ -117,7 +117,7 @@ def _largest(shape: BaseGeometry) -> Polygon:
 
 def as_plate(part: Part) -> Part:
     """A length of flat as the plate that is cut for it; any other part as it is."""
-    if part.section is None or part.section.form is not Form.FLAT or part.curve is not None:
+    if part.section is None or part.section.form is not Form.FLAT or part.rolling is not None:
         return part
     outline = tuple((float(x), float(z)) for x, z in face_outline(part, Face.WEB).exterior.coords[:-1])
     holes = tuple(f for f in part.features if isinstance(f, Hole))

@@ -47,6 +47,57 @@ class Curve(msgspec.Struct, frozen=True, gc=False):
         return 2 * self.radius * math.sin(length / 2 / self.radius)
 
 
+class Coil(msgspec.Struct, frozen=True, gc=False):
+    """A rolled length wrapped round a plumb axis as it climbs: `radius` in mm of the fibre that keeps its length, its
+    centroid, `climb` that one's slope in degrees, `hand` 1 where it turns to the left and -1 to the right, `roll` how
+    its section is turned about its axis. The frame touches the helix at the middle of the length."""
+
+    radius: float
+    climb: float
+    hand: int
+    roll: float = 0.0
+
+    @classmethod
+    def of(cls, radius: float, climb: float, hand: int, roll: float) -> Coil:
+        """The helix without the last bits of its reckoning, told so that it climbs: one that falls is the same with its
+        axis the other way up."""
+        if climb < 0 or (abs(climb) < 1e-6 and hand < 0):
+            climb, hand, roll = -climb, -hand, roll + 180.0
+        return cls(settled_one(radius, 4), settled_one(climb, 6), hand, settled_one(roll % 360.0, 5) % 360.0)
+
+    @property
+    def slope(self) -> float:
+        """Its climb in radians."""
+        return math.radians(self.climb)
+
+    def turn(self, length: float) -> float:
+        """Radians that a length of it turns by."""
+        return length * math.cos(self.slope) / self.radius
+
+    def rise(self, length: float) -> float:
+        return length * math.sin(self.slope)
+
+    @property
+    def rolled_to(self) -> float:
+        """The radius that a straight length is rolled to: that of the helix's curvature."""
+        return self.radius / math.cos(self.slope) ** 2
+
+    @property
+    def twist(self) -> float:
+        """Degrees of twist to a metre: that of the helix's torsion."""
+        return math.degrees(math.sin(self.slope) * math.cos(self.slope) / self.radius) * 1000.0
+
+    @property
+    def pitch(self) -> float:
+        """What it climbs in a whole turn."""
+        return 2 * math.pi * self.radius * math.tan(self.slope)
+
+    def flat(self, y: Array, z: Array) -> tuple[Array, Array]:
+        """Section coordinates as (to the left, up the cylinder)."""
+        c, s = math.cos(math.radians(self.roll)), math.sin(math.radians(self.roll))
+        return c * y - s * z, s * y + c * z
+
+
 class Bend(msgspec.Struct, frozen=True, gc=False):
     """A bend of a flat plate along the line from (x1, z1) to (x2, z2), the middle of the bend's own zone: what lies
     left of the line (seen from -y) turns by `angle` degrees towards -y, with the inside `radius`. Bends stand in
@@ -103,6 +154,10 @@ def formed(part: Part, points: ArrayLike) -> Array:
     flat = np.asarray(points, dtype=np.float64).reshape(-1, 3)
     if part.curve is not None:
         return _rolled_up(flat, part.curve, part.length)
+    if part.coil is not None:
+        y, z = part.section.centroid if part.section is not None else (0.0, 0.0)
+        fibre, _ = part.coil.flat(np.asarray(y), np.asarray(z))
+        return _wrapped_up(flat, part.coil, part.length, float(fibre))
     if part.bends:
         return folded(flat, part.bends, part.thickness)
     return flat
@@ -116,6 +171,21 @@ def _rolled_up(points: Array, curve: Curve, length: float) -> Array:
     along = length / 2 + radius * np.sin(angle)
     high = radius * np.cos(angle) - curve.radius
     return np.column_stack([along, np.outer(high, out) + np.outer(points[:, 1:] @ side, side)])
+
+
+def _wrapped_up(points: Array, coil: Coil, length: float, fibre: float) -> Array:
+    """Points of a straight length laid on the cylinder that it is wrapped round (`frame.helices`); `fibre` lies so far
+    to the left of its middle."""
+    c, s = math.cos(coil.slope), math.sin(coil.slope)
+    left, up = coil.flat(points[:, 1], points[:, 2])
+    x = points[:, 0] - length / 2
+    turn, high = (x * c - up * s) / coil.radius, x * s + up * c
+    radius = coil.radius - coil.hand * (left - fibre)
+    middle = coil.radius + coil.hand * fibre
+    on, inward = radius * np.sin(turn), coil.hand * (middle - radius * np.cos(turn))
+    along, rise = on * c + high * s, high * c - on * s
+    cr, sr = math.cos(math.radians(coil.roll)), math.sin(math.radians(coil.roll))
+    return np.column_stack([length / 2 + along, cr * inward + sr * rise, cr * rise - sr * inward])
 
 
 def unrolled(part: Part, place: Placement, at: Array) -> Placement:
@@ -132,7 +202,7 @@ def unrolled(part: Part, place: Placement, at: Array) -> Placement:
 
 def laid_flat(part: Part) -> Part:
     """The straight or flat piece that a part is formed of."""
-    return msgspec.structs.replace(part, curve=None, bends=()) if part.is_formed else part
+    return msgspec.structs.replace(part, curve=None, coil=None, bends=()) if part.is_formed else part
 
 
 def folded(flat: Array, bends: Sequence[Bend], thickness: float) -> Array:

@@ -10,7 +10,7 @@ import msgspec
 from uncus.catalog.sections import Form, Section
 from uncus.frame.placement import settled_one
 from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch, Thread, rounded, shifted
-from uncus.steel.forming import Bend, Curve, Item
+from uncus.steel.forming import Bend, Coil, Curve, Item
 from uncus.steel.profile import outline as section_outline
 
 _FINE = 4  # places of a mm: sixteenths of an inch are whole, and what a turn in the building leaves is not seen
@@ -21,7 +21,8 @@ class Part(msgspec.Struct, frozen=True, gc=False, cache_hash=True):
 
     Rolled: `section`, `left` and `right` cuts, x from 0 to `length` over all.
     Plate: `outline` of (x, z) points, counter-clockwise seen from -y, `thickness` along y, both about the middle.
-    A rolled part may be formed to a `curve`, a plate along `bends`: all else is said of the straight or flat piece.
+    A rolled part may be formed to a `curve` or `coil`, a plate along `bends`: all else is said of the straight or flat
+    piece.
     A bought part has its `item`; it is not made here.
     """
 
@@ -37,10 +38,16 @@ class Part(msgspec.Struct, frozen=True, gc=False, cache_hash=True):
     curve: Curve | None = None
     bends: tuple[Bend, ...] = ()
     item: Item | None = None
+    coil: Coil | None = None
 
     @property
     def is_formed(self) -> bool:
-        return self.curve is not None or bool(self.bends)
+        return self.curve is not None or self.coil is not None or bool(self.bends)
+
+    @property
+    def rolling(self) -> Curve | Coil | None:
+        """What a rolled length is formed to."""
+        return self.curve or self.coil
 
     @property
     def is_plate(self) -> bool:
@@ -106,7 +113,7 @@ def rolled(
     left: EndCut,
     right: EndCut,
     features: Iterable[Feature] = (),
-    curve: Curve | None = None,
+    curve: Curve | Coil | None = None,
 ) -> tuple[Part, float]:
     """A rolled part from cuts and features in its member's frame, and how far its left end lies along that frame.
     Members cut and worked alike are one and the same part.
@@ -124,7 +131,7 @@ def _rolled(
     left: EndCut,
     right: EndCut,
     features: tuple[Feature, ...],
-    curve: Curve | None,
+    curve: Curve | Coil | None,
 ) -> tuple[Part, float]:
     corners = list(section_outline(section).convex_hull.exterior.coords)
     x0 = min(left.x(y, z) for y, z in corners)
@@ -135,7 +142,8 @@ def _rolled(
         for c in (left, right)]  # fmt: skip
     moved = _sorted(shifted(f, -x0) for f in features)
     length = settled_one(x1 - x0, _FINE)
-    made = Part(grade, finish, length, ends[0], ends[1], section=section, features=moved, curve=curve)
+    arc, coil = (None, curve) if isinstance(curve, Coil) else (curve, None)
+    made = Part(grade, finish, length, ends[0], ends[1], section=section, features=moved, curve=arc, coil=coil)
     return made, x0
 
 

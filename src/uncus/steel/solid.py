@@ -16,7 +16,7 @@ from uncus.catalog.sections import Section
 from uncus.steel import profile
 from uncus.steel.features import EndCut, Hole, Saddle
 from uncus.steel.flat import cope_outline, hole_outline, notch_range
-from uncus.steel.forming import formed, zone
+from uncus.steel.forming import Coil, formed, zone
 from uncus.steel.part import Part
 from uncus.steel.profile import TUBE_SIDES
 
@@ -32,7 +32,8 @@ _SADDLE_SIDES = 4 * TUBE_SIDES  # of the cutter of a saddle, so that its facets 
 def facets(part: Part) -> float:
     """How far the flat facets of what is round in a solid may stand from its true face: of a round section, and of one
     rolled to an arc."""
-    bent = part.curve.radius * (1 - math.cos(_STEP / 2)) if part.curve is not None else 0.0
+    round_ = part.curve or part.coil
+    bent = round_.radius * (1 - math.cos(_STEP / 2)) if round_ is not None else 0.0
     return profile.facets(part.section) + bent
 
 
@@ -47,7 +48,8 @@ def _rings(polygon) -> list[NDArray[np.float64]]:  # type: ignore[no-untyped-def
     outer = np.asarray(polygon.exterior.coords)[:-1]
     if not polygon.exterior.is_ccw:
         outer = outer[::-1]
-    return [outer, *[np.asarray(ring.coords)[:-1] for ring in polygon.interiors]]
+    inner = [np.asarray(ring.coords)[:-1] for ring in polygon.interiors]
+    return [outer, *[r[::-1] if ring.is_ccw else r for r, ring in zip(inner, polygon.interiors, strict=True)]]
 
 
 @lru_cache(maxsize=512)
@@ -147,6 +149,8 @@ def _build(part: Part, with_holes: bool, quarter: int = 16) -> Manifold:
         solid = solid - Manifold.batch_boolean(cutters, manifold3d.OpType.Add)
     if part.curve is not None:
         return _trimmed_arc(part, _warped(part, solid))
+    if part.coil is not None:
+        return _warped(part, solid)
     return _folded(part, solid) if part.bends else solid
 
 
@@ -191,10 +195,51 @@ def _trimmed_arc(part: Part, solid: Manifold) -> Manifold:
     return solid
 
 
+def _coil_stock(part: Part, coil: Coil) -> Manifold:
+    """A length to be wrapped, still straight: in slices that will stand plumb, so that all corners of a slice come to
+    lie in one plane through the axis; its ends as they are cut before it is wrapped."""
+    assert part.section is not None
+    slope, roll = math.tan(coil.slope), math.radians(coil.roll)
+    more = part.section.d * (1 + abs(slope)) + part.section.b * abs(slope)
+    steps = max(1, math.ceil(coil.turn(part.length + 2 * more) / _STEP))
+    rings = _rings(profile.outline(part.section))
+    section, sizes = np.vstack(rings), [len(ring) for ring in rings]
+    left, _ = coil.flat(section[:, 0], section[:, 1])
+    lean = slope * (math.sin(roll) * section[:, 0] + math.cos(roll) * section[:, 1])
+    at = np.linspace(-more, part.length + more, steps + 1)
+    points = np.column_stack([(at[:, None] + lean).ravel(), np.tile(section, (steps + 1, 1))])
+    cap = np.asarray(manifold3d.triangulate(rings), dtype=np.uint64)
+    faces = np.vstack([cap[:, ::-1], _between(sizes, left, steps), cap + np.uint64(len(section) * steps)])
+    alone = np.arange(len(faces), dtype=np.uint64)  # each its own face: none is taken for flat before it is wrapped
+    stock = Manifold(manifold3d.Mesh64(np.ascontiguousarray(points), np.ascontiguousarray(faces), face_id=alone))
+    return _trim(_trim(stock, part.left, right=False), part.right, right=True)
+
+
+def _between(sizes: list[int], left: NDArray[np.float64], steps: int) -> NDArray[np.uint64]:
+    """Triangles between slices of a section whose rings have so many corners. A face between two slices is twisted
+    once it is wrapped: it is parted from the corner farther to the right in the first to the one farther to the left
+    in the second, so that what the upper face gains the lower one loses."""
+    total, start, sides = sum(sizes), 0, []
+    for size in sizes:
+        i = start + np.arange(size)
+        sides.append(np.column_stack([i, start + (np.arange(size) + 1) % size]))
+        start += size
+    a, b = np.vstack(sides).T
+    rising = left[a] <= left[b]
+    c, d = a + total, b + total
+    first = np.where(rising[:, None], np.column_stack([a, b, d]), np.column_stack([a, b, c]))
+    second = np.where(rising[:, None], np.column_stack([a, d, c]), np.column_stack([b, d, c]))
+    one = np.vstack([first, second])
+    walls = (one[None] + total * np.arange(steps)[:, None, None]).reshape(-1, 3)
+    return np.asarray(walls, dtype=np.uint64)
+
+
 def _rolled_stock(part: Part) -> Manifold:
     assert part.section is not None
     if part.curve is not None:
         return _arc_stock(part)
+    if part.coil is not None:
+        return _coil_stock(part, part.coil)
     stock = _cross_section(part.section).extrude(part.length).transform(_TO_X)
     if not part.left.square:
         stock = _trim(stock, part.left, right=False)

@@ -22,7 +22,7 @@ _FINE = 1.0  # mm between points of what is cut through the wall
 def is_wrapped(part: Part) -> bool:
     """Whether a part is cut to a pattern wrapped round it: a straight round tube with a saddle."""
     saddled = any(isinstance(cut.saddle, Saddle) for cut in (part.left, part.right))
-    return saddled and part.form is Form.TUBE and part.curve is None
+    return saddled and part.form is Form.TUBE and part.rolling is None
 
 
 def wrapped(part: Part) -> Polygon:

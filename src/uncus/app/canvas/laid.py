@@ -175,7 +175,7 @@ class Layouts:
 
     def _stock_of(self, part: Part) -> int:
         stock = part
-        if part.section is not None and part.curve is None:
+        if part.section is not None and part.rolling is None:
             stock = Part("", "", LONG, EndCut(0.0), EndCut(LONG), section=part.section)
         index = self._stocks.setdefault(stock, len(self.stocks))
         if index == len(self.stocks):

@@ -70,7 +70,7 @@ class Massing:
             rows = self._rows[some]
             places = laid.places[rows]
             stock = laid.stocks[int(stocks[some[0]])]
-            if stock.section is not None and stock.curve is None:
+            if stock.section is not None and stock.rolling is None:
                 places[:, [0, 4, 8]] *= laid.high[rows, :1] / LONG
             yield Group(part_shape(stock, Detail.STOCK), rows, places.astype(np.float32))
 

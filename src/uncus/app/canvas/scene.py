@@ -16,6 +16,8 @@ from uncus.app.canvas.laid import Flags, Layouts
 from uncus.catalog.bolts import bolt_sizes, rod_sizes, stud_diameter
 from uncus.frame.arcs import arc_of
 from uncus.frame.axes import work_axes
+from uncus.frame.helices import helix_of
+from uncus.job.records import Member
 from uncus.shop.pieces import Assembly
 from uncus.steel.joint import FastenerKind
 from uncus.steel.part import Part
@@ -156,14 +158,21 @@ def stick_batches(laid: Layouts, ids: Iterable[str]) -> list[Batch]:
     places, owners = [], []
     for id in ids:
         member = laid.assemblies[id].member
-        points = np.array([member.start, member.end])
-        if member.is_rolled:
-            arc = arc_of(member, work_axes(*points))
-            points = arc.points() if arc else points
+        points = _work_line(member)
         for start, way in zip(points, np.diff(points, axis=0), strict=False):
             places.append(np.column_stack([way, np.zeros(3), np.zeros(3), start]).ravel())
             owners.append(laid.owner_of(id))
     return [Batch(_STICK, np.array(places, dtype=np.float32), np.array(owners, dtype=np.int32))] if places else []
+
+
+def _work_line(member: Member) -> NDArray[np.float64]:
+    """Points along a member's work line: its ends, and more of one that is rolled or climbs."""
+    ends = np.array([member.start, member.end])
+    if member.is_rolled:
+        arc = arc_of(member, work_axes(*ends))
+        return arc.points() if arc else ends
+    helix = helix_of(member, (0.0, 0.0))
+    return helix.points() if helix else ends
 
 
 def _fastener_batches(laid: Layouts, shown: Flags) -> dict[Key, Batch]:

@@ -30,7 +30,7 @@ def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
 
 def _of_piece(looked: Looked, piece: Piece, words: str, share: float) -> Iterator[Found]:
     part = piece.part
-    if not part.holes or part.item is not None or part.curve is not None:
+    if not part.holes or part.item is not None or part.rolling is not None:
         return
     for face in part_faces(part):
         holes = [h for h in part.holes if h.face is face]

@@ -21,7 +21,7 @@ def each(looked: Looked, _: NoValues, id: str) -> Iterator[Found]:
 
 def _of_piece(looked: Looked, piece: Piece, words: str) -> Iterator[Found]:
     part = piece.part
-    if part.section is None or part.curve is not None or part.section.form in profile.ROUNDS:
+    if part.section is None or part.rolling is not None or part.section.form in profile.ROUNDS:
         return
     there = profile.faces(part.section)
     deep = [(to_fillet(part.section, h.face, h.w) - h.d / 2, h) for h in part.holes if h.face in there]

@@ -17,6 +17,8 @@ _FILES = [
     "bought_items",
     "vent_holes",
     "crossing_bolts",
+    "welded_on",
+    "bolted_on",
     "concrete_anchors",
 ]  # in the order in which they are offered
 ATTACHMENTS: Listed[AttachmentKind] = Listed("uncus.connect.attachments", _FILES)

@@ -49,7 +49,7 @@ def inspect(joints: Iterable[Welded], units: Units) -> Iterator[tuple[str, str]]
         for joint in joints
         for weld in joint.welds
         for id in weld.joins
-        if (piece := joint.pieces.get(id)) is not None and piece.part.curve is None
+        if (piece := joint.pieces.get(id)) is not None and piece.part.rolling is None
     ]
     said = set()
     for (joint, weld, id, piece), spots in zip(held, _spots(held), strict=True):

@@ -19,6 +19,7 @@ _FILES = [
     "levels",
     "marks",
     "notches",
+    "openings",
     "overall",
     "plates",
     "saddles",

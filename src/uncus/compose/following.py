@@ -1,0 +1,138 @@
+"""Composites that follow what they hang on, and keep what was changed on their parts by hand: what a change of a job
+brings with it, put into the same step."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+
+import msgspec
+
+from uncus.compose.kind import Piece
+from uncus.compose.making import by_hand, parts, pure
+from uncus.job.composites import Composite
+from uncus.job.errors import JobError
+from uncus.job.job import Change, Edit
+from uncus.job.records import Attachment, Connection, Member
+from uncus.units import counted
+
+replace = msgspec.structs.replace
+_PIECES = (Member, Connection, Attachment)
+
+
+def amended(change: Change) -> str:
+    """What follows from a change for composites and their parts; in words, or nothing. Raises JobError where a
+    composite that is itself changed cannot be made."""
+    there = {c.id: c for c in change.all(Composite)}
+    edits = change.edits()
+    gone = [e.before for e in edits if isinstance(e.before, Composite) and e.after is None]
+    if not there and not gone:
+        return ""
+    for composite in gone:
+        for piece in _of(change, composite.id):
+            change.drop(piece.id)
+    touched = _kept_by_hand(change, there, edits)
+    lost = 0
+    for id in [id for id, c in there.items() if id in touched or _is_woken(c, edits)]:
+        now = change.get(id)
+        if not isinstance(now, Composite):
+            continue
+        try:
+            _remake(change, now)
+        except JobError:
+            if any(e.id == id for e in edits):
+                raise
+            lost += 1
+    return f"{counted(lost, 'thing')} of many parts kept as they are, as they cannot follow" if lost else ""
+
+
+def _is_woken(composite: Composite, edits: Iterable[Edit]) -> bool:
+    """Whether a change is one of the composite itself, or of what it hangs on."""
+    on = {composite.id, "project", "shop rules", *(a.on for a in composite.anchors if a.on)}
+    return any(e.id in on for e in edits)
+
+
+def _of(change: Change, composite: str) -> list[Piece]:
+    there: list[Piece] = [*change.all(Member), *change.all(Connection), *change.all(Attachment)]
+    return [p for p in there if p.maker == composite]
+
+
+def _remake(change: Change, composite: Composite) -> None:
+    """Its parts as they are now; those that it has no more are gone, with what was joined to them by hand."""
+    made = {p.id: p for p in parts(composite, change).values()}
+    for piece in _of(change, composite.id):
+        if piece.id not in made:
+            change.drop(piece.id)
+            if isinstance(piece, Member):
+                _let_go(change, piece.id)
+    for piece in made.values():
+        if change.get(piece.id) != piece:
+            change.put(piece)
+
+
+def _let_go(change: Change, member: str) -> None:
+    """Joints at a member that is gone go with it."""
+    joined: list[Connection | Attachment] = [*change.all(Connection), *change.all(Attachment)]
+    for record in joined:
+        if member in record.members:
+            change.drop(record.id)
+
+
+def _kept_by_hand(change: Change, there: dict[str, Composite], edits: Iterable[Edit]) -> set[str]:
+    """Take edits of parts by hand into their composites; which composites those were. A part that a composite does
+    not know, such as a copy of one, is a piece of its own."""
+    own: dict[str, list[Edit]] = defaultdict(list)
+    for edit in edits:
+        for side in (edit.before, edit.after):
+            if isinstance(side, _PIECES) and side.maker:
+                own[side.maker].append(edit)
+                break
+    touched = set()
+    for id, of in own.items():
+        composite = there.get(id)
+        if composite is None:
+            for edit in of:
+                if isinstance(edit.after, _PIECES) and edit.after.maker == id:
+                    change.put(replace(edit.after, maker=""))
+            continue
+        if _is_gone(change, composite, of):
+            change.drop(id)
+            for piece in _of(change, id):
+                change.drop(piece.id)
+            continue
+        if _take_in(change, composite, of):
+            touched.add(id)
+    return touched
+
+
+def _is_gone(change: Change, composite: Composite, edits: Iterable[Edit]) -> bool:
+    """Whether the last of its members was taken out by hand: then it goes with them."""
+    dropped = any(isinstance(e.before, Member) and e.after is None for e in edits)
+    return dropped and not any(isinstance(p, Member) for p in _of(change, composite.id))
+
+
+def _take_in(change: Change, composite: Composite, edits: Iterable[Edit]) -> bool:
+    try:
+        made = {p.id: (key, p) for key, p in pure(composite, change).items()}
+    except JobError:
+        return False
+    hand = dict(composite.hand)
+    for edit in edits:
+        known = made.get(edit.id)
+        if known is None:
+            if isinstance(edit.after, _PIECES) and edit.before is None:
+                change.put(replace(edit.after, maker=""))
+            continue
+        key, piece = known
+        after = edit.after
+        if after is None:
+            hand[key] = None
+        elif isinstance(after, _PIECES) and type(after) is type(piece):
+            by = by_hand(piece, after)
+            hand.pop(key, None)
+            if by:
+                hand[key] = by
+    if hand == composite.hand:
+        return False
+    change.put(replace(composite, hand=hand))
+    return True

@@ -1,0 +1,8 @@
+"""The list of kinds of composites: a new one is one file and one name here."""
+
+from __future__ import annotations
+
+from uncus.compose.kind import Compound
+
+_LISTED: tuple[Compound, ...] = ()
+COMPOUNDS: dict[str, Compound] = {kind.name: kind for kind in _LISTED}

@@ -1,0 +1,156 @@
+"""Where the edges of a plate lie on other steel: what is welded when one is set against it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+
+from uncus.catalog.sections import Form
+from uncus.connect.kind import Body, Stock
+from uncus.frame.outlines import points_of
+from uncus.frame.placement import Vec
+from uncus.job.blanks import Blank, Corner
+from uncus.steel import profile
+from uncus.steel.blanks import ordered
+from uncus.steel.flats import flats
+from uncus.steel.forming import Bend, folded
+
+ON = 0.6  # mm off a face within which an edge lies on it
+_FINE = 2.0  # mm from one point of an edge to the next
+_MOST = 600
+_LEAST = 8.0  # mm: shorter, nothing is welded
+_WALL_EDGE = 0.5  # mm past a wall's edge that still counts
+_STRAIGHT = 0.02  # mm
+
+
+class Run(NamedTuple):
+    """A stretch of a plate's edge that lies on a face: points (n, 3) in the model; `sides` 2 where the plate stands on
+    the face with its edge, 1 where it lies on it, or where one corner alone of its edge touches."""
+
+    path: Vec
+    sides: int
+
+    @property
+    def length(self) -> float:
+        return float(np.linalg.norm(np.diff(self.path, axis=0), axis=1).sum())
+
+
+def blank_of(body: Body) -> Blank:
+    """The blank of a plate, or the rectangle of a length of flat bar."""
+    if body.record.blank is not None:
+        return body.record.blank
+    half, long = body.section.d / 2, body.length
+    return Blank(tuple(Corner(x, z) for x, z in ((0, -half), (long, -half), (long, half), (0, half))))
+
+
+def bends_of(body: Body) -> tuple[Bend, ...]:
+    blank = body.record.blank
+    if blank is None or not blank.folds:
+        return ()
+    return ordered(blank.folds, shapely.Polygon(points_of(blank.outline)), body.section.tw)
+
+
+def runs(plate: Body, other: Body) -> list[Run]:
+    """Where a plate's edges lie on another member's faces, in the order of its outline."""
+    faces = [_Face(stock, other) for stock in other.stock]
+    t, bends = plate.section.tw, bends_of(plate)
+    found = []
+    for edge in _edges(blank_of(plate)):
+        flat = np.column_stack([edge[:, 0], np.zeros(len(edge)), edge[:, 1]])
+        sides = [_model(plate, flat + (0.0, y, 0.0), bends, t) for y in (-t / 2, t / 2)]
+        on = [np.any([face.holds(points) for face in faces], axis=0) for points in sides]
+        middle = _model(plate, flat, bends, t)
+        for mask, path, number in ((on[0] & on[1], middle, 2), (on[0] & ~on[1], sides[0], 1),
+                (on[1] & ~on[0], sides[1], 1)):  # fmt: skip
+            found += [Run(_thinned(path[a : b + 1]), number) for a, b in _stretches(mask)]
+    return [run for run in found if run.length >= _LEAST]
+
+
+def _edges(blank: Blank) -> Iterator[Vec]:
+    """Each edge of a blank, and of its openings, as points (n, 2) near to one another; an arc's pieces as one edge."""
+    for ring in (blank.outline, *blank.openings):
+        points = np.array(points_of(ring))
+        steps = np.roll(points, -1, axis=0) - points
+        turns = np.abs(_turns(np.roll(steps, 1, axis=0), steps))
+        corners = np.flatnonzero(turns > math.radians(5.0))
+        corners = corners if len(corners) else np.array([0])
+        for a, b in zip(corners, [*corners[1:], corners[0] + len(points)], strict=True):
+            line = shapely.LineString(points[np.arange(a, b + 1) % len(points)])
+            n = int(min(_MOST, max(8, math.ceil(line.length / _FINE))))
+            at = line.interpolate(np.linspace(0.0, 1.0, n + 1), normalized=True)
+            yield shapely.get_coordinates(at)
+
+
+def _turns(a: Vec, b: Vec) -> Vec:
+    return np.asarray(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], np.einsum("ij,ij->i", a, b)))
+
+
+def _model(plate: Body, flat: Vec, bends: tuple[Bend, ...], thickness: float) -> Vec:
+    return plate.frame.to_model(folded(flat, bends, thickness) if bends else flat)
+
+
+class _Face:
+    """All faces of one stock of a member, asked for points at once."""
+
+    def __init__(self, stock: Stock, body: Body) -> None:
+        self.stock, self.body = stock, body
+        self.is_plate = stock.section.form is Form.FLAT
+        if self.is_plate:
+            ring = tuple((float(x), float(z)) for x, z in points_of(blank_of(body).outline))
+            self.flats = flats(ring, bends_of(body), stock.section.tw)
+
+    def holds(self, points: Vec) -> np.ndarray:
+        """Of points (n, 3) of the model, which lie on a face."""
+        arc = self.body.arc
+        local = np.array([arc.unrolled(p) for p in points]) if arc else self.stock.frame.to_local(points)
+        if self.is_plate:
+            return self._on_plate(local)
+        inside = (local[:, 0] > -_WALL_EDGE) & (local[:, 0] < self.body.length + _WALL_EDGE)
+        return inside & self._on_section(local[:, 1], local[:, 2])
+
+    def _on_section(self, y: Vec, z: Vec) -> np.ndarray:
+        s = self.stock.section
+        on: np.ndarray = np.zeros(len(y), dtype=bool)
+        if s.form in profile.ROUNDS:
+            return np.asarray(np.abs(np.hypot(y, z) - s.d / 2) < ON)
+        for wall in profile.walls(s):
+            across, along = (y, z) if wall.upright else (z, y)
+            off = np.abs(np.abs(across - wall.mid) - wall.thickness / 2)
+            on |= (off < ON) & (along > wall.lo - _WALL_EDGE) & (along < wall.hi + _WALL_EDGE)
+        return on
+
+    def _on_plate(self, local: Vec) -> np.ndarray:
+        half = self.stock.section.tw / 2
+        on: np.ndarray = np.zeros(len(local), dtype=bool)
+        for place, ring in self.flats:
+            here = place.to_local(local)
+            shape = shapely.Polygon(ring)
+            spots = shapely.points(here[:, [0, 2]])
+            within = shapely.dwithin(shape, spots, _WALL_EDGE)
+            on |= (np.abs(np.abs(here[:, 1]) - half) < ON) & within
+            edge = shapely.distance(shape.exterior, spots) < ON
+            on |= edge & (np.abs(here[:, 1]) < half + _WALL_EDGE)
+        return on
+
+
+def _stretches(mask: np.ndarray) -> list[tuple[int, int]]:
+    """First and last of each run of true values."""
+    bounds = np.flatnonzero(np.diff(np.concatenate([[False], mask, [False]]).astype(np.int8)))
+    return [(int(a), int(b) - 1) for a, b in bounds.reshape(-1, 2)]
+
+
+def _thinned(path: Vec) -> Vec:
+    """A path without the points that lie straight between others."""
+    if len(path) < 3:
+        return path
+    way = path[-1] - path[0]
+    off = path - path[0] - np.outer((path - path[0]) @ way / max(float(way @ way), 1e-12), way)
+    if float(np.linalg.norm(off, axis=1).max()) < _STRAIGHT:
+        return path[[0, -1]]
+    middle = int(np.linalg.norm(off, axis=1).argmax())
+    middle = min(max(middle, 1), len(path) - 2)
+    return np.vstack([_thinned(path[: middle + 1])[:-1], _thinned(path[middle:])])
