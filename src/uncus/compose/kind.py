@@ -25,6 +25,7 @@ from uncus.job.records import (
     Role,
     ShopRules,
     derived_id,
+    plain,
 )
 from uncus.units import Units
 
@@ -82,7 +83,7 @@ class Parts:
     def _keep(self, key: str, piece: Piece) -> str:
         if key in self.made:
             raise ValueError(f"two parts of this {self.given.record.kind} are called {key}")
-        self.made[key] = piece
+        self.made[key] = plain(piece)
         return key
 
     def member(
@@ -106,6 +107,12 @@ class Parts:
         if up is not None:
             made = msgspec.structs.replace(made, roll=round(towards(made, np.asarray(up)), 6) % 360.0)
         return self._keep(key, made)
+
+    def cut(self, key: str, left: str, right: str) -> None:
+        """How the ends of a member are cut that no joint cuts."""
+        piece = self.made[key]
+        assert isinstance(piece, Member)
+        self.made[key] = msgspec.structs.replace(piece, left_cut=left, right_cut=right)
 
     def climbing(
         self, key: str, role: Role, section: str, start: Point, rise: float, climb: Climb, roll: float = 0.0

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
+from uncus.compose import stair
 from uncus.compose.kind import Compound
 
-_LISTED: tuple[Compound, ...] = ()
+_LISTED: tuple[Compound, ...] = (stair.KIND,)
 COMPOUNDS: dict[str, Compound] = {kind.name: kind for kind in _LISTED}

@@ -152,7 +152,8 @@ def nature(member: Member) -> Member:
     left, right = (_plain_one(back) for back in backs)
     return Member(id="", role=member.role, section=member.section, start=(0.0, 0.0, 0.0), end=(long, 0.0, 0.0),
         grade=member.grade, left_back=left, right_back=right, double=member.double, turnbuckle=member.turnbuckle,
-        seismic=member.seismic, blank=member.blank, climb=_nature_of_climb(member.climb))  # fmt: skip
+        seismic=member.seismic, blank=member.blank, climb=_nature_of_climb(member.climb),
+        left_cut=member.left_cut, right_cut=member.right_cut)  # fmt: skip
 
 
 def _nature_of_climb(climb: Climb | None) -> Climb | None:

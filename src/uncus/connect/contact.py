@@ -11,6 +11,7 @@ import shapely
 
 from uncus.catalog.sections import Form
 from uncus.connect.kind import Body, Stock
+from uncus.connect.own_ends import own_ends
 from uncus.frame.outlines import points_of
 from uncus.frame.placement import Vec
 from uncus.job.blanks import Blank, Corner
@@ -25,6 +26,7 @@ _MOST = 600
 _LEAST = 8.0  # mm: shorter, nothing is welded
 _WALL_EDGE = 0.5  # mm past a wall's edge that still counts
 _STRAIGHT = 0.02  # mm
+_CORNER = math.radians(16.0)  # of turn, more than an arc in pieces has
 
 
 class Run(NamedTuple):
@@ -54,8 +56,33 @@ def bends_of(body: Body) -> tuple[Bend, ...]:
     return ordered(blank.folds, shapely.Polygon(points_of(blank.outline)), body.section.tw)
 
 
-def runs(plate: Body, other: Body) -> list[Run]:
-    """Where a plate's edges lie on another member's faces, in the order of its outline."""
+def runs(body: Body, other: Body) -> list[Run]:
+    """Where a plate's edges, or the ends of a rolled length, lie on another member's faces; or where those of the other
+    lie on its own."""
+    return _lying(body, other) or _lying(other, body)
+
+
+def _lying(body: Body, other: Body) -> list[Run]:
+    return _of_plate(body, other) if body.section.form is Form.FLAT else _of_ends(body, other)
+
+
+def _of_ends(body: Body, other: Body) -> list[Run]:
+    """Where the outline of an end lies."""
+    faces = [_Face(stock, other) for stock in other.stock]
+    found = []
+    outline = np.asarray(profile.outline(body.section).exterior.coords)[:-1]
+    for cut in own_ends(body):
+        for edge in _around(outline):
+            x = cut.x(edge[:, 0], edge[:, 1])
+            flat = np.column_stack([x, edge])
+            points = body.along(cut.at).to_model(flat)
+            mask = np.any([face.holds(points) for face in faces], axis=0)
+            found += [Run(_thinned(points[a : b + 1]), 1) for a, b in _stretches(mask)]
+    return [run for run in found if run.length >= _LEAST]
+
+
+def _of_plate(plate: Body, other: Body) -> list[Run]:
+    """Where a plate's edges lie, in the order of its outline."""
     faces = [_Face(stock, other) for stock in other.stock]
     t, bends = plate.section.tw, bends_of(plate)
     found = []
@@ -73,16 +100,20 @@ def runs(plate: Body, other: Body) -> list[Run]:
 def _edges(blank: Blank) -> Iterator[Vec]:
     """Each edge of a blank, and of its openings, as points (n, 2) near to one another; an arc's pieces as one edge."""
     for ring in (blank.outline, *blank.openings):
-        points = np.array(points_of(ring))
-        steps = np.roll(points, -1, axis=0) - points
-        turns = np.abs(_turns(np.roll(steps, 1, axis=0), steps))
-        corners = np.flatnonzero(turns > math.radians(5.0))
-        corners = corners if len(corners) else np.array([0])
-        for a, b in zip(corners, [*corners[1:], corners[0] + len(points)], strict=True):
-            line = shapely.LineString(points[np.arange(a, b + 1) % len(points)])
-            n = int(min(_MOST, max(8, math.ceil(line.length / _FINE))))
-            at = line.interpolate(np.linspace(0.0, 1.0, n + 1), normalized=True)
-            yield shapely.get_coordinates(at)
+        yield from _around(np.array(points_of(ring)))
+
+
+def _around(points: Vec) -> Iterator[Vec]:
+    """The edges of a ring from corner to corner, as points near to one another."""
+    steps = np.roll(points, -1, axis=0) - points
+    turns = np.abs(_turns(np.roll(steps, 1, axis=0), steps))
+    corners = np.flatnonzero(turns > _CORNER)
+    corners = corners if len(corners) else np.array([0])
+    for a, b in zip(corners, [*corners[1:], corners[0] + len(points)], strict=True):
+        line = shapely.LineString(points[np.arange(a, b + 1) % len(points)])
+        n = int(min(_MOST, max(8, math.ceil(line.length / _FINE))))
+        at = line.interpolate(np.linspace(0.0, 1.0, n + 1), normalized=True)
+        yield shapely.get_coordinates(at)
 
 
 def _turns(a: Vec, b: Vec) -> Vec:
@@ -110,7 +141,7 @@ class _Face:
         if self.is_plate:
             return self._on_plate(local)
         inside = (local[:, 0] > -_WALL_EDGE) & (local[:, 0] < self.body.length + _WALL_EDGE)
-        return inside & self._on_section(local[:, 1], local[:, 2])
+        return np.asarray(inside & self._on_section(local[:, 1], local[:, 2]))
 
     def _on_section(self, y: Vec, z: Vec) -> np.ndarray:
         s = self.stock.section

@@ -20,7 +20,7 @@ from uncus.frame.placement import Placement, Vec, tidied
 from uncus.frame.roll import towards
 from uncus.job.blanks import Blank, Corner, HoleRow, Ring
 from uncus.job.errors import JobError
-from uncus.job.records import Line, Member, Role
+from uncus.job.records import Line, Member, Role, plain
 from uncus.units import Units
 
 replace = msgspec.structs.replace
@@ -55,7 +55,7 @@ def plate_in(
     base = like or Member(role=Role.PLATE, section=size, start=start, end=end, line=Line.CENTRE)
     made = replace(base, section=size, start=start, end=end, line=Line.CENTRE, rise=0.0, aside=aside, roll=0.0,
         blank=shifted(blank, -x0, -middle))  # fmt: skip
-    made = replace(made, roll=round(towards(made, place.z), 6) % 360.0)
+    made = plain(replace(made, roll=round(towards(made, place.z), 6) % 360.0))
     if problem := made.problem():
         raise JobError(problem)
     return made

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import uuid
 from enum import StrEnum
+from typing import TypeVar
 
 import msgspec
 
 Point = tuple[float, float, float]
 FAR = 10_000_000.0  # 10 km: farther than any building
+R = TypeVar("R", bound=msgspec.Struct)
 
 
 def new_id() -> str:
@@ -19,6 +21,11 @@ def new_id() -> str:
 def derived_id(*parts: str) -> str:
     """The id of something computed from records: the same inputs give the same id, always."""
     return str(uuid.uuid5(uuid.NAMESPACE_OID, "uncus/" + "/".join(parts)))
+
+
+def plain(record: R) -> R:
+    """A record of plain numbers, whatever library's numbers it was made of."""
+    return msgspec.convert(msgspec.to_builtins(record, enc_hook=float), type(record))
 
 
 class End(StrEnum):

@@ -48,6 +48,7 @@ from uncus.job.record import Point as Point
 from uncus.job.record import Record as Record
 from uncus.job.record import derived_id as derived_id
 from uncus.job.record import new_id as new_id
+from uncus.job.record import plain as plain
 from uncus.job.topics import Remark as Remark
 from uncus.job.topics import Topic as Topic
 from uncus.job.topics import Viewed as Viewed
@@ -312,13 +313,11 @@ END_CUTS = ("square", "plumb", "level")
 
 class Climb(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
     """How a member climbs: round the plumb line through (x, y), by `turn` degrees from its left end to its right, to
-    the left (counter-clockwise seen from above) where positive; how its ends are cut."""
+    the left (counter-clockwise seen from above) where positive."""
 
     x: float
     y: float
     turn: float
-    left: str = "square"
-    right: str = "square"
 
     def radius(self, point: Point) -> float:
         return math.hypot(point[0] - self.x, point[1] - self.y)
@@ -336,8 +335,6 @@ class Climb(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
         radius = self.radius(start)
         if not 30.0 <= radius <= 1_000_000.0:
             return "runs round an axis between 30 mm and 1 km away"
-        if not {self.left, self.right} <= set(END_CUTS):
-            return f"has its ends cut {', '.join(END_CUTS)}"
         there = self.at(start, 1.0, end[2] - start[2])
         if math.dist(there[:2], end[:2]) > 0.1:
             return "does not come to its right end when it turns so far round its axis"
@@ -357,7 +354,8 @@ class Member(Record, frozen=True, gc=False, tag=True):
     (`frame.roll.RollBy`); nothing for one that was typed.
     `seismic`: part of a frame that resists earthquakes by yielding, which has protected zones.
     A member with a `blank` is a plate: x from the left work point, z across from the work line, as thick as its section
-    and within that. One with a `climb` goes round a plumb axis. `maker` is the thing of many parts that it is of.
+    and within that. One with a `climb` goes round a plumb axis. `left_cut`, `right_cut`: how an end is cut where no
+    joint cuts it. `maker` is the thing of many parts that it is of.
     """
 
     role: Role
@@ -381,6 +379,8 @@ class Member(Record, frozen=True, gc=False, tag=True):
     seismic: bool = False
     blank: Blank | None = None
     climb: Climb | None = None
+    left_cut: str = END_CUTS[0]
+    right_cut: str = END_CUTS[0]
     maker: str = ""
 
     def end_for_end(self) -> Member:
@@ -388,10 +388,10 @@ class Member(Record, frozen=True, gc=False, tag=True):
         at = None if self.turnbuckle is None else self.turnbuckle.at
         turnbuckle = self.turnbuckle if at is None else Turnbuckle(self.work_length - at)
         blank = None if self.blank is None else self.blank.turned_end_for_end(self.work_length)
-        climb = None if self.climb is None else msgspec.structs.replace(self.climb, turn=-self.climb.turn,
-            left=self.climb.right, right=self.climb.left)  # fmt: skip
+        climb = None if self.climb is None else msgspec.structs.replace(self.climb, turn=-self.climb.turn)
         return msgspec.structs.replace(self, start=self.end, end=self.start, left_back=self.right_back,
-            right_back=self.left_back, turnbuckle=turnbuckle, blank=blank, climb=climb)  # fmt: skip
+            right_back=self.left_back, left_cut=self.right_cut, right_cut=self.left_cut, turnbuckle=turnbuckle,
+            blank=blank, climb=climb)  # fmt: skip
 
     @property
     def is_rolled(self) -> bool:
@@ -422,6 +422,8 @@ class Member(Record, frozen=True, gc=False, tag=True):
             return f"The {self.role} ({self.section}) has no length; pick two different points."
         if self.work_length - self.left_back - self.right_back < 1.0:
             return f"The {self.role} ({self.section}) is pulled back to nothing; give less at its ends."
+        if not {self.left_cut, self.right_cut} <= set(END_CUTS):
+            return f"The {self.role} {self.section} has its ends cut {', '.join(END_CUTS[:-1])} or {END_CUTS[-1]}."
         if self.is_rolled and (problem := self._bow_problem()):
             return problem
         if self.climb is not None and (problem := self._climb_problem(self.climb)):

@@ -15,6 +15,7 @@ from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.buildable import drop_in
 from uncus.connect.kind import Body, Joint
 from uncus.connect.kinds import KINDS, also_served
+from uncus.connect.own_ends import own_ends
 from uncus.connect.protected import Brought, Zone
 from uncus.connect.sharing import settled, yielding
 from uncus.connect.strength.design import Design
@@ -26,7 +27,7 @@ from uncus.shop.filling import Waiting
 from uncus.shop.holders import holder
 from uncus.shop.inspection import Inspection
 from uncus.shop.joints import Joined, Store, attached, joined_all, why
-from uncus.shop.own_parts import bare_part, own_ends, own_part
+from uncus.shop.own_parts import bare_part, own_part
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.records import Records
 from uncus.shop.rolling import cut_on, feature_on, straight_at

@@ -1,4 +1,4 @@
-"""Welded on: a plate set against other steel, welded wherever an edge of it lies there."""
+"""Welded on: a plate, or the end of a length, set against other steel and welded wherever its edge lies there."""
 
 from typing import Annotated
 
@@ -54,8 +54,8 @@ KIND = AttachmentKind(
     "Welded on",
     Params,
     build,
-    is_plate,
-    "A plate welded to what it touches, wherever an edge of it lies there. Pick the plate and the other.",
-    crosses=lambda plate, other: is_plate(plate) and bool(runs(plate, other)),
+    lambda body: body.record.double is None,
+    "A plate, or the end of a length, welded to what it touches wherever its edge lies there. Pick both.",
+    crosses=lambda one, other: bool(runs(one, other)),
     places=False,
 )

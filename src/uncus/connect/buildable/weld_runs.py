@@ -17,12 +17,14 @@ from uncus.frame.placement import Placement, Vec, settled
 from uncus.steel import profile
 from uncus.steel.flat import hole_outline
 from uncus.steel.flats import flat_parts
+from uncus.steel.forming import formed
 from uncus.steel.joint import Weld, WeldForm
 from uncus.steel.part import Part
 from uncus.units import Units, length_in_words
 
 _ALONG = np.array([0.02, 0.5, 0.98])  # shares of a run at which it is looked at
 _FILLET = 1.6  # mm of gap before a fillet's leg must grow (AWS D1.1 5.21.1)
+_EDGE = 1.0  # mm between points of a bent plate's edge
 _GROOVE = 7.0  # mm of root opening
 
 
@@ -95,7 +97,19 @@ def _away(part: Part, spots: tuple[float, ...]) -> float:
     """How far the farthest of some spots (x, y, z one after the other, in a part's own frame) is from its steel."""
     points = np.array(spots).reshape(-1, 3)
     each = flat_parts(part, Placement.identity())
-    return float(np.min([off(one, at, points) for one, at in each], axis=0).max())
+    away = np.min([off(one, at, points) for one, at in each], axis=0)
+    if part.bends and (beside := away > _EDGE).any():
+        away[beside] = np.minimum(away[beside], _off_edges(part, points[beside]))
+    return float(away.max())
+
+
+def _off_edges(part: Part, points: Vec) -> NDArray[np.float64]:
+    """How far points are from the edges of a bent plate, its bends with them."""
+    ring = shapely.Polygon(part.outline).exterior
+    along = shapely.get_coordinates(shapely.segmentize(ring, _EDGE))
+    sides = [np.column_stack([along[:, 0], np.full(len(along), y), along[:, 1]]) for y in (*part.y_range, 0.0)]
+    edges = formed(part, np.vstack(sides))
+    return np.asarray([np.linalg.norm(edges - p, axis=1).min() for p in points])
 
 
 def off(part: Part, placement: Placement, points: Vec) -> NDArray[np.float64]:

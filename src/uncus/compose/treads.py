@@ -1,0 +1,125 @@
+"""Treads: each kind as the blank that it is bent of, and how its ends are held."""
+
+from __future__ import annotations
+
+from typing import Annotated, NamedTuple
+
+import msgspec
+import numpy as np
+
+from uncus.compose.kind import Parts
+from uncus.frame.outlines import rectangle
+from uncus.frame.placement import Placement
+from uncus.job.blanks import Blank, Fold, HoleRow, Lugs
+from uncus.job.forms import About
+from uncus.job.records import Role
+from uncus.steel.forming import neutral_radius
+
+PLATE, CHECKERED, PAN, GRATING = KINDS = ("plate", "checkered plate", "pan for concrete", "grating")
+HELD = ("bolted", "welded")
+
+
+class TreadParams(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """What of a stair's values its treads are made by."""
+
+    tread: Annotated[str, About("Treads", unit="choice", choices=KINDS)] = CHECKERED
+    tread_thickness: Annotated[float, About("Tread's plate", low=3, high=60)] = 6.35
+    lip: Annotated[float, About("Lip in front", low=0, high=200,
+        help="Turned down along the front edge; of a pan turned up, to hold the concrete.")] = 50.8  # fmt: skip
+    back: Annotated[float, About("Lip at the back", low=0, high=200, help="Turned down along the back edge.")] = 25.4
+    nosing: Annotated[float, About("Nosing", low=0, high=100,
+        help="How far a tread runs out over the one below.")] = 25.4  # fmt: skip
+    held: Annotated[str, About("Treads are", unit="choice", choices=HELD)] = HELD[1]
+    end_plate: Annotated[float, About("End plate", low=3, high=25, only=("held", HELD[0]),
+        help="At both ends of a bolted tread.")] = 6.35  # fmt: skip
+    bolt_hole: Annotated[float, About("Holes of treads", low=8, high=30, only=("held", HELD[0]))] = 14.2875
+
+
+class Step(NamedTuple):
+    """Where a tread is: `place` has its origin at the left end of the nosing, x to the right, y down and z on; `long`
+    from side to side, `deep` from the nosing to its back."""
+
+    place: Placement
+    long: float
+    deep: float
+
+
+def bend_radius(thickness: float) -> float:
+    """The inside radius that the trade bends light plate to: its own thickness and a half."""
+    return 1.5 * thickness
+
+
+def folded_strip(
+    long: float, legs: list[float], angles: list[float], thickness: float, fixed: int
+) -> tuple[Blank, list[float]]:
+    """A strip `long` in x, bent along lines of x: outside measures of its `legs` one after the other in z, the `angles`
+    between them (down, away from the near side, where negative); the leg `fixed` stays where it is. Its blank, and
+    where each leg's flat begins in it. Raises ValueError for a leg shorter than its bends."""
+    radius = bend_radius(thickness)
+    take = [abs(np.radians(a)) * neutral_radius(radius, thickness) for a in angles]
+    set_back = [(radius + thickness) * float(np.tan(abs(np.radians(a)) / 2)) for a in angles]
+    starts, at, lines = [], 0.0, []
+    for n, leg in enumerate(legs):
+        flat = leg - (set_back[n - 1] if n else 0.0) - (set_back[n] if n < len(angles) else 0.0)
+        if flat < thickness:
+            raise ValueError("a lip of its treads is shorter than its bend; make it longer or the plate thinner")
+        starts.append(at)
+        at += flat
+        if n < len(angles):
+            lines.append(at + take[n] / 2)
+            at += take[n]
+    folds = []
+    for n, (z, angle) in enumerate(zip(lines, angles, strict=True)):
+        ends = (long, 0.0) if n < fixed else (0.0, long)  # what lies left of a line turns
+        folds.append(Fold(ends[0], z, ends[1], z, angle, radius))
+    return Blank(rectangle((0.0, 0.0), (long, at)), (), (), tuple(folds)), starts
+
+
+def add_tread(parts: Parts, key: str, step: Step, p: TreadParams, riser: float, sides: tuple[str, str]) -> None:
+    """A tread between two stringers (the right and the left one's keys), held as its stair's values say."""
+    ends = p.end_plate if p.held == HELD[0] else 0.0
+    place, long = step.place.moved((ends, 0.0, 0.0)), step.long - 2 * ends
+    t = p.tread_thickness
+    legs, angles, main = _profile(p, step.deep, riser)
+    blank, starts = folded_strip(long, legs, angles, t, main)
+    if p.tread == CHECKERED:
+        blank = msgspec.structs.replace(blank, lugs=Lugs())
+    set_back = (bend_radius(t) + t) if main else 0.0
+    # the flat of the tread itself begins a bend's measure behind the nosing
+    own = place.moved((0.0, t / 2, set_back - starts[main]))
+    parts.plate(key, Role.TREAD, own, blank, t)
+    if p.held == HELD[1]:
+        for name, stringer in zip(("right", "left"), sides, strict=True):
+            parts.attach(f"{key} {name} weld", "welded on", key, stringer)
+        return
+    high = max(legs[0] if p.tread != PAN else 0.0, 2.5 * p.bolt_hole + 2 * t, 60.0)
+    for name, x, stringer in (("left", ends / 2, sides[1]), ("right", step.long - ends / 2, sides[0])):
+        _end_plate(parts, f"{key} {name}", step.place.moved((x, 0.0, 0.0)), p, step.deep, high)
+        parts.attach(f"{key} {name} weld", "welded on", f"{key} {name} plate", key)
+        parts.attach(f"{key} {name} bolts", "bolted on", f"{key} {name} plate", stringer)
+
+
+def _profile(p: TreadParams, deep: float, riser: float) -> tuple[list[float], list[float], int]:
+    """Legs, angles between them and which leg is the tread itself."""
+    if p.tread == PAN:
+        up = riser - 3.0  # the riser to the next tread, welded under its front
+        return ([p.lip, deep, up], [90.0, 90.0], 1) if p.lip else ([deep, up], [90.0], 0)
+    legs, angles, main = [deep], list[float](), 0
+    if p.tread != GRATING:
+        if p.lip:
+            legs, angles, main = [p.lip, *legs], [-90.0], 1
+        if p.back:
+            legs, angles = [*legs, p.back], [*angles, -90.0]
+    return legs, angles, main
+
+
+def _end_plate(parts: Parts, key: str, at: Placement, p: TreadParams, deep: float, high: float) -> None:
+    """A plate across the end of a tread and down from it, with two holes."""
+    axes = np.column_stack([at.z, -at.x, np.cross(at.z, -at.x)])  # x on, y to the left, z up
+    frame = Placement(at.to_model((0.0, 0.0, 0.0)), axes)
+    low = -(p.tread_thickness + high)
+    inset = 1.6 * p.bolt_hole + p.tread_thickness
+    z = low + high / 2
+    holes = HoleRow(inset, z, p.bolt_hole, columns=2, dx=deep - 2 * inset)
+    blank = Blank(rectangle((0.0, low), (deep, 0.0)), (), (holes,))
+    parts.plate(f"{key} plate", Role.TREAD, frame, blank, p.end_plate)
