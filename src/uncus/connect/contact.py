@@ -63,7 +63,7 @@ def runs(body: Body, other: Body) -> list[Run]:
 
 
 def _lying(body: Body, other: Body) -> list[Run]:
-    return _of_plate(body, other) if body.section.form is Form.FLAT else _of_ends(body, other)
+    return _of_plate(body, other) if body.section.form is Form.FLAT and body.arc is None else _of_ends(body, other)
 
 
 def _of_ends(body: Body, other: Body) -> list[Run]:
@@ -137,7 +137,7 @@ class _Face:
     def holds(self, points: Vec) -> np.ndarray:
         """Of points (n, 3) of the model, which lie on a face."""
         arc = self.body.arc
-        local = np.array([arc.unrolled(p) for p in points]) if arc else self.stock.frame.to_local(points)
+        local = arc.unrolled(points) if arc else self.stock.frame.to_local(points)
         if self.is_plate:
             return self._on_plate(local)
         inside = (local[:, 0] > -_WALL_EDGE) & (local[:, 0] < self.body.length + _WALL_EDGE)

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 import msgspec
 import numpy as np
+from numpy.typing import ArrayLike
 
 from uncus.frame.axes import work_axes
 from uncus.frame.placement import Placement, Vec, tidied
@@ -64,15 +65,15 @@ class Arc(msgspec.Struct, frozen=True, eq=False):
         """How far along the arc lies nearest to a point of the model, between its ends."""
         return min(self.length, max(0.0, float(self.unrolled(point)[0])))
 
-    def unrolled(self, point: Vec) -> Vec:
-        """Where a point of the model lies in the length before it was rolled: x along its axis, y and z of its
+    def unrolled(self, points: ArrayLike) -> Vec:
+        """Where points (..., 3) of the model lie in the length before it was rolled: x along its axis, y and z of its
         section."""
-        local = self.frame.to_local(point)
+        local = self.frame.to_local(points)
         out, side = np.array(self.out), np.array([self.out[1], -self.out[0]])
-        across, high = local[0] - self.chord / 2, float(local[1:] @ out) + self.radius - self.rise
-        x = self.length / 2 + self.radius * math.atan2(float(across), high)
-        y, z = (math.hypot(float(across), high) - self.radius) * out + float(local[1:] @ side) * side
-        return np.array([x, y, z])
+        across, high = local[..., 0] - self.chord / 2, local[..., 1:] @ out + self.radius - self.rise
+        x = self.length / 2 + self.radius * np.arctan2(across, high)
+        away = (np.hypot(across, high) - self.radius)[..., None] * out + (local[..., 1:] @ side)[..., None] * side
+        return np.concatenate([x[..., None], away], axis=-1)
 
     def points(self, steps: int = 24) -> Vec:
         """Points (steps + 1, 3) along the arc in the model."""

@@ -11,6 +11,7 @@ from functools import cached_property
 
 import msgspec
 import numpy as np
+from numpy.typing import ArrayLike
 
 from uncus.frame.placement import Placement, Vec
 from uncus.job.records import Member
@@ -103,23 +104,23 @@ class Helix(msgspec.Struct, frozen=True, eq=False, dict=True):
         """How far along it lies nearest to a point of the model, between its ends."""
         return min(self.length, max(0.0, float(self.unrolled(point)[0])))
 
-    def unrolled(self, point: Vec) -> Vec:
-        """Where a point of the model lies in the straight length: x along its axis, y and z of its section. Of the
-        turns that it makes, the one whose height is nearest."""
-        x, y, z = self.frame.to_local(point).tolist()
-        angle = math.atan2(y, x) * self.hand  # the way it turns
+    def unrolled(self, points: ArrayLike) -> Vec:
+        """Where points (..., 3) of the model lie in the straight length: x along its axis, y and z of its section. Of
+        the turns that it makes, the one whose height is nearest."""
+        local = np.moveaxis(self.frame.to_local(points), -1, 0)
+        x, y, z = local
+        angle = np.arctan2(y, x) * self.hand  # the way it turns
         turns, sloped = abs(self.turn), self.rise / self.run if self.run else 0.0
-        k0 = round((turns / 2 - angle) / (2 * math.pi))
-        around = [angle + 2 * math.pi * k for k in range(k0 - 1 - int(turns), k0 + 2 + int(turns))]
-
-        def off(t: float) -> float:
-            return float(abs(z - t * self.radius * sloped) + self.radius * max(0.0, -t, t - turns))
-
-        t = min(around, key=off)
+        first = np.round((turns / 2 - angle) / (2 * math.pi))
+        more = 1 + int(turns)
+        around = angle + 2 * math.pi * (first + np.arange(-more, more + 1).reshape(-1, *[1] * angle.ndim))
+        off = np.abs(z - around * self.radius * sloped)
+        off = off + self.radius * np.maximum(0.0, np.maximum(-around, around - turns))
+        t = np.take_along_axis(around, off.argmin(axis=0)[None], axis=0)[0]
         u, c, s = t * self.radius, math.cos(self.climb), math.sin(self.climb)
-        left, up = self.hand * (self.radius - math.hypot(x, y)) + self.off, z * c - u * s
-        section = self._rolled.to_local((0.0, left, up))
-        return np.array([u * c + z * s, section[1], section[2]])
+        left, up = self.hand * (self.radius - np.hypot(x, y)) + self.off, z * c - u * s
+        cr, sr = math.cos(math.radians(self.roll)), math.sin(math.radians(self.roll))
+        return np.stack([u * c + z * s, cr * left + sr * up, cr * up - sr * left], axis=-1)
 
     def points(self, steps: int = 24) -> Vec:
         """Points (n, 3) along it in the model, so many steps to a quarter turn."""
