@@ -84,7 +84,8 @@ class HoleRow(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
 
 class Fold(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
     """A bend along the line from (x1, z1) to (x2, z2), the middle of the bend's own zone in the flat: what lies left of
-    it turns by `angle` towards the near side (away from it where negative), with the inside `radius`."""
+    it turns by `angle` towards the near side (away from it where negative), with the inside `radius`; a `radius` less
+    than nothing is a sharp fold about the middle of the thickness, as a developed surface has."""
 
     x1: float
     z1: float
@@ -98,9 +99,9 @@ class Fold(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
             return "A bend line is no place, or is out of reach."
         if not math.hypot(self.x2 - self.x1, self.z2 - self.z1) >= 1.0:
             return "A bend line has no length; pick two different points."
-        if not 0.1 <= abs(self.angle) <= 170.0:
+        if not (0.1 if self.radius >= 0 else 1e-3) <= abs(self.angle) <= 170.0:
             return "A plate is bent by between 0.1 and 170 degrees."
-        if not 0.0 <= self.radius <= 5000.0:
+        if not -200.0 <= self.radius <= 5000.0:
             return "The inside radius of a bend lies between nothing and 5 m; roll the plate for more."
         return None
 

@@ -98,7 +98,9 @@ def _holes(blank: Blank, shape: shapely.Polygon) -> list[Hole]:
 def ordered(folds: Sequence[Fold], shape: shapely.Polygon, thickness: float) -> tuple[Bend, ...]:
     """Folds in the order in which they are applied: the outermost first, each turning all that lies beyond it. Raises
     OutlineError where two of them turn one another, cross on the plate, or one turns two pieces apart."""
-    bends = [Bend(f.x1, f.z1, f.x2, f.z2, f.angle, f.radius) for f in folds]
+    if folds and all(f.radius < 0 for f in folds):
+        return _ordered_sharp([_bend(f) for f in folds])
+    bends = [_bend(f) for f in folds]
     lines = [_across(b, shape) for b in bends]
     for n, (bend, line) in enumerate(zip(bends, lines, strict=True), 1):
         if line.is_empty or line.length < 1.0:
@@ -106,20 +108,31 @@ def ordered(folds: Sequence[Fold], shape: shapely.Polygon, thickness: float) -> 
         if line.geom_type != "LineString":
             raise OutlineError(f"bend {n} crosses it more than once; a bend goes straight through")
         band = _band(bend, thickness)
-        for m in range(n):
-            if m < n - 1 and band.intersects(lines[m]) and _band(bends[m], thickness).intersects(line):
-                raise OutlineError(
-                    f"bends {m + 1} and {n} run into one another; set them apart or bend it less sharply"
-                )
-    # what a bend turns, of the others' lines
-    turns = [{m for m, other in enumerate(lines) if m != n and _beyond(bend, other)} for n, bend in enumerate(bends)]
-    for n, own in enumerate(turns):
-        for m in own:
-            if n in turns[m]:
-                raise OutlineError(
-                    f"bends {min(n, m) + 1} and {max(n, m) + 1} each turn the other's side; turn one of them about"
-                )
-    return tuple(bends[n] for n in sorted(range(len(bends)), key=lambda n: (len(turns[n]), n)))
+        for m in range(n - 1):
+            if band.intersects(lines[m]) and _band(bends[m], thickness).intersects(line):
+                raise OutlineError(f"bends {m + 1} and {n} run into one another; set them apart or bend less sharply")
+    middles = np.array([line.interpolate(0.5, normalized=True).coords[0] for line in lines]).reshape(-1, 2)
+    return _in_order(bends, middles)
+
+
+def _bend(f: Fold) -> Bend:
+    return Bend(f.x1, f.z1, f.x2, f.z2, f.angle, f.radius)
+
+
+def _ordered_sharp(bends: list[Bend]) -> tuple[Bend, ...]:
+    """The folds of a developed surface, which run from edge to edge as they are."""
+    return _in_order(bends, np.array([((b.x1 + b.x2) / 2, (b.z1 + b.z2) / 2) for b in bends]))
+
+
+def _in_order(bends: list[Bend], middles: np.ndarray) -> tuple[Bend, ...]:
+    """Bends that turn the fewest others first; raises OutlineError where two turn one another."""
+    turns = np.array([bend.off(middles[:, 0], middles[:, 1]) > 0 for bend in bends]).reshape(len(bends), -1)
+    np.fill_diagonal(turns, False)
+    both = np.argwhere(turns & turns.T)
+    if len(both):
+        n, m = sorted(both[0].tolist())
+        raise OutlineError(f"bends {n + 1} and {m + 1} each turn the other's side; turn one of them about")
+    return tuple(bends[n] for n in sorted(range(len(bends)), key=lambda n: (int(turns[n].sum()), n)))
 
 
 def _across(bend: Bend, shape: shapely.Polygon) -> BaseGeometry:
@@ -134,8 +147,3 @@ def _band(bend: Bend, thickness: float) -> shapely.Polygon:
     n, half = bend.left, zone(bend, thickness) / 2
     run, at = np.array([n[1], -n[0]]), np.array([bend.x1, bend.z1])
     return shapely.Polygon([at + a * _FAR * run + b * half * n for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
-
-
-def _beyond(bend: Bend, line: BaseGeometry) -> bool:
-    x, z = line.interpolate(0.5, normalized=True).coords[0]
-    return bool(bend.off(x, z) > 0)

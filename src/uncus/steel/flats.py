@@ -16,6 +16,8 @@ from uncus.steel.part import Part, plate
 
 Outline = tuple[tuple[float, float], ...]
 _FAR = 1e5
+_OVER = 0.01  # mm
+_DUST = 1e-3  # mm2
 
 
 class Flat(NamedTuple):
@@ -31,11 +33,13 @@ def flats(outline: Outline, bends: tuple[Bend, ...], thickness: float) -> tuple[
     """Each flat of a plate; the whole of one that is not bent."""
     if not bends:
         return (Flat(Placement.identity(), outline),)
-    left = shapely.Polygon(outline)
+    left: shapely.Geometry = shapely.Polygon(outline)
     for bend in bends:
-        left = left.difference(_band(bend, thickness))
+        if not bend.sharp:
+            left = left.difference(_band(bend, thickness))
+    sharp = [_line(bend) for bend in bends if bend.sharp]
     found = []
-    for shape in shapely.get_parts(left):
+    for shape in _split(left, sharp):
         at = shape.representative_point()
         step = min(1.0, float(shape.exterior.distance(at)) / 2)
         spots = [(at.x, 0.0, at.y), (at.x + step, 0.0, at.y), (at.x, 0.0, at.y + step)]
@@ -45,6 +49,22 @@ def flats(outline: Outline, bends: tuple[Bend, ...], thickness: float) -> tuple[
         ring = tuple((float(u), float(v)) for u, v in shape.exterior.coords[:-1])
         found.append(Flat(Placement(here - axes @ np.array(spots[0]), axes), ring))
     return tuple(found)
+
+
+def _line(bend: Bend) -> shapely.LineString:
+    """A sharp fold's line, a little longer than it is."""
+    a, b = np.array([bend.x1, bend.z1]), np.array([bend.x2, bend.z2])
+    over = (b - a) / max(float(np.hypot(*(b - a))), 1e-9) * _OVER
+    return shapely.LineString([a - over, b + over])
+
+
+def _split(left: shapely.Geometry, lines: Sequence[shapely.LineString]) -> Sequence[shapely.Polygon]:
+    """The pieces that lines part a shape into."""
+    if not lines:
+        return list(shapely.get_parts(left))
+    network = shapely.union_all([shapely.boundary(left), *lines])
+    pieces = shapely.get_parts(shapely.polygonize([network]))
+    return [p for p in pieces if p.area > _DUST and shapely.intersects(left, p.representative_point())]
 
 
 def _band(bend: Bend, thickness: float) -> shapely.Polygon:

@@ -101,7 +101,8 @@ class Coil(msgspec.Struct, frozen=True, gc=False):
 class Bend(msgspec.Struct, frozen=True, gc=False):
     """A bend of a flat plate along the line from (x1, z1) to (x2, z2), the middle of the bend's own zone: what lies
     left of the line (seen from -y) turns by `angle` degrees towards -y, with the inside `radius`. Bends stand in
-    order from the outermost in: what a bend turns holds only bends before it."""
+    order from the outermost in: what a bend turns holds only bends before it. A `sharp` one, whose `radius` is half the
+    thickness less than nothing, turns about the middle of the thickness."""
 
     x1: float
     z1: float
@@ -109,6 +110,10 @@ class Bend(msgspec.Struct, frozen=True, gc=False):
     z2: float
     angle: float
     radius: float
+
+    @property
+    def sharp(self) -> bool:
+        return self.radius < 0
 
     @property
     def left(self) -> Array:
@@ -139,7 +144,9 @@ class Item(msgspec.Struct, frozen=True, gc=False):
 
 def neutral_radius(radius: float, thickness: float) -> float:
     """Radius of the fibre that keeps its length (DIN 6935: k = 0.65 + 0.5 lg(r/s), at most 1, times half the
-    thickness)."""
+    thickness). Of a sharp fold, which turns about the middle, nothing."""
+    if radius < 0:
+        return 0.0
     k = min(1.0, max(0.0, 0.65 + 0.5 * math.log10(max(radius, 0.1) / thickness)))
     return radius + k * thickness / 2
 
@@ -217,8 +224,8 @@ def folded(flat: Array, bends: Sequence[Bend], thickness: float) -> Array:
         x, y, z = now[moves].T
         d = np.where(off[moves] < half, off[moves], bend.off(x, z))
         fibre = neutral_radius(bend.radius, thickness)
-        centre = -(bend.radius + thickness / 2)
-        share = np.clip((d + half) / fibre, 0.0, turned)
+        centre = -(bend.radius + thickness / 2) if not bend.sharp else 0.0
+        share = np.clip((d + half) / fibre, 0.0, turned) if fibre else np.full(len(d), turned)
         share = np.where(off[moves] < half, share, turned)
         past = np.where(off[moves] < half, 0.0, d - half)
         reach = way * y - centre

@@ -16,6 +16,7 @@ from uncus.catalog.sections import Section
 from uncus.steel import profile
 from uncus.steel.features import EndCut, Hole, Saddle
 from uncus.steel.flat import cope_outline, hole_outline, notch_range
+from uncus.steel.flats import flats
 from uncus.steel.forming import Coil, formed, zone
 from uncus.steel.part import Part
 from uncus.steel.profile import TUBE_SIDES
@@ -26,6 +27,7 @@ _OVER = 5.0
 _STEP = math.radians(0.9)  # of a rolled arc: facets so flat that their edges are not edges of the part
 _DUST = 1e-2  # mm3
 _FOLDS = 6  # flat strips in the arc of a bend
+_AT_FOLD = 0.02  # mm from the middle of a facet's edge to that of the fold there
 _SADDLE_SIDES = 4 * TUBE_SIDES  # of the cutter of a saddle, so that its facets hardly count beside the tubes' own
 
 
@@ -151,6 +153,8 @@ def _build(part: Part, with_holes: bool, quarter: int = 16) -> Manifold:
         return _trimmed_arc(part, _warped(part, solid))
     if part.coil is not None:
         return _warped(part, solid)
+    if part.bends and all(bend.sharp for bend in part.bends):
+        return _developed(part, cutters)
     return _folded(part, solid) if part.bends else solid
 
 
@@ -171,6 +175,42 @@ def _folded(part: Part, solid: Manifold) -> Manifold:
     pieces = whole.decompose()
     kept = [one for one in pieces if one.volume() > _DUST]  # seams of strips leave flakes without volume
     return whole if len(kept) == len(pieces) else Manifold.compose(kept)
+
+
+def _developed(part: Part, cutters: list[Manifold]) -> Manifold:
+    """A developed surface: each facet a body of its own, which meets its neighbours in the planes halfway between."""
+    cut = Manifold.batch_boolean(cutters, manifold3d.OpType.Add) if cutters else None
+    ends = np.array([(b.x1, b.z1, b.x2, b.z2) for b in part.bends])
+    pieces = []
+    for flat in flats(part.outline, part.bends, part.thickness):
+        body = Manifold.hull_points(_facet(part, np.array(flat.outline), ends))
+        if shapely.Polygon(flat.outline).convex_hull.area > shapely.Polygon(flat.outline).area + 1.0:
+            body = _prism_y(list(flat.outline), -part.thickness / 2, part.thickness / 2)
+        body = body - cut if cut is not None else body
+        pieces.append(body.transform(np.column_stack([flat.place.axes, flat.place.origin])))
+    return Manifold.batch_boolean(pieces, manifold3d.OpType.Add)
+
+
+def _facet(part: Part, ring: NDArray[np.float64], ends: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The corners of a facet's body: over and under those of its outline, those of a fold drawn to the plane halfway
+    to the facet beyond."""
+    half = part.thickness / 2
+    middles = (ring + np.roll(ring, -1, axis=0)) / 2
+    folds = (ends[:, :2] + ends[:, 2:]) / 2
+    edge, bend = np.nonzero(np.linalg.norm(middles[:, None] - folds[None], axis=2) < _AT_FOLD)
+    free = set(range(len(ring)))
+    found = []
+    for e, b in zip(edge.tolist(), bend.tolist(), strict=True):
+        one = part.bends[b]
+        inside = float(np.sign(one.off(*ring.mean(axis=0))))
+        reach = half * math.tan(math.radians(one.angle) / 2) * -inside * one.left  # at the far side, towards +y
+        for corner in (e, (e + 1) % len(ring)):
+            free.discard(corner)
+            for side in (-1.0, 1.0):
+                x, z = ring[corner] + side * reach
+                found.append((x, side * half, z))
+    found += [(*ring[c, :1], side * half, *ring[c, 1:]) for c in free for side in (-1.0, 1.0)]
+    return np.array(found)
 
 
 def _arc_stock(part: Part) -> Manifold:
