@@ -17,7 +17,7 @@ from uncus.job.blanks import Blank, Corner, Fold
 
 _SAME = 1e-6  # mm
 _FLAT = 1e-3  # degrees of a fold that is none
-_WIDEST = math.radians(175.0)  # that a pattern's rulings may turn by before its ends would be folded with one another
+_ASTRAY = 0.05  # mm that a pattern may reach over the line of a fold that does not turn it
 
 
 class Strip(NamedTuple):
@@ -139,11 +139,21 @@ def laid_flat(strip: Strip) -> Flat:
         first[k + 1], last[k + 1] = _on(strip, first[k], last[k], k, k + 1, 1.0)
     for k in range(root, 0, -1):
         first[k - 1], last[k - 1] = _on(strip, first[k], last[k], k, k - 1, -1.0)
-    way = last - first
-    turns = np.arctan2(way[:, 0], way[:, 1])
-    if float(np.abs(np.unwrap(turns) - turns[root]).max()) > _WIDEST / 2:
-        raise ValueError("a piece of it turns too far to be laid flat in one; part it into more pieces")
+    if not _parted_cleanly(first, last):
+        raise ValueError("a piece of it goes too far round to be laid flat in one; part it into more pieces")
     return Flat(first, last, fold_angles(strip), place, root)
+
+
+def _parted_cleanly(first: Vec, last: Vec) -> bool:
+    """Whether the endless line of each ruling has all that comes before it on its one side, and the rest on the
+    other."""
+    way = last - first
+    n = np.column_stack([way[:, 1], -way[:, 0]]) / np.linalg.norm(way, axis=1, keepdims=True)
+    offs = [np.einsum("kj,kij->ki", n, ends[None] - first[:, None]) for ends in (first, last)]
+    order = np.arange(len(first))
+    beyond = order[None] > order[:, None]
+    signed = [np.where(beyond, off, -off) for off in offs]
+    return all(float(off[order[None] != order[:, None]].min()) > -_ASTRAY for off in signed)
 
 
 def _on(strip: Strip, a: Vec, b: Vec, k: int, to: int, side: float) -> tuple[Vec, Vec]:

@@ -131,8 +131,11 @@ class _Face:
         self.stock, self.body = stock, body
         self.is_plate = stock.section.form is Form.FLAT
         if self.is_plate:
-            ring = tuple((float(x), float(z)) for x, z in points_of(blank_of(body).outline))
-            self.flats = flats(ring, bends_of(body), stock.section.tw)
+            blank = blank_of(body)
+            ring = tuple((float(x), float(z)) for x, z in points_of(blank.outline))
+            openings = shapely.union_all([shapely.Polygon(points_of(o)) for o in blank.openings])
+            own = flats(ring, bends_of(body), stock.section.tw)
+            self.flats = [(one.place, shapely.Polygon(one.outline).difference(openings)) for one in own]
 
     def holds(self, points: Vec) -> np.ndarray:
         """Of points (n, 3) of the model, which lie on a face."""
@@ -157,13 +160,12 @@ class _Face:
     def _on_plate(self, local: Vec) -> np.ndarray:
         half = self.stock.section.tw / 2
         on: np.ndarray = np.zeros(len(local), dtype=bool)
-        for place, ring in self.flats:
+        for place, shape in self.flats:
             here = place.to_local(local)
-            shape = shapely.Polygon(ring)
             spots = shapely.points(here[:, [0, 2]])
             within = shapely.dwithin(shape, spots, _WALL_EDGE)
             on |= (np.abs(np.abs(here[:, 1]) - half) < ON) & within
-            edge = shapely.distance(shape.exterior, spots) < ON
+            edge = shapely.distance(shapely.boundary(shape), spots) < ON
             on |= edge & (np.abs(here[:, 1]) < half + _WALL_EDGE)
         return on
 

@@ -98,7 +98,9 @@ def _holes(blank: Blank, shape: shapely.Polygon) -> list[Hole]:
 def ordered(folds: Sequence[Fold], shape: shapely.Polygon, thickness: float) -> tuple[Bend, ...]:
     """Folds in the order in which they are applied: the outermost first, each turning all that lies beyond it. Raises
     OutlineError where two of them turn one another, cross on the plate, or one turns two pieces apart."""
-    if folds and all(f.radius < 0 for f in folds):
+    if not folds:
+        return ()
+    if all(f.radius < 0 for f in folds):
         return _ordered_sharp([_bend(f) for f in folds])
     bends = [_bend(f) for f in folds]
     lines = [_across(b, shape) for b in bends]

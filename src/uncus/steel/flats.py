@@ -38,16 +38,21 @@ def flats(outline: Outline, bends: tuple[Bend, ...], thickness: float) -> tuple[
         if not bend.sharp:
             left = left.difference(_band(bend, thickness))
     sharp = [_line(bend) for bend in bends if bend.sharp]
-    found = []
-    for shape in _split(left, sharp):
+    shapes = _split(left, sharp)
+    spots, steps = [], []
+    for shape in shapes:
         at = shape.representative_point()
         step = min(1.0, float(shape.exterior.distance(at)) / 2)
-        spots = [(at.x, 0.0, at.y), (at.x + step, 0.0, at.y), (at.x, 0.0, at.y + step)]
-        here, along, up = folded(np.array(spots), bends, thickness)
+        spots += [(at.x, 0.0, at.y), (at.x + step, 0.0, at.y), (at.x, 0.0, at.y + step)]
+        steps.append(step)
+    there = folded(np.array(spots), bends, thickness).reshape(-1, 3, 3)
+    found = []
+    for shape, (here, along, up), spot, step in zip(shapes, there, spots[::3], steps, strict=True):
         x, z = (along - here) / step, (up - here) / step
         axes = np.column_stack([x, np.cross(z, x), z])
-        ring = tuple((float(u), float(v)) for u, v in shape.exterior.coords[:-1])
-        found.append(Flat(Placement(here - axes @ np.array(spots[0]), axes), ring))
+        round_ = shapely.geometry.polygon.orient(shape).exterior.coords[:-1]
+        ring = tuple((float(u), float(v)) for u, v in round_)
+        found.append(Flat(Placement(here - axes @ np.array(spot), axes), ring))
     return tuple(found)
 
 

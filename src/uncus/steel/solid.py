@@ -179,38 +179,64 @@ def _folded(part: Part, solid: Manifold) -> Manifold:
 
 def _developed(part: Part, cutters: list[Manifold]) -> Manifold:
     """A developed surface: each facet a body of its own, which meets its neighbours in the planes halfway between."""
-    cut = Manifold.batch_boolean(cutters, manifold3d.OpType.Add) if cutters else None
     ends = np.array([(b.x1, b.z1, b.x2, b.z2) for b in part.bends])
+    each = [
+        (flat, _facet(part, np.array(flat.outline), ends)) for flat in flats(part.outline, part.bends, part.thickness)
+    ]
+    if not cutters:
+        whole = _shell([(flat.place.to_model(corners), joined) for flat, (corners, joined) in each])
+        if whole.status() == manifold3d.Error.NoError and whole.volume() > 0:
+            return whole
+    cut = Manifold.batch_boolean(cutters, manifold3d.OpType.Add) if cutters else None
     pieces = []
-    for flat in flats(part.outline, part.bends, part.thickness):
-        body = Manifold.hull_points(_facet(part, np.array(flat.outline), ends))
-        if shapely.Polygon(flat.outline).convex_hull.area > shapely.Polygon(flat.outline).area + 1.0:
-            body = _prism_y(list(flat.outline), -part.thickness / 2, part.thickness / 2)
+    for flat, (corners, _) in each:
+        body = Manifold.hull_points(corners.reshape(-1, 3))
         body = body - cut if cut is not None else body
         pieces.append(body.transform(np.column_stack([flat.place.axes, flat.place.origin])))
     return Manifold.batch_boolean(pieces, manifold3d.OpType.Add)
 
 
-def _facet(part: Part, ring: NDArray[np.float64], ends: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The corners of a facet's body: over and under those of its outline, those of a fold drawn to the plane halfway
-    to the facet beyond."""
-    half = part.thickness / 2
+def _facet(part: Part, ring: NDArray[np.float64], ends: NDArray[np.float64]) -> tuple[NDArray[np.float64], list[bool]]:
+    """The corners (n, 2, 3) of a facet's body, over and under those of its outline, and whether each edge from one to
+    the next is a fold: those of a fold are drawn to the plane halfway to the facet beyond, so that where two folds meet
+    in a corner there are two."""
+    half, n = part.thickness / 2, len(ring)
     middles = (ring + np.roll(ring, -1, axis=0)) / 2
-    folds = (ends[:, :2] + ends[:, 2:]) / 2
-    edge, bend = np.nonzero(np.linalg.norm(middles[:, None] - folds[None], axis=2) < _AT_FOLD)
-    free = set(range(len(ring)))
-    found = []
-    for e, b in zip(edge.tolist(), bend.tolist(), strict=True):
-        one = part.bends[b]
-        inside = float(np.sign(one.off(*ring.mean(axis=0))))
-        reach = half * math.tan(math.radians(one.angle) / 2) * -inside * one.left  # at the far side, towards +y
-        for corner in (e, (e + 1) % len(ring)):
-            free.discard(corner)
-            for side in (-1.0, 1.0):
-                x, z = ring[corner] + side * reach
-                found.append((x, side * half, z))
-    found += [(*ring[c, :1], side * half, *ring[c, 1:]) for c in free for side in (-1.0, 1.0)]
-    return np.array(found)
+    away = np.linalg.norm(middles[:, None] - (ends[:, :2] + ends[:, 2:])[None] / 2, axis=2)
+    of = {e: part.bends[int(away[e].argmin())] for e in range(n) if away[e].min() < _AT_FOLD}
+    reach: dict[int, NDArray[np.float64]] = {}
+    for e, bend in of.items():
+        inside = float(np.sign(bend.off(*ring.mean(axis=0))))
+        reach[e] = half * math.tan(math.radians(bend.angle) / 2) * -inside * bend.left  # at the far side, towards +y
+    found, joined = [], []
+    for i in range(n):
+        ending = [reach[e] for e in ((i - 1) % n, i) if e in reach] or [np.zeros(2)]
+        for k, step in enumerate(ending):
+            corner = [(*(ring[i] + side * step), side * half) for side in (-1.0, 1.0)]
+            found.append([(x, y, z) for x, z, y in corner])
+            joined.append(i in of and k == len(ending) - 1)
+    return np.array(found), joined
+
+
+def _shell(facets: list[tuple[NDArray[np.float64], list[bool]]]) -> Manifold:
+    """One body of facets that share their folds: their two faces each, and walls along the edges that are no folds."""
+    points, faces, first = [], [], 0
+    for corners, joined in facets:
+        n = len(corners)
+        low, high = first + 2 * np.arange(n), first + 2 * np.arange(n) + 1
+        points.append(corners.reshape(-1, 3))
+        for i in range(1, n - 1):
+            faces += [(low[0], low[i], low[i + 1]), (high[0], high[i + 1], high[i])]
+        for i in range(n):
+            j = (i + 1) % n
+            if not joined[i]:
+                faces += [(low[i], high[i], high[j]), (low[i], high[j], low[j])]
+        first += 2 * n
+    spots = np.vstack(points)
+    near = np.abs(spots[:, None] - spots[None]).max(axis=2) < _AT_FOLD
+    tri = near.argmax(axis=1)[np.array(faces)]  # the first of those that are one corner of several facets
+    tri = tri[(tri[:, 0] != tri[:, 1]) & (tri[:, 1] != tri[:, 2]) & (tri[:, 2] != tri[:, 0])]
+    return Manifold(manifold3d.Mesh64(np.ascontiguousarray(spots), np.ascontiguousarray(tri, dtype=np.uint64)))
 
 
 def _arc_stock(part: Part) -> Manifold:
