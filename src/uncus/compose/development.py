@@ -176,6 +176,27 @@ def _unit(v: Vec) -> Vec:
     return np.asarray(v / np.linalg.norm(v))
 
 
+def inset(flat: Flat, first: float, last: float) -> Flat:
+    """A flat whose first and last rulings are drawn in so far square to themselves, their ends along its outline: for
+    the corner that it makes with what comes there."""
+    one, other = flat.first.copy(), flat.last.copy()
+    for at, to, by in ((0, 1, first), (-1, -2, last)):
+        way = flat.last[at] - flat.first[at]
+        across = np.array([way[1], -way[0]]) / np.linalg.norm(way)
+        for ends, kept in ((one, flat.first), (other, flat.last)):
+            step = kept[to] - kept[at]
+            wide = abs(float(step @ across))
+            if wide > 2 * by > 0:
+                ends[at] = kept[at] + step * (by / wide)
+    return flat._replace(first=one, last=other)
+
+
+def corner(one: Strip, other: Strip) -> float:
+    """By how much the surface turns from one strip to the one after it, in radians."""
+    a, b = normals(one)[-1], normals(other)[0]
+    return math.atan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b))
+
+
 def blank_of(flat: Flat, thickness: float) -> Blank:
     """The plate that a flat strip is cut to, its folds sharp and about the middle of its thickness."""
     folds = []

@@ -9,7 +9,7 @@ import msgspec
 import numpy as np
 import shapely
 
-from uncus.compose.development import Strip, blank_of, laid_flat
+from uncus.compose.development import Strip, blank_of, corner, inset, laid_flat
 from uncus.compose.kind import Parts
 from uncus.frame.outlines import straight
 from uncus.frame.placement import Placement, Vec
@@ -67,14 +67,28 @@ def outline(shape: str, wide: float, deep: float, sides: int, steps: int) -> Vec
 def add_strips(parts: Parts, key: str, strips: list[Strip], thickness: float) -> list[str]:
     """The plates of strips that follow each other round a duct, each welded to the next; their keys."""
     keys = []
+    turns = [corner(one, other) for one, other in zip(strips, [*strips[1:], strips[0]], strict=True)]
+    back = [thickness / 2 * math.tan(turn / 2) for turn in turns]
     for n, strip in enumerate(strips, 1):
-        flat = laid_flat(strip)
+        flat = inset(laid_flat(strip), back[n - 2], back[n - 1])
         name = f"{key} {n}" if len(strips) > 1 else key
         keys.append(parts.plate(name, Role.PLATE, flat.place, blank_of(flat, thickness), thickness))
     for n, (one, other) in enumerate(zip(keys, [*keys[1:], keys[0]], strict=True), 1):
         if one != other and not (len(keys) == 2 and n == 2):
             parts.attach(f"{key} seam {n}", "welded on", other, one, sides="one side")
     return keys
+
+
+def meeting(n: int, shift: float) -> list[tuple[int, int]]:
+    """Which of n pieces round an end meet which of those beyond, whose seams are turned by a share of the way round."""
+    here = [(k / n, (k + 1) / n) for k in range(n)]
+    found = []
+    for i, (a, b) in enumerate(here):
+        for j, (c, d) in enumerate(here):
+            spans = ((c + shift + turn, d + shift + turn) for turn in (-1.0, 0.0, 1.0))
+            if any(min(b, high) - max(a, low) > 1e-6 for low, high in spans):
+                found.append((i, j))
+    return found
 
 
 def add_flange(parts: Parts, key: str, ring: Vec, out: Vec, p: DuctParams, plates: list[str]) -> None:

@@ -172,7 +172,7 @@ def _shared(a: Part, b: Part, key: tuple[float, ...]) -> Overlap | None:
     if a.holes or b.holes:  # what passes through a hole shares nothing
         common = _bored(common, a, b, place)
     axes = _axes(place[:, :3])
-    found = [deep for one in common.decompose() for deep in _measured(one, axes)]
+    found = [deep for one in common.decompose() if _is_deep(one) for deep in _measured(one, axes)]
     deep = [one for one in found if one.depth > TOLERANCE + facets(a) + facets(b)]
     if not deep:
         return None
