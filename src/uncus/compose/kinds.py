@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from uncus.compose import branch, elbow, stair, transition, winding
+from uncus.compose import branch, elbow, rail, stair, transition, winding
 from uncus.compose.kind import Compound
 
-_LISTED: tuple[Compound, ...] = (stair.KIND, winding.KIND, transition.KIND, elbow.KIND, branch.KIND)
+_LISTED: tuple[Compound, ...] = (stair.KIND, winding.KIND, rail.KIND, transition.KIND, elbow.KIND, branch.KIND)
 COMPOUNDS: dict[str, Compound] = {kind.name: kind for kind in _LISTED}

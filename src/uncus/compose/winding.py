@@ -279,6 +279,6 @@ KIND = Compound(
     "Treads round a post, or between two stringers that climb about an axis.",
     told=told,
     reading=reading,
-    metric={"rule": NAMES[3], "post": "CHS168.3X8", "outer": 1100.0, "inner": 600.0, "stringer": "FL250X10",
+    metric={"rule": NAMES[3], "post": "CFCHS168.3X8", "outer": 1100.0, "inner": 600.0, "stringer": "FL250X10",
         "thickness": 6.0, "lip": 40.0, "nosing": 25.0, "plate": 12.0, "anchor": 18.0, "post_over": 1100.0},
 )  # fmt: skip

@@ -9,7 +9,7 @@ from typing import NamedTuple
 import numpy as np
 import shapely
 
-from uncus.catalog.sections import Form
+from uncus.catalog.sections import Form, Section
 from uncus.connect.kind import Body, Stock
 from uncus.connect.own_ends import own_ends
 from uncus.frame.outlines import points_of
@@ -24,8 +24,10 @@ ON = 0.6  # mm off a face within which an edge lies on it
 _FINE = 2.0  # mm from one point of an edge to the next
 _MOST = 600
 _LEAST = 8.0  # mm: shorter, nothing is welded
+_PLENTY = 25.0  # mm of edges that lie on a face, more than where a round one is touched
 _WALL_EDGE = 0.5  # mm past a wall's edge that still counts
 _STRAIGHT = 0.02  # mm
+_LINES = 48  # round a tube, along which it may lie on a face
 _CORNER = math.radians(16.0)  # of turn, more than an arc in pieces has
 
 
@@ -58,8 +60,15 @@ def bends_of(body: Body) -> tuple[Bend, ...]:
 
 def runs(body: Body, other: Body) -> list[Run]:
     """Where a plate's edges, or the ends of a rolled length, lie on another member's faces; or where those of the other
-    lie on its own."""
-    return _lying(body, other) or _lying(other, body)
+    lie on its own; or where the one lies on the other with its length: the first that is more than a touch."""
+    best: list[Run] = []
+    for way, one, two in ((_lying, body, other), (_lying, other, body), (_along, body, other), (_along, other, body)):
+        found = way(one, two)
+        if sum(run.length for run in found) > sum(run.length for run in best):
+            best = found
+        if sum(run.length for run in best) > _PLENTY:
+            break
+    return best
 
 
 def _lying(body: Body, other: Body) -> list[Run]:
@@ -79,6 +88,46 @@ def _of_ends(body: Body, other: Body) -> list[Run]:
             mask = np.any([face.holds(points) for face in faces], axis=0)
             found += [Run(_thinned(points[a : b + 1]), 1) for a, b in _stretches(mask)]
     return [run for run in found if run.length >= _LEAST]
+
+
+def _along(body: Body, other: Body) -> list[Run]:
+    """Where a rolled length lies along a face: the long edges of its walls, or the line along which a tube touches."""
+    s = body.section
+    if s.form is Form.FLAT and body.record.blank is not None:
+        return []
+    faces = [_Face(stock, other) for stock in other.stock]
+    n = int(min(_MOST, max(8, math.ceil(body.length / _FINE))))
+    xs = np.linspace(0.0, body.length, n + 1)
+    found: list[Run] = []
+    for y, z in _long_edges(s):
+        points = _on_length(body, xs, y, z)
+        mask = np.any([face.holds(points) for face in faces], axis=0)
+        found += [Run(_thinned(points[a : b + 1]), 2 if s.form in profile.ROUNDS else 1) for a, b in _stretches(mask)]
+    found = [run for run in found if run.length >= _LEAST]
+    if s.form in profile.ROUNDS and found:  # of the lines that are near enough the one in the middle
+        return found[len(found) // 2 : len(found) // 2 + 1]
+    return found
+
+
+def _long_edges(s: Section) -> list[tuple[float, float]]:
+    """The corners (y, z) of a section's walls; of a round one, lines all round."""
+    if s.form in profile.ROUNDS:
+        turn = 2 * math.pi * np.arange(_LINES) / _LINES
+        return [(s.d / 2 * math.cos(t), s.d / 2 * math.sin(t)) for t in turn]
+    found = []
+    for wall in profile.walls(s):
+        for side in (-0.5, 0.5):
+            for end in (wall.lo, wall.hi):
+                across = wall.mid + side * wall.thickness
+                found.append((across, end) if wall.upright else (end, across))
+    return list(dict.fromkeys((round(y, 6), round(z, 6)) for y, z in found))
+
+
+def _on_length(body: Body, xs: Vec, y: float, z: float) -> Vec:
+    flat = np.column_stack([xs, np.full(len(xs), y), np.full(len(xs), z)])
+    if body.arc is None:
+        return body.frame.to_model(flat)
+    return np.array([body.along(p[0]).to_model(p) for p in flat])
 
 
 def _of_plate(plate: Body, other: Body) -> list[Run]:
