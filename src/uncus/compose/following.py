@@ -7,17 +7,20 @@ from collections import defaultdict
 from collections.abc import Iterable
 
 import msgspec
+import numpy as np
 
 from uncus.compose.kind import Piece
-from uncus.compose.making import by_hand, parts, pure
-from uncus.job.composites import Composite
+from uncus.compose.making import by_hand, hung_on, parts, place_of, pure
+from uncus.frame.placement import tidied
+from uncus.job.composites import Anchor, Composite
 from uncus.job.errors import JobError
 from uncus.job.job import Change, Edit
-from uncus.job.records import Attachment, Connection, Member
+from uncus.job.records import Attachment, Connection, Level, Member
 from uncus.units import counted
 
 replace = msgspec.structs.replace
 _PIECES = (Member, Connection, Attachment)
+_RIGID = 0.01  # mm that points may be off a motion that takes all of them alike
 
 
 def amended(change: Change) -> str:
@@ -31,7 +34,10 @@ def amended(change: Change) -> str:
     for composite in gone:
         for piece in _of(change, composite.id):
             change.drop(piece.id)
-    touched = _kept_by_hand(change, there, edits)
+    moved = _moved(change, there, edits)
+    there |= moved
+    alone = tuple(e for e in edits if getattr(e.after or e.before, "maker", "") not in moved)
+    touched = moved.keys() | _kept_by_hand(change, there, alone)
     lost = 0
     for id in [id for id, c in there.items() if id in touched or _is_woken(c, edits)]:
         now = change.get(id)
@@ -44,6 +50,44 @@ def amended(change: Change) -> str:
                 raise
             lost += 1
     return f"{counted(lost, 'thing')} of many parts kept as they are, as they cannot follow" if lost else ""
+
+
+def _moved(change: Change, there: dict[str, Composite], edits: Iterable[Edit]) -> dict[str, Composite]:
+    """Composites that were moved with all their parts, put where they are now."""
+    edited = {e.id for e in edits}
+    found = {}
+    for id, composite in there.items():
+        now = None if id in edited else _moved_as_one(change, composite, edits)
+        if now is not None:
+            change.put(now)
+            found[id] = now
+    return found
+
+
+def _moved_as_one(change: Change, composite: Composite, edits: Iterable[Edit]) -> Composite | None:
+    """A composite all of whose members were moved or turned alike, moved or turned itself; None for one that was
+    not."""
+    own = [e for e in edits if isinstance(e.after, Member) and isinstance(e.before, Member) and
+        e.after.maker == composite.id]  # fmt: skip
+    if len(own) < 2 or len(own) < len([p for p in _of(change, composite.id) if isinstance(p, Member)]):
+        return None
+    was = np.array([p for e in own if isinstance(e.before, Member) for p in (e.before.start, e.before.end)])
+    now = np.array([p for e in own if isinstance(e.after, Member) for p in (e.after.start, e.after.end)])
+    middles = was.mean(axis=0), now.mean(axis=0)
+    u, _, v = np.linalg.svd((was - middles[0])[:, :2].T @ (now - middles[1])[:, :2])
+    turn = np.eye(3)
+    turn[:2, :2] = (u @ v).T  # about a plumb line
+    if np.linalg.det(turn) < 0 or np.abs((was - middles[0]) @ turn.T + middles[1] - now).max() > _RIGID:
+        return None
+    anchors = []
+    for anchor in composite.anchors:
+        there = (place_of(anchor, composite, change) - middles[0]) @ turn.T + middles[1]
+        host = change.get(anchor.on) if anchor.on else None
+        if isinstance(host, (Member, Level)):
+            anchors.append(hung_on(there, host, anchor.face))
+        else:
+            anchors.append(Anchor(tidied(there)))
+    return replace(composite, anchors=tuple(anchors))
 
 
 def _is_woken(composite: Composite, edits: Iterable[Edit]) -> bool:

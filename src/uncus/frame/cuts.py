@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 import msgspec
 import numpy as np
 
-from uncus.frame import arc_cuts
+from uncus.frame import arc_cuts, helices
 from uncus.frame.moves import replace
 from uncus.frame.placement import Placement, Vec, tidied, unit
 from uncus.frame.snaps import closest
@@ -51,11 +51,15 @@ def shares_at_plane(m: Member, plane: Placement) -> list[float | None]:
     """All shares of a member's length at which a plane cuts it: an arc may be cut twice."""
     if m.is_rolled:
         return [*arc_cuts.crossings(m, plane.origin, plane.z)]
+    if m.climb is not None:
+        return [*helices.shares_at(m, plane.origin, plane.z)]
     return [share_at_plane(m, plane)]
 
 
 def shares_at_line(m: Member, line: tuple[Vec, Vec], normal: Vec) -> list[float | None]:
     """All shares of a member's length at which a line cuts it, as seen along `normal`."""
+    if m.climb is not None:
+        return [*helices.shares_at(m, line[0], unit(np.cross(line[1] - line[0], normal)))]
     if m.is_rolled:
         across = np.cross(line[1] - line[0], normal)
         return [*arc_cuts.crossings(m, line[0], unit(across), line)]
@@ -91,6 +95,12 @@ def share_at_line(m: Member, line: tuple[Vec, Vec], normal: Vec) -> float | None
     return float(np.cross(line[0] - a, v) @ normal) / turn if -1e-6 <= s <= 1 + 1e-6 else None
 
 
+def _pieces(m: Member, shares: Sequence[float]) -> list[Member]:
+    if m.climb is not None:
+        return helices.pieces(m, shares)
+    return arc_cuts.pieces(m, shares) if m.is_rolled else _lengths(m, shares)
+
+
 def split(
     members: Sequence[Member],
     shares: Sequence[Sequence[float | None]],
@@ -120,7 +130,7 @@ def split(
                 skipped.append(f"the {_name(m)} ends before the cut reaches it")
             continue
         parts = []
-        lengths = arc_cuts.pieces(m, inside) if m.is_rolled else _lengths(m, inside)
+        lengths = _pieces(m, inside)
         for n, length in enumerate(lengths):
             last = n == len(lengths) - 1
             piece = replace(

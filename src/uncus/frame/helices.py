@@ -7,14 +7,16 @@ on the flat stands plumb on the cylinder, so its web is plumb and, seen from abo
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import cached_property
+from itertools import pairwise
 
 import msgspec
 import numpy as np
 from numpy.typing import ArrayLike
 
-from uncus.frame.placement import Placement, Vec
-from uncus.job.records import Member
+from uncus.frame.placement import Placement, Vec, tidied
+from uncus.job.records import END_CUTS, Member
 
 
 def climbing(radius: float, climb: float, hand: int, off: float, along: float) -> Placement:
@@ -126,6 +128,41 @@ class Helix(msgspec.Struct, frozen=True, eq=False, dict=True):
         """Points (n, 3) along it in the model, so many steps to a quarter turn."""
         n = max(2, math.ceil(abs(self.turn) / (math.pi / 2) * steps))
         return np.array([self.at(s).to_model((s, 0.0, 0.0)) for s in np.linspace(0.0, self.length, n + 1)])
+
+
+def shares_at(member: Member, point: Vec, normal: Vec) -> list[float]:
+    """Shares of a climbing member's length at which its work line passes through a plane."""
+    climb = member.climb
+    assert climb is not None
+    rise = member.end[2] - member.start[2]
+
+    def side(t: float) -> float:
+        return float((np.asarray(climb.at(member.start, t, rise)) - point) @ normal)
+
+    steps = np.linspace(0.0, 1.0, 361 * max(1, math.ceil(abs(climb.turn) / 360)))
+    sides = np.array([side(t) for t in steps])
+    found = []
+    for k in np.flatnonzero(sides[:-1] * sides[1:] < 0):
+        low, high = float(steps[k]), float(steps[k + 1])
+        for _ in range(50):  # halving
+            middle = (low + high) / 2
+            low, high = (middle, high) if side(middle) * sides[k] > 0 else (low, middle)
+        found.append(low)
+    return found
+
+
+def pieces(member: Member, shares: Sequence[float]) -> list[Member]:
+    """A climbing member cut at shares of its length, in order."""
+    climb = member.climb
+    assert climb is not None
+    rise, found = member.end[2] - member.start[2], []
+    for a, b in pairwise((0.0, *shares, 1.0)):
+        start, end = (tidied(climb.at(member.start, t, rise)) for t in (a, b))
+        own = msgspec.structs.replace(climb, turn=climb.turn * (b - a))
+        found.append(msgspec.structs.replace(member, start=start, end=end, climb=own,
+            left_cut=member.left_cut if a == 0.0 else END_CUTS[0],
+            right_cut=member.right_cut if b == 1.0 else END_CUTS[0]))  # fmt: skip
+    return found
 
 
 def helix_of(member: Member, off: tuple[float, float], centroid: tuple[float, float] = (0.0, 0.0)) -> Helix | None:

@@ -15,7 +15,7 @@ from uncus.frame.axes import work_axes
 from uncus.frame.placement import Vec, tidied, unit
 from uncus.frame.roll import towards
 from uncus.job.errors import JobError
-from uncus.job.records import End, Line, Member, Point
+from uncus.job.records import Climb, End, Line, Member, Point
 
 MOST = 20_000  # new members in one go: ten times the largest job this is made for
 replace = msgspec.structs.replace
@@ -78,12 +78,33 @@ def transformed(member: Member, motion: Motion) -> Member:
     makes the mirror image of the same stock.
     """
     a, b = tidied(motion(member.start)), tidied(motion(member.end))
+    if member.climb is not None:
+        return _climbing(member, member.climb, motion, (a, b))
+    if member.blank is not None and motion.mirrors:
+        member = replace(member, blank=member.blank.mirrored())
     z = motion.turn @ work_axes(np.asarray(member.start), np.asarray(member.end), member.roll).z
     bow = tidied(motion.turn @ np.asarray(member.bow))
     if swaps_ends(member, motion):
         return replace(replace(member, start=a, end=b, bow=bow).end_for_end(), roll=_roll_of(b, a, z))
     aside = -member.aside + 0.0 if motion.mirrors else member.aside  # near is far in a mirror
     return replace(member, start=a, end=b, roll=_roll_of(a, b, z), aside=aside, bow=bow)
+
+
+def _climbing(member: Member, climb: Climb, motion: Motion, ends: tuple[Point, Point]) -> Member:
+    """A member that climbs, which stays about a plumb axis. Raises JobError where the motion lays that over."""
+    about = f"The {member.role} {member.section} climbs about a plumb axis"
+    if float(motion.turn[2, 2]) < 1 - 1e-9:
+        raise JobError(f"{about} and is moved and turned about plumb lines only.")
+    x, y, _ = tidied(motion((climb.x, climb.y, 0.0)))
+    if not motion.mirrors:
+        return replace(member, start=ends[0], end=ends[1], climb=replace(climb, x=x, y=y))
+    form = _form(member)
+    if form is Form.ANGLE:
+        raise JobError(f"{about}: an angle has no mirror image of the same stock that does; draw it anew.")
+    roll = -member.roll % 360.0 if form is Form.TEE else (180.0 - member.roll) % 360.0
+    aside, rise = (member.aside, -member.rise) if form is not Form.TEE else (-member.aside, member.rise)
+    return replace(member, start=ends[0], end=ends[1], climb=replace(climb, x=x, y=y, turn=-climb.turn), roll=roll,
+        aside=aside + 0.0, rise=rise + 0.0)  # fmt: skip
 
 
 class Turned(NamedTuple):
@@ -118,6 +139,8 @@ def flipped(member: Member) -> Member:
     Raises JobError for an angle with unequal legs: the same steel seen from its other end is another piece.
     """
     form = _form(member)
+    if member.climb is not None:
+        raise JobError(f"The {member.role} {member.section} climbs from its left end; give it the other turn instead.")
     axes = work_axes(np.asarray(member.start), np.asarray(member.end), member.roll)
     turned = member.end_for_end()
     if form is Form.CHANNEL:

@@ -226,6 +226,14 @@ def straight(points: Iterable[Spot]) -> Ring:
     return tuple(Corner(float(x), float(z)) for x, z in points)
 
 
+def arc_through(a: Spot, by: Spot, b: Spot) -> float:
+    """The bulge of the edge from a to b that bends through a point; 0 where the three are in line."""
+    area = (by[0] - a[0]) * (b[1] - a[1]) - (by[1] - a[1]) * (b[0] - a[0])
+    if abs(area) < 1e-6 * max(1.0, (b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2):
+        return 0.0
+    return float(_bulge(np.array(a), np.array(by), np.array(b)))
+
+
 def rectangle(a: Spot, b: Spot) -> Ring:
     """The upright rectangle between two opposite corners."""
     (x0, x1), (z0, z1) = sorted((a[0], b[0])), sorted((a[1], b[1]))

@@ -1,0 +1,1 @@
+"""What others drew: read, checked, and made into records of ours."""
