@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from uncus.app import framing, measuring
+from uncus.app import composing, framing, measuring
 from uncus.app.command import Command, by, some_members, some_selected, some_steel
 from uncus.app.desk import Desk
 from uncus.app.framing import take_up
@@ -15,6 +15,7 @@ from uncus.app.stages.grid import GridDialog
 from uncus.app.stages.lens import LensDialog
 from uncus.app.stages.preferences import PreferencesDialog
 from uncus.app.tools.lay_out import FacePlaneTool
+from uncus.compose.kinds import COMPOUNDS
 from uncus.frame.numbers.kinds import BY_NUMBERS
 from uncus.frame.planes import view_plane
 from uncus.frame.roll import RollBy, Toes
@@ -52,6 +53,16 @@ def _plane(
     id: str, words: str, help: str, do: Callable[[Desk], object], when: Callable[[Session], bool] = lambda _: True
 ) -> Command:
     return Command(id, words, "", "Frame", "", "plane", help, do, when)
+
+
+def some_plate(session: Session) -> bool:
+    return any(m.blank is not None for m in session.members)
+
+
+def _plate_file(desk: Desk) -> None:
+    path = desk.file_from("A plate's outline", "Drawings (*.dxf)")
+    if path is not None:
+        desk.session.attempt(lambda: composing.plate_from(desk.session, path))
 
 
 def _face_plane(desk: Desk) -> None:
@@ -167,6 +178,29 @@ STEEL = (
             partial(framing.beam, role=role))
         for role in Role if role not in (Role.COLUMN, Role.BEAM, Role.EMBED)
     ),
+)  # fmt: skip
+
+_PART_KEYS = {"stair": "Shift+I", "winding stair": "Shift+W", "rail": "Shift+N", "transition": "Shift+Y"}
+_PART_ICONS = {"stair": "stair", "winding stair": "winding", "rail": "rail"}
+
+PARTS = (
+    _frame("plate", "Plate", "Shift+O", "Plates and stairs", "plate",
+        "Draw a plate in the work plane: by corners with lines and arcs, a rectangle, a circle.", composing.plate),
+    *(
+        _frame(name, kind.words, _PART_KEYS.get(name, ""), "Plates and stairs", _PART_ICONS.get(name, "transition"),
+            kind.help, partial(composing.take_up, kind=name))
+        for name, kind in COMPOUNDS.items()
+    ),
+    Command("plate file", "Plate from a DXF file", "", "Frame", "", "plate",
+        "Its outline, openings and holes as they are drawn; a pick says where it goes.", _plate_file),
+    _frame("plate holes", "Holes in a plate", "", "", "plate", "One or a pattern, in the selected plate.",
+        composing.holes, some_plate),
+    _frame("plate opening", "Opening in a plate", "", "", "plate", "Drawn like an outline, in the selected plate.",
+        composing.opening, some_plate),
+    _frame("bend plate", "Bend a plate", "", "", "plate", "Along a line of the selected plate, by angle and radius.",
+        composing.bend, some_plate),
+    _frame("plate point", "Move a plate's point", "", "", "point", "A corner, an edge or a hole of the selected plate.",
+        composing.plate_point, some_plate),
 )  # fmt: skip
 
 CHANGE = (
@@ -306,4 +340,4 @@ SNAPS = (
     ),
 )  # fmt: skip
 
-FRAME = (*LAY_OUT, *STEEL, *CHANGE, *SEE, *PLANES, *VIEW, *SNAPS)
+FRAME = (*LAY_OUT, *STEEL, *PARTS, *CHANGE, *SEE, *PLANES, *VIEW, *SNAPS)

@@ -24,7 +24,6 @@ HEADS = FACE, BEAM, RETURN, HEAD_OPEN = ("against a face, with an end plate", "a
 class FlightParams(TreadParams, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What of a stair's values its flights are made by."""
 
-    width: Annotated[float, About("Width", low=300, high=6000, help="Clear between the stringers.")] = 914.4
     stringer: Annotated[str, About("Stringers", unit="section", help="A channel, a flat or a tube.")] = "C10X15.3"
     over: Annotated[float, About("Stringer over the nosings", low=-500, high=500,
         help="How far its top lies above the line of the nosings, plumb.")] = 38.1  # fmt: skip

@@ -56,7 +56,8 @@ class Said(msgspec.Struct, frozen=True):
 class Compound(msgspec.Struct, frozen=True):
     """A kind of composite. `picks` are the prompts for its anchors, the last of them repeated where it is `open`;
     `build` gives its parts by key, or raises JobError with what is in the way; `told` says what of it breaks a rule;
-    `reading` what its values come to, in words, as they are typed. `metric` are usual values in metric jobs."""
+    `reading` what its values come to, in words, as they are typed. `climbs` is the pick that goes to the next floor up
+    where it is made on the first one's. `metric` are usual values in metric jobs."""
 
     name: str
     words: str
@@ -65,6 +66,7 @@ class Compound(msgspec.Struct, frozen=True):
     build: Callable[[Given], dict[str, Piece]]
     help: str
     open: bool = False
+    climbs: int | None = None
     told: Callable[[Given], Iterable[Said]] = lambda _: ()
     reading: Callable[[Given], str] = lambda _: ""
     metric: dict[str, Any] = {}

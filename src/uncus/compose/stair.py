@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from typing import Annotated, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
@@ -12,16 +12,7 @@ from uncus.compose.flights import Flight, FlightParams, add_flight
 from uncus.compose.kind import Compound, Given, Parts, Piece, Said
 from uncus.compose.stair_rules import NAMES, RULES, broken, risers
 from uncus.frame.placement import Placement
-from uncus.job.forms import About
 from uncus.units import format_length, length_in_words
-
-
-class Params(FlightParams, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    rule: Annotated[str, About("Held against", unit="choice", choices=NAMES)] = NAMES[0]
-    risers: Annotated[int | None, About("Risers", unit="count", low=1, high=60,
-        help="Left open: as many as come nearest to comfort within the rule.")] = None  # fmt: skip
-    going: Annotated[float | None, About("Going", low=100, high=600,
-        help="Left open: so much that the last riser is at the head.")] = None  # fmt: skip
 
 
 class Laid(NamedTuple):
@@ -34,7 +25,7 @@ class Laid(NamedTuple):
 
 def laid_out(given: Given) -> Laid:
     """Where the flight is and how it steps. Raises ValueError where the points do not climb."""
-    p: Params = given.params
+    p: FlightParams = given.params
     foot, head = given.points[:2]
     run, climb = head[:2] - foot[:2], float(head[2] - foot[2])
     long = float(np.hypot(*run))
@@ -67,7 +58,7 @@ def build(given: Given) -> dict[str, Piece]:
 
 def told(given: Given) -> Iterator[Said]:
     """What of it breaks the rule chosen, and what does not fit together."""
-    p: Params = given.params
+    p: FlightParams = given.params
     found = laid_out(given)
     flight = found.flight
     yield from broken(RULES[p.rule], flight.rise, flight.going, found.climb, p.width, given.units)
@@ -89,10 +80,11 @@ def reading(given: Given) -> str:
 KIND = Compound(
     "stair",
     "Straight stair",
-    Params,
+    FlightParams,
     ("pick the foot: the middle of the first riser", "pick the head: the middle of the last riser, on its floor"),
     build,
     "A flight between two floors: stringers, treads and what they stand on, which follow the floors.",
+    climbs=1,
     told=told,
     reading=reading,
     metric={"width": 900.0, "stringer": "UPN200", "tread_thickness": 6.0, "lip": 50.0, "back": 25.0, "nosing": 25.0,

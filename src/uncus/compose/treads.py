@@ -8,6 +8,7 @@ import msgspec
 import numpy as np
 
 from uncus.compose.kind import Parts
+from uncus.compose.stair_rules import NAMES
 from uncus.frame.outlines import rectangle
 from uncus.frame.placement import Placement
 from uncus.job.blanks import Blank, Fold, HoleRow, Lugs
@@ -19,7 +20,18 @@ PLATE, CHECKERED, PAN, GRATING = KINDS = ("plate", "checkered plate", "pan for c
 HELD = ("bolted", "welded")
 
 
-class TreadParams(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+class StepParams(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """What of a stair's values it steps by; they stand first in its form."""
+
+    rule: Annotated[str, About("Held against", unit="choice", choices=NAMES)] = NAMES[0]
+    width: Annotated[float, About("Width", low=300, high=6000, help="Clear between the stringers.")] = 914.4
+    risers: Annotated[int | None, About("Risers", unit="count", low=1, high=60,
+        help="Left open: as many as come nearest to comfort within the rule.")] = None  # fmt: skip
+    going: Annotated[float | None, About("Going", low=100, high=600,
+        help="Left open: so much that the last riser is at the head.")] = None  # fmt: skip
+
+
+class TreadParams(StepParams, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What of a stair's values its treads are made by."""
 
     tread: Annotated[str, About("Treads", unit="choice", choices=KINDS)] = CHECKERED

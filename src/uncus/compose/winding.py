@@ -277,6 +277,7 @@ KIND = Compound(
     ("pick the axis, on the lower floor", "pick a point towards the first riser", "pick a point on the upper floor"),
     build,
     "Treads round a post, or between two stringers that climb about an axis.",
+    climbs=2,
     told=told,
     reading=reading,
     metric={"rule": NAMES[3], "post": "CFCHS168.3X8", "outer": 1100.0, "inner": 600.0, "stringer": "FL250X10",

@@ -119,12 +119,12 @@ def _chained(strokes: list[Stroke]) -> list[Ring]:
         used.add(first)
         while math.dist(chain[-1].b, chain[0].a) > _MEET:
             end = chain[-1].b
-            n = next((n for n in near(end) if n not in used and
+            following = next((n for n in near(end) if n not in used and
                 min(math.dist(strokes[n].a, end), math.dist(strokes[n].b, end)) < _MEET), None)  # fmt: skip
-            if n is None:
+            if following is None:
                 break
-            used.add(n)
-            s = strokes[n]
+            used.add(following)
+            s = strokes[following]
             chain.append(s if math.dist(s.a, end) < _MEET else s.turned())
         if len(chain) > 1 and math.dist(chain[-1].b, chain[0].a) <= _MEET and len(chain) <= MOST_CORNERS:
             found.append(tuple(Corner(*s.a, s.bulge) for s in chain))

@@ -60,6 +60,8 @@ def struct_form(
         value = getattr(values, name)
 
         def take(text: str, name: str = name, about=about) -> bool:  # type: ignore[no-untyped-def]
+            if not text.strip() and getattr(type(values)(), name) is None:
+                return enter(name, lambda: None)  # left to the rule
             return enter(name, lambda: typed_value(about, text, units))
 
         accessible = f"{prefix}{about.words}"

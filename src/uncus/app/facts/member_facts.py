@@ -8,9 +8,11 @@ from functools import partial
 import msgspec
 
 from uncus.app import framing
+from uncus.app.facts.composite_facts import part_of
 from uncus.app.facts.fields import ChoiceField, TextField, shared
 from uncus.app.facts.mark_facts import show_marks
 from uncus.app.facts.page import Page
+from uncus.app.facts.plate_facts import show_plate
 from uncus.catalog.grades import GRADES, usual_grade
 from uncus.catalog.sections import Form, section, sections
 from uncus.frame.arcs import bow_of, replace_bow
@@ -41,6 +43,9 @@ def show_members(page: Page, members: list[Member]) -> None:
         page.title(f"{len(members)} members", ", ".join(roles))
     if session.stage == "Mark":
         show_marks(page, members)
+    part_of(page, {m.maker for m in members if m.maker})
+    if len(members) == 1 and members[0].blank is not None:
+        show_plate(page, members[0])
     member_fields(page, members, lambda label, change: _edit(page, label, members, change))
     _work_points(page, members)
     page.button(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QScrollArea, QWidget
 
+from uncus.app.facts.composite_facts import show_composite
 from uncus.app.facts.connection_facts import show_attachments, show_connections
 from uncus.app.facts.job_facts import show_job
 from uncus.app.facts.layout_facts import show_frame, show_guides
@@ -16,7 +17,7 @@ from uncus.app.theme import lettering
 from uncus.app.tools.draw_members import TemplateTool
 from uncus.app.tools.measure import MeasureTool
 from uncus.app.tools.tool import Tool
-from uncus.job.records import Guide, ViewFrame
+from uncus.job.records import Composite, Guide, ViewFrame
 
 _NARROWEST = 272  # px: what the widest page needs (a test holds each against it); the panel never moves by itself
 
@@ -59,6 +60,7 @@ class Facts(QScrollArea):
         page = Page(session)
         records = [session.job.records.get(id) for id in sorted(session.selection)]
         frames = [r for r in records if isinstance(r, ViewFrame)]
+        composites = [r for r in records if isinstance(r, Composite)]
         guides = [r for r in records if isinstance(r, Guide)]
         if isinstance(tool, TemplateTool):
             show_template(page, tool)
@@ -66,6 +68,8 @@ class Facts(QScrollArea):
             show_options(page, tool)
             if isinstance(tool, MeasureTool):
                 show_measures(page)
+        elif composites:
+            show_composite(page, composites[0])
         elif session.connections:
             show_connections(page, session.connections)
         elif session.attachments:

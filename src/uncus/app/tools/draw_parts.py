@@ -60,7 +60,16 @@ class CompositeTool(PointTool):
         """What the picks make with the values as they are."""
         usual = msgspec.structs.asdict(self.kind.params())
         given = {k: v for k, v in msgspec.structs.asdict(self.options).items() if v != usual[k]}
-        return Composite(id=new_id(), kind=self.kind.name, anchors=tuple(map(self._anchor, snaps)), params=given)
+        picks = [self._climbed(snaps, n) for n in range(len(snaps))]
+        return Composite(id=new_id(), kind=self.kind.name, anchors=tuple(map(self._anchor, picks)), params=given)
+
+    def _climbed(self, snaps: list[Snap], n: int) -> Snap:
+        """A pick; one that is to be on the upper floor, and was made on the lower, over there."""
+        x, y, z = snaps[n].point
+        if n != self.kind.climbs or abs(z - snaps[0].point[2]) > _ON_LEVEL:
+            return snaps[n]
+        above = min((one.elevation for one in self.site.job.all(Level) if one.elevation > z + _ON_LEVEL), default=z)
+        return Snap((x, y, above), snaps[n].words)
 
     def _anchor(self, snap: Snap) -> Anchor:
         """A pick, hung on the member whose side it lies on, or on the level that it lies at."""
