@@ -14,6 +14,11 @@ if TYPE_CHECKING:
 _OWN_ENDS = {Role.COLUMN: 1, Role.POST: 1, Role.EMBED: 0}
 
 
+def _own_ends(member: Member) -> int:
+    """What is part of something, or a plate, is joined as that is."""
+    return 0 if member.maker or member.blank is not None else _OWN_ENDS.get(member.role, 2)
+
+
 class Through(NamedTuple):
     """`done` of `there` in words that go with both; `there` 0: the stage has nothing yet."""
 
@@ -46,8 +51,8 @@ def progress(session: Session) -> dict[str, Through]:
         return _while_filling(session)
     shop, job, marks = session.shop, session.job, session.marks
     members = job.all(Member)
-    ends = sum(_OWN_ENDS.get(m.role, 2) for m in members)
-    joints = sum(c.id in shop.connections and c.kind != "setback" for c in job.all(Connection))
+    ends = sum(map(_own_ends, members))
+    joints = sum(c.id in shop.connections and c.kind != "setback" and not c.maker for c in job.all(Connection))
     wrong = len({f.about for f in shop.known_findings})
     looked_at = len(shop.assemblies) + joints if joints else wrong
     marked = sum(1 for id in shop.shipped if (kept := marks.content_of(id)) and kept == session.content(id))

@@ -17,10 +17,12 @@ from uncus.deliver.nc import Scribe
 from uncus.frame.outlines import with_arcs
 from uncus.steel.features import Face, Hole
 from uncus.steel.flat import as_plate, face_outline
+from uncus.steel.forming import ROLLED, is_rolled_plate
 from uncus.steel.part import Part
 from uncus.steel.wrapping import is_wrapped, wrapped
 
 CUT, MARK, BEND = LAYERS = ("CUT", "MARK", "BEND")
+_RULINGS = 24  # about so many of a rolled plate are scribed
 _COLOURS = {CUT: 7, MARK: 3, BEND: 1}
 
 
@@ -50,11 +52,14 @@ def flat_document(part: Part, scribes: Iterable[Scribe] = ()) -> Drawing:
         space.add_lwpolyline(along, format="xyb", close=True, dxfattribs={"layer": CUT})
     for hole in part.holes:
         _hole(space, hole)
-    for bend in part.bends:
+    rolled = is_rolled_plate(part)
+    every = max(1, len(part.bends) // _RULINGS) if rolled else 1
+    for bend in [b for n, b in enumerate(part.bends) if n % every == 0 or abs(b.angle) > ROLLED]:
+        layer = MARK if rolled and abs(bend.angle) <= ROLLED else BEND
         line = shapely.LineString([(bend.x1, bend.z1), (bend.x2, bend.z2)]).intersection(outline)
         for one in getattr(line, "geoms", [line]):
             if one.geom_type == "LineString" and not one.is_empty:
-                space.add_line(one.coords[0], one.coords[-1], {"layer": BEND})
+                space.add_line(one.coords[0], one.coords[-1], {"layer": layer})
     for scribe in scribes:
         if scribe.face is Face.WEB:
             space.add_lwpolyline(scribe.points, dxfattribs={"layer": MARK})

@@ -51,6 +51,11 @@ _CLASS = {
     Role.GIRT: "MEMBER",
     Role.HANGER: "MEMBER",
     Role.EMBED: "PLATE",
+    Role.PLATE: "PLATE",
+    Role.TREAD: "PLATE",
+    Role.PANEL: "PLATE",
+    Role.STRINGER: "MEMBER",
+    Role.RAIL: "MEMBER",
 }
 _TYPE = {"COLUMN": "COLUMN", "BEAM": "BEAM", "MEMBER": "MEMBER", "PLATE": "SHEET", "DISCRETEACCESSORY": "BRACKET"}
 _SETS = {"COLUMN": "Column", "BEAM": "Beam", "MEMBER": "Member", "PLATE": "Plate"}

@@ -163,7 +163,7 @@ def _contour_block(block: str, contour: Contour) -> Iterator[str]:
 def _bends(part: Part, picture: Picture) -> Iterator[str]:
     for bend in part.bends:
         (x1, y1), (x2, y2) = (picture.point(Face.WEB, *p) for p in ((bend.x1, bend.z1), (bend.x2, bend.z2)))
-        numbers = " ".join(map(_number, (bend.angle, bend.radius, x2, y2)))
+        numbers = " ".join(map(_number, (bend.angle, max(bend.radius, 0.0), x2, y2)))
         yield from ("KA", f"  v {_number(x1)}u {_number(y1)} {numbers}")
 
 

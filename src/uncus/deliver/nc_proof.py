@@ -72,7 +72,7 @@ def _bevels(part: Part, picture: Picture, upright: bool, height: float) -> BaseG
 
 def _bends_differ(part: Part, program: Program, start: float) -> str | None:
     low = part.depth_range[0]
-    wanted = [(b.x1 - start, b.z1 - low, b.angle, b.radius, b.x2 - start, b.z2 - low) for b in part.bends]
+    wanted = [(b.x1 - start, b.z1 - low, b.angle, max(b.radius, 0.0), b.x2 - start, b.z2 - low) for b in part.bends]
     found = [(f.x1, f.y1, f.angle, f.radius, f.x2, f.y2) for f in program.folds]
     if len(wanted) != len(found):
         return f"on the bench it has {len(found)} bends of {len(wanted)}"

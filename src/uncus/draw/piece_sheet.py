@@ -9,6 +9,7 @@ import msgspec
 import numpy as np
 
 from uncus.draw.annotation import Cut
+from uncus.draw.as_formed import formed_views
 from uncus.draw.board import Board, shifted, united
 from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.breaks import Shortening, shortening
@@ -20,7 +21,7 @@ from uncus.draw.rules import Sayings
 from uncus.draw.sheet import Frame, Primitive, Sheet, Spot, Text
 from uncus.draw.subject import Section, Subject
 from uncus.draw.template import SMALL, Template, fill, template
-from uncus.draw.views import Drawn, formed_view, long_view, section_view
+from uncus.draw.views import Drawn, long_view, section_view
 from uncus.steel.describe import billed_length, describe
 from uncus.steel.features import Hole
 from uncus.steel.flat import gross_weight, net_weight
@@ -203,7 +204,7 @@ def _views(job: PieceJob, scale: float, short: Shortening) -> tuple[list[Drawn],
     across = [section_view(subject, s, letter, asked.scale(s.view, scale), asked) for s, letter in lettered]
     if subject.rolled_as is not None:
         usual = scale if subject.rolled_as.bends else _fine(subject, scale)
-        across.append(formed_view(subject, asked.scale("as formed", usual)))
+        across += formed_views(subject, asked.scale("as formed", usual))
     for drawn in (*along.values(), *across):
         if drawn.frame.scale != scale:
             _own_scale(drawn, job.units)

@@ -23,9 +23,11 @@ from uncus.draw.seen import LONG, Seen
 from uncus.draw.sheet import Frame, Layer, Text
 from uncus.draw.subject import SQUARE, Fixed, Section, Subject
 from uncus.job.drawings import Edit, Recut, Scaled, SheetPreset
+from uncus.steel.forming import is_rolled_plate
 from uncus.units import Units
 
 Points = dict[str, tuple[float, float]]
+_RULINGS = 24  # about so many of a rolled plate are shown
 
 
 class Asked(msgspec.Struct, frozen=True):
@@ -101,7 +103,8 @@ def _reference(canvas: Canvas, seen: Seen) -> None:
     if members:
         canvas.centre(0.0, 0.0, seen.length, 0.0)
     if subject.rolled_as is not None and seen.name == "front":
-        for b in subject.rolled_as.bends:
+        every = max(1, len(subject.rolled_as.bends) // _RULINGS) if is_rolled_plate(subject.rolled_as) else 1
+        for b in subject.rolled_as.bends[::every]:
             canvas.centre(b.x1, b.z1, b.x2, b.z2)
 
 
@@ -253,22 +256,4 @@ def distinct(rings: Sequence[Ring], down: bool, apart: float = 0.05) -> list[Rin
     return out
 
 
-def formed_view(subject: Subject, scale: float) -> Drawn:
-    """A rolled or bent piece as it is in the end, without figures."""
-    assert subject.rolled_as is not None
-    identity = subject.bodies[0][1]
-    name = "right end" if subject.rolled_as.bends else _sideways(subject)
-    view = project([(subject.rolled_as, identity)], name)
-    canvas = Canvas(view, scale, Shortening())
-    words = "AS BENT" if subject.rolled_as.bends else "AS ROLLED"
-    canvas.board.text(Text(canvas.x((view.box[0] + view.box[2]) / 2), canvas.foot - 5, words, TEXT, "c"))
-    return Drawn(canvas.board, msgspec.structs.replace(canvas.frame({}), name="as formed"))
-
-
-def _sideways(subject: Subject) -> str:
-    """The view in which an arc shows best: the front, or the top for one that stands out to a side."""
-    curve = subject.rolled_as.curve if subject.rolled_as else None
-    return "top" if curve is not None and abs(float(curve.out[0])) > 0.7 else "front"
-
-
-__all__ = ["LONG", "Asked", "Drawn", "formed_view", "long_view", "section_view"]
+__all__ = ["LONG", "Asked", "Drawn", "long_view", "section_view"]

@@ -182,8 +182,8 @@ def _run(p: np.ndarray, first: int, n: int) -> int:
 def _on_arc(p: np.ndarray) -> bool:
     """Whether points lie on one arc, going round it by little steps, less than once."""
     a, m, b = p[0], p[len(p) // 2], p[-1]
-    if math.dist(a, b) < _ON:  # once round: by another point than the first
-        b = p[-2]
+    if math.dist(a, b) < math.dist(a, m):  # nearly round: three that lie well apart
+        m, b = p[len(p) // 3], p[2 * len(p) // 3]
     (ax, az), (mx, mz), (bx, bz) = a.tolist(), m.tolist(), b.tolist()
     d = 2 * (ax * (mz - bz) + mx * (bz - az) + bx * (az - mz))
     if abs(d) < 1e-12:
@@ -198,7 +198,7 @@ def _on_arc(p: np.ndarray) -> bool:
     u, v = off[:-1], off[1:]
     turns = np.arctan2(u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0], np.einsum("ij,ij->i", u, v))
     one_way = bool((turns > 0).all() or (turns < 0).all())
-    return one_way and float(np.abs(turns).max()) < _STEP and abs(float(turns.sum())) < 2 * math.pi + 1e-6
+    return one_way and float(np.abs(turns).max()) < _STEP and abs(float(turns.sum())) < 2 * math.pi + 1e-3
 
 
 def _halves(p: np.ndarray, first: int, last: int) -> list[tuple[int, int]]:

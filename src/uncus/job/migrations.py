@@ -23,7 +23,7 @@ def _lens_rules(record: Body) -> Body:
 
 
 def _as_it_is(record: Body) -> Body:
-    """Versions 3 to 8, 10, 12, 13: new kinds of record, and values with usual ones; what is there is read as it is."""
+    """Versions 3 to 8, 10, 12 to 14: new kinds of record and values with usual ones; what is there is read as it is."""
     return record
 
 
@@ -76,6 +76,7 @@ STEPS: dict[int, Callable[[Body], Body]] = {
     11: _as_it_is,
     12: _as_it_is,
     13: _as_it_is,
+    14: _as_it_is,
 }  # from this version to the next
 
 

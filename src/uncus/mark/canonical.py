@@ -12,6 +12,7 @@ import msgspec
 import numpy as np
 
 from uncus.catalog.sections import Form
+from uncus.frame.outlines import middle_of, with_arcs
 from uncus.mark.sameness import Matrix, lean, rotations, spun, turned_coil, turned_curve, turned_cut, turned_feature
 from uncus.shop.pieces import Assembly
 from uncus.steel.features import Cope, Feature, Hole, Saddle, Thread
@@ -19,6 +20,7 @@ from uncus.steel.forming import formed
 from uncus.steel.part import Part
 from uncus.steel.profile import ROUNDS, hole_spot
 
+_MANY = 60  # corners of an outline beyond which it is told by its arcs, and laid by its longest sides
 _GRID = 0.2  # mm to which a form is read
 _OFF = 0.0371  # so that sixteenths of an inch and whole mm do not lie on a boundary
 
@@ -104,16 +106,28 @@ def _feature(f: Feature) -> list[object]:
     return ["notch", str(f.face), sorted([_read(x), _read(w)] for x, w in f.outline)]
 
 
+def _starts(points: Matrix) -> list[int]:
+    """The corners that a plate is laid by: of many those alone from which its longest side runs."""
+    if len(points) <= _MANY:
+        return list(range(len(points)))
+    sides = np.linalg.norm(np.roll(points, -1, axis=0) - points, axis=1)
+    return np.flatnonzero(sides > sides.max() - 1.0).tolist()[:_MANY]
+
+
 def _plate_forms(part: Part) -> list[Reading]:
     """The plate laid with each corner at the origin and the side after it along x, from both faces."""
     ring = np.array(part.outline)
+    if len(ring) > _MANY:  # an outline of arcs: their ends and middles say as much
+        along = with_arcs(part.outline)
+        pairs = zip(along, along[1:] + along[:1], strict=True)
+        ring = np.array([p for a, b in pairs for p in ([(a.x, a.z), middle_of(a, b)] if a.bulge else [(a.x, a.z)])])
     holes = [f for f in part.features if isinstance(f, Hole)]
     spots = np.array([(h.x, h.w) for h in holes]).reshape(-1, 2)
     lines = np.array([p for b in part.bends for p in ((b.x1, b.z1), (b.x2, b.z2))]).reshape(-1, 2)
     forms = []
     for flip in (1.0, -1.0):
         points = ring * [1.0, flip] if flip > 0 else (ring * [1.0, flip])[::-1]
-        for k in range(len(points)):
+        for k in _starts(points):
             run = points[(k + 1) % len(points)] - points[k]
             c, s = run / max(float(np.linalg.norm(run)), 1e-9)
             turn = np.array([[c, -s], [s, c]])

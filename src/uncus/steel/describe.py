@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import math
+
 from uncus.catalog.fittings import thread_of
+from uncus.steel.forming import ROLLED, is_developed, is_rolled_plate
 from uncus.steel.part import Part
 from uncus.units import Units, format_length
 
@@ -20,7 +23,8 @@ def describe(part: Part, units: Units) -> str:
     if part.section is not None:
         return part.section.name
     short = min(part.width, part.length)
-    return f"{'BENT ' if part.bends else ''}PL {format_length(part.thickness, units)} x {format_length(short, units)}"
+    form = "ROLLED " if is_rolled_plate(part) else "BENT " if part.bends else ""
+    return f"{form}PL {format_length(part.thickness, units)} x {format_length(short, units)}"
 
 
 def billed_length(part: Part) -> float:
@@ -40,6 +44,17 @@ def _thread_words(part: Part, units: Units) -> set[str]:
     }
 
 
+def developed_words(part: Part) -> str:
+    """How a developed plate is brought to its form."""
+    angles = sorted(abs(b.angle) for b in part.bends)
+    if is_rolled_plate(part):
+        folds = [a for a in angles if a > ROLLED]
+        more = f", AND {len(folds)} FOLDS OF UP TO {folds[-1]:.1f} DEG" if folds else ""
+        return f"ROLL TO THE FORM SHOWN BY {sum(angles):.1f} DEG IN ALL{more}"
+    span = f"{angles[0]:.1f}" if angles[-1] - angles[0] < 0.1 else f"{angles[0]:.1f} TO {angles[-1]:.1f}"
+    return f"FOLD ALONG {len(angles)} LINES BY {span} DEG, ABOUT THE MIDDLE OF THE PLATE"
+
+
 def forming_words(part: Part, units: Units) -> tuple[str, ...]:
     """How a part is formed once it is cut and drilled, and its threads: a line for each thing done."""
     if part.threads:
@@ -47,11 +62,17 @@ def forming_words(part: Part, units: Units) -> tuple[str, ...]:
     if part.curve is not None:
         return (f"ROLL TO R {format_length(part.curve.radius, units)} ON THE AXIS",)
     if part.coil is not None:
-        return (
-            f"ROLL TO R {format_length(part.coil.rolled_to, units)} AND TWIST {part.coil.twist:.2f} DEG TO A METER, "
-            f"{_HANDS[part.coil.hand]} HAND, CLIMBING R {format_length(part.coil.radius, units)} BY "
-            f"{format_length(part.coil.rise(part.length), units)}",
+        coil, long = part.coil, part.length
+        radius, to, rise, pitch = (
+            format_length(v, units) for v in (coil.radius, coil.rolled_to, coil.rise(long), coil.pitch)
         )
+        return (
+            f"ROLL TO R {to} AND TWIST {coil.twist:.2f} DEG TO A METER",
+            f"CLIMBS {_HANDS[coil.hand]} HAND AT R {radius} BY {rise}, TURNING {math.degrees(coil.turn(long)):.1f} DEG",
+            f"PITCH {pitch}, DEVELOPED {format_length(long, units)}",
+        )
+    if is_developed(part):
+        return (developed_words(part),)
     told: dict[str, int] = {}
     for bend in part.bends:
         words = (

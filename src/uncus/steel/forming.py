@@ -156,6 +156,19 @@ def zone(bend: Bend, thickness: float) -> float:
     return abs(math.radians(bend.angle)) * neutral_radius(bend.radius, thickness)
 
 
+ROLLED = 4.0  # degrees: sharp folds so slight are the rulings of a plate that is rolled
+
+
+def is_developed(part: Part) -> bool:
+    """Whether a plate is bent along the rulings of a developed surface."""
+    return bool(part.bends) and all(bend.sharp for bend in part.bends)
+
+
+def is_rolled_plate(part: Part) -> bool:
+    """Whether that one is rolled, and not folded, somewhere."""
+    return is_developed(part) and sum(abs(b.angle) <= ROLLED for b in part.bends) > len(part.bends) / 2
+
+
 def formed(part: Part, points: ArrayLike) -> Array:
     """Points (n, 3) of the straight or flat part where they are once it is formed."""
     flat = np.asarray(points, dtype=np.float64).reshape(-1, 3)

@@ -5,7 +5,8 @@ from collections.abc import Iterator
 from uncus.draw.annotation import Annotation, Chain, Note, Stop
 from uncus.draw.rules.rule import Rule
 from uncus.draw.seen import Seen
-from uncus.steel.forming import Bend
+from uncus.steel.describe import developed_words
+from uncus.steel.forming import Bend, is_developed
 
 _LEAST = 0.5  # mm
 
@@ -15,6 +16,11 @@ def make(seen: Seen) -> Iterator[Annotation]:
     if part is None:
         return
     low, high = seen.main.depth_range
+    if is_developed(part):
+        at = part.bends[len(part.bends) // 2]
+        tip = (at.x1 + at.x2) / 2, (at.z1 + at.z2) / 2
+        yield Note(f"{seen.name}|folds", tip, f"{developed_words(part)}; LINES AS IN THE PLATE'S FLAT FILE")
+        return
     for n, bend in enumerate(part.bends):
         way = "UP" if bend.angle > 0 else "DOWN"
         words = f"BEND {way} {abs(bend.angle):g} DEG, R {seen.said(bend.radius)} INSIDE"
@@ -33,6 +39,8 @@ def make(seen: Seen) -> Iterator[Annotation]:
             )
         else:
             yield from _slanting(seen, n, bend)
+    if part.coil is not None:
+        yield Note(f"{seen.name}|climb", (seen.length * 0.5, high), "DIMENSIONS ALONG THE AXIS, BEFORE ROLLING")
     if part.curve is not None:
         curve = part.curve
         words = (
