@@ -17,7 +17,7 @@ from uncus.job.blanks import Blank, Corner, Fold
 
 _SAME = 1e-6  # mm
 _FLAT = 1e-3  # degrees of a fold that is none
-_ASTRAY = 0.05  # mm that a pattern may reach over the line of a fold that does not turn it
+_ASTRAY = 0.05  # mm that a fold may move what it does not turn
 
 
 class Strip(NamedTuple):
@@ -63,12 +63,14 @@ def hull_strip(first: Vec, last: Vec) -> Strip:
     n, m = len(first), len(last)
     inside = (first.mean(axis=0) + last.mean(axis=0)) / 2
     i, j = 0, _start(first, last, inside)
+    begin = np.cross(last[j] - first[0], first[1] - first[0])
+    out = -math.copysign(1.0, float(begin @ (inside - first[0])))  # both go round in one sense, and so do all facets
     pairs = [(i, j)]
     while len(pairs) < n + m + 1:
         a, b = first[i % n], last[j % m]
         on_first, on_last = first[(i + 1) % n], last[(j + 1) % m]
         left_first, left_last = i < n, j - pairs[0][1] < m
-        if left_first and (not left_last or _outside(a, b, on_first, on_last, inside)):
+        if left_first and (not left_last or _is_within(a, b, on_first, on_last, out)):
             i += 1
         else:
             j += 1
@@ -87,14 +89,11 @@ def _start(first: Vec, last: Vec, inside: Vec) -> int:
     return int((beyond @ plane.T).max(axis=0).argmin())
 
 
-def _outside(a: Vec, b: Vec, on: Vec, other: Vec, inside: Vec) -> bool:
+def _is_within(a: Vec, b: Vec, on: Vec, other: Vec, out: float) -> bool:
     """Whether the facet a, b, `on` has the other candidate on its inner side."""
     normal = np.cross(b - a, on - a)
     size = float(np.linalg.norm(normal))
-    if size < 1e-9:
-        return True
-    normal = normal / size * -np.sign(float(normal @ (inside - a)) or 1.0)
-    return float(normal @ (other - a)) <= 1e-9
+    return size < 1e-9 or out * float(normal @ (other - a)) / size <= 1e-9
 
 
 def _merged(strip: Strip) -> Strip:
@@ -139,21 +138,23 @@ def laid_flat(strip: Strip) -> Flat:
         first[k + 1], last[k + 1] = _on(strip, first[k], last[k], k, k + 1, 1.0)
     for k in range(root, 0, -1):
         first[k - 1], last[k - 1] = _on(strip, first[k], last[k], k, k - 1, -1.0)
-    if not _parted_cleanly(first, last):
+    folds = fold_angles(strip)
+    if _astray(first, last, folds) > _ASTRAY:
         raise ValueError("a piece of it goes too far round to be laid flat in one; part it into more pieces")
-    return Flat(first, last, fold_angles(strip), place, root)
+    return Flat(first, last, folds, place, root)
 
 
-def _parted_cleanly(first: Vec, last: Vec) -> bool:
-    """Whether the endless line of each ruling has all that comes before it on its one side, and the rest on the
-    other."""
-    way = last - first
+def _astray(first: Vec, last: Vec, folds: Vec) -> float:
+    """How far anything would be turned by a fold that it does not lie beyond, were that fold's line endless."""
+    way = (last - first)[1:-1]
     n = np.column_stack([way[:, 1], -way[:, 0]]) / np.linalg.norm(way, axis=1, keepdims=True)
-    offs = [np.einsum("kj,kij->ki", n, ends[None] - first[:, None]) for ends in (first, last)]
     order = np.arange(len(first))
-    beyond = order[None] > order[:, None]
-    signed = [np.where(beyond, off, -off) for off in offs]
-    return all(float(off[order[None] != order[:, None]].min()) > -_ASTRAY for off in signed)
+    beyond = order[None] > order[1:-1, None]
+    most = 0.0
+    for ends in (first, last):
+        off = np.einsum("kj,kij->ki", n, ends[None] - first[1:-1, None])
+        most = max(most, float((np.where(beyond, -off, off) * np.abs(folds)[:, None]).max(initial=0.0)))
+    return most
 
 
 def _on(strip: Strip, a: Vec, b: Vec, k: int, to: int, side: float) -> tuple[Vec, Vec]:
