@@ -31,19 +31,19 @@ def plate(session: Session) -> None:
 
 
 def holes(session: Session) -> None:
-    session.use(lambda: HoleTool(session))
+    session.attempt(lambda: session.use(lambda: HoleTool(session)))
 
 
 def opening(session: Session) -> None:
-    session.use(lambda: OpeningTool(session))
+    session.attempt(lambda: session.use(lambda: OpeningTool(session)))
 
 
 def bend(session: Session) -> None:
-    session.use(lambda: BendTool(session))
+    session.attempt(lambda: session.use(lambda: BendTool(session)))
 
 
 def plate_point(session: Session) -> None:
-    session.use(lambda: PlatePointTool(session))
+    session.attempt(lambda: session.use(lambda: PlatePointTool(session)))
 
 
 def plate_from(session: Session, path: Path) -> None:

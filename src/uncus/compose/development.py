@@ -11,13 +11,17 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 
+from uncus.frame.outlines import OutlineError
 from uncus.frame.placement import Placement, Vec
 from uncus.job.blanks import Blank, Corner, Fold
+from uncus.steel.blanks import ordered
+from uncus.steel.forming import folded
 
 _SAME = 1e-6  # mm
 _FLAT = 1e-3  # degrees of a fold that is none
-_ASTRAY = 0.05  # mm that a fold may move what it does not turn
+_ASTRAY = 0.05  # mm that a pattern may miss its surface by when it is folded again
 
 
 class Strip(NamedTuple):
@@ -139,22 +143,23 @@ def laid_flat(strip: Strip) -> Flat:
     for k in range(root, 0, -1):
         first[k - 1], last[k - 1] = _on(strip, first[k], last[k], k, k - 1, -1.0)
     folds = fold_angles(strip)
-    if _astray(first, last, folds) > _ASTRAY:
+    flat = Flat(first, last, folds, place, root)
+    if _missed(flat, strip) > _ASTRAY:
         raise ValueError("a piece of it goes too far round to be laid flat in one; part it into more pieces")
-    return Flat(first, last, folds, place, root)
+    return flat
 
 
-def _astray(first: Vec, last: Vec, folds: Vec) -> float:
-    """How far anything would be turned by a fold that it does not lie beyond, were that fold's line endless."""
-    way = (last - first)[1:-1]
-    n = np.column_stack([way[:, 1], -way[:, 0]]) / np.linalg.norm(way, axis=1, keepdims=True)
-    order = np.arange(len(first))
-    beyond = order[None] > order[1:-1, None]
-    most = 0.0
-    for ends in (first, last):
-        off = np.einsum("kj,kij->ki", n, ends[None] - first[1:-1, None])
-        most = max(most, float((np.where(beyond, -off, off) * np.abs(folds)[:, None]).max(initial=0.0)))
-    return most
+def _missed(flat: Flat, strip: Strip) -> float:
+    """How far a pattern that is folded again misses its surface: where it goes so far round that the endless line of a
+    fold comes upon what the fold does not turn."""
+    folds = blank_of(flat, 1.0).folds
+    try:
+        bends = ordered(folds, shapely.Polygon(flat.outline), 1.0)
+    except OutlineError:
+        return math.inf
+    ends = np.vstack([flat.first, flat.last])
+    there = folded(np.column_stack([ends[:, 0], np.zeros(len(ends)), ends[:, 1]]), bends, 1.0)
+    return float(np.abs(flat.place.to_model(there) - np.vstack([strip.first, strip.last])).max())
 
 
 def _on(strip: Strip, a: Vec, b: Vec, k: int, to: int, side: float) -> tuple[Vec, Vec]:

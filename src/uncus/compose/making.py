@@ -117,12 +117,12 @@ def _by_hand(piece: Piece, hand: Mapping[str, Any] | None) -> Piece | None:
     if not known:
         return piece
     values: dict[str, Any] = msgspec.to_builtins(piece)
-    for name, value in known.items():
-        values[name] = (np.asarray(getattr(piece, name)) + value).tolist() if name in _POINTS else value
     try:
+        for name, value in known.items():
+            values[name] = (np.asarray(getattr(piece, name)) + value).tolist() if name in _POINTS else value
         changed = msgspec.convert(values, type(piece))
-    except msgspec.ValidationError:
-        return piece  # of a field that is another one today
+    except (msgspec.ValidationError, TypeError, ValueError):
+        return piece  # of a field that is another one today, or out of a file that is broken
     return piece if changed.problem() else changed
 
 

@@ -44,11 +44,12 @@ class Run(NamedTuple):
 
 
 def blank_of(body: Body) -> Blank:
-    """The blank of a plate, or the rectangle of a length of flat bar."""
+    """The blank of a plate, or what a length of flat bar is between its ends."""
     if body.record.blank is not None:
         return body.record.blank
-    half, long = body.section.d / 2, body.length
-    return Blank(tuple(Corner(x, z) for x, z in ((0, -half), (long, -half), (long, half), (0, half))))
+    half, (left, right) = body.section.d / 2, own_ends(body)
+    corners = [(cut.x(0.0, z), z) for cut, z in ((left, -half), (right, -half), (right, half), (left, half))]
+    return Blank(tuple(Corner(x, z) for x, z in corners))
 
 
 def bends_of(body: Body) -> tuple[Bend, ...]:

@@ -331,10 +331,10 @@ class Climb(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
     def problem(self, start: Point, end: Point) -> str | None:
         """Why nothing climbs so between two points, in words that follow "it"."""
         if not all(abs(n) < FAR for n in (self.x, self.y)) or not 0.5 <= abs(self.turn) <= 3600.0:
-            return "turns by between half a degree and ten times round"
+            return "must turn by half a degree to ten times round"
         radius = self.radius(start)
         if not 30.0 <= radius <= 1_000_000.0:
-            return "runs round an axis between 30 mm and 1 km away"
+            return "must run round an axis between 30 mm and 1 km away"
         there = self.at(start, 1.0, end[2] - start[2])
         if math.dist(there[:2], end[:2]) > 0.1:
             return "does not come to its right end when it turns so far round its axis"
@@ -423,7 +423,8 @@ class Member(Record, frozen=True, gc=False, tag=True):
         if self.work_length - self.left_back - self.right_back < 1.0:
             return f"The {self.role} ({self.section}) is pulled back to nothing; give less at its ends."
         if not {self.left_cut, self.right_cut} <= set(END_CUTS):
-            return f"The {self.role} {self.section} has its ends cut {', '.join(END_CUTS[:-1])} or {END_CUTS[-1]}."
+            ways = f"{', '.join(END_CUTS[:-1])} or {END_CUTS[-1]}"
+            return f"The {self.role} {self.section} must have its ends cut {ways}."
         if self.is_rolled and (problem := self._bow_problem()):
             return problem
         if self.climb is not None and (problem := self._climb_problem(self.climb)):

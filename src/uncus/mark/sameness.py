@@ -19,6 +19,7 @@ from uncus.catalog.sections import Form
 from uncus.frame.placement import Placement
 from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Face, Feature, Hole, Notch, Saddle, Thread, saddle_at
+from uncus.steel.flats import flats
 from uncus.steel.forming import Coil, Curve, formed
 from uncus.steel.part import Part
 
@@ -294,11 +295,11 @@ def _same_bends(a: Part, b: Part, laid: Placement, flip: bool, mm: float) -> boo
 
 
 def _folded_placement(a: Part, b: Part, laid: Placement) -> Placement:
-    """How folded `a` comes to lie on folded `b`: by a corner of the leg that `a` holds still, wherever that is in
+    """How folded `a` comes to lie on folded `b`: by a corner of the flat that `a` holds still, wherever that is in
     `b`."""
-    offs = [max(float(bend.off(x, z)) for bend in a.bends) for x, z in a.outline]
-    x, z = a.outline[int(np.argmin(offs))]
-    inward = np.mean(np.array([p for p, o in zip(a.outline, offs, strict=True) if o < 0]), axis=0)
+    still = next(f for f in flats(a.outline, a.bends, a.thickness) if f.stays)
+    x, z = still.outline[0]
+    inward = np.mean(np.array(still.outline), axis=0)
     at = np.array([x, 0.0, z])
     steps = np.array([np.zeros(3), [1.0, 0, 0], [0, 1.0, 0], [0, 0, 1.0]])
     here = at + 1e-3 * (np.array([inward[0], 0.0, inward[1]]) - at) + steps * 1e-3

@@ -18,6 +18,7 @@ Outline = tuple[tuple[float, float], ...]
 _FAR = 1e5
 _OVER = 0.01  # mm
 _DUST = 1e-3  # mm2
+_STILL = 0.01  # mm, and thousandths of a turn
 
 
 class Flat(NamedTuple):
@@ -26,6 +27,12 @@ class Flat(NamedTuple):
 
     place: Placement
     outline: Outline
+
+    @property
+    def stays(self) -> bool:
+        """Whether no bend turns it."""
+        off = np.abs(self.place.axes - np.eye(3)).max() * 1e3 + np.abs(self.place.origin).max()
+        return bool(off < _STILL)
 
 
 @lru_cache(maxsize=4096)

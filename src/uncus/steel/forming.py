@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from uncus.steel.part import Part
 
 Array = NDArray[np.float64]
+_ASTRAY = 1.0  # mm before a bend that still counts as beyond it, for what bends farther on
 
 
 class Curve(msgspec.Struct, frozen=True, gc=False):
@@ -225,15 +226,29 @@ def laid_flat(part: Part) -> Part:
     return msgspec.structs.replace(part, curve=None, coil=None, bends=()) if part.is_formed else part
 
 
+def _turned(flat: Array, bends: Sequence[Bend], thickness: float) -> NDArray[np.bool_]:
+    """Which points (n, 3) each bend turns: what lies beyond its line, and beyond those of the bends that turn it."""
+    middles = np.array([((b.x1 + b.x2) / 2, (b.z1 + b.z2) / 2) for b in bends])
+    halves = np.array([zone(b, thickness) / 2 for b in bends])
+    offs = np.array([b.off(flat[:, 0], flat[:, 2]) for b in bends])
+    beyond = offs > -halves[:, None]
+    if len(bends) < 2:
+        return beyond
+    held = np.array([b.off(middles[:, 0], middles[:, 1]) > 0 for b in bends]).T  # of each bend, those that turn it
+    np.fill_diagonal(held, False)
+    before = offs < -(halves[:, None] + _ASTRAY)
+    return np.asarray(beyond & ~((held.astype(np.float32) @ before.astype(np.float32)) > 0.5))
+
+
 def folded(flat: Array, bends: Sequence[Bend], thickness: float) -> Array:
     """Points (n, 3) of a flat plate where they are once it is bent."""
     now = flat.copy()
-    for bend in bends:
+    turns = _turned(flat, bends, thickness)
+    for bend, moves in zip(bends, turns, strict=True):
         n, half = bend.left, zone(bend, thickness) / 2
         turned = math.radians(abs(bend.angle))
         way = math.copysign(1.0, bend.angle)  # a bend the other way is the mirror image in y
         off = bend.off(flat[:, 0], flat[:, 2])
-        moves = off > -half
         x, y, z = now[moves].T
         d = np.where(off[moves] < half, off[moves], bend.off(x, z))
         fibre = neutral_radius(bend.radius, thickness)

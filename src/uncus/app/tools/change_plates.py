@@ -10,7 +10,7 @@ import msgspec
 import numpy as np
 import shapely
 
-from uncus.app.tools.draw_plates import SHAPES, RingTool
+from uncus.app.tools.draw_plates import EDGES, SHAPES, RingTool
 from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site
 from uncus.catalog.sections import section
 from uncus.frame.outlines import points_of
@@ -109,6 +109,7 @@ class HoleTool(_OnPlate):
 
 class OpeningOptions(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     shape: Annotated[str, About("Drawn by", unit="choice", choices=SHAPES)] = SHAPES[1]
+    edge: Annotated[str, About("Next edge", unit="choice", choices=EDGES, only=("shape", SHAPES[0]))] = EDGES[0]
 
 
 class OpeningTool(RingTool, _OnPlate):
@@ -120,6 +121,7 @@ class OpeningTool(RingTool, _OnPlate):
     def __init__(self, site: Site) -> None:
         super().__init__(site)
         self.options = self._remembered(OpeningOptions)
+        self._bend(False)
 
     @property
     def shape(self) -> str:  # type: ignore[override]

@@ -18,11 +18,14 @@ from uncus.job.records import Member, Point
 from uncus.units import format_length
 
 CORNERS, RECTANGLE, CIRCLE = SHAPES = ("corners", "rectangle", "circle")
+STRAIGHT, ARC = EDGES = ("straight", "arc")
 PLAIN, CHECKERED = SURFACES = ("plain", "checkered")
 
 
 class PlateOptions(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     shape: Annotated[str, About("Drawn by", unit="choice", choices=SHAPES)] = CORNERS
+    edge: Annotated[str, About("Next edge", unit="choice", choices=EDGES, only=("shape", CORNERS),
+        help="Of an arc, the next pick is a point that it bends through; or type “arc”.")] = EDGES[0]  # fmt: skip
     thickness: Annotated[float, About("Thickness", low=2, high=160)] = 9.525
     side: Annotated[str, About("Thickness lies", unit="choice", choices=SIDES,
         help="About the work plane, or towards you (near) or away (far).")] = SIDES[0]  # fmt: skip
@@ -65,23 +68,36 @@ class RingTool(PointTool):
     def taken(self) -> Result:
         if self.bending:
             self.bent.add(len(self.picks) - 1)
-            self.bending = False
+            self._bend(False)
         if self.shape != CORNERS and len(self.picks) == 2:
             return self._close(self.points)
         return None
 
     def typed(self, text: str) -> Result:
         word = text.strip().casefold()
-        if self.shape == CORNERS and word == "arc":
-            if not self.picks:
-                raise JobError("An arc begins at a corner; pick that first.")
-            self.bending = True
+        if self.shape == CORNERS and word == ARC:
+            self._bend(True)
             return None
         if word:
             return super().typed(text)
         if self.shape != CORNERS or len(self.picks) - len(self.bent) < 2 or len(self.picks) < 3:
             raise JobError(f"There are too few points to close {self.ends}; pick another one first.")
         return self._close(self.points)
+
+    def _bend(self, on: bool) -> None:
+        if on and not self.picks:
+            raise JobError("An arc begins at a corner; pick that first.")
+        self.bending = on
+        self.options = msgspec.structs.replace(self.options, edge=EDGES[on])
+
+    def set_option(self, name: str, value: object) -> None:
+        if name == "edge":
+            self._bend(value == ARC)
+            return
+        super().set_option(name, value)
+        if name == "shape":
+            self.picks.clear()
+            self.bent.clear()
 
     def _close(self, points: list[Point]) -> Result:
         made = self.finished(self.ring(points))
@@ -90,7 +106,7 @@ class RingTool(PointTool):
         return made
 
     def back(self) -> bool:
-        self.bending = False
+        self._bend(False)
         gone = super().back()
         self.bent.discard(len(self.picks))
         return gone
@@ -99,7 +115,8 @@ class RingTool(PointTool):
         return list(self.picks), set(self.bent), self.bending
 
     def restore(self, state) -> None:  # type: ignore[no-untyped-def]
-        self.picks, self.bent, self.bending = list(state[0]), set(state[1]), state[2]
+        self.picks, self.bent = list(state[0]), set(state[1])
+        self._bend(state[2])
 
     def frame(self) -> Placement:
         return plane_frame(self.site)
@@ -143,16 +160,11 @@ class PlateTool(RingTool):
         super().__init__(site)
         metric = {"thickness": 10.0}
         self.options = self._remembered(PlateOptions, {} if self.units == "imperial" else metric)
+        self._bend(False)
 
     @property
     def shape(self) -> str:  # type: ignore[override]
         return str(self.options.shape)
-
-    def set_option(self, name: str, value: object) -> None:
-        super().set_option(name, value)
-        if name == "shape":
-            self.picks.clear()
-            self.bent.clear()
 
     def _plate(self, ring: Ring) -> Member:
         o: PlateOptions = self.options

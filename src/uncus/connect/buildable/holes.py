@@ -175,6 +175,8 @@ def _to_side(s: Section, face: Face, w: float) -> float:
 
 def to_fillet(s: Section, face: Face, w: float) -> float:
     """From a point across a face to where its fillet or rounded corner begins, by detailing k and k1."""
+    if s.form is Form.FLAT:
+        return _FAR  # it has none
     k = max(s.k, s.tf + s.r)
     if s.form is Form.BOX:
         return (s.d if face.upright else s.b) / 2 - s.r - abs(w)

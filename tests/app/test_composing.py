@@ -1,0 +1,202 @@
+"""Stairs, rails, transitions and plates by mouse and keys."""
+
+import ezdxf
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
+from tests.app.test_framing import set_up_grid, typed_line
+
+from uncus.app import composing
+from uncus.app.commands import BY_ID
+from uncus.catalog.sections import section
+from uncus.job.records import Attachment, Composite, Member, Role
+from uncus.units import FOOT, INCH
+
+KEY, SHIFT = Qt.Key, Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def site(empty):
+    set_up_grid(empty)
+    empty.model.frame()
+    QTest.qWait(60)
+    return empty
+
+
+def stair(d):
+    d.key(KEY.Key_I, SHIFT, on=d.model)
+    typed_line(d, "2', 4'")
+    typed_line(d, "18', 4'")
+    return d.job.all(Composite)[-1]
+
+
+def button(d, name):
+    return next(b for b in d.window.findChildren(QPushButton) if b.accessibleName() == name and not b.isHidden())
+
+
+def cleared(d, name):
+    field = d.named(name, QLineEdit)
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClick(field, KEY.Key_Delete)
+    QTest.keyClick(field, KEY.Key_Return)
+    QTest.qWait(30)
+
+
+def closed(d):
+    """An Enter in the empty prompt."""
+    d.model.setFocus()
+    d.key(KEY.Key_Return, on=d.model)
+
+
+def labels(d):
+    return " ".join(w.text() for w in d.window.findChildren(QLabel) if not w.isHidden())
+
+
+def test_a_stair_is_drawn_from_floor_to_floor_shown_before_and_changed_by_its_values(site):
+    d = site
+    d.key(KEY.Key_I, SHIFT, on=d.model)
+    assert "foot" in d.window.session.tool.prompt and d.named("Width").text() == "3'-0"
+    typed_line(d, "2', 4'")
+    d.move(18 * FOOT, 4 * FOOT, 0)
+    shown = d.window.session.tool.preview()
+    assert len(shown.members) > 15 and "risers" in shown.words
+    d.model.setFocus()
+    typed_line(d, "18', 4'")
+    record = d.job.all(Composite)[0]
+    treads = d.members(Role.TREAD)
+    assert max(m.start[2] for m in treads) < 12 * FOOT < max(m.start[2] for m in treads) + 8 * INCH  # to the next floor
+    assert d.job.all(Attachment) and not [f for f in d.window.session.shop.all_findings if f.severity == "wrong"]
+    d.key(KEY.Key_Escape, on=d.model)
+    d.window.session.select({treads[4].id})
+    button(d, "Part of the stair").click()
+    assert treads[3].id in d.window.session.selection and "risers" in labels(d)
+    d.enter("Width", "4'")
+    assert d.job.get(record.id, Composite).params["width"] == 4 * FOOT
+    assert d.members(Role.TREAD)[0].work_length == pytest.approx(4 * FOOT)
+    d.enter("Risers", "30")
+    assert "asks for at least" in labels(d) and len(d.members(Role.TREAD)) == 29
+    cleared(d, "Risers")  # left to the rule again
+    assert d.job.get(record.id, Composite).params.get("risers") is None and len(d.members(Role.TREAD)) < 25
+    d.window.session.undo()
+    assert len(d.members(Role.TREAD)) == 29
+
+
+def test_what_cannot_be_made_is_said_and_nothing_changes(site):
+    d = site
+    record = stair(d)
+    d.key(KEY.Key_Escape, on=d.model)
+    d.window.session.select({record.id})
+    before = dict(d.job.records)
+    d.enter("Stringers", "W12X26")
+    assert "channels, flats or tubes" in d.said and dict(d.job.records) == before
+    d.enter("Width", "1")
+    assert dict(d.job.records) == before
+
+
+def test_hand_edits_can_be_given_back_and_parts_made_plain(site):
+    d = site
+    record = stair(d)
+    d.key(KEY.Key_Escape, on=d.model)
+    first = d.members(Role.TREAD)[0]
+    d.window.session.select({first.id})
+    d.enter("Lot", "7")
+    composing.select_whole(d.window.session, d.job.get(record.id, Composite))
+    assert d.job.get(record.id, Composite).hand and "by hand" in labels(d)
+    button(d, "Give them back").click()
+    assert d.job.get(first.id, Member).lot == "1" and not d.job.get(record.id, Composite).hand
+    count = len(d.members())
+    button(d, "Make it plain pieces").click()
+    assert not d.job.all(Composite) and len(d.members()) == count and {m.maker for m in d.members()} == {""}
+
+
+def test_a_rail_takes_points_until_enter_and_goes_with_delete(site):
+    d = site
+    d.key(KEY.Key_N, SHIFT, on=d.model)
+    for text in ("2', 2'", "12', 2'", "12', 10'"):
+        typed_line(d, text)
+    closed(d)
+    record = d.job.all(Composite)[0]
+    assert record.kind == "rail" and len(record.anchors) == 3 and d.members(Role.RAIL)
+    d.key(KEY.Key_Escape, on=d.model)
+    composing.select_whole(d.window.session, record)
+    d.model.setFocus()
+    d.key(KEY.Key_Delete, on=d.model)
+    assert not d.members() and not d.job.all(Composite)
+    d.window.session.undo()
+    assert d.members() and d.job.all(Composite)
+
+
+def test_a_plate_is_drawn_by_corners_and_an_arc_then_bored_bent_and_typed(site):
+    d = site
+    d.key(KEY.Key_O, SHIFT, on=d.model)
+    for text in ("0, 0", "2', 0"):
+        typed_line(d, text)
+    d.choose("Next edge", "arc")
+    d.model.setFocus()
+    for text in ("1', 1'", "-1', 1'", "-2', 0"):
+        typed_line(d, text)
+    assert d.window.session.tool.options.edge == "straight"
+    closed(d)
+    (plate,) = d.members(Role.PLATE)
+    assert plate.section.startswith("PL3/8X") and len(plate.blank.outline) == 4
+    assert plate.work_length == pytest.approx(3 * FOOT) and sum(bool(c.bulge) for c in plate.blank.outline) == 1
+    d.key(KEY.Key_Escape, on=d.model)
+    session = d.window.session
+    session.select({plate.id})
+    BY_ID["plate holes"].do(d.window)
+    session.set_option("columns", 3)
+    typed_line(d, "3, 3")
+    d.key(KEY.Key_Escape, on=d.model)
+    assert [h.count for h in d.job.get(plate.id, Member).blank.holes] == [3]
+    BY_ID["bend plate"].do(d.window)
+    typed_line(d, "1', 0")
+    typed_line(d, "0, 2'")
+    d.key(KEY.Key_Escape, on=d.model)
+    assert len(d.job.get(plate.id, Member).blank.folds) == 1
+    assert not [f.text for f in session.shop.all_findings]
+    session.select({plate.id})
+    d.enter("Thickness", "1/2")
+    assert section(d.job.get(plate.id, Member).section).tw == pytest.approx(12.7)
+    d.enter("Bend 1", "45")
+    assert d.job.get(plate.id, Member).blank.folds[0].angle == 45.0
+    cleared(d, "Bend 1")
+    cleared(d, "Holes 1")
+    d.enter("Corner 1", "0, -1', r 2")
+    blank = d.job.get(plate.id, Member).blank
+    assert not blank.folds and not blank.holes and blank.outline[0].round == pytest.approx(2 * INCH)
+    d.enter("Corner 1", "nonsense")
+    assert "A corner is two lengths" in d.said
+    BY_ID["plate opening"].do(d.window)
+    typed_line(d, "6, 6")
+    typed_line(d, "1', 1'")
+    assert len(d.job.get(plate.id, Member).blank.openings) == 1
+    d.key(KEY.Key_Escape, on=d.model)
+    session.select({plate.id})
+    BY_ID["plate point"].do(d.window)
+    typed_line(d, "0, 2'")
+    typed_line(d, "-3, 0")
+    assert d.job.get(plate.id, Member).work_length == pytest.approx(3 * FOOT + 3 * INCH)
+
+
+def test_a_plates_outline_comes_from_a_drawing(site, tmp_path):
+    d = site
+    document = ezdxf.new("R2010")
+    document.header["$INSUNITS"] = 1
+    document.modelspace().add_lwpolyline([(3, 3), (15, 3), (15, 9), (3, 9)], close=True)
+    document.saveas(tmp_path / "a.dxf")
+    d.window.session.attempt(lambda: composing.plate_from(d.window.session, tmp_path / "a.dxf"))
+    typed_line(d, "1', 1'")
+    (plate,) = d.members(Role.PLATE)
+    assert (plate.work_length, section(plate.section).d) == pytest.approx((12 * INCH, 6 * INCH))
+    assert not d.window.session.attempt(lambda: composing.plate_from(d.window.session, tmp_path / "none.dxf"))
+    assert "none.dxf" in d.said
+
+
+def test_tools_for_plates_ask_for_one(site):
+    d = site
+    for id in ("plate holes", "plate opening", "bend plate", "plate point"):
+        assert not BY_ID[id].when(d.window.session)
+        BY_ID[id].do(d.window)
+        assert "pick one" in d.said

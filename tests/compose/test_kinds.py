@@ -1,0 +1,186 @@
+"""Every kind of thing of many parts, as it is asked for in many ways: it stands free, weighs what its solids do, is
+written and read back."""
+
+import math
+
+import msgspec
+import numpy as np
+import pytest
+
+from tests.compose.cases import CASES, IDS, STRAIGHT, UP, WINDING
+from uncus.compose.following import amended
+from uncus.compose.kinds import COMPOUNDS
+from uncus.compose.making import given_to, kind_of, parts
+from uncus.compose.stair_rules import RULES, broken, risers
+from uncus.deliver.nc import Heading, Marking, nc_text
+from uncus.deliver.nc_proof import differs
+from uncus.job.composites import Anchor, Composite
+from uncus.job.errors import JobError
+from uncus.job.forms import checked, fields
+from uncus.job.job import Job
+from uncus.job.records import Climb, Member, Project, Role
+from uncus.shop.shop import build
+from uncus.standin.bench import read
+from uncus.steel.features import Saddle
+from uncus.steel.flat import net_volume
+from uncus.steel.joint import Severity
+from uncus.steel.solid import solid
+from uncus.units import Units
+
+
+def composite(kind, points, params, **more):
+    return Composite(kind=kind, anchors=tuple(Anchor(tuple(map(float, p))) for p in points), params=params, **more)
+
+
+def job_of(*records, units=Units.IMPERIAL):
+    job = Job([Project(name="Parts", units=units)])
+    job.amend(amended)
+    with job.change("make") as change:
+        for record in records:
+            change.put(record)
+    return job
+
+
+@pytest.mark.parametrize(("kind", "points", "params"), CASES, ids=IDS)
+def test_it_stands_free_welded_and_bolted_and_weighs_what_it_is(kind, points, params):
+    record = composite(kind, points, params)
+    job = job_of(record)
+    shop = build(job)
+    assert [f.text for f in shop.all_findings if f.severity is Severity.WRONG] == []
+    members = job.all(Member)
+    assert members and all(m.maker == record.id for m in members)
+    assert kind_of(record).reading(given_to(record, job.records)) or kind == "saddle branch"
+    for piece in shop.pieces():
+        body, said = solid(piece.part).volume(), net_volume(piece.part)
+        bent = any(bend.radius >= 0 for bend in piece.part.bends)  # whose neutral fibre is not its middle
+        saddled = any(isinstance(cut.saddle, Saddle) for cut in (piece.part.left, piece.part.right))
+        rel = 0.01 if bent else 0.005 if saddled else 0.002 if piece.part.holes else 1.5e-3
+        assert body == pytest.approx(said, rel=rel)
+    # nothing flies: each of its members is welded or bolted to another, whatever else holds it
+    tied = {id.partition("/")[0] for made in shop.connections.values() for w in (*made.welds, *made.fasteners)
+        for id in w.joins}  # fmt: skip
+    assert {m.id for m in members} <= tied or len(members) == 1
+
+
+@pytest.mark.parametrize("name", COMPOUNDS)
+def test_its_form_has_words_and_its_metric_values_can_be_used(name):
+    kind = COMPOUNDS[name]
+    assert all(a.words and (a.choices or a.low < a.high or a.unit in ("flag", "section", "text")) for a in
+        fields(kind.params).values())  # fmt: skip
+    assert checked(kind.params, kind.metric) and kind.words and kind.help and kind.picks
+    points = next(points for k, points, _ in CASES if k == name)
+    job = job_of(composite(name, points, dict(kind.metric)), units=Units.METRIC)
+    assert all(m.section.startswith(("FL", "UPN", "CF", "HF")) for m in job.all(Member))
+
+
+def test_two_alike_are_the_same_pieces_wherever_they_stand():
+    one = composite("stair", STRAIGHT, {})
+    other = composite("stair", [(x * 0 + 100 - y, 7 + x, z + 40) for x, y, z in STRAIGHT], {})  # turned a quarter
+    job = job_of(one, other)
+    made = [parts(r, job.records) for r in (one, other)]
+    assert made[0].keys() == made[1].keys()
+    assert not {p.id for p in made[0].values()} & {p.id for p in made[1].values()}
+    shop = build(job)
+    nets = [sum(a.net for a in shop.assemblies.values() if a.member.maker == r.id) for r in (one, other)]
+    assert nets[0] == pytest.approx(nets[1], rel=1e-9)
+
+
+def test_parts_of_a_transition_are_cut_by_their_files():
+    job = job_of(composite("transition", ((0, 0, 1000), (100, 60, 400)), {"flange": "at both ends"}))
+    for n, piece in enumerate(build(job).pieces()):
+        text = nc_text(piece.part, Heading("J", f"p{n}", f"p{n}", 1), Marking())
+        assert not differs(piece.part, read(text))
+
+
+# -- stairs ------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("climb", [500.0, 2600.0, 3048.0, 3657.6])
+@pytest.mark.parametrize("rule", list(RULES))
+def test_a_stair_steps_evenly_from_floor_to_floor(climb, rule):
+    record = composite("stair", ((10, 20, 30), (10 + climb * 1.6, 20, 30 + climb)), {"rule": rule})
+    job = job_of(record)
+    made = parts(record, job.records)
+    treads = sorted((m for k, m in made.items() if "tread" in k and isinstance(m, Member)), key=lambda m: m.start[2])
+    n = risers(RULES[rule], climb, None)
+    levels = [30.0] + [m.start[2] + 6.35 / 2 for m in treads] + [30.0 + climb]
+    steps = np.diff(levels)
+    assert np.ptp(steps) < 1e-5 and len(steps) == len(treads) + 1
+    if RULES[rule].most_rise:
+        assert steps.max() <= RULES[rule].most_rise + 0.05
+    assert n >= 2
+
+
+def test_what_breaks_a_rule_is_said_with_the_figure():
+    def said(rule, rise, going, climb=2500.0, width=1000.0):
+        return " ".join(s.text for s in broken(RULES[rule], rise, going, climb, width, Units.METRIC))
+
+    ibc, osha, iso = list(RULES)[:3]
+    assert said(ibc, 170.0, 285.0) == "" and said(iso, 180.0, 270.0) == "" and said(osha, 200.0, 270.0) == ""
+    assert "at most 177.8" in said(ibc, 185.0, 285.0) and "at least 279.4" in said(ibc, 170.0, 270.0)
+    assert "at least 101.6" in said(ibc, 90.0, 285.0) and "landing" in said(ibc, 170.0, 285.0, climb=4000.0)
+    assert "at most 660" in said(iso, 220.0, 260.0) and "at least 600" in said(iso, 150.0, 250.0)
+    assert "degrees" in said(osha, 240.0, 190.0) and "width" in said(osha, 200.0, 270.0, width=500.0)
+
+
+def test_a_rail_tells_what_its_rule_asks_for():
+    job = Job([Project(units=Units.METRIC)])
+    record = composite("rail", UP, {"rule": "ISO 14122-3", "height": 900.0, "spacing": 2000.0})
+    text = " ".join(s.text for s in kind_of(record).told(given_to(record, job.records)))
+    assert all(words in text for words in ("height is 900", "toe board is 0", "spacing is 2000", "stand on nothing"))
+
+
+@pytest.mark.parametrize("turn", [200.0, 700.0])
+def test_a_winding_stair_tells_its_headroom_and_going(turn):
+    job = Job([Project()])
+    record = composite("winding stair", WINDING, {"turn": turn, "outer": 1500.0, "about": "between two stringers"})
+    text = " ".join(s.text for s in kind_of(record).told(given_to(record, job.records)))
+    assert ("headroom" in text) == (turn > 360) and "narrow side" not in text
+    tight = msgspec.structs.replace(record, params={"turn": turn})
+    assert (turn > 360) or "narrow side" in " ".join(s.text for s in kind_of(tight).told(given_to(tight, job.records)))
+
+
+@pytest.mark.parametrize(
+    ("kind", "points", "params", "said"),
+    [
+        ("stair", ((0, 0, 3000), (4000, 0, 0)), {}, "no higher than its foot"),
+        ("stair", ((0, 0, 0), (0, 0, 3000)), {}, "stands over its foot"),
+        ("stair", STRAIGHT, {"stringer": "W12X26"}, "channels, flats or tubes"),
+        ("stair", STRAIGHT, {"lip": 5.0}, "shorter than its bend"),
+        ("stair", STRAIGHT[:1], {}, "needs 2 points"),
+        ("stair", STRAIGHT, {"widht": 3}, "no “widht”"),
+        ("winding stair", WINDING, {"outer": 700.0, "about": "between two stringers"}, "narrower than a foot"),
+        ("rail", ((0, 0, 0), (1, 0, 0)), {}, "stand over one another"),
+        ("rail", UP, {"between": "bars"}, "square"),
+        ("transition", ((0, 0, 0), (0, 0, 1)), {}, "lie on one another"),
+        ("elbow", ((0, 0, 0), (0, 0, -9), (0, 0, 9)), {}, "in one line"),
+        ("elbow", ((0, 0, 0), (0, 0, -900), (900, 0, 0)), {"radius": 100.0}, "tighter than half"),
+        ("saddle branch", ((0, 0, 0), (1000, 0, 0), (0, 0, 900)), {"diameter": 600.0}, "wider than the duct"),
+        ("saddle branch", ((0, 0, 0), (1000, 0, 0), (0, 0, 150)), {}, "within the duct"),
+        ("carousel", STRAIGHT, {}, "knows no carousel"),
+    ],
+)
+def test_what_cannot_be_made_is_refused_with_the_reason_and_leaves_no_trace(kind, points, params, said):
+    job = Job([Project()])
+    job.amend(amended)
+    with pytest.raises(JobError, match=said), job.change("make") as change:
+        change.put(composite(kind, points, params))
+    assert list(job.records) == ["project"]
+
+
+def test_anything_may_come_out_of_a_file():
+    for record in (
+        composite("stair", STRAIGHT, {"width": "wide"}),
+        composite("rail", UP, {"rails": -1}),
+        composite("stair", STRAIGHT, {}, hand={"flight tread 1": {"role": 7, "start": "x", "no such": 1}}),
+        Composite(kind="stair", anchors=(Anchor((0.0, 0.0, 0.0), "gone"), Anchor((1.0, 0.0, 0.0)))),
+    ):
+        try:
+            made = parts(record, Job([Project()]).records)
+        except JobError as error:
+            assert str(error).endswith(".")
+            continue
+        assert all(p.problem() is None for p in made.values())
+    wrong = Member(role=Role.STRINGER, section="C10X15.3", start=(0, 0, 0), end=(1, 2, 3), climb=Climb(900, 9, 90))
+    assert "does not come to its right end" in wrong.problem()
+    assert math.isfinite(msgspec.convert(msgspec.to_builtins(wrong), Member).start[0])
