@@ -14,6 +14,8 @@ CASES = [
     ("stair", STRAIGHT, {"tread": "grating", "tread_thickness": 31.75, "held": "bolted", "stringer": "PL1/2X12"}),
     ("stair", STRAIGHT, {"foot": "in a pit", "head": "against a face, with an end plate"}),
     ("stair", STRAIGHT, {"head": "on the landing, turned level"}),
+    *(("stair with a landing", ((0, 0, 0), (1000, 300, 0), (0, 0, 3500)), {"turns": turns})
+        for turns in ("straight on", "a quarter to the left", "half round to the right")),
     ("winding stair", WINDING, {}),
     ("winding stair", WINDING, {"hand": "to the right", "outer_stringer": "no"}),
     ("winding stair", WINDING, {"about": "between two stringers", "turn": 180.0, "stringer": "C10X15.3",

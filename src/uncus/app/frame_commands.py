@@ -181,7 +181,7 @@ STEEL = (
 )  # fmt: skip
 
 _PART_KEYS = {"stair": "Shift+I", "winding stair": "Shift+W", "rail": "Shift+N", "transition": "Shift+Y"}
-_PART_ICONS = {"stair": "stair", "winding stair": "winding", "rail": "rail"}
+_PART_ICONS = {"stair": "stair", "stair with a landing": "stair", "winding stair": "winding", "rail": "rail"}
 
 PARTS = (
     _frame("plate", "Plate", "Shift+O", "Plates and stairs", "plate",

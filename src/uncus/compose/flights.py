@@ -16,7 +16,13 @@ from uncus.job.blanks import Blank, HoleRow
 from uncus.job.forms import About
 from uncus.job.records import End, Role
 
-FEET = FLOOR, FOOT_BEAM, PIT, FOOT_OPEN = ("on the floor, with a plate", "on a beam, bolted", "in a pit", "left open")
+FEET = FLOOR, FOOT_BEAM, PIT, FOOT_FACE, FOOT_OPEN = (
+    "on the floor, with a plate",
+    "on a beam, bolted",
+    "in a pit",
+    "against a face, with a plate",
+    "left open",
+)
 HEADS = FACE, BEAM, RETURN, HEAD_OPEN = ("against a face, with an end plate", "at a beam, with a plate to its web",
     "on the landing, turned level", "left open")  # fmt: skip
 
@@ -68,6 +74,8 @@ def add_flight(parts: Parts, flight: Flight, p: FlightParams, hosts: tuple[str |
 
     floor = {PIT: -p.pit}.get(p.foot, 0.0) + (p.plate if p.foot in (FLOOR, FOOT_BEAM, PIT) else 0.0)
     start = (floor - flight.rise + drop) * flight.going / flight.rise
+    if p.foot == FOOT_FACE:
+        start = p.plate
     top = (flight.risers - 1) * flight.going
     back = {BEAM: 12.7, FACE: p.plate, HEAD_OPEN: 0.0}.get(p.head, 0.0)
     end = top - back
@@ -82,7 +90,7 @@ def add_flight(parts: Parts, flight: Flight, p: FlightParams, hosts: tuple[str |
         # a channel turns its web to the treads: its toes, at its far side, look away from them
         parts.member(key, Role.STRINGER, p.stringer, a, b, up if way > 0 or s.form is not Form.CHANNEL else -up)
         head = "square" if p.head == RETURN else "plumb"
-        parts.cut(key, "square" if p.foot == FOOT_OPEN else "level", head)
+        parts.cut(key, {FOOT_OPEN: "square", FOOT_FACE: "plumb"}.get(p.foot, "level"), head)
         keys.append(key)
         _foot(parts, flight, p, key, y, start, s.d, s.b, hosts[0])
         _head(parts, flight, p, key, y, end, (drop, deep), s.b, way, hosts[1])
@@ -103,6 +111,9 @@ def _foot(
     """The plate under a stringer cut level, with its anchors or bolts."""
     if p.foot == FOOT_OPEN:
         return
+    if p.foot == FOOT_FACE:
+        _foot_face(parts, flight, p, key, y, (d / 2 / math.cos(flight.slope), b), host)
+        return
     half = d / 2 / math.sin(flight.slope)
     low = -p.pit if p.foot == PIT else 0.0
     axes = np.column_stack([flight.at.x, -flight.at.z, flight.at.y])  # seen from above, x on
@@ -113,6 +124,25 @@ def _foot(
     parts.plate(f"{key} foot", Role.PLATE, frame, Blank(rectangle((-long, -wide), (long, wide)), (), (holes,)), p.plate)
     parts.attach(f"{key} foot weld", "welded on", f"{key} foot", key)
     if p.foot == FOOT_BEAM and host is not None:
+        parts.attach(f"{key} foot bolts", "bolted on", f"{key} foot", host)
+
+
+def _foot_face(
+    parts: Parts, flight: Flight, p: FlightParams, key: str, y: float, size: tuple[float, float], host: str | None
+) -> None:
+    """The plate at a stringer's foot that stands against a face under the floor it begins at."""
+    deep, b = size
+    middle = flight.nosing(p.plate) - (deep - p.over)
+    axes = np.column_stack([flight.at.y, -flight.at.x, flight.at.z])  # seen from the flight
+    frame = Placement(flight.at.to_model((p.plate / 2, y, 0.0)), axes)
+    wide, z = b / 2 + 2.75 * p.anchor, b / 2 + 1.4 * p.anchor
+    bolted = -(p.tread_thickness + section(p.stringer).d / 3)  # on the web of what it stands against, clear of its top
+    low = min(middle - deep, bolted - 1.6 * p.anchor)
+    holes = HoleRow(-z, bolted, p.anchor, columns=2, dx=2 * z)
+    blank = Blank(rectangle((-wide, low), (wide, middle + deep)), (), (holes,))
+    parts.plate(f"{key} foot", Role.PLATE, frame, blank, p.plate)
+    parts.attach(f"{key} foot weld", "welded on", f"{key} foot", key)
+    if host is not None:
         parts.attach(f"{key} foot bolts", "bolted on", f"{key} foot", host)
 
 
@@ -136,7 +166,9 @@ def _head(
         frame = Placement(flight.at.to_model((x + p.plate / 2, y, middle)), axes)
         wide, high = b / 2 + 2.75 * p.anchor, deep
         z = b / 2 + 1.4 * p.anchor
-        holes = HoleRow(-z, -high * 0.55, p.anchor, columns=2, rows=2, dx=2 * z, dz=1.1 * high)
+        third = section(p.stringer).d / 3  # rows that lie on a face as deep as the stringer, under the floor
+        top = flight.risers * flight.rise - p.tread_thickness - middle
+        holes = HoleRow(-z, top - 2 * third, p.anchor, columns=2, rows=2, dx=2 * z, dz=third)
         blank = Blank(rectangle((-wide, -high), (wide, high)), (), (holes,))
         parts.plate(f"{key} head", Role.PLATE, frame, blank, p.plate)
         parts.attach(f"{key} head weld", "welded on", f"{key} head", key)
