@@ -178,6 +178,13 @@ def test_a_plate_is_drawn_by_corners_and_an_arc_then_bored_bent_and_typed(site):
     typed_line(d, "0, 2'")
     typed_line(d, "-3, 0")
     assert d.job.get(plate.id, Member).work_length == pytest.approx(3 * FOOT + 3 * INCH)
+    d.key(KEY.Key_Escape, on=d.model)
+    d.key(KEY.Key_S, on=d.model)
+    typed_line(d, "4, -1'")
+    typed_line(d, "0, 5'")
+    closed(d)
+    lengths = [m.work_length for m in d.members(Role.PLATE)]
+    assert sum(lengths) == pytest.approx(3 * FOOT + 3 * INCH) and len(lengths) == 2
 
 
 def test_a_plates_outline_comes_from_a_drawing(site, tmp_path):

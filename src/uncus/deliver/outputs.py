@@ -62,7 +62,7 @@ def _mark(name: str, kind: str) -> str:
 def _nc(making: Making, line: PartLine) -> Work | None:
     """A part's NC, proved on the bench before it is kept."""
     project, options, part = making.job.project, making.job.nc, line.first.part
-    if part.item is not None or part.form is Form.ROUND:
+    if part.item is not None or part.form is Form.ROUND or part.is_grating:
         return None  # bought as it is; or sawn by the list and threaded by its sheet, as the format knows no threads
     texts = (project.name, *forming_words(part, project.units))
     head = Heading(project.number or "-", line.mark, line.mark, len(line.pieces), texts=texts)

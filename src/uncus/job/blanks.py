@@ -107,11 +107,20 @@ class Fold(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
 
 
 class Lugs(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
-    """A raised pattern on the near side: what the rolling mill calls it, and how its lugs' main direction lies, degrees
-    from x towards z."""
+    """What a plate is that is not plain: checkered, with lugs on its near side, or a grating; how the lugs' main
+    direction or the bearing bars lie, degrees from x towards z; and what it weighs, kg to a square metre (0: as plain
+    plate does)."""
 
     name: str = "checkered"
     angle: float = 0.0
+    kg_m2: float = 0.0
+
+    def problem(self) -> str | None:
+        if not self.name.strip() or len(self.name) > 60:
+            return "A plate that is not plain needs a short name for what it is."
+        if not (abs(self.angle) <= 360.0 and 0.0 <= self.kg_m2 <= 5000.0):
+            return "A grating weighs up to 5000 kg to a square metre."
+        return None
 
 
 Ring = tuple[Corner, ...]
@@ -136,7 +145,8 @@ class Blank(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
         if sum(max(row.count, 1) for row in self.holes) > MOST_HOLES:
             return f"The plate has more than {MOST_HOLES:,} holes."
         corners = (c for ring in (self.outline, *self.openings) for c in ring)
-        each: tuple[Corner | HoleRow | Fold, ...] = (*corners, *self.holes, *self.folds)
+        own = (self.lugs,) if self.lugs is not None else ()
+        each: tuple[Corner | HoleRow | Fold | Lugs, ...] = (*corners, *self.holes, *self.folds, *own)
         return next((problem for one in each if (problem := one.problem()) is not None), None)
 
     def turned_end_for_end(self, length: float) -> Blank:

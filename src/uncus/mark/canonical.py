@@ -63,7 +63,8 @@ def _ways(part: Part) -> list[Matrix]:
 
 def _head(part: Part) -> Reading:
     name = part.section.name if part.section else f"PL{_read(part.thickness)}"
-    return name, part.grade, part.finish, part.item.code if part.item else ""
+    surface = part.surface.name if part.surface else ""
+    return name, part.grade, part.finish, (part.item.code if part.item else "") + surface
 
 
 def _rolled_form(part: Part, r: Matrix) -> Reading:

@@ -20,7 +20,7 @@ import numpy as np
 
 from uncus.frame.placement import Placement
 from uncus.mark.content import assembly_content, digits, part_content, placed, rounded
-from uncus.mark.sameness import DEGREES, USUAL, Alike, Matrix, as_asked, maps
+from uncus.mark.sameness import DEGREES, USUAL, Alike, Matrix, as_asked, kind_of_surface, maps
 from uncus.shop.pieces import Assembly
 from uncus.steel.part import Part
 
@@ -216,6 +216,7 @@ class PartClusters:
             part.coil is None,
             len(part.bends),
             part.item,
+            kind_of_surface(part),
             asked.grade,
             asked.finish,
             tuple(sorted(kinds.items())),

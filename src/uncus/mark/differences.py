@@ -59,11 +59,17 @@ def differences(a: Part, b: Part, units: Units, alike: Alike = Alike()) -> list[
         found.append(f"grade {a.grade} against {b.grade}")
     if alike.finish and a.finish != b.finish:
         found.append(f"finish “{a.finish or 'none'}” against “{b.finish or 'none'}”")
+    if _surface(a) != _surface(b):
+        found.append(f"{_surface(a)} against {_surface(b)}")
     if a.is_plate != b.is_plate or (a.section and b.section and a.section.name != b.section.name):
         return found
     if not found and any(maps(other, b, alike) for other in reflected(a)):
         return ["the other hand: one is the mirror image of the other"]
     return found + (_of_plates(a, b, units) if a.is_plate else _of_rolled(a, b, units))
+
+
+def _surface(part: Part) -> str:
+    return part.surface.name if part.surface else "plain"
 
 
 def _bought(part: Part) -> str:

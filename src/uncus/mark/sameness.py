@@ -254,12 +254,12 @@ def _plate_maps(a: Part, b: Part, mm: float) -> list[Placement]:
     if len(pa) != len(pb) or len(a.bends) != len(b.bends):
         return []
     found = []
-    for flip in (False, True):
+    for flip in (False, True) if a.surface is None or a.is_grating else (False,):  # lugs are on one side alone
         ring = pa[::-1] * [1.0, -1.0] if flip else pa
         for k in range(len(pb)):
             target = np.roll(pb, -k, axis=0)
             turn = _turn_onto(ring, target, mm)
-            if turn is None:
+            if turn is None or not _lies_alike(a, b, flip, turn[0]):
                 continue
             r2, shift = turn
             if all_near(ring @ r2.T + shift, target, mm) and _plate_features(a, b, flip, r2, shift, mm):
@@ -269,6 +269,21 @@ def _plate_maps(a: Part, b: Part, mm: float) -> list[Placement]:
                 elif _same_bends(a, b, laid, flip, mm):
                     found.append(_folded_placement(a, b, laid))
     return found
+
+
+def kind_of_surface(part: Part) -> tuple[str, float] | None:
+    """What a plate is that is not plain."""
+    return None if part.surface is None else (part.surface.name, part.surface.kg_m2)
+
+
+def _lies_alike(a: Part, b: Part, flip: bool, turn: Matrix) -> bool:
+    """Whether the lugs or bearing bars of one come to run as the other's do."""
+    if a.surface is None or b.surface is None:
+        return True
+    angle = -a.surface.angle if flip else a.surface.angle
+    there = angle + math.degrees(math.atan2(turn[1, 0], turn[0, 0]))
+    every = 180.0 if a.is_grating else 90.0  # lugs run crosswise, bars one way
+    return abs((there - b.surface.angle + every / 2) % every - every / 2) < 1.0
 
 
 def _same_bends(a: Part, b: Part, laid: Placement, flip: bool, mm: float) -> bool:
@@ -354,7 +369,7 @@ def _plate_placement(flip: bool, r2: Matrix, shift: Matrix) -> Placement:
 def maps(a: Part, b: Part, alike: Alike = USUAL) -> tuple[Placement, ...]:
     """Every proper rotation that maps part `a` onto part `b`; none where they are different parts."""
     a, b = as_asked(a, alike), as_asked(b, alike)
-    if (a.grade, a.finish, a.item) != (b.grade, b.finish, b.item):
+    if (a.grade, a.finish, a.item) != (b.grade, b.finish, b.item) or kind_of_surface(a) != kind_of_surface(b):
         return ()
     found = _plate_maps(a, b, alike.mm) if a.section is None else _rolled_maps(a, b, alike.mm)
     if alike.as_erected and a.section is not None:

@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
 
+import msgspec
 import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
@@ -50,6 +51,8 @@ def _cut_to(
     ring = [(float(x), float(z)) for x, z in own.exterior.coords[:-1]]
     bends = ordered(blank.folds, own, thickness)
     made = plate(ring, thickness, grade, finish, taken, bends)
+    if blank.lugs is not None:
+        made = msgspec.structs.replace(made, surface=blank.lugs)
     return made, min(x for x, _ in ring)
 
 

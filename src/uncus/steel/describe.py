@@ -24,6 +24,10 @@ def describe(part: Part, units: Units) -> str:
         return part.section.name
     short = min(part.width, part.length)
     form = "ROLLED " if is_rolled_plate(part) else "BENT " if part.bends else ""
+    if part.surface is not None:
+        form = f"{form}{part.surface.name.upper()} "
+        if part.surface.kg_m2:
+            return f"{form}{format_length(part.thickness, units)} x {format_length(short, units)}"
     return f"{form}PL {format_length(part.thickness, units)} x {format_length(short, units)}"
 
 

@@ -226,7 +226,14 @@ def net_weight(part: Part) -> float:
         return part.item.kg
     if part.section is not None:
         return gross_weight(part) * net_volume(part) / (profile.area(part.section) * part.length)
-    return net_volume(part) * STEEL_DENSITY
+    return net_volume(part) * _density(part)
+
+
+def _density(part: Part) -> float:
+    """kg to a cubic mm of a plate's room: that of steel, or what a grating has of it."""
+    if part.surface is not None and part.surface.kg_m2:
+        return part.surface.kg_m2 * 1e-6 / part.thickness
+    return STEEL_DENSITY
 
 
 def gross_weight(part: Part) -> float:
@@ -235,7 +242,7 @@ def gross_weight(part: Part) -> float:
         return part.item.kg
     if part.section is not None:
         return part.section.kg_m * part.length / 1000
-    return part.length * part.width * part.thickness * STEEL_DENSITY
+    return part.length * part.width * part.thickness * _density(part)
 
 
 def simplified(polygon: Polygon) -> Polygon:

@@ -9,6 +9,7 @@ import msgspec
 
 from uncus.catalog.sections import Form, Section
 from uncus.frame.placement import settled_one
+from uncus.job.blanks import Lugs
 from uncus.steel.features import Cope, EndCut, Feature, Hole, Notch, Thread, rounded, shifted
 from uncus.steel.forming import Bend, Coil, Curve, Item
 from uncus.steel.profile import outline as section_outline
@@ -23,7 +24,7 @@ class Part(msgspec.Struct, frozen=True, gc=False, cache_hash=True):
     Plate: `outline` of (x, z) points, counter-clockwise seen from -y, `thickness` along y, both about the middle.
     A rolled part may be formed to a `curve` or `coil`, a plate along `bends`: all else is said of the straight or flat
     piece.
-    A bought part has its `item`; it is not made here.
+    A bought part has its `item`; it is not made here. A plate that is checkered or a grating says so by its `surface`.
     """
 
     grade: str
@@ -39,10 +40,16 @@ class Part(msgspec.Struct, frozen=True, gc=False, cache_hash=True):
     bends: tuple[Bend, ...] = ()
     item: Item | None = None
     coil: Coil | None = None
+    surface: Lugs | None = None
 
     @property
     def is_formed(self) -> bool:
         return self.curve is not None or self.coil is not None or bool(self.bends)
+
+    @property
+    def is_grating(self) -> bool:
+        """A panel of bars: bought by its size and cut by it, on no NC machine."""
+        return self.surface is not None and self.surface.kg_m2 > 0
 
     @property
     def rolling(self) -> Curve | Coil | None:

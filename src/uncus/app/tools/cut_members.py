@@ -14,10 +14,11 @@ from uncus.connect.surface import facing
 from uncus.frame.carrying import along, between
 from uncus.frame.cuts import Done, shares_at_line, shares_at_plane, split, to_faces, to_member, to_plane
 from uncus.frame.placement import Vec, unit
+from uncus.frame.plates import parted
 from uncus.frame.snaps import Snap, closest
 from uncus.job.errors import JobError
 from uncus.job.forms import About
-from uncus.job.records import Attachment, Connection, Member, Point
+from uncus.job.records import Attachment, Connection, Member, Point, new_id
 from uncus.units import counted
 
 _BY = ("lines", "work plane")
@@ -62,6 +63,8 @@ class SplitTool(PointTool):
         if text.strip():
             return super().typed(text)
         plane = self.site.plane
+        if all(m.blank is not None for m in self.chosen):
+            return self._plates()
         if self.options.by == "work plane":
             shares = [shares_at_plane(m, plane.place) for m in self.chosen]
         else:
@@ -82,6 +85,37 @@ class SplitTool(PointTool):
         self.picks.clear()
         self.chosen_ids = [r.id for r in done.put if isinstance(r, Member)]
         return Commit("Split", done.put, done.drop, done.words)
+
+    def _planes(self) -> list[tuple[Vec, Vec]]:
+        """A point and the normal of each cutting plane."""
+        plane = self.site.plane
+        if self.options.by == "work plane":
+            return [(plane.place.origin, plane.place.z)]
+        pairs = list(zip(self.points[::2], self.points[1::2], strict=False))
+        if not pairs:
+            raise JobError("Pick both ends of a cutting line first; or choose the work plane at the right.")
+        return [(np.asarray(a), unit(np.cross(np.subtract(b, a), plane.base.z))) for a, b in pairs]
+
+    def _plates(self) -> Result:
+        """Plates cut through by the lines or the plane, whose welds and bolts stay with each of their pieces."""
+        put: list[Member | Attachment] = []
+        joined = [a for a in self.site.job.all(Attachment) if a.mate]
+        count = 0
+        for m in self.chosen:
+            pieces = [m]
+            for point, normal in self._planes():
+                pieces = [p for one in pieces for p in parted(one, point, normal, self.site.job.project.units)]
+            if len(pieces) < 2:
+                continue
+            count += len(pieces)
+            for n, piece in enumerate(pieces):
+                id = m.id if n == 0 else new_id()
+                put.append(msgspec.structs.replace(piece, id=id, maker="" if n else m.maker))
+                put += [msgspec.structs.replace(a, id=new_id(), member=id) for a in joined if n and a.member == m.id]
+        if not put:
+            raise JobError("Nothing was cut: the lines miss the selected plates.")
+        self.picks.clear()
+        return Commit("Split", tuple(put), words=f"{counted(len(self.chosen), 'plate')} cut into {count}")
 
     def _kept(self, done: Done) -> Done:
         if self.options.keep == "both sides":
