@@ -207,3 +207,20 @@ def test_tools_for_plates_ask_for_one(site):
         assert not BY_ID[id].when(d.window.session)
         BY_ID[id].do(d.window)
         assert "pick one" in d.said
+
+
+def test_a_member_climbs_about_an_axis_that_is_picked(site):
+    d = site
+    d.key(KEY.Key_Q, SHIFT, on=d.model)
+    d.window.session.set_option("turn", 120.0)
+    typed_line(d, "20', 20'")
+    typed_line(d, "5', 0")
+    (member,) = d.members(Role.STRINGER)
+    assert member.climb.turn == 120.0 and member.climb.radius(member.end) == pytest.approx(5 * FOOT)
+    d.key(KEY.Key_Escape, on=d.model)
+    d.window.session.select({member.id})
+    d.enter("Turns by", "-90")
+    assert d.job.get(member.id, Member).climb.turn == -90.0
+    d.choose("Left end cut", "square")
+    assert d.job.get(member.id, Member).left_cut == "square"
+    assert not d.window.session.shop.all_findings

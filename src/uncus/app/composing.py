@@ -9,6 +9,7 @@ import msgspec
 
 from uncus.app.session import Session
 from uncus.app.tools.change_plates import BendTool, HoleTool, OpeningTool, PlatePointTool
+from uncus.app.tools.draw_climbing import ClimbTool
 from uncus.app.tools.draw_parts import CompositeTool
 from uncus.app.tools.draw_plates import OutlineTool, PlateTool
 from uncus.compose.kinds import COMPOUNDS
@@ -28,6 +29,10 @@ def take_up(session: Session, kind: str) -> None:
 
 def plate(session: Session) -> None:
     session.use(lambda: PlateTool(session))
+
+
+def climbing(session: Session) -> None:
+    session.use(lambda: ClimbTool(session))
 
 
 def holes(session: Session) -> None:

@@ -176,7 +176,7 @@ STEEL = (
     *(
         _frame(f"draw {role}", f"Draw a {role}", "", "", "beam", f"Pick both ends of a {role}.",
             partial(framing.beam, role=role))
-        for role in Role if role not in (Role.COLUMN, Role.BEAM, Role.EMBED)
+        for role in Role if role not in (Role.COLUMN, Role.BEAM, Role.EMBED, Role.PLATE, Role.TREAD, Role.PANEL)
     ),
 )  # fmt: skip
 
@@ -191,6 +191,8 @@ PARTS = (
             kind.help, partial(composing.take_up, kind=name))
         for name, kind in COMPOUNDS.items()
     ),
+    _frame("climbing", "Climbing member", "Shift+Q", "Plates and stairs", "winding",
+        "Any section along a helix: pick the axis it climbs about, then where it begins.", composing.climbing),
     Command("plate file", "Plate from a DXF file", "", "Frame", "", "plate",
         "Its outline, openings and holes as they are drawn; a pick says where it goes.", _plate_file),
     _frame("plate holes", "Holes in a plate", "", "", "plate", "One or a pattern, in the selected plate.",

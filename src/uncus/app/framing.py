@@ -40,6 +40,11 @@ _USUAL = {
     Role.STRUT: ("HSS5X5X1/4", "HEA140"),
     Role.HANGER: ("L4X4X3/8", "L4X4X3/8"),
     Role.EMBED: ("PL3/4X12", "FL300X20"),
+    Role.PLATE: ("PL3/8X12", "FL300X10"),
+    Role.TREAD: ("PL1/4X12", "FL300X6"),
+    Role.PANEL: ("PL1/4X36", "FL900X6"),
+    Role.STRINGER: ("C10X15.3", "UPN200"),
+    Role.RAIL: ("HSS1.900X0.145", "CFCHS48.3X4"),
 }
 
 # -- new members ------------------------------------------------------------------------------------------

@@ -64,6 +64,8 @@ class Preferences(msgspec.Struct, frozen=True):
             Role.BRACE: Line.CENTRE,
             Role.HANGER: Line.CENTRE,
             Role.EMBED: Line.CENTRE,
+            Role.STRINGER: Line.CENTRE,
+            Role.RAIL: Line.CENTRE,
         }
         line, rise = self.offsets.get(str(role), (str(usual.get(role, Line.TOP)), 0.0))
         return Line(line), rise

@@ -166,6 +166,7 @@ def _post(parts: Parts, laid: Laid, p: Params, key: str, top: tuple[float, float
     frame = Placement(at.to_model((x, y, p.plate / 2)), np.column_stack([at.x, -at.z, at.y]))
     parts.plate(f"{key} base", Role.PLATE, frame, Blank(rectangle((-half, -half), (half, half)), (), (holes,)), p.plate)
     parts.attach(f"{key} base weld", "welded on", f"{key} base", key)
+    parts.attach(f"{key} base anchors", "anchored", f"{key} base")
 
 
 def told(given: Given) -> Iterator[Said]:

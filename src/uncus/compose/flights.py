@@ -23,7 +23,7 @@ FEET = FLOOR, FOOT_BEAM, PIT, FOOT_FACE, FOOT_OPEN = (
     "against a face, with a plate",
     "left open",
 )
-HEADS = FACE, BEAM, RETURN, HEAD_OPEN = ("against a face, with an end plate", "at a beam, with a plate to its web",
+HEADS = FACE, RETURN, HEAD_OPEN = ("against a face, with an end plate",
     "on the landing, turned level", "left open")  # fmt: skip
 
 
@@ -77,7 +77,7 @@ def add_flight(parts: Parts, flight: Flight, p: FlightParams, hosts: tuple[str |
     if p.foot == FOOT_FACE:
         start = p.plate
     top = (flight.risers - 1) * flight.going
-    back = {BEAM: 12.7, FACE: p.plate, HEAD_OPEN: 0.0}.get(p.head, 0.0)
+    back = p.plate if p.head == FACE else 0.0
     end = top - back
     if end - start < s.d:
         raise ValueError("its stringers have no length; give it more risers or a longer going")
@@ -125,6 +125,8 @@ def _foot(
     parts.attach(f"{key} foot weld", "welded on", f"{key} foot", key)
     if p.foot == FOOT_BEAM and host is not None:
         parts.attach(f"{key} foot bolts", "bolted on", f"{key} foot", host)
+    elif p.foot != FOOT_BEAM:
+        parts.attach(f"{key} foot anchors", "anchored", f"{key} foot")
 
 
 def _foot_face(

@@ -103,6 +103,7 @@ def _brackets(parts: Parts, at: Placement, climb: float, p: Params, half: float)
             key = f"{name} bracket {k + 1}"
             parts.plate(key, Role.PLATE, place, blank, t)
             parts.attach(f"{key} weld", "welded on", key, f"{name} stile")
+            parts.attach(f"{key} anchors", "anchored", key, deep=101.6)
 
 
 def _cage(parts: Parts, at: Placement, climb: float, p: Params, outer: float) -> None:

@@ -14,9 +14,10 @@ from uncus.compose.kind import Compound, Given, Parts, Piece, Said
 from uncus.compose.stair_rules import NAMES, RULES
 from uncus.frame.outlines import circle, rectangle, straight
 from uncus.frame.placement import Placement, Vec
+from uncus.frame.plates import plate_frame
 from uncus.job.blanks import Blank, HoleRow
 from uncus.job.forms import About
-from uncus.job.records import End, Role
+from uncus.job.records import End, Member, Role
 from uncus.units import counted, format_length, length_in_words
 
 MIDDLE, BARS, PANELS = BETWEEN = ("middle rails", "bars", "panels")
@@ -225,6 +226,8 @@ def _foot_plate(parts: Parts, leg: Leg, p: Params, key: str, foot: Vec, host: st
     parts.attach(f"{key} plate weld", "welded on", f"{key} plate", key)
     if host is not None:
         parts.attach(f"{key} plate bolts", "bolted on", f"{key} plate", host)
+    else:
+        parts.attach(f"{key} plate anchors", "anchored", f"{key} plate", deep=101.6)
 
 
 def _side_plate(parts: Parts, leg: Leg, p: Params, key: str, foot: Vec, host: str | None) -> None:
@@ -375,6 +378,14 @@ def _wall_plate(parts: Parts, leg: Leg, p: Params, key: str, rail: str, at: Vec,
     holes = HoleRow(-(radius - 1.5 * p.hole), 0.0, p.hole, columns=2, dx=2 * (radius - 1.5 * p.hole))
     parts.plate(key, Role.PLATE, place, Blank(circle(0.0, 0.0, radius), (), (holes,)), p.plate)
     parts.attach(f"{key} weld", "welded on", key, rail)
+    parts.attach(f"{key} anchors", "anchored", key, side=_facing(parts, key, out), deep=101.6)
+
+
+def _facing(parts: Parts, key: str, out: Vec) -> str:
+    """On which side of a plate lies what it is anchored in."""
+    plate = parts.made[key]
+    assert isinstance(plate, Member)
+    return "far" if float(plate_frame(plate).y @ out) > 0 else "near"
 
 
 def told(given: Given) -> Iterator[Said]:

@@ -128,6 +128,7 @@ def _post(parts: Parts, wound: Wound, p: Params) -> str:
     frame = Placement(wound.axis + (0.0, 0.0, p.plate / 2), axes)
     parts.plate("base", Role.PLATE, frame, Blank(rectangle((-half, -half), (half, half)), (), (holes,)), p.plate)
     parts.attach("base weld", "welded on", "base", key)
+    parts.attach("base anchors", "anchored", "base")
     return key
 
 
@@ -173,6 +174,7 @@ def _foot(
     blank = Blank(rectangle((-long, -wide), (long, wide)), (), (holes,))
     parts.plate(f"{key} foot", Role.PLATE, Placement(spot, axes), blank, p.plate)
     parts.attach(f"{key} foot weld", "welded on", f"{key} foot", key)
+    parts.attach(f"{key} foot anchors", "anchored", f"{key} foot")
 
 
 def _tread(parts: Parts, wound: Wound, p: Params, key: str, n: int) -> None:

@@ -16,10 +16,11 @@ from uncus.app.facts.plate_facts import show_plate
 from uncus.catalog.grades import GRADES, usual_grade
 from uncus.catalog.sections import Form, section, sections
 from uncus.frame.arcs import bow_of, replace_bow
+from uncus.frame.placement import tidied
 from uncus.frame.roll import RollBy, Toes
 from uncus.frame.typed import retyped_point
 from uncus.job.errors import JobError
-from uncus.job.records import Connection, Double, Layout, Leg, Line, Member, Role, Turnbuckle
+from uncus.job.records import END_CUTS, Connection, Double, Layout, Leg, Line, Member, Role, Turnbuckle
 from uncus.shop.whereabouts import whereabouts
 from uncus.units import format_angle, format_typed, format_weight, parse_angle, parse_length
 
@@ -152,6 +153,7 @@ def member_fields(page: Page, members: Sequence[Member], edit: Edit) -> None:
     page.heading("Ends")
     _length(page, "Pull back left", "left_back", members, edit, "Takes from the left end; minus runs it on")
     _length(page, "Pull back right", "right_back", members, edit, "Takes from the right end; minus runs it on")
+    _cuts(page, members, edit)
     _length(page, "Camber", "camber", members, edit, "Mill camber at the middle")
     _arc(page, members, edit)
 
@@ -171,6 +173,31 @@ def _seismic(page: Page, members: Sequence[Member], edit: Edit) -> None:
         "Beams with moment joints and braces that yield in an earthquake have protected zones: sheets show them, and "
         "what is bored, welded or bolted there is found (AISC 341, D1.3).",
     )  # fmt: skip
+
+
+def _end_cut(edit: Edit, name: str, text: str) -> bool:
+    return edit("End cut", lambda m: msgspec.structs.replace(m, **{name: text}))
+
+
+def _cuts(page: Page, members: Sequence[Member], edit: Edit) -> None:
+    """How ends that no joint cuts are cut; of members that climb, by how much they turn."""
+    for words, name in (("Left end cut", "left_cut"), ("Right end cut", "right_cut")):
+        shown = shared([getattr(m, name) for m in members])
+        field = ChoiceField(words, shown, END_CUTS, partial(_end_cut, edit, name))
+        page.row(words, field, "Where no joint cuts it: square, plumb or level.")
+    climbing = [m for m in members if m.climb is not None]
+    if not climbing:
+        return
+
+    def turned(m: Member, text: str) -> Member:
+        if m.climb is None:
+            return m
+        climb = msgspec.structs.replace(m.climb, turn=parse_angle(text))
+        return msgspec.structs.replace(m, climb=climb, end=tidied(climb.at(m.start, 1.0, m.end[2] - m.start[2])))
+
+    turns = shared([format_angle(m.climb.turn) for m in climbing if m.climb])
+    page.row("Turns by", TextField("Turns by", turns, lambda t: edit("Turn", lambda m: turned(m, t))),
+        "Degrees about its axis from the left end, to the left where positive.")  # fmt: skip
 
 
 def _arc(page: Page, members: Sequence[Member], edit: Edit) -> None:

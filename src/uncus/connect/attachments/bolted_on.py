@@ -38,7 +38,7 @@ def build(fitting: Fitting) -> Contribution:
     if other is None:
         fit.find(f"What the {plate.words} was bolted to is gone; bolt it to something else or delete its bolts.")
         return fit.done()
-    found = list(_holes(plate))
+    found = list(holes_of(plate))
     made = 0
     for n, (place, spot, hole) in enumerate(found, 1):
         wall = _against(other, fit, place, spot, plate.section.tw)
@@ -58,7 +58,7 @@ def build(fitting: Fitting) -> Contribution:
     return fit.done()
 
 
-def _holes(plate: Body) -> Iterator[tuple[Placement, Vec, Hole]]:
+def holes_of(plate: Body) -> Iterator[tuple[Placement, Vec, Hole]]:
     """Each hole of a plate: the frame of the flat it is in, its middle in the model, and itself."""
     blank = blank_of(plate)
     ring = tuple((float(x), float(z)) for x, z in points_of(blank.outline))

@@ -19,6 +19,7 @@ _FILES = [
     "crossing_bolts",
     "welded_on",
     "bolted_on",
+    "anchored",
     "concrete_anchors",
 ]  # in the order in which they are offered
 ATTACHMENTS: Listed[AttachmentKind] = Listed("uncus.connect.attachments", _FILES)
