@@ -11,7 +11,7 @@ from uncus.check.looked import Looked
 from uncus.check.rules import RULES
 from uncus.connect.standards import from_json, of_job, taken_in, to_json
 from uncus.job.job import Job
-from uncus.job.records import Attachment, CheckRules, Connection, End, Level, Member, Role
+from uncus.job.records import Anchor, Attachment, CheckRules, Composite, Connection, End, Level, Member, Role
 from uncus.mark.marking import apply, propose
 from uncus.sample.frames import frame
 from uncus.shop.shop import build
@@ -50,6 +50,11 @@ def flat(id: str, start, end, roll=0.0) -> Member:
 
 def asked(job, **values):
     put(job, CheckRules(values={name.replace("_", " "): own for name, own in values.items()}))
+
+
+def steep_stair(job):
+    """A flight that keeps its rise and not its going, and is made of nothing here."""
+    put(job, Composite(kind="stair", anchors=(Anchor((90_000.0, 0.0, 0.0)), Anchor((92_000.0, 0.0, 2500.0)))))
 
 
 # -- what each is for: an edit, and how many findings of the rule it brings -----------------------------------
@@ -138,6 +143,7 @@ CASES = {
     "a hole in a fillet": ("fillets", hole_in_fillet, 1),
     "a long joist": ("joists", long_joist, 1),
     "two flats through one another": ("overlap", crossing_flats, 1),
+    "a stair too steep for its rule": ("parts", steep_stair, 1),
     "a member twice": ("twice", double, 1),
     "a member twice, end for end": ("twice", partial(double, back=True), 1),
     "a joint twice": ("twice", joint_twice, 1),

@@ -25,6 +25,7 @@ from uncus.job.job import Job
 from uncus.job.records import (
     AnyRecord,
     CheckRules,
+    Composite,
     Connection,
     End,
     Grid,
@@ -87,7 +88,8 @@ class Looked:
         self.carried = dict(shop.carried)
         self.lenses = _lenses(job, shop)
         self.clashes, self._unwelded = shop.clashes, shop.unwelded
-        self._few: dict[type, tuple[Any, ...]] = {kind: tuple(job.all(kind)) for kind in (Grid, Level, Hold, Topic)}
+        few = (Grid, Level, Hold, Topic, Composite)
+        self._few: dict[type, tuple[Any, ...]] = {kind: tuple(job.all(kind)) for kind in few}
         self.is_marked = next(iter(job.all(Mark)), None) is not None
         self._aside = [f for found in shop.findings.values() for f in found]
         self.before: Looked | None = before

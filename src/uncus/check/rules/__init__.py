@@ -37,5 +37,6 @@ RULES: Listed[Rule] = Listed(
         "rods",
         "joists",
         "hands",
+        "parts",
     ),
 )
