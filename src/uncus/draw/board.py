@@ -20,6 +20,7 @@ _LINE_COST = 40.0  # of a text on a line, in steps of half a place farther out
 _LINES_COUNTED = 3
 _CLEAR = 0.1  # mm about a text that a line under it is within
 _EDGE_COST = 3.0  # of a leader over an edge of the view
+_EDGES_COUNTED = 8
 _CROSS_COST = 80.0  # of a leader across another or across a text
 
 
@@ -112,7 +113,7 @@ class Board:
         edges."""
         line = (*start, *tip)
         crossed = self._leaders.across(line) + self._boxes.on(line)
-        return _CROSS_COST * crossed + _EDGE_COST * min(8, self._edges.across(line))
+        return _CROSS_COST * crossed + _EDGE_COST * self._edges.across(line, _EDGES_COUNTED)
 
     def best(self, candidates: Iterable[Text], more: Callable[[Text], float] = lambda _: 0.0) -> Text:
         """The best of a text's candidates (in order of preference) that lies on no other text; `more` is what a place

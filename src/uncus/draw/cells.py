@@ -6,6 +6,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from math import floor
 
+import numpy as np
+from numpy.typing import NDArray
+
 from uncus.draw.lettering import Box
 
 Segment = tuple[float, float, float, float]
@@ -15,6 +18,7 @@ _ROW = 1 << 20
 _WIDE = 64  # squares under one box, beyond which it is looked at wherever one asks
 _FLAT = 1e-9
 _HAIR = 1e-6  # mm that a line's squares reach beyond it
+_MANY = 20  # lines near another, beyond which they are held against it all together
 _INNER = 0.01, 0.99  # shares of a line between which another crosses it: touching at an end is none
 
 
@@ -134,9 +138,11 @@ class Lines:
     def __init__(self) -> None:
         self._rows: list[Segment] = []
         self._at: dict[int, list[int]] = {}
+        self._known: NDArray[np.float64] = np.zeros((0, 4))  # the rows, as far as they were asked for together
 
     def copy(self) -> Lines:
         made = Lines()
+        made._known = self._known
         made._rows = self._rows.copy()
         made._at = {square: some.copy() for square, some in self._at.items()}
         return made
@@ -161,7 +167,27 @@ class Lines:
                             return found
         return found
 
-    def across(self, line: Segment) -> int:
-        """How many a line crosses."""
+    def across(self, line: Segment, most: int = 1_000_000) -> int:
+        """How many a line crosses, `most` at most."""
         near = {n for square in _along(line) for n in self._at.get(square, ())}
-        return sum(crosses(self._rows[n], line) for n in near)
+        if len(near) < _MANY:
+            return min(most, sum(crosses(self._rows[n], line) for n in near))
+        return min(most, _crossed(self._table()[list(near)], line))
+
+    def _table(self) -> NDArray[np.float64]:
+        if len(self._known) != len(self._rows):
+            self._known = np.array(self._rows, dtype=np.float64).reshape(-1, 4)
+        return self._known
+
+
+def _crossed(rows: NDArray[np.float64], line: Segment) -> int:
+    """Of many lines how many cross one, as `crosses`."""
+    x1, y1, x2, y2 = line
+    dx, dy = x2 - x1, y2 - y1
+    ex, ey = rows[:, 2] - rows[:, 0], rows[:, 3] - rows[:, 1]
+    size = dx * ey - dy * ex
+    ax, ay = rows[:, 0] - x1, rows[:, 1] - y1
+    low, high = _INNER
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t, u = (ax * ey - ay * ex) / size, (ax * dy - ay * dx) / size
+    return int(((np.abs(size) > _FLAT) & (low < t) & (t < high) & (low < u) & (u < high)).sum())

@@ -22,6 +22,7 @@ from uncus.units import Units
 Label = Note | WeldNote | Cut
 Moved = Mapping[str, tuple[float, float]]
 _LOTS = 24  # orders by lot that are tried where the usual ones leave a fault
+_MANY = 24  # labels beyond which no lots are drawn
 _WIDER = 26.0  # mm past the view's ends that words may run
 
 
@@ -71,11 +72,12 @@ _ORDER: tuple[type, ...] = (Cut, Note, WeldNote)
 
 
 def _orders(canvas: Canvas, ends: tuple[float, float], labels: Sequence[Label]) -> Iterator[list[Label]]:
-    """Orders to place labels in: as said, from the middle, towards it; then by lot, the same lots every time."""
+    """Orders to place labels in: as said, from the middle, towards it; then by lot, the same lots every time, unless there are
+    so many that no lot is likely to be better."""
     for rank in (_as_said, _outwards, _inwards):
         yield sorted(labels, key=lambda one: rank(canvas, ends, one))
     lot = random.Random(len(labels))
-    for _ in range(_LOTS):
+    for _ in range(_LOTS if len(labels) <= _MANY else 0):
         mixed = list(labels)
         lot.shuffle(mixed)
         yield sorted(mixed, key=lambda one: not isinstance(one, Cut))

@@ -209,7 +209,9 @@ class Subject(msgspec.Struct, frozen=True):
     @property
     def sections(self) -> list[Section]:
         """One section for each different set of plates that stand across the main part, or along it but turned about
-        it."""
+        it; none across a plate."""
+        if self.main.section is None:
+            return []
         across = sorted((f for f in self.fixed if f.shows_across and not f.is_member), key=lambda f: float(f.centre[0]))
         stations: list[list[Fixed]] = []
         for f in across:

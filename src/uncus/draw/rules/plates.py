@@ -30,7 +30,7 @@ def make(seen: Seen) -> Iterator[Annotation]:
             starts.setdefault(round(foot), Stop(f"{f.id}|{'edge' if foot == u0 else 'x foot'}", foot))
         if not f.id.endswith("/mate") and not _stands(v0, v1, seen):
             yield from _across(f, seen, v0, v1)
-    if seen.name == "front":
+    if seen.name == "front" and seen.main.section is not None:
         yield from _skewed(seen)
     if starts:
         stops = tuple(starts[u] for u in sorted(starts))
