@@ -91,6 +91,25 @@ def test_bolts_go_through_a_plates_own_holes_and_drill_what_is_under_them():
     assert "No hole" in shop_of(BEAM, high, bolts).all_findings[0].text
 
 
+@pytest.mark.parametrize(("side", "down"), [("far", 1), ("near", -1)])
+def test_anchors_go_through_a_plates_own_holes_into_the_concrete_on_the_side_that_was_said(side, down):
+    holes = HoleRow(50, 50, 22, columns=2, rows=2, dx=200, dz=100)
+    foot = plate(Blank(rectangle((0, 0), (300, 200)), (), (holes,)), (0, 0, 0), FLAT, 20.0)
+    anchors = Attachment(id="a", kind="anchored", member=foot.id, params={"side": side, "deep": 200.0})
+    shop = shop_of(foot, anchors)
+    rods = shop.connections["a"].fasteners
+    assert len(rods) == 4 and not shop.all_findings and {f.joins for f in rods} == {("plate",)}
+    into = {round(float(np.array(f.axis)[2])) for f in rods}
+    away = float(shop.assemblies["plate"].main.placement.y[2])
+    assert into == {round(away) * down}
+    lengths = {f.length for f in rods}
+    assert all(one > 200 + 20 for one in lengths), "embedded, through the plate, and out of it"
+    bare = plate(Blank(rectangle((0, 0), (300, 200))), (0, 0, 0), FLAT, 20.0)
+    assert "no holes for anchors" in shop_of(bare, anchors).all_findings[0].text
+    tight = msgspec.structs.replace(foot, blank=Blank(rectangle((0, 0), (300, 200)), (), (HoleRow(50, 50, 4),)))
+    assert "make it wider" in shop_of(tight, anchors).all_findings[0].text
+
+
 @pytest.mark.parametrize("side", SIDES)
 def test_thickness_lies_where_it_was_asked_and_stays_there_when_it_grows(side):
     thin = plate(Blank(rectangle((0, 0), (300, 200))), (0, 0, 0), side=side)

@@ -72,8 +72,8 @@ _ORDER: tuple[type, ...] = (Cut, Note, WeldNote)
 
 
 def _orders(canvas: Canvas, ends: tuple[float, float], labels: Sequence[Label]) -> Iterator[list[Label]]:
-    """Orders to place labels in: as said, from the middle, towards it; then by lot, the same lots every time, unless there are
-    so many that no lot is likely to be better."""
+    """Orders to place labels in: as said, from the middle, towards it; then by lot, the same lots every time, unless
+    there are so many that no lot is likely to be better."""
     for rank in (_as_said, _outwards, _inwards):
         yield sorted(labels, key=lambda one: rank(canvas, ends, one))
     lot = random.Random(len(labels))
