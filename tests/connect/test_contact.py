@@ -106,7 +106,7 @@ def test_anchors_go_through_a_plates_own_holes_into_the_concrete_on_the_side_tha
     assert all(one > 200 + 20 for one in lengths), "embedded, through the plate, and out of it"
     bare = plate(Blank(rectangle((0, 0), (300, 200))), (0, 0, 0), FLAT, 20.0)
     assert "no holes for anchors" in shop_of(bare, anchors).all_findings[0].text
-    tight = msgspec.structs.replace(foot, blank=Blank(rectangle((0, 0), (300, 200)), (), (HoleRow(50, 50, 4),)))
+    tight = plate(Blank(rectangle((0, 0), (300, 200)), (), (HoleRow(50, 50, 4),)), (0, 0, 0), FLAT, 20.0)
     assert "make it wider" in shop_of(tight, anchors).all_findings[0].text
 
 
