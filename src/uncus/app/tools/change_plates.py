@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Annotated
+from typing import Annotated, ClassVar
 
 import msgspec
 import numpy as np
@@ -60,6 +60,32 @@ class _OnPlate(PointTool):
             return Preview((with_blank(member, blank, _units(self.site)),), (), words, at)
         except JobError as error:
             return Preview((), (), str(error), at)
+
+
+class _OnPlateByTwo(_OnPlate):
+    """Changes the plate by two picks, shown from the first one on."""
+
+    label: ClassVar[str]
+
+    def _with(self, points: Sequence[Point]) -> Blank:
+        """The plate's blank as two points make it. Raises JobError."""
+        raise NotImplementedError
+
+    def taken(self) -> Result:
+        if len(self.picks) < 2:
+            return None
+        made = self.put(self._with(self.points), self.label)
+        self.picks.clear()
+        return made
+
+    def preview(self) -> Preview:
+        path = self._path()
+        if len(path) < 2:
+            return Preview()
+        try:
+            return self.seen(self._with(path))
+        except JobError as error:
+            return Preview((), (path,), str(error), path[-1])
 
 
 def _units(site: Site) -> Units:
@@ -149,10 +175,11 @@ class BendOptions(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         help="Left open: one and a half thicknesses.")] = None  # fmt: skip
 
 
-class BendTool(_OnPlate):
+class BendTool(_OnPlateByTwo):
     """A bend along a line; what lies to the left of it, seen from its first point, turns."""
 
     words = "Bend a plate"
+    label = "Bend"
 
     def __init__(self, site: Site) -> None:
         super().__init__(site)
@@ -179,27 +206,11 @@ class BendTool(_OnPlate):
             raise JobError(f"The {member.role} {member.section} is not bent so: {error}.") from error
         return made
 
-    def taken(self) -> Result:
-        if len(self.picks) < 2:
-            return None
-        made = self.put(self._with(self.points), "Bend")
-        self.picks.clear()
-        return made
 
-    def preview(self) -> Preview:
-        path = self._path()
-        if len(path) < 2:
-            return Preview()
-        try:
-            return self.seen(self._with(path))
-        except JobError as error:
-            return Preview((), (path,), str(error), path[-1])
-
-
-class PlatePointTool(_OnPlate):
+class PlatePointTool(_OnPlateByTwo):
     """A corner or a hole of a plate moved: pick it, then where it goes."""
 
-    words = "Move a plate's point"
+    words = label = "Move a plate's point"
 
     @property
     def prompt(self) -> str:  # type: ignore[override]
@@ -229,19 +240,3 @@ class PlatePointTool(_OnPlate):
             moved[k] = replace(moved[k], x=moved[k].x + dx, z=moved[k].z + dz)
         changed = [tuple(moved) if n == r else ring for n, ring in enumerate(rings)]
         return replace(blank, outline=changed[0], openings=tuple(changed[1:]))
-
-    def taken(self) -> Result:
-        if len(self.picks) < 2:
-            return None
-        made = self.put(self._with(self.points), "Move a plate's point")
-        self.picks.clear()
-        return made
-
-    def preview(self) -> Preview:
-        path = self._path()
-        if len(path) < 2:
-            return Preview()
-        try:
-            return self.seen(self._with(path))
-        except JobError as error:
-            return Preview((), (path,), str(error), path[-1])
