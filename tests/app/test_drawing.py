@@ -140,7 +140,7 @@ def test_chains_are_split_and_merged_and_reach_further(d):
 
 def test_a_section_is_dragged_along_and_a_view_has_its_own_scale(d, monkeypatch):
     name = next(e.name for e in d.window.draw.entries if e.kind == "assembly"
-        and any(not s.at_end for s in e.job.subject.sections))  # fmt: skip
+        and any(not s.at_end for s in e.job.subject.sections()))  # fmt: skip
     paper = Paper(d, name)
     letter = paper.spot("front|cut section")
     view = letter.key.partition("|cut ")[2].rpartition(" ")[0]

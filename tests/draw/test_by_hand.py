@@ -175,9 +175,9 @@ def test_chains_are_merged_and_split_by_their_stops():
 
 def test_a_view_keeps_its_own_scale_and_its_cut(yard):
     entry = next(
-        e for e in register(*yard) if e.kind == "assembly" and any(not s.at_end for s in e.job.subject.sections)
+        e for e in register(*yard) if e.kind == "assembly" and any(not s.at_end for s in e.job.subject.sections())
     )
-    cut = next(s for s in entry.job.subject.sections if not s.at_end)
+    cut = next(s for s in entry.job.subject.sections() if not s.at_end)
     usual = sheets(entry)[0].scale
     put(yard, edited(entry, Scaled(cut.view, 2 * usual)))
     put(yard, edited(again(yard, entry), Scaled(cut.view, 3 * usual)))

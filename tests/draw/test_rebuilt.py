@@ -345,7 +345,7 @@ def test_a_sheet_that_says_too_little_is_not_complete():
 def ways(subject) -> dict[str, str]:
     """The way each view of an assembly's sheets looks."""
     sections = {f"section {s.key}": "left end" if s.at_end and s.x < subject.main.length / 2 else "right end" for s
-        in subject.sections}  # fmt: skip
+        in subject.sections()}  # fmt: skip
     return {"front": "front", "top": "top", "bottom": "bottom", **sections}
 
 
@@ -361,7 +361,7 @@ def unplaced(entry, sheets, counted: Counter) -> list:
     scale = sheets[0].scale
     flat = {f.id: "skewed" if f.is_member else FLAT.get(f.normal, "") for f in subject.fixed}
     found = placings(sheets, units, [f.id for f in subject.fixed], subject.main.section, ways(subject), flat)
-    for cut in subject.sections:  # one section stands for all places that look like it
+    for cut in subject.sections():  # one section stands for all places that look like it
         for f in subject.fixed:
             if any(abs(float(f.centre[0]) - x) < 61 for x in cut.others) and f.normal == "x":
                 like = next((g for g in cut.fixed if g.mark == f.mark

@@ -6,6 +6,8 @@ it. Positions are in the view's own mm, u to the right and v up; sides are those
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import msgspec
 
 
@@ -96,6 +98,17 @@ class LevelLine(msgspec.Struct, frozen=True, tag="level"):
     words: str
 
 
+class Ray(msgspec.Struct, frozen=True, tag="ray"):
+    """An angle about the middle of a view: a centre line through it at `turn` degrees anticlockwise from the right,
+    past `out` mm, with its words beyond it, `rank` lines out."""
+
+    key: str
+    turn: float
+    out: float
+    words: str
+    rank: int = 0
+
+
 class Cut(msgspec.Struct, frozen=True, tag="cut"):
     """Where a section is cut, with its letter over and under the view."""
 
@@ -104,4 +117,24 @@ class Cut(msgspec.Struct, frozen=True, tag="cut"):
     letter: str
 
 
-Annotation = Chain | Aligned | Note | WeldNote | Bevel | LevelLine | Cut
+Annotation = Chain | Aligned | Note | WeldNote | Bevel | LevelLine | Ray | Cut
+_NOTHING = 0.05  # mm within which two stops are one place
+
+
+def stepping(found: Iterable[Annotation]) -> list[Annotation]:
+    """Annotations whose chains have no step of nothing: of stops at one place the piece's own, its middle or an end, is
+    kept, or else the first; a chain that is left with one stop goes."""
+    out: list[Annotation] = []
+    for one in found:
+        if isinstance(one, Chain):
+            stops: list[Stop] = []
+            for stop in one.stops:
+                if not stops or abs(stop.at - stops[-1].at) > _NOTHING:
+                    stops.append(stop)
+                elif "|" not in stop.key:
+                    stops[-1] = stop
+            if len(stops) < 2:
+                continue
+            one = one if len(stops) == len(one.stops) else msgspec.structs.replace(one, stops=tuple(stops))
+        out.append(one)
+    return out

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 
-from uncus.draw.annotation import WeldNote
+from uncus.draw.annotation import Ray, WeldNote
 from uncus.draw.board import Board, leader_start, spread
 from uncus.draw.lettering import box_of, width
 from uncus.draw.sheet import Layer, Text
@@ -42,7 +42,8 @@ def running(
     places = _between([x for x, _ in stops], past)
     farthest = y
     for (x, _), at, label in zip(stops, places, labels, strict=True):
-        board.line(Layer.DIMENSION, x, foot + way, x, y + way)
+        for a, b in _broken(board, x, foot + way, y + way, upright=True):
+            board.line(Layer.DIMENSION, x, a, x, b)
         tick(board, x, y)
         board.line(Layer.DIMENSION, x, y + way, at, y + way * 4)
         long = width(label, TEXT)
@@ -108,6 +109,19 @@ def level_line(board: Board, x: float, foot: float, head: float, words: str) -> 
     )
 
 
+def ray(board: Board, middle: tuple[float, float], one: Ray, out: float, moved: float) -> None:
+    """A centre line from the middle at an angle to past `out` mm of paper, its words standing beyond it."""
+    c, s = math.cos(math.radians(one.turn)), math.sin(math.radians(one.turn))
+    end = out + 3.0 + moved
+    board.line(Layer.CENTRE, *middle, middle[0] + end * c, middle[1] + end * s)
+    half = width(one.words, TEXT) / 2
+    reach = end + 1.5 + abs(c) * half + abs(s) * TEXT / 2 + 4.0 * one.rank
+    board.place(
+        Text(middle[0] + (reach + 1.5 * k) * c, middle[1] + (reach + 1.5 * k) * s, one.words, TEXT, "c")
+        for k in range(80)
+    )
+
+
 def straight(
     board: Board,
     x1: float,
@@ -124,7 +138,8 @@ def straight(
     feet = foot if isinstance(foot, tuple) else (foot, foot)
     way = 1 if y < feet[0] else -1
     for x, from_y in zip((x1, x2), feet, strict=True):
-        board.line(Layer.DIMENSION, x, from_y - way, x, y - way)
+        for a, b in _broken(board, x, from_y - way, y - way, upright=True):
+            board.line(Layer.DIMENSION, x, a, x, b)
         tick(board, x, y)
     board.line(Layer.DIMENSION, x1, y, x2, y)
     long, middle = width(label, TEXT), (x1 + x2) / 2
@@ -179,12 +194,34 @@ def gages(
     return far
 
 
-def _broken(board: Board, y: float, start: float, end: float) -> list[tuple[float, float]]:
-    """The stretches of an extension line from `start` to `end` (paper x), left open where a figure that is there
-    lies on it."""
+def heights(board: Board, ys: Sequence[float], values: Sequence[float], foot: float, x: float, units: Units) -> float:
+    """Running figures up or down a line at paper `x`: each stop's own distance from the datum, which has none, standing
+    beside it. Returns the farthest x used."""
+    side = -1.0 if x < foot else 1.0
+    board.line(Layer.DIMENSION, x, min(ys), x, max(ys))
+    datum = min(range(len(ys)), key=lambda n: abs(values[n]))
+    board.circle(Layer.DIMENSION, x, ys[datum], 0.8)
+    rising = sorted((y, abs(value)) for n, (y, value) in enumerate(zip(ys, values, strict=True)) if n != datum)
+    far = x
+    for (y, value), at in zip(rising, spread([y for y, _ in rising], _APART), strict=True):
+        for a, b in _broken(board, y, foot + side, x + side):
+            board.line(Layer.DIMENSION, a, y, b, y)
+        tick(board, x, y)
+        board.line(Layer.DIMENSION, x + side, y, x + side * 4, at)
+        label = format_length(value, units)
+        board.text(Text(x + side * 4.8, at, label, TEXT, "r" if side < 0 else "l"))
+        far = x + side * max(abs(far - x), 5 + width(label, TEXT))
+    return far
+
+
+def _broken(board: Board, at: float, start: float, end: float, upright: bool = False) -> list[tuple[float, float]]:
+    """The stretches of an extension line from `start` to `end` (paper x, or y of an upright one) at the other place,
+    left open where a figure that is there lies on it."""
     low, high = min(start, end), max(start, end)
     boxes = (box_of(item) for item in board.items if isinstance(item, Text))
-    gaps = sorted((b[0] - 0.5, b[2] + 0.5) for b in boxes if b[1] < y < b[3] and low < b[2] and b[0] < high)
+    if upright:
+        boxes = ((b[1], b[0], b[3], b[2]) for b in boxes)
+    gaps = sorted((b[0] - 0.5, b[2] + 0.5) for b in boxes if b[1] < at < b[3] and low < b[2] and b[0] < high)
     runs, at = [], low
     for left, right in gaps:
         if left > at:

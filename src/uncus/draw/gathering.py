@@ -14,6 +14,7 @@ from uncus.connect import base_plate
 from uncus.connect.kind import Body
 from uncus.connect.kinds import KINDS
 from uncus.connect.meeting import Meeting, meeting
+from uncus.draw.as_stood import stand
 from uncus.draw.studs import Stud
 from uncus.draw.subject import EndWelds, Fixed, Meets, Subject, hole_key, normal_of
 from uncus.frame.axes import is_vertical
@@ -38,15 +39,16 @@ _STUB = 350.0  # mm of a support shown to either side, for reference
 
 
 def of_assembly(assembly: Assembly, marks: Marks, shop: Shop, job: Job) -> Subject:
-    """The assembly's parts in its main part's frame; a main part that is rolled, and what is fixed to it, as it is
-    before."""
+    """The assembly's parts in its main part's frame; a main part that is rolled to an arc, and what is fixed to it, as
+    it is before; one that climbs or is bent as it stands."""
     main = assembly.main
     inverse = main.placement.inverse
+    stood = stand(assembly.pieces) if len(assembly.pieces) > 1 else None
     fixed = []
     for piece in assembly.pieces[1:]:
         weld = next((w for w in assembly.welds if piece.id in w.joins), None)
         here = inverse @ piece.placement
-        place = unrolled(main.part, here, here.to_model(piece.part.centre))
+        place = unrolled(main.part, here, here.to_model(piece.part.centre)) if stood is None else stood @ here
         fixed.append(Fixed(piece.id, piece.part, place, marks.of_part(piece.id), weld, normal_of(place)))
     fixed.sort(
         key=lambda f: (round(float(f.centre[0]), 1), round(float(f.centre[2]), 1), round(float(f.centre[1]), 1), f.mark)
@@ -65,6 +67,7 @@ def of_assembly(assembly: Assembly, marks: Marks, shop: Shop, job: Job) -> Subje
         main.part if main.part.is_formed else None,
         tuple(_studs(assembly)),
         end_welds=tuple(_end_welds(assembly)) if straight else (),
+        stood=stood,
         pins=tuple(sorted(_pins(assembly))),
     )
 

@@ -198,6 +198,8 @@ def around(
     near, far = (edges[1], edges[0]) if above else edges
     way = 1.0 if above else -1.0
     long = width(words, TEXT)
+    spare = max(0.0, long - (bounds[1] - bounds[0]) / 2)  # words too long for half of the room may run past it
+    bounds = bounds[0] - spare, bounds[1] + spare
     for out in range(1, 60):
         for shift in (3.0, 8.0, 14.0, 24.0, 36.0):
             for side in (1.0, -1.0):

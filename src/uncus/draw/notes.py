@@ -164,7 +164,7 @@ def _shape(job: PieceJob) -> Iterator[str]:
 def _which_way(job: PieceJob) -> Iterator[str]:
     if job.subject.faces:
         yield "FACE A IS THE FACE TOWARDS PLAN NORTH, THEN CLOCKWISE SEEN FROM ABOVE."
-    if job.subject.main.section is not None:
+    if job.subject.main.section is not None and job.subject.stood is None:
         yield "LEFT END OF THE SHEET IS THE PIECE'S LEFT END."
 
 

@@ -58,6 +58,8 @@ def part_dimensions_on(assembly: Assembly, job: Job, shop: Shop, marks: Marks) -
 
 def _of_sheet(subject: Subject, piece: Piece, job: Job, hand: Drawing | None, kind: str, role: str) -> list[Mark3]:
     """The chains of one sheet, on the piece that is the main one of it."""
+    if subject.stood is not None:
+        return []  # its views are of the whole as it stands, not of one part laid flat
     edited = set_aside(hand, subject)[0].edits if hand is not None else ()
     preset = preset_for(job.all(SheetPreset), kind, role, hand.preset if hand else "")
     sayings = Sayings()

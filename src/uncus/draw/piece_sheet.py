@@ -10,18 +10,21 @@ import numpy as np
 
 from uncus.draw.annotation import Cut
 from uncus.draw.as_formed import formed_views
+from uncus.draw.as_stood import stood_views
 from uncus.draw.board import Board, shifted, united
 from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.breaks import Shortening, shortening
 from uncus.draw.by_hand import said, view_of
+from uncus.draw.fans import fans
 from uncus.draw.lettering import Box
 from uncus.draw.notes import note_lines
 from uncus.draw.piece_job import PieceJob
+from uncus.draw.projection import project
 from uncus.draw.rules import Sayings
 from uncus.draw.sheet import Frame, Primitive, Sheet, Spot, Text
 from uncus.draw.subject import Section, Subject
 from uncus.draw.template import SMALL, Template, fill, template
-from uncus.draw.views import Drawn, long_view, section_view
+from uncus.draw.views import FAN, Drawn, fan_view, long_view, section_view
 from uncus.steel.describe import billed_length, describe
 from uncus.steel.features import Hole
 from uncus.steel.flat import gross_weight, net_weight
@@ -112,7 +115,7 @@ def _laid_out(job: PieceJob, paper: Template) -> tuple[float, list[_Page]]:
     readable = _readable(job.subject)
     spread: tuple[float, list[_Page]] | None = None
     for scale in scales:
-        if job.subject.main.width / scale > _DEEPEST and scale != scales[-1]:
+        if job.subject.stood is None and job.subject.main.width / scale > _DEEPEST and scale != scales[-1]:
             continue
         for beside in _BESIDE:
             short = _shortened(job, scale, wide - beside)
@@ -151,6 +154,9 @@ def _shortened(job: PieceJob, scale: float, room: float) -> Shortening | None:
     """Stretches to take out, or None where the member does not fit even so."""
     subject = job.subject
     length = subject.main.length
+    if subject.stood is not None:
+        wide = max(b[2] - b[0] for b in (project(subject.bodies, name).box for name in ("top", "front")))
+        return Shortening() if wide / scale <= room else None
     if not job.preset.shorten:
         return Shortening() if length / scale <= room else None
     events = [f.x for f in subject.main.features if isinstance(f, Hole)]
@@ -187,6 +193,8 @@ def _slanting(subject: Subject) -> Iterator[tuple[float, float]]:
 def _views(job: PieceJob, scale: float, short: Shortening) -> tuple[list[Drawn], list[Drawn]]:
     """The views along the piece from the top down, and those across it."""
     subject, asked = job.subject, job.asked
+    if subject.stood is not None:
+        return stood_views(subject, job.bill[0][0], scale, asked)
     sayings = Sayings()
     lettered = list(zip(_sections(job), itertools.cycle("ABCDEFGHJKLMNPQRSTUVWXYZ"), strict=False))
     cuts = [
@@ -202,9 +210,11 @@ def _views(job: PieceJob, scale: float, short: Shortening) -> tuple[list[Drawn],
         closed = short if own == scale else _shortened(job, own, short.u(subject.main.length) / scale) or Shortening()
         along[name] = long_view(subject, name, own, closed, asked, sayings, cuts if name == "front" else ())
     across = [section_view(subject, s, letter, asked.scale(s.view, scale), asked) for s, letter in lettered]
+    if fans(subject):
+        across.append(fan_view(subject, asked.scale(FAN, scale), asked))
     if subject.rolled_as is not None:
-        usual = scale if subject.rolled_as.bends else _fine(subject, scale)
-        across += formed_views(subject, asked.scale("as formed", usual))
+        usual = scale if subject.rolled_as.bends else _fine(subject, scale, job.units)
+        across += formed_views(subject, asked.scale("as formed", usual), asked)
     for drawn in (*along.values(), *across):
         if drawn.frame.scale != scale:
             _own_scale(drawn, job.units)
@@ -217,13 +227,13 @@ def _own_scale(drawn: Drawn, units: Units) -> None:
     drawn.board.text(Text((x0 + x1) / 2, y0 - 3.5, f"scale {scale_words(drawn.frame.scale, units)}", 2.5, "c"))
 
 
-def _fine(subject: Subject, scale: float) -> float:
+def _fine(subject: Subject, scale: float, units: Units) -> float:
     """A rolled piece's shape is shown smaller, so that it is seen whole."""
-    return max(scale, subject.main.length / 150.0)
+    return next((s for s in SCALES[units] if s >= max(scale, subject.main.length / 150.0)), SCALES[units][-1])
 
 
 def _sections(job: PieceJob) -> list[Section]:
-    found = job.subject.sections
+    found = job.subject.sections([f.id for fan in fans(job.subject) for f in fan])
     if job.hand and job.subject.main.section is not None:
         found = [*found, *(job.subject.section_at(x) for x in job.hand.sections if 0 < x < job.subject.main.length)]
     return [job.asked.cut(section, job.subject) for section in found]

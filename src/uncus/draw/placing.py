@@ -7,20 +7,28 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from uncus.draw.annotation import Aligned, Annotation, Bevel, Chain, LevelLine
+from uncus.draw.annotation import Aligned, Annotation, Bevel, Chain, Cut, LevelLine, Ray
 from uncus.draw.canvas import Canvas
-from uncus.draw.dimension import aligned, bevel, gages, level_line, running, steps
+from uncus.draw.dimension import TEXT, aligned, bevel, gages, heights, level_line, ray, running, steps
 from uncus.draw.labels import Label, Moved, label
+from uncus.draw.sheet import Text
 from uncus.units import Units, format_length
 
 _FIRST, _NEXT = 7.0, 5.0  # mm from the view to the first line, and from one line to the next
 _FIGURE = 14.0  # mm a figure beside a short step may take
 _LEAST = 12.0  # mm from the view to lines of the outer ranks
-_ORDER: tuple[type, ...] = (Chain, Aligned, LevelLine, Bevel)
+_ORDER: tuple[type, ...] = (Chain, Aligned, LevelLine, Ray, Bevel)
 
 
-def place(canvas: Canvas, annotations: Sequence[Annotation], moved: Moved, units: Units, degrees: bool = False) -> None:
-    """Draw annotations on the view's board."""
+def place(
+    canvas: Canvas,
+    annotations: Sequence[Annotation],
+    moved: Moved,
+    units: Units,
+    degrees: bool = False,
+    title: str = "",
+) -> None:
+    """Draw annotations on the view's board; a title stands over its left end, before words that can go elsewhere."""
     placer = _Placer(canvas, moved, units, degrees)
     lines = [a for a in annotations if not isinstance(a, Label)]
     placer.reserve([a for a in lines if isinstance(a, Chain)])
@@ -29,6 +37,11 @@ def place(canvas: Canvas, annotations: Sequence[Annotation], moved: Moved, units
         placer.stops = []
         placer.draw(one)
         canvas.board.spot(one.key, since, type(one).__name__.lower(), placer.stops)
+    if title:
+        for cut in (a for a in annotations if isinstance(a, Cut)):  # whose ticks come with the other words
+            canvas.board.forbid(canvas.x(cut.at), canvas.head, canvas.x(cut.at), canvas.head + 5.0)
+        at = canvas.x(0.0), placer.reach["above"] + 3
+        canvas.board.place(Text(at[0], at[1] + 3 * k, title, TEXT) for k in range(60))
     label(canvas, (placer.left, placer.right), [a for a in annotations if isinstance(a, Label)], moved, units)
 
 
@@ -72,6 +85,9 @@ class _Placer:
             case LevelLine():
                 up = self.moved.get(one.key, (0.0, 0.0))[1]
                 level_line(self.board, self.canvas.x(one.at), self.canvas.foot, self.canvas.head + up, one.words)
+            case Ray():
+                far = self.moved.get(one.key, (0.0, 0.0))[1]
+                ray(self.board, self.canvas.at((0.0, 0.0)), one, one.out / self.canvas.scale, far)
             case Bevel():
                 self._bevel(one)
 
@@ -130,7 +146,10 @@ class _Placer:
         ys = [self.canvas.y(s.at) for s in chain.stops]
         self.stops = [(s.key, x, y) for s, y in zip(chain.stops, ys, strict=True)]
         edge = self.left if chain.side == "left" else self.right
-        far = gages(self.board, ys, chain.places, edge, x, self.units, chain.to_edge)
+        if chain.how == "running":
+            far = heights(self.board, ys, chain.places, edge, x, self.units)
+        else:
+            far = gages(self.board, ys, chain.places, edge, x, self.units, chain.to_edge)
         self._use(chain.side, far)
 
     def _bevel(self, one: Bevel) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 import msgspec
 import numpy as np
 
@@ -16,7 +18,9 @@ from uncus.steel.part import Part, rolled
 from uncus.steel.profile import ROUNDS, hole_spot
 
 _PLIES = 80.0  # mm between the middles of two plies that one bolt goes through
+_ALONG = 25  # places along a rolled length whose corners are asked for
 _ON = 1.0  # mm within which a plate stands on a surface
+_STRAIGHT = 0.9998
 SQUARE = 0.5  # degrees of skew or slope under which an end meets its support square
 _APART = 60.0  # mm along the piece within which plates stand at one station
 
@@ -40,11 +44,7 @@ class Fixed(msgspec.Struct, frozen=True):
     @property
     def corners(self) -> np.ndarray:
         """The corners of the room it takes, (n, 3) in the main part's frame: a plate's own, bent as it is."""
-        low, high = self.part.depth_range
-        y0, y1 = self.part.y_range
-        if self.part.is_plate:
-            return self.place.to_model(formed(self.part, [(x, y, z) for x, z in self.part.outline for y in (y0, y1)]))
-        return self.place.to_model([(x, y, z) for x in (0, self.part.length) for y in (y0, y1) for z in (low, high)])
+        return self.place.to_model(corners(self.part))
 
     def box(self) -> tuple[np.ndarray, np.ndarray]:
         """Least and greatest corner in the main part's frame."""
@@ -85,6 +85,17 @@ class Fixed(msgspec.Struct, frozen=True):
         return self.part.section is not None and "/" not in self.id
 
     @property
+    def has_axis(self) -> bool:
+        """Whether it is a member set out by its axis: one that climbs is set out by its plan."""
+        return self.is_member and self.part.coil is None
+
+    @property
+    def end_on(self) -> bool:
+        """Whether it is a member that runs through or from the main part straight towards who looks at the front, as
+        the rungs of a ladder do."""
+        return self.has_axis and abs(float(self.place.x[1])) > _STRAIGHT
+
+    @property
     def shows_across(self) -> bool:
         """Whether a section across the main part shows best how it stands."""
         return self.normal == "x" or (self.normal == "" and self.part.is_plate and abs(float(self.place.y[0])) < 0.02)
@@ -96,10 +107,10 @@ class Fixed(msgspec.Struct, frozen=True):
 
     def on_cut(self, main: Part) -> bool:
         """Whether it lies on a sloping or skewed end: the end's own bevel says how it stands."""
-        for cut, x in ((main.left, 0.0), (main.right, main.length)):
+        for cut in (main.left, main.right):
             n = np.array([1.0, -cut.ky, -cut.kz])
-            near = np.abs(self.corners[:, 0] - x).min() < max(abs(cut.at - x), 1.0) * 2 + self.part.thickness * 2
-            if not cut.square and near and abs(float(self.place.y @ n)) > 0.9998 * float(np.linalg.norm(n)):
+            off = np.abs(self.corners @ n - cut.at).min() / float(np.linalg.norm(n))
+            if not cut.square and off < _ON and abs(float(self.place.y @ n)) > 0.9998 * float(np.linalg.norm(n)):
                 return True
         return False
 
@@ -167,6 +178,7 @@ class Subject(msgspec.Struct, frozen=True):
         tuple[str, float], ...
     ] = ()  # by what a column is levelled, and the grout under it, wherever it stands
     zones: tuple[tuple[float, float], ...] = ()  # protected in an earthquake, wherever it stands, along it
+    stood: Placement | None = None  # where a formed main part is among what is fixed to it, plumb; else at their frame
     pins: tuple[float, ...] = ()  # of a tie rod: where the pins of its clevises are along it
 
     @property
@@ -175,6 +187,8 @@ class Subject(msgspec.Struct, frozen=True):
 
     @property
     def bodies(self) -> list[tuple[Part, Placement]]:
+        if self.stood is not None and self.rolled_as is not None:
+            return [(self.rolled_as, self.stood), *((f.part, f.place) for f in self.fixed)]
         return [(self.main, Placement.identity()), *((f.part, f.place) for f in self.fixed)]
 
     def is_bolted(self, f: Fixed) -> bool:
@@ -200,19 +214,21 @@ class Subject(msgspec.Struct, frozen=True):
         skewed |= any(abs(m.skew) > SQUARE for m in self.meets)
         # and studs on the front, or on the top, how they stand and where
         slots = slot_views(self.main)
+        # and a member that lies beside the main one, such as the other stringer of a flight
+        skewed |= any(f.has_axis and abs(float(f.centre[1])) > _APART for f in self.fixed)
         if Face.TOP in faces or any(f.normal == "z" for f in self.fixed) or skewed or self.studs or "top" in slots:
             names.insert(0, "top")
         if Face.BOTTOM in faces or "bottom" in slots:
             names.append("bottom")
         return names
 
-    @property
-    def sections(self) -> list[Section]:
+    def sections(self, beside: Collection[str] = ()) -> list[Section]:
         """One section for each different set of plates that stand across the main part, or along it but turned about
-        it; none across a plate."""
+        it; none across a plate, nor of what is shown `beside` in a view of its own."""
         if self.main.section is None:
             return []
-        across = sorted((f for f in self.fixed if f.shows_across and not f.is_member), key=lambda f: float(f.centre[0]))
+        shown = (f for f in self.fixed if f.shows_across and not f.is_member and f.id not in beside)
+        across = sorted(shown, key=lambda f: float(f.centre[0]))
         stations: list[list[Fixed]] = []
         for f in across:
             if stations and abs(stations[-1][0].centre[0] - f.centre[0]) < _APART:
@@ -252,6 +268,18 @@ class Subject(msgspec.Struct, frozen=True):
             return []
         ranges = ((f, f.box()) for f in self.fixed if f.normal in ("y", "z"))
         return [f for f, (near, far) in ranges if near[0] < section.x - 1.0 and far[0] > section.x + 1.0]
+
+
+def corners(part: Part) -> np.ndarray:
+    """The corners of the room a part takes, (n, 3) in its own frame: a plate's own, bent as it is, those of what is
+    rolled at places along it."""
+    y0, y1 = part.y_range
+    if part.is_plate:
+        flat = [(x, y, z) for x, z in part.outline for y in (y0, y1)]
+    else:
+        xs = np.linspace(0.0, part.length, _ALONG if part.is_formed else 2)
+        flat = [(x, y, z) for x in xs for y in (y0, y1) for z in part.depth_range]
+    return formed(part, flat) if part.is_formed else np.array(flat)
 
 
 def of_part(part: Part) -> Subject:

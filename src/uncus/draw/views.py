@@ -12,6 +12,7 @@ from uncus.draw.breaks import Shortening
 from uncus.draw.by_hand import applied, said, view_of
 from uncus.draw.canvas import Canvas
 from uncus.draw.dimension import TEXT
+from uncus.draw.fans import Round, title, told
 from uncus.draw.placing import place
 from uncus.draw.projection import Ring, View, axes_of, project
 from uncus.draw.rules import Sayings
@@ -27,6 +28,7 @@ from uncus.steel.forming import is_rolled_plate
 from uncus.units import Units
 
 Points = dict[str, tuple[float, float]]
+FAN = "seen from the end"
 _RULINGS = 24  # about so many of a rolled plate are shown
 
 
@@ -76,10 +78,7 @@ def long_view(
     _reference(canvas, seen)
     points = points_of(seen)
     edited = applied([*sayings.of(seen), *cuts], asked.of(name), points)
-    place(canvas, edited.annotations, edited.moved, asked.units, asked.preset.degrees)
-    title = _title(subject, name)
-    if title:
-        canvas.board.place(Text(canvas.x(0.0), canvas.head + 6 + 3 * k, title, TEXT) for k in range(60))
+    place(canvas, edited.annotations, edited.moved, asked.units, asked.preset.degrees, _title(subject, name))
     return Drawn(canvas.board, canvas.frame(points), tuple(said(e) for e in edited.lost))
 
 
@@ -97,7 +96,7 @@ def _reference(canvas: Canvas, seen: Seen) -> None:
         skewed = max(abs(met.skew), abs(met.slope)) >= SQUARE
         if met.stub is not None and (seen.preset.neighbours or skewed):
             canvas.reference(project([met.stub], seen.name).seen)
-    members = [f for f in subject.fixed if f.is_member and seen.name == "front"]
+    members = [f for f in subject.fixed if f.has_axis and seen.name == "front"]
     for (u0, v0), (u1, v1) in (axis(f, seen) for f in members):
         canvas.centre(u0, v0, u1, v1)
     if members:
@@ -143,10 +142,12 @@ def _corners(fixed: Sequence[Fixed], view: str) -> Points:
 
 def _works(seen: Seen) -> Points:
     """Work points of members welded on: places along the piece, and the heights of chords."""
-    members = [f for f in seen.subject.fixed if f.is_member]
+    members = [f for f in seen.subject.fixed if f.has_axis]
     chords = {key: v for key, v in axis_lines(seen, members).items() if v is not None} if members else {}
     points: Points = {f"{key}|axis": (0.0, v) for key, v in chords.items()}
     for f in members:
+        if f.end_on:
+            points[f"{f.id}|end on"] = (float(f.centre[0]), float(f.centre[2]))
         for n, (_, u, v) in enumerate(work_points(f, seen, chords)):
             points[f"{f.id}|x work point {n}"] = points[f"{f.id}|w work point {n}"] = (u, v)
         if f.id in chords:
@@ -194,6 +195,29 @@ def section_view(subject: Subject, section: Section, letter: str, scale: float, 
         words += f" ({1 + len(section.others)} places)"
     board.text(Text((canvas.x(left) + canvas.x(right)) / 2, board.extent()[1] - 4, words, TEXT, "c"))
     frame = msgspec.structs.replace(canvas.frame(points), name=key)
+    return Drawn(board, frame, tuple(said(e) for e in edited.lost))
+
+
+def fan_view(subject: Subject, scale: float, asked: Asked) -> Drawn:
+    """All of a piece seen from its end, with the angles of what stands round it."""
+    view = project(subject.bodies, Round(subject).view)
+    canvas = Canvas(view, scale, Shortening())
+    left, low, right, high = view.box
+    for line in ((left, 0.0, right, 0.0), (0.0, low, 0.0, high)):
+        canvas.centre(*line)
+    edited = applied(list(told(subject, FAN, asked.units)), asked.of(FAN), {})
+    place(canvas, edited.annotations, edited.moved, asked.units, asked.preset.degrees)
+    board = canvas.board
+    board.text(
+        Text(
+            (canvas.x(left) + canvas.x(right)) / 2,
+            board.extent()[1] - 4,
+            title(subject, "FROM THE RIGHT END"),
+            TEXT,
+            "c",
+        )
+    )
+    frame = msgspec.structs.replace(canvas.frame({}), name=FAN)
     return Drawn(board, frame, tuple(said(e) for e in edited.lost))
 
 
@@ -256,4 +280,4 @@ def distinct(rings: Sequence[Ring], down: bool, apart: float = 0.05) -> list[Rin
     return out
 
 
-__all__ = ["LONG", "Asked", "Drawn", "long_view", "section_view"]
+__all__ = ["FAN", "LONG", "Asked", "Drawn", "fan_view", "long_view", "section_view"]

@@ -3,7 +3,7 @@
 from collections import defaultdict
 from importlib import import_module
 
-from uncus.draw.annotation import Annotation
+from uncus.draw.annotation import Annotation, stepping
 from uncus.draw.manner import in_manner
 from uncus.draw.rules.rule import Rule
 from uncus.draw.seen import Seen
@@ -45,5 +45,5 @@ class Sayings:
         asked = sorted(
             (r for r in RULES if seen.name in r.views and r.name not in seen.preset.off), key=lambda r: r.name
         )
-        found = [a for rule in asked for a in rule.make(seen.remembering(self._of_rule[rule.name]))]
+        found = stepping(a for rule in asked for a in rule.make(seen.remembering(self._of_rule[rule.name])))
         return in_manner(found, seen.preset, seen.length)

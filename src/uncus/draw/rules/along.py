@@ -17,6 +17,8 @@ def make(seen: Seen) -> Iterator[Annotation]:
         stops.setdefault(hole.u, Stop(hole.column, hole.u))
     if seen.name == "front":
         for f in seen.subject.fixed:
+            if f.end_on and 1.0 < (u := float(f.centre[0])) < seen.length - 1.0:
+                stops.setdefault(u, Stop(f"{f.id}|end on", u))
             if f.is_member or (seen.subject.is_tie and f.part.item is not None):
                 continue  # set out by its work points, or screwed on
             root = f.root(seen.main) if f.normal == "" and seen.main.section is not None else None

@@ -6,9 +6,11 @@ from uncus.draw.annotation import Annotation, Chain, Note, Stop
 from uncus.draw.rules.rule import Rule
 from uncus.draw.seen import Seen
 from uncus.frame.outlines import Edge, middle_of, radius_of, with_arcs
+from uncus.steel.forming import is_developed
 
 _SAME = 0.5
 _MOST = 24  # corners that are dimensioned: of more, the plate's own file tells
+_MOST_FOLDED = 8  # and of a plate that is folded along many lines, which is cut from its file
 
 
 def make(seen: Seen) -> Iterator[Annotation]:
@@ -21,7 +23,8 @@ def make(seen: Seen) -> Iterator[Annotation]:
     along = with_arcs(main.outline)
     yield from _arcs(seen, along)
     off = [e for e in along if min(abs(e.x - x) + abs(e.z - z) for x, z in square) > _SAME]
-    if not off or len(off) > _MOST:
+    folded = seen.subject.rolled_as is not None and is_developed(seen.subject.rolled_as)
+    if not off or len(off) > (_MOST_FOLDED if folded else _MOST):
         return
     led = {round(hole.u, 1) for hole in seen.holes}  # where a running dimension goes already
     us = [u for u in _between([e.x for e in off], 0.0, main.length) if round(u, 1) not in led]

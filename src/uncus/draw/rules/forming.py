@@ -19,7 +19,7 @@ def make(seen: Seen) -> Iterator[Annotation]:
     if is_developed(part):
         at = part.bends[len(part.bends) // 2]
         tip = (at.x1 + at.x2) / 2, (at.z1 + at.z2) / 2
-        yield Note(f"{seen.name}|folds", tip, f"{developed_words(part)}; LINES AS IN THE PLATE'S FLAT FILE")
+        yield Note(f"{seen.name}|folds", tip, f"{developed_words(part)}; LINES AND EDGES AS IN THE PLATE'S FLAT FILE")
         return
     for n, bend in enumerate(part.bends):
         way = "UP" if bend.angle > 0 else "DOWN"

@@ -8,6 +8,7 @@ import numpy as np
 
 from uncus.catalog.sections import Form
 from uncus.draw.annotation import Annotation, Note
+from uncus.draw.fans import fans
 from uncus.draw.projection import axes_of
 from uncus.draw.rules.rule import LEAST, TOUCHING, Rule
 from uncus.draw.seen import Seen
@@ -28,9 +29,14 @@ def make(seen: Seen) -> Iterator[Annotation]:
     for f in here:
         ways[f.mark].append(words[f.id])
     alone = _alone(here, words)
+    fanned = {f.id: fan for fan in fans(seen.subject) for f in fan}
     for f in here:
         u, v, _ = (axes @ f.centre).tolist()
         side = words[f.id]
+        if f.id in fanned:  # seen from the end, each with its angle
+            if seen.first("fan", fanned[f.id][0].id):
+                yield Note(f"{seen.name}|mark {f.id}", (u, v), f"{f.mark} TYP ({len(fanned[f.id])})", v >= 0)
+            continue
         if f.mark in alone:  # many that nobody can take for others: said once, with their number
             if seen.first("many", f.mark):
                 yield Note(f"{seen.name}|mark {f.id}", (u, v), f"{f.mark}{side} TYP ({len(ways[f.mark])})", v >= 0)
@@ -65,9 +71,9 @@ def _side(f: Fixed, seen: Seen) -> str:
     axis = {"front": 1, "top": 2, "bottom": 2}[seen.name]
     middle = float(f.centre[axis])
     section = seen.main.section
-    if f.is_member:  # webs and chords lie about one plane
+    if f.has_axis:  # webs and chords lie about one plane
         off = float(f.centre[1])
-        return f" AXIS{_off(seen, 1, off, off)}" if abs(off) > LEAST else ""
+        return f" AXIS{_off(seen, 1, off, off)}" if abs(off) > LEAST and not f.end_on else ""
     if f.id.endswith("/mate"):
         return _beside(f, seen)
     if f.normal == "x" and seen.name == "front" and section is not None and abs(middle) > section.tw:

@@ -1,6 +1,7 @@
 """Trusses and frames: members welded to the main one are set out by their work points, along each chord and between
 chords."""
 
+from collections import defaultdict
 from collections.abc import Iterator
 
 from uncus.draw.annotation import Aligned, Annotation, Bevel, Chain, Stop
@@ -13,7 +14,7 @@ _UPRIGHT = 0.5  # mm that an upright's work points may lie apart
 
 
 def make(seen: Seen) -> Iterator[Annotation]:
-    members = [f for f in seen.subject.fixed if f.is_member]
+    members = [f for f in seen.subject.fixed if f.has_axis]
     if not members:
         return
     lines = axis_lines(seen, members)
@@ -56,26 +57,28 @@ def work_points(f: Fixed, seen: Seen, chords: dict[str, float]) -> list[tuple[st
 
 
 def _panels(seen: Seen, members: list[Fixed], chords: dict[str, float]) -> Iterator[Annotation]:
-    """Panel points along each chord, with its own ends, all from the main part's left end; those straight over the main
-    chord's are not said again."""
-    said: set[int] = set()
+    """Panel points along each chord, with its own ends, all from the main part's left end; chords in one line are one
+    chord, and what is straight over the main chord's points or ends is not said again."""
+    said = {0, round(seen.length)}
+    lines: dict[int, list[str]] = defaultdict(list)
     for key, v in sorted(chords.items(), key=lambda item: item[0] != "main"):
+        lines[round(v)].append(key)
+    for v, keys in lines.items():
         stops: dict[int, Stop] = {}
         for f in members:
             for chord, u, _ in work_points(f, seen, chords):
-                new = round(u) not in said and (key != "main" or abs(u - seen.length) > LEAST)
-                if chord == key and abs(u) > LEAST and new:
+                if chord in keys and round(u) not in said:
                     stops.setdefault(round(u), Stop(f"{f.id}|work point", u))
-            if f.id == key:
+            if f.id in keys:
                 (u0, _), (u1, _) = axis(f, seen)
                 for name, u in (("start", min(u0, u1)), ("end", max(u0, u1))):
-                    if abs(u) > LEAST:
+                    if round(u) not in said:
                         stops.setdefault(round(u), Stop(f"{f.id}|{name}", u))
-        said |= set(stops) if key == "main" else set()
+        said |= set(stops) if "main" in keys else set()
         if stops:
             side = "above" if v > LEAST else "below"
             ordered = tuple(stops[n] for n in sorted(stops))
-            yield Chain(f"{seen.name}|panel points {key}", side, (Stop("left end", 0.0), *ordered), "running")
+            yield Chain(f"{seen.name}|panel points {keys[0]}", side, (Stop("left end", 0.0), *ordered), "running")
 
 
 def _lengths(seen: Seen, members: list[Fixed], chords: dict[str, float]) -> Iterator[Annotation]:

@@ -30,10 +30,13 @@ def make(seen: Seen) -> Iterator[Annotation]:
         above = float((axes @ f.centre)[1]) >= -_LEVEL
         # one that reaches to both sides is pointed at on the side of its symbol
         tip = float(corner[0]), (head if above else foot) if foot < -_LEVEL and head > _LEVEL else float(corner[1])
-        if f.is_member:  # at its foot, on the main part
+        if f.has_axis:  # at its foot, on the main part
             ends = (axes @ f.place.to_model((x, 0.0, 0.0)) for x in (0.0, f.part.length))
             end = min(ends, key=lambda p: abs(float(p[1])))
             tip, above = (float(end[0]), float(end[1])), float(end[1]) < 0
+        if f.part.coil is not None:  # no corner of the room it takes is on it
+            points = (f.corners @ axes.T)[:, :2]
+            tip = tuple(points[np.abs(points[:, 0] - tip[0]).argmin()].tolist())
         groove = w.form is WeldForm.GROOVE
         yield WeldNote(
             f"{seen.name}|weld {f.mark} {w.size:g}", tip, w.size, w.sides == 2, w.field, w.around, groove, above
