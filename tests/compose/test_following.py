@@ -7,9 +7,11 @@ import pytest
 from tests.compose.cases import STRAIGHT
 from tests.compose.test_kinds import composite, job_of
 from uncus.compose.following import amended
+from uncus.compose.kind import part_id
 from uncus.compose.making import hung_on, parts
 from uncus.frame.moves import mirror_in, move_by, transformed, turn_about
-from uncus.job.composites import Composite
+from uncus.job.composites import Anchor, Composite
+from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Attachment, Connection, Level, Line, Member, Project, Role
 from uncus.mark.sameness import maps
@@ -162,3 +164,75 @@ def test_two_of_one_kind_share_marks_piece_by_piece():
     pieces = list(build(job).pieces())
     one = [p.part for p in pieces if p.words == "tread"]
     assert len(one) == 2 * len([p for p in pieces if p.words == "tread"]) // 2 and maps(one[0], one[-1])
+
+
+def _across(x, y, z, section, line=Line.TOP, roll=0.0):
+    """A level beam across the way that a flight goes."""
+    return Member(id="host", role=Role.BEAM, section=section, start=(x, y - 2000.0, z), end=(x, y + 2000.0, z),
+        line=line, roll=roll)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("head", "host", "bolts"),
+    [
+        ("on a beam's web, with a tab", _across(4682.4, 0.0, 3041.6, "W12X26"), (2, 2)),
+        ("hung under a beam, with a plate", _across(4550.0, 0.0, 4000.0, "W12X26"), (4, 4, 4, 4)),
+        (
+            "against a face, with an end plate",
+            _across(4633.0, 0.0, 2914.6, "C10X15.3", Line.CENTRE, 180.0),
+            (4, 4),
+        ),
+    ],
+)
+def test_the_head_of_a_flight_is_held_by_the_beam_it_was_picked_on_and_follows_it(head, host, bolts):
+    anchors = Anchor((0.0, 0.0, 0.0)), hung_on(np.array((4600.0, 0.0, 3048.0)), host, "top")
+    job = job_of(host, Composite(id="stair", kind="stair", anchors=anchors, params={"head": head}))
+    for up in (0.0, 120.0):
+        put(job, transformed(job.get("host", Member), move_by((0.0, 0.0, up))))
+        shop = build(job)
+        assert not [f.text for f in shop.all_findings if f.severity == "wrong"]
+        heads = [a for a in job.all(Attachment) if a.kind == "bolted on"]
+        assert sorted(len(shop.connections[a.id].fasteners) for a in heads) == list(bolts)
+    askew = replace(host, id="askew", end=(host.end[0] + 900.0, *host.end[1:]))
+    if head.startswith(("on", "hung")):
+        put(job, askew)
+        on = replace(job.get("stair", Composite), anchors=(anchors[0], replace(anchors[1], on="askew")))
+        with pytest.raises(JobError, match="square to the flight"):
+            put(job, on)
+
+
+@pytest.mark.parametrize("sign", [1, -1])
+def test_climbing_stringers_are_bolted_to_the_face_at_their_head(sign):
+    turn = np.radians(-150.0 * sign)
+    host = Member(id="host", role=Role.BEAM, section="C10X15.3", start=(400.0, sign * 33.02, 2914.65),
+        end=(2600.0, sign * 33.02, 2914.65), line=Line.CENTRE, roll=0.0 if sign > 0 else 180.0)  # fmt: skip
+    first = Anchor((float(1000.0 * np.cos(turn)), float(1000.0 * np.sin(turn)), 0.0))
+    params = {"about": "between two stringers", "turn": 150.0, "stringer": "C10X15.3", "outer": 1524.0,
+        "hand": "to the left" if sign > 0 else "to the right", "head": "against a face, with an end plate"}  # fmt: skip
+    anchors = Anchor((0.0, 0.0, 0.0)), first, hung_on(np.array((0.0, 0.0, 3048.0)), host, "top")
+    job = job_of(host, Composite(id="stair", kind="winding stair", anchors=anchors, params=params))
+    shop = build(job)
+    assert not [f.text for f in shop.all_findings if f.severity == "wrong"]
+    assert sorted(len(shop.connections[a.id].fasteners) for a in job.all(Attachment) if a.kind == "bolted on") == [4, 4]
+
+
+def test_a_rail_on_a_stair_follows_what_the_stair_follows_and_goes_with_it_as_one(stair):
+    stringer = next(m for m in stair.all(Member) if m.id == part_id("stair", "flight left stringer"))
+    ends = tuple(Anchor((x, 0.0, 0.0), stringer.id, "top") for x in (300.0, 5200.0))
+    put(stair, Composite(id="a rail", kind="rail", anchors=ends, params={"foot": "welded on"}))
+
+    def of_rail():
+        return {m.id: m for m in stair.all(Member) if m.maker == "a rail"}
+
+    before = of_rail()
+    put(stair, replace(HIGH, elevation=3300.0))
+    now = stair.get("a rail", Composite)
+    assert of_rail() == {p.id: p for p in parts(now, stair.records).values() if p.id in
+        before}, "as it is made anew on the stringer as it lies now"  # fmt: skip
+    assert max(m.start[2] - before[id].start[2] for id, m in of_rail().items()) > 60.0
+    both = list(stair.all(Member))
+    was = of_rail()
+    put(stair, *(transformed(m, move_by((100.0, 40.0, 0.0))) for m in both))
+    assert all(m.start[0] == pytest.approx(was[id].start[0] + 100.0) for id, m in of_rail().items()), "moved once"
+    stair.undo()
+    assert of_rail() == was

@@ -7,7 +7,7 @@ from typing import Annotated, NamedTuple
 
 import numpy as np
 
-from uncus.catalog.sections import Form, section
+from uncus.catalog.sections import Form, Section, section
 from uncus.compose.kind import Parts
 from uncus.compose.treads import Step, TreadParams, add_tread
 from uncus.frame.outlines import rectangle
@@ -23,8 +23,10 @@ FEET = FLOOR, FOOT_BEAM, PIT, FOOT_FACE, FOOT_OPEN = (
     "against a face, with a plate",
     "left open",
 )
-HEADS = FACE, RETURN, HEAD_OPEN = ("against a face, with an end plate",
-    "on the landing, turned level", "left open")  # fmt: skip
+HEADS = FACE, WEB, HUNG, RETURN, HEAD_OPEN = ("against a face, with an end plate", "on a beam's web, with a tab",
+    "hung under a beam, with a plate", "on the landing, turned level", "left open")  # fmt: skip
+_BOLT_ROW = 3.0  # holes' widths from the middle of one to that of the next
+_TO_EDGE = 1.5  # and from a hole to an edge
 
 
 class FlightParams(TreadParams, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -178,6 +180,97 @@ def _head(
             parts.attach(f"{key} head bolts", "bolted on", f"{key} head", host)
     elif p.head == RETURN:
         _returned(parts, flight, p, key, y, x, middle, way)
+    elif p.head in (WEB, HUNG):
+        if section(p.stringer).form is Form.BOX:
+            raise ValueError("a tube has no web to bolt a plate to; give its stringers' heads an end plate")
+        face = y - way * (b / 2 + p.plate / 2)  # on the side of the treads
+        if p.head == WEB:
+            _on_web(parts, flight, p, key, x, face, (middle - deep, middle + deep), host)
+        else:
+            _hung(parts, flight, p, key, x, face, (middle - deep, middle + deep), host)
+
+
+def _beam_over(parts: Parts, flight: Flight, key: str | None, words: str) -> tuple[Section, float, float]:
+    """A level beam across the head: its section, how far on its middle is, and how high its top. Raises ValueError."""
+    found = parts.body(key)
+    if found is None:
+        raise ValueError(f"{words} needs a beam to hang on; pick its head on that beam")
+    frame, s, long = found
+    ends = flight.at.to_local(frame.to_model([(0.0, 0.0, 0.0), (long, 0.0, 0.0)]))
+    across = ends[1] - ends[0]
+    if s.form is not Form.I or abs(float(across[2])) > 1.0 or abs(float(across[0])) > 0.02 * long:
+        raise ValueError(f"{words} needs a level I beam square to the flight; give its head an end plate, or leave it "
+            "open")  # fmt: skip
+    return s, float(ends[:, 0].mean()), float(ends[:, 2].mean()) + s.d / 2
+
+
+def _on_web(
+    parts: Parts,
+    flight: Flight,
+    p: FlightParams,
+    key: str,
+    x: float,
+    y: float,
+    room: tuple[float, float],
+    host: str | None,
+) -> None:
+    """A tab on the web of a beam whose flange the stringer stops at, bolted to the stringer's web."""
+    s, middle, top = _beam_over(parts, flight, host, "a head on a beam's web")
+    edge, row = _TO_EDGE * p.anchor, _BOLT_ROW * p.anchor
+    if middle - s.b / 2 < x - 1.0:
+        raise ValueError("its last riser stands past the edge of the beam that its head is on; move the head back")
+    tread = flight.risers * flight.rise - flight.rise  # the top of the last tread, which the tab stays over
+    high = min(top - s.k, room[1]) - 3.0
+    low = max(top - s.d + s.k, room[0], tread) + 3.0
+    if high - low < 2 * edge:
+        raise ValueError("its head has no room for a tab between the beam's flange and the last tread; give it an end "
+            "plate")  # fmt: skip
+    rows = max(1, 1 + int((high - low - 2 * edge) // row))
+    axes = np.column_stack([flight.at.x, -flight.at.y, flight.at.z])
+    far = middle - s.tw / 2
+    inner = x - 12.0 - edge  # of the holes, in the stringer
+    blank = Blank(rectangle((inner - edge, low), (far, high)), (),
+        (HoleRow(inner, (low + high - (rows - 1) * row) / 2, p.anchor, rows=rows, dz=row),))  # fmt: skip
+    frame = Placement(flight.at.to_model((0.0, y, 0.0)), axes)
+    parts.plate(f"{key} tab", Role.PLATE, frame, blank, p.plate)
+    parts.attach(f"{key} tab weld", "welded on", f"{key} tab", host)
+    parts.attach(f"{key} tab bolts", "bolted on", f"{key} tab", key)
+
+
+def _hung(
+    parts: Parts,
+    flight: Flight,
+    p: FlightParams,
+    key: str,
+    x: float,
+    y: float,
+    room: tuple[float, float],
+    host: str | None,
+) -> None:
+    """A plate from the stringer's web up to a beam that crosses over its head, and one that it hangs from there."""
+    s, middle, top = _beam_over(parts, flight, host, "a hung head")
+    edge, row = _TO_EDGE * p.anchor, _BOLT_ROW * p.anchor
+    under = top - s.d
+    if under - room[1] < p.plate or abs(middle - x) > 300.0:
+        raise ValueError("the beam that its head is to hang from does not cross over its end; pick one that does")
+    if under - p.plate - room[0] > 6000.0:
+        raise ValueError("the beam that its head is to hang from is more than 6 m over it; pick a nearer one")
+    axes = np.column_stack([flight.at.x, -flight.at.y, flight.at.z])
+    at = x - 12.0 - edge
+    tread = (flight.risers - 1) * flight.rise
+    low = max((room[0] + room[1]) / 2 - edge - row / 2, tread + 3.0)
+    blank = Blank(rectangle((at - edge - row, low), (at + edge, under - p.plate)), (),
+        (HoleRow(at - row, low + edge, p.anchor, columns=2, rows=2, dx=row, dz=row),))  # fmt: skip
+    parts.plate(f"{key} hanger", Role.PLATE, Placement(flight.at.to_model((0.0, y, 0.0)), axes), blank, p.plate)
+    parts.attach(f"{key} hanger bolts", "bolted on", f"{key} hanger", key)
+    gage = max(s.gage, s.tw + 2 * s.r + 2 * edge) / 2 if s.gage else s.b / 4
+    long, wide = max(s.b / 2, gage + edge), edge + row / 2 + p.plate
+    flat = np.column_stack([flight.at.x, -flight.at.z, flight.at.y])
+    frame = Placement(flight.at.to_model((middle, y, under - p.plate / 2)), flat)
+    holes = HoleRow(-gage, -row / 2 - p.plate / 2, p.anchor, columns=2, rows=2, dx=2 * gage, dz=row + p.plate)
+    parts.plate(f"{key} seat", Role.PLATE, frame, Blank(rectangle((-long, -wide), (long, wide)), (), (holes,)), p.plate)
+    parts.attach(f"{key} seat weld", "welded on", f"{key} hanger", f"{key} seat")
+    parts.attach(f"{key} seat bolts", "bolted on", f"{key} seat", host)
 
 
 def _returned(

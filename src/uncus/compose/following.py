@@ -15,7 +15,7 @@ from uncus.frame.placement import tidied
 from uncus.job.composites import Anchor, Composite
 from uncus.job.errors import JobError
 from uncus.job.job import Change, Edit
-from uncus.job.records import Attachment, Connection, Level, Member
+from uncus.job.records import AnyRecord, Attachment, Connection, Level, Member
 from uncus.units import counted
 
 replace = msgspec.structs.replace
@@ -39,12 +39,13 @@ def amended(change: Change) -> str:
     alone = tuple(e for e in edits if getattr(e.after or e.before, "maker", "") not in moved)
     touched = moved.keys() | _kept_by_hand(change, there, alone)
     lost = 0
-    for id in [id for id, c in there.items() if id in touched or _is_woken(c, edits)]:
+    changed = {e.id for e in edits}
+    for id in _in_order(change, there):
         now = change.get(id)
-        if not isinstance(now, Composite):
+        if not isinstance(now, Composite) or not (id in touched or _hangs_on(now) & changed):
             continue
         try:
-            _remake(change, now)
+            changed |= _remake(change, now)
         except JobError:
             if any(e.id == id for e in edits):
                 raise
@@ -79,9 +80,9 @@ def _moved_as_one(change: Change, composite: Composite, edits: Iterable[Edit]) -
     turn[:2, :2] = (u @ v).T  # about a plumb line
     if np.linalg.det(turn) < 0 or np.abs((was - middles[0]) @ turn.T + middles[1] - now).max() > _RIGID:
         return None
-    anchors = []
+    anchors, before = [], _Before(change, edits)
     for anchor in composite.anchors:
-        there = (place_of(anchor, composite, change) - middles[0]) @ turn.T + middles[1]
+        there = (place_of(anchor, composite, before) - middles[0]) @ turn.T + middles[1]
         host = change.get(anchor.on) if anchor.on else None
         if isinstance(host, (Member, Level)):
             anchors.append(hung_on(there, host, anchor.face))
@@ -90,10 +91,40 @@ def _moved_as_one(change: Change, composite: Composite, edits: Iterable[Edit]) -
     return replace(composite, anchors=tuple(anchors))
 
 
-def _is_woken(composite: Composite, edits: Iterable[Edit]) -> bool:
-    """Whether a change is one of the composite itself, or of what it hangs on."""
-    on = {composite.id, "project", "shop rules", *(a.on for a in composite.anchors if a.on)}
-    return any(e.id in on for e in edits)
+class _Before:
+    """Records as they were before the edits of a change: what a composite hangs on may have been moved with it."""
+
+    def __init__(self, change: Change, edits: Iterable[Edit]) -> None:
+        self._change, self._was = change, {e.id: e.before for e in edits}
+
+    def get(self, id: str) -> AnyRecord | None:
+        return self._was[id] if id in self._was else self._change.get(id)
+
+
+def _hangs_on(composite: Composite) -> set[str]:
+    """The ids of records that a composite is made anew with: its own, and of what it hangs on."""
+    return {composite.id, "project", "shop rules", *(a.on for a in composite.anchors if a.on)}
+
+
+def _in_order(change: Change, there: dict[str, Composite]) -> list[str]:
+    """Composites so that each comes after those whose parts it hangs on, as a rail does on the stair it runs up."""
+    order: dict[str, None] = {}
+    under: set[str] = set()
+
+    def add(id: str) -> None:
+        if id in order or id in under:
+            return
+        under.add(id)
+        now = change.get(id)
+        for on in (a.on for a in now.anchors if a.on) if isinstance(now, Composite) else ():
+            host = change.get(on)
+            if isinstance(host, Member) and host.maker in there:
+                add(host.maker)
+        order[id] = None
+
+    for id in there:
+        add(id)
+    return list(order)
 
 
 def _of(change: Change, composite: str) -> list[Piece]:
@@ -101,17 +132,22 @@ def _of(change: Change, composite: str) -> list[Piece]:
     return [p for p in there if p.maker == composite]
 
 
-def _remake(change: Change, composite: Composite) -> None:
-    """Its parts as they are now; those that it has no more are gone, with what was joined to them by hand."""
+def _remake(change: Change, composite: Composite) -> set[str]:
+    """Its parts as they are now; those that it has no more are gone, with what was joined to them by hand. The ids of
+    those that are other than before."""
     made = {p.id: p for p in parts(composite, change).values()}
+    other = set()
     for piece in _of(change, composite.id):
         if piece.id not in made:
             change.drop(piece.id)
+            other.add(piece.id)
             if isinstance(piece, Member):
                 _let_go(change, piece.id)
     for piece in made.values():
         if change.get(piece.id) != piece:
             change.put(piece)
+            other.add(piece.id)
+    return other
 
 
 def _let_go(change: Change, member: str) -> None:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any
 
 import msgspec
 import numpy as np
 
+from uncus.catalog.sections import Section, section
+from uncus.frame.axes import member_frame
 from uncus.frame.placement import Placement, Vec, tidied
 from uncus.frame.plates import SIDES, plate_in
 from uncus.frame.roll import towards
@@ -33,13 +35,15 @@ Piece = Member | Connection | Attachment
 
 
 class Given(msgspec.Struct, frozen=True, eq=False):
-    """What a kind builds with: its record and values, where its anchors are (n, 3), the job's units and rules."""
+    """What a kind builds with: its record and values, where its anchors are (n, 3), the job's units and rules, and the
+    members that anchors hang on, by id."""
 
     record: Composite
     params: Any
     points: Vec
     units: Units
     rules: ShopRules
+    hosts: Mapping[str, Member] = {}
 
     @property
     def imperial(self) -> bool:
@@ -82,6 +86,15 @@ class Parts:
     def id(self, key: str) -> str:
         return part_id(self.given.record.id, key)
 
+    def body(self, key: str | None) -> tuple[Placement, Section, float] | None:
+        """A member by its key here, or by its id where an anchor hangs on it: its section's frame and section, and how
+        long it is between its work points; None for none."""
+        found = self.made.get(key or "") or self.given.hosts.get(key or "")
+        if not isinstance(found, Member):
+            return None
+        s = section(found.section)
+        return member_frame(found, s), s, float(np.linalg.norm(np.subtract(found.end, found.start)))
+
     def _keep(self, key: str, piece: Piece) -> str:
         if key in self.made:
             raise ValueError(f"two parts of this {self.given.record.kind} are called {key}")
@@ -92,7 +105,7 @@ class Parts:
         self,
         key: str,
         role: Role,
-        section: str,
+        shape: str,
         start: Sequence[float] | Vec,
         end: Sequence[float] | Vec,
         up: Vec | None = None,
@@ -104,7 +117,7 @@ class Parts:
     ) -> str:
         """A straight member; `up` is where the top of its section looks. Its key."""
         a, b = tidied(start), tidied(end)
-        made = Member(id=self.id(key), role=role, section=section, start=a, end=b, line=line, rise=rise, aside=aside,
+        made = Member(id=self.id(key), role=role, section=shape, start=a, end=b, line=line, rise=rise, aside=aside,
             left_back=backs[0], right_back=backs[1], grade=grade, maker=self.given.record.id)  # fmt: skip
         if up is not None:
             made = msgspec.structs.replace(made, roll=round(towards(made, np.asarray(up)), 6) % 360.0)
@@ -117,11 +130,11 @@ class Parts:
         self.made[key] = msgspec.structs.replace(piece, left_cut=left, right_cut=right)
 
     def climbing(
-        self, key: str, role: Role, section: str, start: Point, rise: float, climb: Climb, roll: float = 0.0
+        self, key: str, role: Role, shape: str, start: Point, rise: float, climb: Climb, roll: float = 0.0
     ) -> str:
         """A member that climbs about an axis from a point on. Its key."""
         end = tidied(climb.at(start, 1.0, rise))
-        return self._keep(key, Member(id=self.id(key), role=role, section=section, start=tidied(start), end=end,
+        return self._keep(key, Member(id=self.id(key), role=role, section=shape, start=tidied(start), end=end,
             line=Line.CENTRE, roll=roll, climb=climb, maker=self.given.record.id))  # fmt: skip
 
     def plate(

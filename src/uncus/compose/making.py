@@ -48,6 +48,7 @@ def given_to(record: Composite, records: Source) -> Given:
         np.array([place_of(a, record, records) for a in record.anchors], dtype=np.float64).reshape(-1, 3),
         project.units if isinstance(project, Project) else Project().units,
         rules if isinstance(rules, ShopRules) else ShopRules(),
+        {a.on: host for a in record.anchors if isinstance(host := records.get(a.on), Member)},
     )
 
 

@@ -23,6 +23,7 @@ from uncus.units import INCH, format_length, length_in_words
 
 POST, BETWEEN = ABOUT = ("round a post", "between two stringers")
 LEFT, RIGHT = HANDS = ("to the left", "to the right")
+FACE, HEAD_OPEN = HEADS = ("against a face, with an end plate", "left open")
 FLAT_TREADS = (CHECKERED, "plate")
 _FROM_NARROW = 12 * INCH  # where the going of a winder is measured
 
@@ -51,7 +52,9 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     thickness: Annotated[float, About("Tread's plate", low=3, high=60)] = 6.35
     lip: Annotated[float, About("Lip in front", low=0, high=200)] = 38.1
     nosing: Annotated[float, About("Nosing", low=0, high=100)] = 25.4
-    plate: Annotated[float, About("Plate at the foot", low=4, high=60)] = 12.7
+    head: Annotated[str, About("Stringers' heads", unit="choice", choices=HEADS,
+        help="Against a face: pick the upper floor on what they are bolted to.")] = HEAD_OPEN  # fmt: skip
+    plate: Annotated[float, About("Plates at the ends", low=4, high=60)] = 12.7
     anchor: Annotated[float, About("Holes for anchors", low=6, high=40)] = 20.6375
 
 
@@ -143,7 +146,7 @@ def _stringer(parts: Parts, wound: Wound, p: Params, key: str, face: float, way:
     slope = wound.slope(radius)
     drop = s.d / 2 / math.cos(slope) - p.over
     start = (p.plate - wound.rise + drop) / wound.rise
-    end = float(wound.risers - 1)
+    end = wound.risers - 1 - (p.plate / (radius * abs(wound.step)) if p.head == FACE else 0.0)
     turn = math.degrees((end - start) * wound.step)
     a = wound.at(start, radius, wound.rise * (1 + start) - drop)
     rise = (end - start) * wound.rise
@@ -155,7 +158,32 @@ def _stringer(parts: Parts, wound: Wound, p: Params, key: str, face: float, way:
     parts.climbing(name, Role.STRINGER, p.stringer, (float(a[0]), float(a[1]), float(a[2])), rise, climb, roll)
     parts.cut(name, "level", "plumb")
     _foot(parts, wound, p, name, start, radius, (s.d / 2 / math.sin(slope), s.b / 2))
+    if p.head == FACE:
+        _head(parts, wound, p, name, radius, (drop, s.d / 2 / math.cos(slope), s.b / 2))
     return name
+
+
+def _head(parts: Parts, wound: Wound, p: Params, key: str, radius: float, size: tuple[float, float, float]) -> None:
+    """The end plate of a stringer, whose far side stands on the line of the last riser."""
+    drop, deep, half = size
+    steps = wound.risers - 1
+    angle = wound.first + steps * wound.step
+    out = np.array([math.cos(angle), math.sin(angle), 0.0])
+    on = wound.hand * np.array([-out[1], out[0], 0.0])
+    middle = wound.risers * wound.rise - drop
+    right = np.cross(on, [0.0, 0.0, 1.0])  # to the right of who climbs
+    spot = wound.at(steps, radius, middle) - on * p.plate / 2
+    wide, z, third = half + 2.75 * p.anchor, half + 1.4 * p.anchor, section(p.stringer).d / 3
+    top = wound.risers * wound.rise - p.thickness - middle
+    holes = HoleRow(-z, top - 2 * third, p.anchor, columns=2, rows=2, dx=2 * z, dz=third)
+    blank = Blank(rectangle((-wide, -deep), (wide, deep)), (), (holes,))
+    parts.plate(
+        f"{key} head", Role.PLATE, Placement(spot, np.column_stack([right, on, [0.0, 0.0, 1.0]])), blank, p.plate
+    )
+    parts.attach(f"{key} head weld", "welded on", f"{key} head", key)
+    host = parts.given.record.anchors[2].on
+    if host in parts.given.hosts:
+        parts.attach(f"{key} head bolts", "bolted on", f"{key} head", host)
 
 
 def _foot(
