@@ -114,11 +114,13 @@ class Parts:
         aside: float = 0.0,
         backs: tuple[float, float] = (0.0, 0.0),
         grade: str = "",
+        bow: Point = (0.0, 0.0, 0.0),
     ) -> str:
-        """A straight member; `up` is where the top of its section looks. Its key."""
+        """A straight member, or one rolled to an arc whose middle stands out by `bow`; `up` is where the top of its
+        section looks. Its key."""
         a, b = tidied(start), tidied(end)
         made = Member(id=self.id(key), role=role, section=shape, start=a, end=b, line=line, rise=rise, aside=aside,
-            left_back=backs[0], right_back=backs[1], grade=grade, maker=self.given.record.id)  # fmt: skip
+            left_back=backs[0], right_back=backs[1], grade=grade, bow=bow, maker=self.given.record.id)  # fmt: skip
         if up is not None:
             made = msgspec.structs.replace(made, roll=round(towards(made, np.asarray(up)), 6) % 360.0)
         return self._keep(key, made)

@@ -23,6 +23,7 @@ from uncus.steel.joint import Contribution, WeldForm
 from uncus.units import length_in_words
 
 _ACUTE = 30.0  # degrees between two members under which a mitre runs out along them
+_IN_LINE = 179.5  # degrees from which one that is rolled runs on from the other, both ends square
 _BESIDE = 0.5  # mm by which two axes may miss one another
 
 
@@ -39,13 +40,14 @@ def build(joint: Joint) -> Contribution:
     """Both cuts and the weld; a finding alone where the two do not come to lie face to face."""
     p: Params = checked(Params, joint.record.params)
     fit = Fitup(joint)
-    a, b = joint.member, joint.support
-    if b is None:
-        return fit.refused(f"The {a.words} has lost the member it met; connect this end again.")
-    here = a.end(joint.record.end)
-    other = min(End, key=lambda e: float(np.linalg.norm(b.end(e) - here)))
-    if trouble := _apart(joint, a, b, here, other):
+    member, support = joint.member, joint.support
+    if support is None:
+        return fit.refused(f"The {member.words} has lost the member it met; connect this end again.")
+    here = member.end(joint.record.end)
+    other = min(End, key=lambda e: float(np.linalg.norm(support.end(e) - here)))
+    if trouble := _apart(joint, member, support, here, other):
         return fit.refused(trouble)
+    a, b = member.touching(here), support.touching(support.end(other))
     n = unit(a.away(joint.record.end) - b.away(other))
     at = (here + b.end(other)) / 2
     cuts = []
@@ -70,16 +72,18 @@ def _apart(joint: Joint, a: Body, b: Body, here: Vec, other: End) -> str | None:
         return f"Pairs are not mitred: {both} need a gusset."
     if a.section.name != b.section.name:
         return f"Mitred ends need one section: {both} do not come to lie face to face; choose a plate or a gusset."
-    if a.arc is not None or b.arc is not None:
-        return f"The {(a if a.arc else b).words} is rolled to an arc; end it square and choose a plate between."
     miss = float(np.linalg.norm(b.end(other) - here))
     if miss > _BESIDE:
         return f"The ends of {both} are {length_in_words(miss, joint.units)} apart; bring their work points together."
     away, out = a.away(joint.record.end), b.away(other)
     between = angle_between(away, out)
+    if (a.arc is not None or b.arc is not None) and between < _IN_LINE:
+        arc = (a if a.arc else b).words
+        return f"The {arc} is rolled to an arc that {both} do not run on from in line; end it square and use a plate."
     if between < _ACUTE:
         return f"There are {between:.0f}° between {both}: a mitre would run out along them; choose a gusset."
     n = unit(away - out)
+    a, b = a.touching(here), b.touching(b.end(other))
     if a.section.form is not Form.TUBE and not _face_to_face(a, b, n):
         return f"Mirrored in the plane between them, {both} do not lie on one another; turn one, or choose a plate."
     return None

@@ -19,6 +19,7 @@ _FILES = [
     "crossing_bolts",
     "welded_on",
     "bolted_on",
+    "pinned_in",
     "anchored",
     "concrete_anchors",
 ]  # in the order in which they are offered

@@ -88,7 +88,7 @@ def _through(site: Site, group: Fasteners, plies: list[Ply]) -> Iterator[str]:
 
 def _spans(ply: Ply, points: Vec, axis: Vec, grip: float) -> Vec:
     """Where each bolt's line (from its head) enters and leaves a ply (n, 2); not a number where it has no hole
-    there."""
+    there. A tube that is pierced on both sides within the grip is one ply from its one side to the other."""
     found = np.full((len(points), 2), np.nan)
     for frame, (face, holes) in product(ply.frames, _by_face(ply.holes)):
         local, along = frame.to_local(points), frame.axes.T @ axis
@@ -102,7 +102,13 @@ def _spans(ply: Ply, points: Vec, axis: Vec, grip: float) -> Vec:
         spots = np.array([(hole.x, hole.w) for hole in holes])
         off = np.hypot(there[:, None, 0] - spots[:, 0], there[:, None, across] - spots[:, 1]).min(axis=1)
         here = (off < TOLERANCE) & (step > -half - grip) & (step < 2 * grip + half)
-        near = here & (np.isnan(found[:, 0]) | (np.abs(step - grip / 2) < np.abs(found.mean(axis=1) - grip / 2)))
+        within = here & (step > -half - 1.0) & (step < grip + half + 1.0)
+        both = within & (found[:, 0] > -1.0) & (found[:, 1] < grip + 1.0) & (ply.section is not None)
+        far = np.column_stack([np.minimum(found[:, 0], step - half), np.maximum(found[:, 1], step + half)])
+        found[both] = far[both]
+        near = (
+            here & ~both & (np.isnan(found[:, 0]) | (np.abs(step - grip / 2) < np.abs(found.mean(axis=1) - grip / 2)))
+        )
         found[near] = np.column_stack([step - half, step + half])[near]
     return found
 
