@@ -24,6 +24,7 @@ from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import (
     AnyRecord,
+    Attachment,
     CheckRules,
     Composite,
     Connection,
@@ -162,17 +163,17 @@ class Looked:
     # -- joints -------------------------------------------------------------------------------------------------
     @cached_property
     def _at(self) -> dict[str, frozenset[str]]:
-        """The joints that each member takes part in."""
+        """The joints that each member takes part in, and what holds two members by attachment."""
         old, was = self._then.records, self._then._at
         edits = changed(old, self.records)
         parts: dict[str, set[str]] = {}
         for id in edits:
             for record in (old.get(id), self.records.get(id)):
-                for member in record.members if isinstance(record, Connection) else ():
+                for member in _joined_by(record):
                     parts.setdefault(member, set(was.get(member, ()))).discard(id)
         for id in edits:
             record = self.records.get(id)
-            for member in record.members if isinstance(record, Connection) else ():
+            for member in _joined_by(record):
                 parts[member].add(id)
         found = {**was, **{member: frozenset(ids) for member, ids in parts.items()}}
         for member, ids in parts.items():
@@ -292,6 +293,11 @@ class Looked:
         a, b = (self.room.boxes[self.room.rows[id]] for id in (one, other))
         return point_of((np.maximum(a[0], b[0]) + np.minimum(a[1], b[1])) / 2)
 
+    def is_laid(self, id: str) -> bool:
+        """Whether a piece only lies on what is under it, as grating does."""
+        found = self.assemblies.get(id)
+        return found is not None and found.main.part.is_grating
+
     def joined_to(self, one: str, other: str) -> bool:
         """Whether a joint is at both of two members, or they leave the shop as one piece."""
         here, there = self._at.get(one, frozenset()), self._at.get(other, frozenset())
@@ -362,6 +368,12 @@ def _nothing() -> Looked:
     known = "site_bolts", "_at", "likeness", "_said_of_joints", "_said_of_pieces"
     found.__dict__.update({name: {} for name in (*names, *known)})
     return found
+
+
+def _joined_by(record: AnyRecord | None) -> tuple[str, ...]:
+    """The members that a joint, or an attachment between two, holds together."""
+    joins = isinstance(record, Connection) or (isinstance(record, Attachment) and record.mate is not None)
+    return record.members if joins and isinstance(record, (Connection, Attachment)) else ()
 
 
 def _boxes(assembly: Assembly) -> Array:

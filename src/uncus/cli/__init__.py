@@ -122,8 +122,8 @@ def sample(
 
 def _make_sample(path: Path, bays: int, storeys: int, replace: bool, metric: bool = False, slips: bool = False) -> None:
     from uncus.job.job import Job
-    from uncus.sample.boathouse import boathouse
     from uncus.sample.frames import frame
+    from uncus.sample.outside import whole
     from uncus.sample.tour import tour
 
     if bool(bays) != bool(storeys):
@@ -133,7 +133,7 @@ def _make_sample(path: Path, bays: int, storeys: int, replace: bool, metric: boo
     if bays and slips:
         raise JobError("The tour is of the sample job; leave out --bays and --storeys.")
     units = Units.METRIC if metric else Units.IMPERIAL
-    records = frame(bays, storeys) if bays else tour(units) if slips else boathouse(units)
+    records = frame(bays, storeys) if bays else tour(units) if slips else whole(units)
     Job.create(path, records, replace).close()
 
 

@@ -29,6 +29,9 @@ ON, LEFT, RIGHT, BACK_LEFT, BACK_RIGHT = TURNS = (
 )
 
 
+_PAST = 3.5  # holes' widths
+
+
 class Params(FlightParams, frozen=True, forbid_unknown_fields=True, kw_only=True):
     turns: Annotated[str, About("At the landing it goes", unit="choice", choices=TURNS)] = BACK_LEFT
     before: Annotated[int | None, About("Risers to the landing", unit="count", low=1, high=60,
@@ -71,7 +74,8 @@ def laid_out(given: Given) -> Laid:
     on = np.array([run[0], run[1], 0.0]) / long
     up = np.array([0.0, 0.0, 1.0])
     at = Placement(foot, np.column_stack([on, np.cross(up, on), up]))
-    wide, level, x0 = p.width + 2 * b, one * rise, (one - 1) * going
+    # the ends of what runs through stand past the flights' end plates
+    wide, level, x0 = p.width + 2 * b + 2 * _PAST * p.anchor, one * rise, (one - 1) * going
     deep = p.deep or wide
     side = 1.0 if p.turns in (LEFT, BACK_LEFT) else -1.0
     low, high = [x0, -wide / 2], [x0 + deep, wide / 2]
@@ -81,7 +85,7 @@ def laid_out(given: Given) -> Laid:
     elif p.turns in (LEFT, RIGHT):
         spot = (x0 + deep / 2, side * wide / 2)
     else:
-        aside = side * (wide + p.between)
+        aside = side * (p.width + 2 * b + p.between)
         spot = (x0, aside)
         low[1], high[1] = min(low[1], aside - wide / 2), max(high[1], aside + wide / 2)
     c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
@@ -108,25 +112,25 @@ def _landing(parts: Parts, laid: Laid, p: Params) -> str:
     at, z = laid.first.at, laid.level - t - s.d / 2
     (x0, y0), (x1, y1) = laid.low, laid.high
     quarter = {"left": p.turns == LEFT, "right": p.turns == RIGHT}
-    inner = {}
-    for name, y, way in (("right", y0, -1.0), ("left", y1, 1.0)):
-        if quarter[name]:  # a flat, which both its own face and the ends of the others lie on
-            flat = _flat(parts, s.d)
-            thick = section(flat).b
-            a, b = (at.to_model((x, y - way * thick / 2, z)) for x in (x0, x1))
-            parts.member(name, Role.BEAM, flat, a, b, at.z)
-            inner[name] = y - way * thick
-            continue
-        # webs inward, toes out: the flights' stringers line up with them
-        a, b = (at.to_model((x, y - way * s.b / 2, z)) for x in (x0, x1))
-        parts.member(name, Role.BEAM, p.edge, a, b, at.z if way > 0 else -at.z)
-        inner[name] = y - way * s.b
+    flat = _flat(parts, s.d)
+    thick = section(flat).b
+    ends = [y + (thick if quarter["right"] else 0.0) for y in (y0,)] + [y1 - (thick if quarter["left"] else 0.0)]
     for name, x, way in (("front", x0, -1.0), ("rear", x1, 1.0)):
-        a, b = (at.to_model((x - way * s.b / 2, y, z)) for y in (inner["right"], inner["left"]))
+        a, b = (at.to_model((x - way * s.b / 2, y, z)) for y in ends)
         # webs outward: along +y the section's own left is -x
         parts.member(name, Role.BEAM, p.edge, a, b, -at.z if way < 0 else at.z)
-        for side in ("right", "left"):
-            parts.attach(f"{name} to {side}", "welded on", name, side)
+    for name, y, way in (("right", y0, -1.0), ("left", y1, 1.0)):
+        if quarter[name]:  # a flat past both ends of the others, which lie on it
+            a, b = (at.to_model((x, y - way * thick / 2, z)) for x in (x0, x1))
+            parts.member(name, Role.BEAM, flat, a, b, at.z)
+            for other in ("front", "rear"):
+                parts.attach(f"{other} to {name}", "welded on", other, name)
+            continue
+        # webs out, between the toes of the others
+        a, b = (at.to_model((x, y - way * s.b / 2, z)) for x in (x0 + s.b, x1 - s.b))
+        parts.member(name, Role.BEAM, p.edge, a, b, -at.z if way > 0 else at.z)
+        for other in ("front", "rear"):
+            parts.attach(f"{name} to {other}", "welded on", name, other)
     _floor(parts, laid, p, ("right", "left", "front", "rear"))
     for side, y, way in (("right", y0, -1.0), ("left", y1, 1.0)):
         for end, x in (("front", x0 + 75.0), ("rear", x1 - 75.0)):

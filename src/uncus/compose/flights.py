@@ -9,8 +9,8 @@ import numpy as np
 
 from uncus.catalog.sections import Form, Section, section
 from uncus.compose.kind import Parts
-from uncus.compose.treads import Step, TreadParams, add_tread
-from uncus.frame.outlines import rectangle
+from uncus.compose.treads import GRATING, PAN, Step, TreadParams, add_tread
+from uncus.frame.outlines import rectangle, straight
 from uncus.frame.placement import Placement, Vec
 from uncus.job.blanks import Blank, HoleRow
 from uncus.job.forms import About
@@ -26,6 +26,7 @@ FEET = FLOOR, FOOT_BEAM, PIT, FOOT_FACE, FOOT_OPEN = (
 HEADS = FACE, WEB, HUNG, RETURN, HEAD_OPEN = ("against a face, with an end plate", "on a beam's web, with a tab",
     "hung under a beam, with a plate", "on the landing, turned level", "left open")  # fmt: skip
 _BOLT_ROW = 3.0  # holes' widths from the middle of one to that of the next
+_AIR = 3.0  # mm
 _TO_EDGE = 1.5  # and from a hole to an edge
 
 
@@ -103,7 +104,9 @@ def _treads(parts: Parts, flight: Flight, p: FlightParams, sides: tuple[str, str
     axes = np.column_stack([-flight.at.y, -flight.at.z, flight.at.x])
     for n in range(1, flight.risers):
         spot = flight.at.to_model(((n - 1) * flight.going - p.nosing, p.width / 2, n * flight.rise))
-        step = Step(Placement(spot, axes), p.width, flight.going + p.nosing)
+        # a pan's riser stands on the next tread's front; any other ends short of what is behind it
+        air = 0.0 if p.tread == PAN else _AIR
+        step = Step(Placement(spot, axes), p.width, flight.going + p.nosing - air)
         add_tread(parts, f"{flight.name} tread {n}", step, p, flight.rise, sides)
 
 
@@ -143,8 +146,13 @@ def _foot_face(
     bolted = -(p.tread_thickness + section(p.stringer).d / 3)  # on the web of what it stands against, clear of its top
     low = min(middle - deep, bolted - 1.6 * p.anchor)
     holes = HoleRow(-z, bolted, p.anchor, columns=2, dx=2 * z)
-    blank = Blank(rectangle((-wide, low), (wide, middle + deep)), (), (holes,))
-    parts.plate(f"{key} foot", Role.PLATE, frame, blank, p.plate)
+    inner = (b / 2 - 2.0) * (1.0 if y < 0 else -1.0)  # over the floor it keeps out of the treads' way
+    outer = -math.copysign(b / 2 + p.plate, inner)
+    left, right = sorted((inner, outer))
+    top = middle + deep
+    upper = [(wide, 0.0), (right, 0.0), (right, top), (left, top), (left, 0.0), (-wide, 0.0)]
+    ring = straight([(-wide, low), (wide, low), *upper])
+    parts.plate(f"{key} foot", Role.PLATE, frame, Blank(ring, (), (holes,)), p.plate)
     parts.attach(f"{key} foot weld", "welded on", f"{key} foot", key)
     if host is not None:
         parts.attach(f"{key} foot bolts", "bolted on", f"{key} foot", host)
@@ -170,9 +178,9 @@ def _head(
         frame = Placement(flight.at.to_model((x + p.plate / 2, y, middle)), axes)
         wide, high = b / 2 + 2.75 * p.anchor, deep
         z = b / 2 + 1.4 * p.anchor
-        third = section(p.stringer).d / 3  # rows that lie on a face as deep as the stringer, under the floor
-        top = flight.risers * flight.rise - p.tread_thickness - middle
-        holes = HoleRow(-z, top - 2 * third, p.anchor, columns=2, rows=2, dx=2 * z, dz=third)
+        floor = flight.risers * flight.rise
+        rows = _rows_on_face(parts, flight, p, host)
+        holes = HoleRow(-z, floor - rows[1] - middle, p.anchor, columns=2, rows=2, dx=2 * z, dz=rows[1] - rows[0])
         blank = Blank(rectangle((-wide, -high), (wide, high)), (), (holes,))
         parts.plate(f"{key} head", Role.PLATE, frame, blank, p.plate)
         parts.attach(f"{key} head weld", "welded on", f"{key} head", key)
@@ -188,6 +196,23 @@ def _head(
             _on_web(parts, flight, p, key, x, face, (middle - deep, middle + deep), host)
         else:
             _hung(parts, flight, p, key, x, face, (middle - deep, middle + deep), host)
+
+
+def _rows_on_face(parts: Parts, flight: Flight, p: FlightParams, host: str | None) -> tuple[float, float]:
+    """How far under the floor two rows of bolts lie on the web behind a head, clear of its fillets and of the last
+    tread, which runs up to that face a riser lower."""
+    found = parts.body(host)
+    own = section(p.stringer)
+    deep, fillet = (found[1].d, found[1].k) if found is not None else (own.d, own.k)
+    edge, top = _TO_EDGE * p.anchor, p.tread_thickness
+    first = top + max(fillet, p.anchor) + edge
+    last = top + deep - max(fillet, p.anchor) - edge
+    tread = flight.rise - edge, flight.rise + top + (p.back if p.tread != GRATING else 0.0) + edge
+    wide = min(own.d / 3, last - first)
+    second = first + wide
+    if tread[0] < second < tread[1]:
+        second = tread[0] if tread[0] - first >= _BOLT_ROW * p.anchor else min(tread[1], last)
+    return first, second
 
 
 def _beam_over(parts: Parts, flight: Flight, key: str | None, words: str) -> tuple[Section, float, float]:
@@ -226,11 +251,15 @@ def _on_web(
         raise ValueError("its head has no room for a tab between the beam's flange and the last tread; give it an end "
             "plate")  # fmt: skip
     rows = max(1, 1 + int((high - low - 2 * edge) // row))
+    columns = 1 if rows > 1 else 2
     axes = np.column_stack([flight.at.x, -flight.at.y, flight.at.z])
     far = middle - s.tw / 2
     inner = x - 12.0 - edge  # of the holes, in the stringer
-    blank = Blank(rectangle((inner - edge, low), (far, high)), (),
-        (HoleRow(inner, (low + high - (rows - 1) * row) / 2, p.anchor, rows=rows, dz=row),))  # fmt: skip
+    inner -= (columns - 1) * row
+    holes = HoleRow(
+        inner, (low + high - (rows - 1) * row) / 2, p.anchor, 0.0, columns=columns, rows=rows, dx=row, dz=row
+    )
+    blank = Blank(rectangle((inner - edge, low), (far, high)), (), (holes,))
     frame = Placement(flight.at.to_model((0.0, y, 0.0)), axes)
     parts.plate(f"{key} tab", Role.PLATE, frame, blank, p.plate)
     parts.attach(f"{key} tab weld", "welded on", f"{key} tab", host)

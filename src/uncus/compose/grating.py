@@ -32,6 +32,10 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     gap: Annotated[float, About("Between panels", low=0, high=50)] = 6.35
     sit: Annotated[float, About("Top over the points", low=-500, high=500,
         help="Left at nothing where the points lie on the walking surface.")] = 0.0  # fmt: skip
+    band: Annotated[float, About("Banding", low=0, high=50,
+        help="The thickness of the bar along all edges; none: 0.")] = 4.7625  # fmt: skip
+    clips: Annotated[int, About("Clips to a panel", unit="count", low=0, high=100,
+        help="That hold it where it lies.")] = 4  # fmt: skip
     cut: Annotated[str, About("Cut-outs", unit="choice", choices=CUTS,
         help="Round what is picked after the two corners.")] = SQUARE  # fmt: skip
     clear: Annotated[float, About("Cut-out's width", low=20, high=3000)] = 304.8
@@ -52,7 +56,7 @@ def build(given: Given) -> dict[str, Piece]:
     )
     across, along = (wide - (columns - 1) * p.gap) / columns, (long - (rows - 1) * p.gap) / rows
     holes = shapely.union_all([shapely.Polygon(points_of(_cut(p, *(q[:2] - low[:2])))) for q in given.points[2:]])
-    lugs = Lugs(p.name, 90.0 if p.bearing == ACROSS else 0.0, p.weight)
+    lugs = Lugs(p.name, 90.0 if p.bearing == ACROSS else 0.0, p.weight, p.band, p.clips)
     n = 0
     for i in range(columns):
         for j in range(rows):
@@ -103,5 +107,5 @@ KIND = Compound(
     told=told,
     reading=reading,
     metric={"name": "Grating P 34-38/30-3", "depth": 30.0, "weight": 24.0, "panel": 1000.0, "longest": 6000.0,
-        "gap": 5.0, "clear": 300.0},
+        "gap": 5.0, "clear": 300.0, "band": 5.0},
 )  # fmt: skip

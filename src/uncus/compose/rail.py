@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 from uncus.catalog.sections import Form, section
 from uncus.compose.kind import Compound, Given, Parts, Piece, Said
-from uncus.compose.rail_bays import add_bays
+from uncus.compose.rail_bays import ON_SITE, add_bays
 from uncus.compose.rail_corners import add_corner, add_end, bend_of
 from uncus.compose.rail_path import (
     BARS,
@@ -45,13 +46,12 @@ def build(given: Given) -> dict[str, Piece]:
         own = {bay: how for (number, bay), how in opened.items() if number == leg.number}
         runs[leg.number] = _top(parts, leg, p, high, own, (legs[n - 1], legs[(n + 1) % len(legs)]))
         key = f"leg {leg.number + 1}"
-        host = given.record.anchors[leg.number].on or None
-        posts = add_posts(parts, leg, p, key, high, host, runs[leg.number])
+        posts = add_posts(parts, leg, p, key, high, runs[leg.number])
         add_bays(parts, leg, p, key, levels, posts, high, own, runs[leg.number])
-    for leg in legs:
+    for n, leg in enumerate(legs):
         here = runs[leg.number]
         if leg.after:
-            other = legs[(leg.number + 1) % len(legs)]
+            other = legs[(n + 1) % len(legs)]
             add_corner(parts, leg, other, levels, high, p, (here[-1].key, runs[other.number][0].key))
         last, first = (p.last_end if leg is legs[-1] else CUT), (p.first_end if leg is legs[0] else CUT)
         if not leg.after:
@@ -70,6 +70,9 @@ def _top(parts: Parts, leg: Leg, p: Params, high: float, opened: dict[int, str],
         a = before.after if before and n == 0 else run.a
         b = leg.long - after.before if after and n == len(runs) - 1 else run.b
         parts.member(run.key, Role.RAIL, p.top, leg.at(a, high), leg.at(b, high))
+    for run, other in pairwise(runs):
+        if run.on:
+            parts.join(f"{run.key} on", "mitred ends", run.key, End.RIGHT, other.key, where=ON_SITE)
     return runs
 
 
@@ -89,7 +92,8 @@ def told(given: Given) -> Iterator[Said]:
         gap = _widest_gap(p, height)
         if gap > rule.middle_gap + 0.5:
             yield said("The widest opening", gap, rule.middle_gap, "at most")
-    if rule.toe_board is not None and p.toe < rule.toe_board - 0.5:
+    level = any(abs(leg.slope) <= SLOPING for leg in legs)  # the edge of a floor, not of a flight
+    if level and rule.toe_board is not None and p.toe < rule.toe_board - 0.5:
         yield said("The toe board", p.toe, rule.toe_board, "at least")
     if rule.post_spacing is not None and p.spacing > rule.post_spacing + 0.5:
         yield said("The posts' spacing", p.spacing, rule.post_spacing, "at most")
@@ -99,8 +103,7 @@ def told(given: Given) -> Iterator[Said]:
             "climbing at once, which only a round rail does.", False)  # fmt: skip
     if p.toe and (p.gates or p.removable):
         yield Said("What opens of it has no toe board; the floor's edge is open there.", False)
-    hosts = [a.on for a in given.record.anchors]
-    if any(abs(leg.slope) > SLOPING and not hosts[leg.number] and p.foot != SIDE for leg in legs):
+    if any(abs(leg.slope) > SLOPING and not all(id for _, id in leg.on_) and p.foot != SIDE for leg in legs):
         yield Said("Its posts on a slope stand on nothing: pick the path on the stringer they are to stand on.")
 
 

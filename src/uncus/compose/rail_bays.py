@@ -9,12 +9,13 @@ import numpy as np
 
 from uncus.catalog.sections import Form, section
 from uncus.compose.kind import Parts
-from uncus.compose.rail_path import BARS, GATE, MIDDLE, PANELS, SLOPING, Leg, Params, Top
+from uncus.compose.rail_path import BARS, GATE, MIDDLE, PANELS, SLOPING, Leg, Params, Top, over_at
 from uncus.frame.outlines import rectangle, straight
 from uncus.frame.placement import Placement
 from uncus.job.blanks import Blank, Corner, HoleRow, Ring
 from uncus.job.records import End, Role
 
+ON_SITE = "on site"
 _AT_HINGE = 150.0  # mm from the rails of a leaf to its hinges
 _NARROW = 200.0  # mm between the stiles of a leaf at least
 
@@ -33,21 +34,22 @@ def add_bays(
     """What is between each two posts of a leg, and how the bays that open do."""
     rail = p.middle if p.between == MIDDLE else p.top
     for n, ((x0, one), (x1, other)) in enumerate(zip(posts, posts[1:], strict=False), 1):
-        over = next((top.key for top in tops if top.a <= x0 and x1 <= top.b), "")
         if n in opened:
             _leaf(parts, leg, p, f"{key} bay {n}", ((x0, one), (x1, other)), (levels, high), opened[n])
             continue
+        parted = any(top.on and x0 < top.b < x1 for top in tops)  # two lengths, put together on site
+        site = {"where": ON_SITE} if parted else {}
         for k, level in enumerate(levels, 1):
             name = f"{key} bay {n} rail {k}"
             parts.member(name, Role.RAIL, rail, leg.at(x0, level), leg.at(x1, level))
             parts.join(f"{name} left", "welded end", name, End.LEFT, one)
-            parts.join(f"{name} right", "welded end", name, End.RIGHT, other)
+            parts.join(f"{name} right", "welded end", name, End.RIGHT, other, **site)
         if p.between == BARS:
-            _bars(parts, leg, p, f"{key} bay {n}", (x0, x1), (levels[0], high), (f"{key} bay {n} rail 1", over))
+            _bars(parts, leg, p, f"{key} bay {n}", (x0, x1), (levels[0], high), (f"{key} bay {n} rail 1", tops))
         elif p.between == PANELS:
-            _panel(parts, leg, p, f"{key} bay {n}", (x0, x1), high, (one, other))
+            _panel(parts, leg, p, f"{key} bay {n}", (x0, x1), high, (one, other), parted)
         if p.toe:
-            _toe(parts, leg, p, f"{key} bay {n}", (x0, x1), (one, other))
+            _toe(parts, leg, p, f"{key} bay {n}", (x0, x1), (one, other), parted)
 
 
 def _bars(
@@ -57,7 +59,7 @@ def _bars(
     key: str,
     span: tuple[float, float],
     ends: tuple[float, float],
-    to: tuple[str, str],
+    to: tuple[str, list[Top]],
 ) -> None:
     """Upright bars between two rails, alike and no farther apart than is asked."""
     s, post, rail = section(p.bar), section(p.posts), section(p.top)
@@ -68,19 +70,27 @@ def _bars(
     half = rail.d / 2 / math.cos(leg.slope)
     for k in range(n):
         x = span[0] + post.d / 2 + (clear - n * s.d) / (n + 1) * (k + 1) + s.d * (k + 0.5)
-        name = f"{key} bar {k + 1}"
+        name, over = f"{key} bar {k + 1}", over_at(to[1], x)
+        site = {"where": ON_SITE} if any(top.on and span[0] < top.b < x for top in to[1]) else {}
         if abs(leg.slope) > SLOPING:  # cut to the rails' slope
             parts.member(name, Role.RAIL, p.bar, leg.at(x, ends[0]), leg.at(x, ends[1]), leg.on)
             parts.join(f"{name} foot", "welded end", name, End.LEFT, to[0])
-            parts.join(f"{name} head", "welded end", name, End.RIGHT, to[1])
+            parts.join(f"{name} head", "welded end", name, End.RIGHT, over, **site)
             continue
         parts.member(name, Role.RAIL, p.bar, leg.at(x, ends[0] + half), leg.at(x, ends[1] - half), leg.on)
         parts.attach(f"{name} foot", "welded on", name, to[0])
-        parts.attach(f"{name} head", "welded on", name, to[1])
+        parts.attach(f"{name} head", "welded on", name, over, **site)
 
 
 def _panel(
-    parts: Parts, leg: Leg, p: Params, key: str, span: tuple[float, float], high: float, posts: tuple[str, str]
+    parts: Parts,
+    leg: Leg,
+    p: Params,
+    key: str,
+    span: tuple[float, float],
+    high: float,
+    posts: tuple[str, str],
+    parted: bool = False,
 ) -> None:
     """A plate between two posts, under the top rail."""
     post, rail = section(p.posts), section(p.top)
@@ -91,10 +101,13 @@ def _panel(
     ring = straight([(0.0, p.low), (x1 - x0, p.low + rise), (x1 - x0, top + rise), (0.0, top)])
     parts.plate(f"{key} panel", Role.PANEL, Placement(leg.at(x0), axes), Blank(ring), p.panel)
     for end, post_key in zip(("left", "right"), posts, strict=True):
-        parts.attach(f"{key} panel {end}", "welded on", f"{key} panel", post_key)
+        site = {"where": ON_SITE} if parted and end == "right" else {}
+        parts.attach(f"{key} panel {end}", "welded on", f"{key} panel", post_key, **site)
 
 
-def _toe(parts: Parts, leg: Leg, p: Params, key: str, span: tuple[float, float], posts: tuple[str, str]) -> None:
+def _toe(
+    parts: Parts, leg: Leg, p: Params, key: str, span: tuple[float, float], posts: tuple[str, str], parted: bool = False
+) -> None:
     """A board along the foot of a bay, from post to post."""
     post = section(p.posts)
     x0, x1 = span[0] + post.d / 2, span[1] - post.d / 2
@@ -104,7 +117,8 @@ def _toe(parts: Parts, leg: Leg, p: Params, key: str, span: tuple[float, float],
     ring = straight([(0.0, low), (x1 - x0, low + rise), (x1 - x0, low + p.toe + rise), (0.0, low + p.toe)])
     parts.plate(f"{key} toe board", Role.PLATE, Placement(leg.at(x0), axes), Blank(ring), p.toe_thickness)
     for end, post_key in zip(("left", "right"), posts, strict=True):
-        parts.attach(f"{key} toe board {end}", "welded on", f"{key} toe board", post_key)
+        site = {"where": ON_SITE} if parted and end == "right" else {}
+        parts.attach(f"{key} toe board {end}", "welded on", f"{key} toe board", post_key, **site)
 
 
 def _leaf(
@@ -136,7 +150,7 @@ def _leaf(
         for end, side in ((End.LEFT, span[0]), (End.RIGHT, span[1])):
             parts.join(f"{rail} {end}", "welded end", rail, end, side)
     if p.between == BARS:
-        _bars(parts, leg, p, f"{key} leaf", (a, b), (low, high), (rails["low"], rails["top"]))
+        _bars(parts, leg, p, f"{key} leaf", (a, b), (low, high), (rails["low"], [Top(a, b, rails["top"])]))
     elif p.between == PANELS:
         _panel(parts, leg, p, f"{key} leaf", (a, b), high, span)
     hinge = min(_AT_HINGE, (high - low) / 4)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
+from itertools import pairwise
 from typing import Annotated, NamedTuple
 
 import msgspec
@@ -34,6 +35,8 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     top: Annotated[str, About("Top rail", unit="section")] = "HSS1.900X0.145"
     posts: Annotated[str, About("Posts", unit="section")] = "HSS1.900X0.145"
     spacing: Annotated[float, About("Posts at most apart", low=200, high=6000)] = 1828.8
+    longest: Annotated[float, About("Rails at most long", low=500, high=20_000,
+        help="Longer ones come in lengths that are welded on site, past posts.")] = 6096.0  # fmt: skip
     from_end: Annotated[float, About("From ends and corners", low=0, high=3000)] = 152.4
     between: Annotated[str, About("Between", unit="choice", choices=BETWEEN)] = MIDDLE
     middle: Annotated[str, About("Middle rails", unit="section", only=("between", MIDDLE))] = "HSS1.900X0.145"
@@ -76,6 +79,7 @@ class Leg(NamedTuple):
     b: Vec
     before: bool
     after: bool
+    on_: tuple[tuple[float, str], ...] = ()  # what it stands on: up to where along it, and its id
 
     @property
     def long(self) -> float:
@@ -92,17 +96,23 @@ class Leg(NamedTuple):
     def slope(self) -> float:
         return math.atan2(float(self.b[2] - self.a[2]), self.long)
 
+    def host(self, x: float) -> str | None:
+        """The id of what it stands on so far along; None for none."""
+        return next((id or None for end, id in self.on_ if x <= end + 1e-6), None)
+
     def at(self, x: float, up: float = 0.0) -> Vec:
         """A point so far along, seen from above, and so high over it."""
         return np.asarray(self.a + (self.b - self.a) * (x / self.long) + (0.0, 0.0, up))
 
 
 class Top(NamedTuple):
-    """A stretch of a leg's top rail, from bay to bay that opens: where it begins and ends along it, and its key."""
+    """A stretch of a leg's top rail: where it begins and ends along it, its key, and whether it runs on into the
+    next or a bay opens there."""
 
     a: float
     b: float
     key: str
+    on: bool = False
 
 
 def tops(leg: Leg, p: Params, opened: Iterable[int]) -> list[Top]:
@@ -113,12 +123,32 @@ def tops(leg: Leg, p: Params, opened: Iterable[int]) -> list[Top]:
     for n in sorted(opened):
         edges += [at[n - 1] + half, at[n] - half]
     edges.append(leg.long)
-    found = []
-    for n, (a, b) in enumerate(zip(edges[::2], edges[1::2], strict=True), 1):
+    found: list[Top] = []
+    for a, b in zip(edges[::2], edges[1::2], strict=True):
         if b - a < 3 * half:
             raise ValueError("two of its bays that open stand side by side, or at an end; leave a bay between them")
-        found.append(Top(a, b, key if n == 1 else f"{key} {n}"))
+        cuts = _cuts(a, b, at, p.longest)
+        for c, d in pairwise([a, *cuts, b]):
+            found.append(Top(c, d, f"{key} {len(found) + 1}" if found else key, d in cuts))
     return found
+
+
+def over_at(tops: Iterable[Top], x: float) -> str:
+    """The key of the stretch of a top rail that lies over a place along its leg, or of the nearest."""
+    return min(tops, key=lambda top: max(top.a - x, x - top.b, 0.0)).key
+
+
+def _cuts(a: float, b: float, posts: Sequence[float], longest: float) -> list[float]:
+    """Where a rail from a to b is parted so that no length is longer: a quarter of a bay past a post."""
+    places = [x + (y - x) / 4 for x, y in pairwise(posts) if a < x and y < b]
+    cuts, at = [], a
+    while b - at > longest:
+        within = [x for x in places if at < x <= at + longest]
+        if not within:
+            break
+        at = within[-1]
+        cuts.append(at)
+    return cuts
 
 
 def opening(p: Params, legs: Sequence[Leg]) -> dict[tuple[int, int], str]:
@@ -170,7 +200,23 @@ def legs_of(given: Given) -> list[Leg]:
         joined[i] = True
         mitre = points[i + 1] + p.aside * (left[i] + left[j]) / (1 + float(left[i] @ left[j]))
         ends[i][1] = ends[j][0] = mitre
-    return [Leg(i, a, b, joined[i - 1] if i or p.closed else False, joined[i]) for i, (a, b) in enumerate(ends)]
+    found = [Leg(i, a, b, joined[i - 1] if i or p.closed else False, joined[i]) for i, (a, b) in enumerate(ends)]
+    hosts = [a.on for a in given.record.anchors]
+    return _in_line([leg._replace(on_=((leg.long, hosts[leg.number]),)) for leg in found])
+
+
+def _in_line(legs: list[Leg]) -> list[Leg]:
+    """Legs that run on in one line as one: its posts are spread over all of it, whatever each stretch stands on."""
+    found = legs[:1]
+    for leg in legs[1:]:
+        last = found[-1]
+        straight = abs(last.slope - leg.slope) < _IN_LINE and float(last.on @ leg.on) > math.cos(_IN_LINE)
+        if last.after and straight:
+            own = tuple((last.long + end, id) for end, id in leg.on_)
+            found[-1] = last._replace(b=leg.b, after=leg.after, on_=(*last.on_, *own))
+        else:
+            found.append(leg)
+    return found
 
 
 def _part(p: Params, one: list[Vec], other: list[Vec]) -> None:

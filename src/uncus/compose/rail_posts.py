@@ -6,22 +6,20 @@ import numpy as np
 
 from uncus.catalog.sections import Form, section
 from uncus.compose.kind import Parts
-from uncus.compose.rail_path import FOUR, SIDE, SLOPING, SOCKET, TWO, WELDED, Leg, Params, Top, stations
+from uncus.compose.rail_path import FOUR, SIDE, SLOPING, SOCKET, TWO, WELDED, Leg, Params, Top, over_at, stations
 from uncus.frame.outlines import rectangle
 from uncus.frame.placement import Placement, Vec
 from uncus.job.blanks import Blank, HoleRow
 from uncus.job.records import End, Role
 
 
-def add_posts(
-    parts: Parts, leg: Leg, p: Params, key: str, high: float, host: str | None, tops: list[Top]
-) -> list[tuple[float, str]]:
+def add_posts(parts: Parts, leg: Leg, p: Params, key: str, high: float, tops: list[Top]) -> list[tuple[float, str]]:
     """Posts under the stretches of a leg's top rail; where along it they are, and their keys."""
     found = []
     sloping = abs(leg.slope) > SLOPING
     square = section(p.posts).form is not Form.TUBE
     for n, x in enumerate(stations(leg, p), 1):
-        name = f"{key} post {n}"
+        name, host = f"{key} post {n}", leg.host(x)
         foot = leg.at(x)
         up = leg.on if square else None
         start = foot + (0.0, 0.0, p.plate if p.foot in (FOUR, TWO) and not sloping else 0.0)
@@ -30,15 +28,14 @@ def add_posts(
         if p.foot == SOCKET:
             start = foot + (0.0, 0.0, p.plate + 2.0 if host is not None else 2.0 - p.socket_deep)
         parts.member(name, Role.POST, p.posts, start, leg.at(x, high), up)
-        over = min(tops, key=lambda top: max(top.a - x, x - top.b, 0.0))
-        parts.join(f"{name} head", "welded end", name, End.RIGHT, over.key)
+        parts.join(f"{name} head", "welded end", name, End.RIGHT, over_at(tops, x))
         if p.foot == SOCKET:
             _socket(parts, leg, p, name, foot, host)
         elif p.foot == SIDE:
             _side_plate(parts, leg, p, name, foot, host)
         elif p.foot == WELDED or sloping:
             if host is not None:
-                parts.join(f"{name} foot", "welded end", name, End.LEFT, host)
+                parts.join(f"{name} foot", "welded end", name, End.LEFT, host, where="on site")
         else:
             _foot_plate(parts, leg, p, name, foot, host)
         found.append((x, name))

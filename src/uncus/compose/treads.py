@@ -104,7 +104,7 @@ def add_tread(parts: Parts, key: str, step: Step, p: TreadParams, riser: float, 
         for name, stringer in zip(("right", "left"), sides, strict=True):
             parts.attach(f"{key} {name} weld", "welded on", key, stringer)
         return
-    high = max(legs[0] if p.tread != PAN else 0.0, 2.5 * p.bolt_hole + 2 * t, 60.0)
+    high = max(legs[0] if main and p.tread != PAN else 0.0, 2.5 * p.bolt_hole + 2 * t, 60.0)
     for name, x, stringer in (("left", ends / 2, sides[1]), ("right", step.long - ends / 2, sides[0])):
         _end_plate(parts, f"{key} {name}", step.place.moved((x, 0.0, 0.0)), p, step.deep, high)
         parts.attach(f"{key} {name} weld", "welded on", f"{key} {name} plate", key)
@@ -130,7 +130,7 @@ def _end_plate(parts: Parts, key: str, at: Placement, p: TreadParams, deep: floa
     axes = np.column_stack([at.z, -at.x, np.cross(at.z, -at.x)])  # x on, y to the left, z up
     frame = Placement(at.to_model((0.0, 0.0, 0.0)), axes)
     low = -(p.tread_thickness + high)
-    inset = 1.6 * p.bolt_hole + p.tread_thickness
+    inset = max(1.6 * p.bolt_hole + p.tread_thickness, p.nosing + 2.8 * p.bolt_hole)  # clear of a plate at the foot
     z = low + high / 2
     holes = HoleRow(inset, z, p.bolt_hole, columns=2, dx=deep - 2 * inset)
     blank = Blank(rectangle((0.0, low), (deep, 0.0)), (), (holes,))

@@ -25,6 +25,7 @@ POST, BETWEEN = ABOUT = ("round a post", "between two stringers")
 LEFT, RIGHT = HANDS = ("to the left", "to the right")
 FACE, HEAD_OPEN = HEADS = ("against a face, with an end plate", "left open")
 FLAT_TREADS = (CHECKERED, "plate")
+_AIR = 3.0  # mm
 _FROM_NARROW = 12 * INCH  # where the going of a winder is measured
 
 
@@ -214,7 +215,7 @@ def _tread(parts: Parts, wound: Wound, p: Params, key: str, n: int) -> None:
     frame = Placement(
         wound.axis + (0.0, 0.0, n * wound.rise - t / 2), np.column_stack([hand * out, [0.0, 0, -1.0], on])
     )
-    back = abs(wound.step)
+    back = abs(wound.step) - _AIR / p.outer  # short of the next riser, which may be a face
     set_back = bend_radius(t) + t if p.lip else 0.0
     front = -p.nosing + set_back
     r1, r2 = wound.inner, p.outer

@@ -16,6 +16,7 @@ from uncus.connect.overlapping import GROWN, notch, overlap_of, runs
 from uncus.connect.section_weld import ring_of, weld_round
 from uncus.connect.strength import axial, missing
 from uncus.job.forms import About, checked
+from uncus.job.records import Role
 from uncus.steel.features import EndCut, saddle_at
 from uncus.steel.joint import Contribution
 from uncus.steel.solid import TOLERANCE
@@ -105,12 +106,13 @@ def _saddled(fit: Fitup, joint: Joint, m: Meeting, p: Params) -> Contribution:
     cut = EndCut(m.side_x(0.0, 0.0, p.gap), m.ky, m.kz, saddle)
     fit.cut(body.id, m.end, cut)
     lean = math.degrees(math.asin(min(1.0, abs(float(body.frame.x @ m.surface.normal)))))
-    if lean < _ACUTE:
+    rail = Role.RAIL in (body.record.role, tube.record.role)  # whose posts and rails are of one pipe, as rails are
+    if lean < _ACUTE and not rail:
         fit.look(
             f"The {body.words} meets the {tube.words} at {lean:.0f}°: no fillet reaches the root at its heel; have a "
             f"groove weld there."
         )
-    if body.section.d > tube.section.d / 2 + 0.1:
+    if body.section.d > tube.section.d / 2 + 0.1 and not rail:
         fit.look(
             f"Beside the {tube.words} the walls of the {body.words} meet it flatter than 120°: their edge is cut back "
             f"there to keep the weld's throat.")  # fmt: skip

@@ -10,9 +10,11 @@ import numpy as np
 from uncus.catalog.sections import Section, UnknownSection, section
 from uncus.frame.axes import is_vertical
 from uncus.frame.placement import Vec, unit
-from uncus.job.records import Member, Role
+from uncus.job.records import Line, Member, Role
 
 UPRIGHT = (Role.COLUMN, Role.POST)
+_BEAM, _LAST = 200.0, 600.0  # mm that a beam is held to be farther than a column, and a post under the end
+_UNDER = 1.0
 NEAR = 60.0  # mm that a drawn end may miss its support's outline
 
 
@@ -57,20 +59,23 @@ class Segments:
         return bool(np.any(distance < self.size / 2 + NEAR))
 
     def holding(self, index: int, here: Vec) -> int | None:
-        """The member that holds an end at a point: a column first, else a beam that runs on past it."""
+        """The member that holds an end at a point: a column first, else a beam that runs on past it; a post that ends
+        under the member's own underside only where no beam does."""
         distance, along = self.at(here)
         x = unit(self.d[index])
         across = np.abs(self.d @ x) / self.length < 0.95
         own = self.sections[index]
         near = (distance < self.size / 2 + own.d / 2 + NEAR) & across
         near[index] = False
+        low = float(here[2]) - {Line.TOP: 1.0, Line.BOTTOM: 0.0}.get(self.members[index].line, 0.5) * own.d
         best: tuple[float, int] | None = None
         for i in np.flatnonzero(near):
             upright = is_vertical(self.d[i] / self.length[i]) or self.members[i].role in UPRIGHT
             runs_on = min(along[i], self.length[i] - along[i]) > self.size[i]
             if not upright and not runs_on:
                 continue
-            score = float(distance[i]) + (0.0 if upright else 200.0)
+            under = upright and max(self.a[i, 2], self.b[i, 2]) < low + _UNDER
+            score = float(distance[i]) + (_LAST if under else 0.0 if upright else _BEAM)
             if best is None or score < best[0]:
                 best = (score, int(i))
         return best[1] if best else None

@@ -109,17 +109,22 @@ class Fold(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
 class Lugs(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
     """What a plate is that is not plain: checkered, with lugs on its near side, or a grating; how the lugs' main
     direction or the bearing bars lie, degrees from x towards z; and what it weighs, kg to a square metre (0: as plain
-    plate does)."""
+    plate does). A grating may be banded along all of its edges with a bar `band` mm thick, and is held where it lies by
+    so many `clips`."""
 
     name: str = "checkered"
     angle: float = 0.0
     kg_m2: float = 0.0
+    band: float = 0.0
+    clips: int = 0
 
     def problem(self) -> str | None:
         if not self.name.strip() or len(self.name) > 60:
             return "A plate that is not plain needs a short name for what it is."
         if not (abs(self.angle) <= 360.0 and 0.0 <= self.kg_m2 <= 5000.0):
             return "A grating weighs up to 5000 kg to a square metre."
+        if not (0.0 <= self.band <= 50.0 and 0 <= self.clips <= 1000):
+            return "A grating's edges are banded with bars of up to 50 mm, and up to 1000 clips hold it."
         return None
 
 

@@ -271,9 +271,9 @@ def _plate_maps(a: Part, b: Part, mm: float) -> list[Placement]:
     return found
 
 
-def kind_of_surface(part: Part) -> tuple[str, float] | None:
-    """What a plate is that is not plain."""
-    return None if part.surface is None else (part.surface.name, part.surface.kg_m2)
+def kind_of_surface(part: Part) -> tuple[object, ...] | None:
+    """What a plate is that is not plain, whichever way it runs."""
+    return None if part.surface is None else msgspec.structs.astuple(msgspec.structs.replace(part.surface, angle=0.0))
 
 
 def _lies_alike(a: Part, b: Part, flip: bool, turn: Matrix) -> bool:

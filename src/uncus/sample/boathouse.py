@@ -158,7 +158,7 @@ def _fittings(members: list[Member], units: Units) -> list[Attachment]:
     return found
 
 
-_METRIC = 25.0 / 25.4  # a foot is 300 mm and an inch 25 in the metric boathouse, so that all is whole there
+METRIC = 25.0 / 25.4  # a foot is 300 mm and an inch 25 in the metric boathouse, so that all is whole there
 _ABROAD = {
     "W10X49": "HEB300",
     "W10X39": "HEB280",
@@ -178,17 +178,22 @@ _ABROAD = {
 
 def _metric(member: Member) -> Member:
     """The same member of the European shapes nearest to it, where it is in the metric boathouse."""
-    lengths = {
-        name: tuple(round(v * _METRIC, 3) for v in getattr(member, name)) for name in ("start", "end", "bow")
-    } | {name: round(getattr(member, name) * _METRIC, 3) for name in ("left_back", "right_back")}
+    lengths = {name: tuple(round(v * METRIC, 3) for v in getattr(member, name)) for name in ("start", "end", "bow")} | {
+        name: round(getattr(member, name) * METRIC, 3) for name in ("left_back", "right_back")
+    }
     double = msgspec.structs.replace(member.double, gap=10.0, spacing=900.0) if member.double else None
     return msgspec.structs.replace(member, section=_ABROAD[member.section], double=double, **lengths)
 
 
 def boathouse(units: Units = Units.IMPERIAL) -> list[AnyRecord]:
-    """The sample job's records, connected by rule and not yet marked: of American shapes in feet and inches, or of
-    European ones in millimetres."""
-    scale = _METRIC if units is Units.METRIC else 1.0
+    """The boathouse alone, connected by rule and not yet marked: of American shapes in feet and inches, or of European
+    ones in millimetres."""
+    return connected(frame_records(units), without=("knee",))  # the rafters are pinned
+
+
+def frame_records(units: Units) -> list[AnyRecord]:
+    """Its records before its ends are connected."""
+    scale = METRIC if units is Units.METRIC else 1.0
     grid = make_grid([v * scale for v in BAYS], [v * scale for v in AISLES])
     xs, ys = ([at / scale for at in (g.at for g in lines)] for lines in (grid.numbers, grid.letters))
     members = [*_columns(xs, ys), *_floor(xs, ys), *_roof(xs, ys), *_braces(xs, ys), _arch(xs, ys)]
@@ -198,7 +203,7 @@ def boathouse(units: Units = Units.IMPERIAL) -> list[AnyRecord]:
     if units is Units.METRIC:
         members = [_metric(m) for m in members]
     levels = (("ground", "Slab", 0.0), ("floor", "Club room", FLOOR), ("eaves", "Eaves", EAVES))
-    records: list[AnyRecord] = [
+    return [
         Project(name="Tern Point Boathouse", number="26-014", finish="one coat shop primer", units=units),
         usual_rules(units),
         *SERIES,
@@ -210,4 +215,3 @@ def boathouse(units: Units = Units.IMPERIAL) -> list[AnyRecord]:
         *fittings,
         *welds,
     ]
-    return connected(records, without=("knee",))  # the rafters are pinned

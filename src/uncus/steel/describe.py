@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 from uncus.catalog.fittings import thread_of
+from uncus.job.blanks import Lugs
 from uncus.steel.forming import ROLLED, is_developed, is_rolled_plate
 from uncus.steel.part import Part
 from uncus.units import Units, format_length
@@ -48,6 +50,14 @@ def _thread_words(part: Part, units: Units) -> set[str]:
     }
 
 
+def _grating_words(surface: Lugs, depth: float, units: Units) -> Iterator[str]:
+    if surface.band:
+        bar = f"{format_length(surface.band, units)} x {format_length(depth, units)}"
+        yield f"BAND ALL EDGES AND CUT-OUTS WITH BAR {bar}"
+    if surface.clips:
+        yield f"{surface.clips} CLIPS TO A PANEL, ON SITE"
+
+
 def developed_words(part: Part) -> str:
     """How a developed plate is brought to its form."""
     angles = sorted(abs(b.angle) for b in part.bends)
@@ -61,6 +71,8 @@ def developed_words(part: Part) -> str:
 
 def forming_words(part: Part, units: Units) -> tuple[str, ...]:
     """How a part is formed once it is cut and drilled, and its threads: a line for each thing done."""
+    if part.surface is not None and (part.surface.band or part.surface.clips):
+        return tuple(_grating_words(part.surface, part.thickness, units))
     if part.threads:
         return tuple(sorted(_thread_words(part, units)))
     if part.curve is not None:

@@ -226,7 +226,15 @@ def net_weight(part: Part) -> float:
         return part.item.kg
     if part.section is not None:
         return gross_weight(part) * net_volume(part) / (profile.area(part.section) * part.length)
-    return net_volume(part) * _density(part)
+    return net_volume(part) * _density(part) + _banding(part)
+
+
+def _banding(part: Part) -> float:
+    """kg of the bars along the edges of a grating, its openings' too, which stand in the room of its own bars."""
+    if part.surface is None or not part.surface.band:
+        return 0.0
+    along = float(face_outline(part, Face.WEB).length) * part.surface.band
+    return along * part.thickness * (STEEL_DENSITY - _density(part))
 
 
 def _density(part: Part) -> float:
@@ -242,7 +250,7 @@ def gross_weight(part: Part) -> float:
         return part.item.kg
     if part.section is not None:
         return part.section.kg_m * part.length / 1000
-    return part.length * part.width * part.thickness * _density(part)
+    return part.length * part.width * part.thickness * _density(part) + _banding(part)
 
 
 def simplified(polygon: Polygon) -> Polygon:

@@ -19,7 +19,7 @@ class Values(msgspec.Struct, frozen=True):
 def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
     a = looked.assemblies[id]
     long = a.main.part.length
-    if long < values.least:
+    if long < values.least and a.main.part.section is not None:
         text = f"The {a.words} is {looked.said(long)} long; lengthen it, or delete it."
         yield Found("no length", (a.id,), text, at=point_of(a.main.placement.origin), form=form_of(round(long, 1)))
 

@@ -22,8 +22,10 @@ class Values(msgspec.Struct, frozen=True):
 def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
     if not looked.is_joined:
         return  # a frame without joints yet: all of it only touches
+    if looked.is_laid(id):
+        return
     for other in looked.members_near(id, TOLERANCE):
-        if other == id or looked.joined_to(id, other):
+        if other == id or looked.joined_to(id, other) or looked.is_laid(other):
             continue
         first, second = sorted((id, other))
         pairs = looked.pieces_near(first, second, TOLERANCE)
