@@ -9,13 +9,19 @@ import pytest
 from uncus.check.checking import alike, look, rules_problem, stand, values_of
 from uncus.check.looked import Looked
 from uncus.check.rules import RULES
+from uncus.compose.following import amended
 from uncus.connect.standards import from_json, of_job, taken_in, to_json
+from uncus.frame.outlines import rectangle
+from uncus.frame.placement import Placement
+from uncus.frame.plates import plate_in
+from uncus.job.blanks import Blank, Fold
 from uncus.job.job import Job
-from uncus.job.records import Anchor, Attachment, CheckRules, Composite, Connection, End, Level, Member, Role
+from uncus.job.records import Anchor, Attachment, CheckRules, Composite, Connection, End, Level, Line, Member, Role
 from uncus.mark.marking import apply, propose
 from uncus.sample.frames import frame
 from uncus.shop.shop import build
 from uncus.steel.joint import Severity, WeldForm
+from uncus.units import Units
 
 replace = msgspec.structs.replace
 
@@ -55,6 +61,24 @@ def asked(job, **values):
 def steep_stair(job):
     """A flight that keeps its rise and not its going, and is made of nothing here."""
     put(job, Composite(kind="stair", anchors=(Anchor((90_000.0, 0.0, 0.0)), Anchor((92_000.0, 0.0, 2500.0)))))
+
+
+def under_a_beam(job, low=1900.0):
+    """A flight under a beam whose underside lies so high over its third tread, and another's far over all of it."""
+    job.amend(amended)
+    put(job, Composite(id="s", kind="stair", anchors=(Anchor((90_000.0, 0.0, 0.0)), Anchor((94_600.0, 0.0, 3048.0)))))
+    third = sorted((m for m in job.all(Member) if m.role is Role.TREAD), key=lambda m: m.start[2])[2]
+    x, _, z = third.start
+    for n, up in (("low", z + low), ("high", z + 4000.0)):
+        put(job, Member(id=f"{n} beam", role=Role.BEAM, section="W12X19", start=(x, -3000.0, up), end=(x, 3000.0, up),
+            line=Line.BOTTOM))  # fmt: skip
+
+
+def sharply_bent(job):
+    """A plate whose leg is shorter than its tool holds."""
+    place = Placement((90_000.0, 0.0, 0.0), np.eye(3))
+    blank = Blank(rectangle((0.0, 0.0), (300.0, 200.0)), folds=(Fold(0.0, 180.0, 300.0, 180.0, 90.0, 15.0),))
+    put(job, replace(plate_in(place, blank, 9.525, Units.IMPERIAL), id="bent"))
 
 
 # -- what each is for: an edit, and how many findings of the rule it brings -----------------------------------
@@ -144,6 +168,8 @@ CASES = {
     "a long joist": ("joists", long_joist, 1),
     "two flats through one another": ("overlap", crossing_flats, 1),
     "a stair too steep for its rule": ("parts", steep_stair, 1),
+    "a beam low over a stair": ("headroom", under_a_beam, 1),
+    "a leg too short to bend": ("bends", sharply_bent, 1),
     "a member twice": ("twice", double, 1),
     "a member twice, end for end": ("twice", partial(double, back=True), 1),
     "a joint twice": ("twice", joint_twice, 1),
@@ -213,6 +239,19 @@ def test_near_cases_are_none(job):
     lying_on(job, by=10.5)
     names = {f.rule: f.text for f in found(job)}
     assert names.keys().isdisjoint({"joists", "touching", "overlap"}), names
+
+
+def test_headroom_is_told_to_the_mm_and_only_where_it_is_short(job):
+    under_a_beam(job, low=2000.0)
+    (one,) = found(job, "headroom")
+    assert "6'-6 11/16\" of headroom under the beam W12X19" in one.text, (
+        one.text
+    )  # of the tread's top, half its plate up
+    job.undo()
+    job.undo()
+    job.undo()
+    under_a_beam(job, low=2032.0 + 6.35 / 2 + 1.0)
+    assert not found(job, "headroom")
 
 
 def test_every_rule_has_a_case_that_fires():

@@ -68,7 +68,11 @@ def test_every_pattern_folds_to_its_surface(one, other, wide, deep, high, dx, dy
     strip = hull_strip(*rings)
     whole = 0.0
     for part in seams(strip, pieces, ()):
-        flat = laid_flat(part)
+        try:
+            flat = laid_flat(part)
+        except ValueError as refused:  # of few, a piece that goes round too far
+            assert "part it into more pieces" in str(refused) and pieces < 5
+            return
         assert folded_again(flat, part) < 0.1
         assert flat.area == pytest.approx(area(part), rel=1e-6)
         whole += flat.area

@@ -6,16 +6,22 @@ import pytest
 
 from tests.compose.cases import STRAIGHT
 from tests.compose.test_kinds import composite, job_of
+from uncus.compose.carried import carried
 from uncus.compose.following import amended
 from uncus.compose.kind import part_id
 from uncus.compose.making import hung_on, parts
 from uncus.frame.moves import mirror_in, move_by, transformed, turn_about
+from uncus.frame.outlines import rectangle
+from uncus.frame.placement import Placement
+from uncus.frame.plates import plate_frame, plate_in
+from uncus.job.blanks import Blank
 from uncus.job.composites import Anchor, Composite
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Attachment, Connection, Level, Line, Member, Project, Role
 from uncus.mark.sameness import maps
 from uncus.shop.shop import build
+from uncus.units import Units
 
 replace = msgspec.structs.replace
 LOW, HIGH = Level(id="low", name="Low", elevation=0.0), Level(id="high", name="High", elevation=3048.0)
@@ -236,3 +242,31 @@ def test_a_rail_on_a_stair_follows_what_the_stair_follows_and_goes_with_it_as_on
     assert all(m.start[0] == pytest.approx(was[id].start[0] + 100.0) for id, m in of_rail().items()), "moved once"
     stair.undo()
     assert of_rail() == was
+
+
+def test_a_plate_of_ones_own_goes_with_what_it_is_on():
+    beam = Member(id="beam", role=Role.BEAM, section="W12X26", start=(0, 0, 0), end=(4000, 0, 0), line=Line.TOP)
+    frame = Placement((1000.0, 0.0, 6.0), np.column_stack([[1.0, 0, 0], [0, 0, -1.0], [0, 1.0, 0]]))
+    made = plate_in(frame, Blank(rectangle((0.0, -60.0), (200.0, 60.0))), 12.0, Units.IMPERIAL)
+    plate = replace(made, id="plate")
+    upright = Placement((1100.0, 0.0, 12.0), np.column_stack([[1.0, 0, 0], [0, 1.0, 0], [0, 0, 1.0]]))
+    fin = replace(plate_in(upright, Blank(rectangle((-50.0, 0.0), (50.0, 80.0))), 8.0, Units.IMPERIAL), id="fin")
+    job = Job([Project(), beam, plate, fin, Attachment(id="a", member="plate", kind="welded on", mate="beam"),
+        Attachment(id="b", member="fin", kind="welded on", mate="plate")])  # fmt: skip
+    job.amend(carried)
+    for motion in (move_by((50.0, 900.0, -30.0)), turn_about((0, 0, 0), (0, 0, 1), 35.0), turn_about((0, 0, 0),
+        (1, 0, 0), 20.0)):  # fmt: skip
+        before = {id: job.get(id, Member) for id in ("plate", "fin")}
+        put(job, transformed(job.get("beam", Member), motion))
+        for id, was in before.items():
+            there = job.get(id, Member)
+            assert np.allclose(there.start, motion(was.start), atol=1e-3)
+            assert np.allclose(plate_frame(there).axes, motion.turn @ plate_frame(was).axes, atol=1e-5)
+        assert not [f.text for f in build(job).all_findings]
+    where = job.get("plate", Member).start
+    put(job, replace(job.get("beam", Member), section="W12X26", right_back=30.0))
+    assert job.get("plate", Member).start == where, "a beam that is only cut shorter stays where it is"
+    put(job, transformed(job.get("fin", Member), move_by((0.0, 0.0, 5.0))))
+    assert job.get("plate", Member).start == where
+    job.undo()
+    assert not [f.text for f in build(job).all_findings]

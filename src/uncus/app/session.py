@@ -19,6 +19,7 @@ from uncus.app.seeing import Seeing
 from uncus.app.tools.connect_one import ConnectTool
 from uncus.app.tools.tool import Commit, Result, Tool
 from uncus.caches import Beside
+from uncus.compose.carried import carried
 from uncus.compose.following import amended as composites_amended
 from uncus.connect.by_rule import Report
 from uncus.draw.above import above
@@ -126,6 +127,7 @@ class Session(QObject):
         self._stop = job.follow(self._followed)
         job.amend(amended)
         job.amend(composites_amended)
+        job.amend(carried)
         if self.shop.waiting:
             self.shop.awaited = lambda: self.filling.finish(stoppable=False)
             QTimer.singleShot(0, self.filling.start)

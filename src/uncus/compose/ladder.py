@@ -9,10 +9,11 @@ from typing import Annotated
 import msgspec
 import numpy as np
 
+from uncus.catalog.bending import usual_radius
 from uncus.catalog.sections import Form, section
 from uncus.compose.kind import Compound, Given, Parts, Piece, Said
 from uncus.compose.stair_rules import NAMES, RULES
-from uncus.compose.treads import bend_radius, folded_strip
+from uncus.compose.treads import folded_strip
 from uncus.frame.placement import Placement, Vec, tidied
 from uncus.job.blanks import HoleRow
 from uncus.job.forms import About
@@ -85,11 +86,12 @@ def build(given: Given) -> dict[str, Piece]:
 def _brackets(parts: Parts, at: Placement, climb: float, p: Params, half: float) -> None:
     """Bent plates from the stiles' outer sides to the wall, turned out along it with two holes."""
     s, t = section(p.stile), p.plate
-    wide, foot = 63.5, 2.5 * p.hole + bend_radius(t) + t + 2.0 * p.hole
+    radius = usual_radius(parts.given.rules.plate_grade, t)
+    wide, foot = 63.5, 2.5 * p.hole + radius + t + 2.0 * p.hole
     n = max(2, math.ceil(climb / p.bracket) + 1)
     reach = p.off + s.d / 2
-    blank, starts = folded_strip(wide, [reach, foot], [90.0], t, 0)
-    z = starts[1] + (foot - bend_radius(t) - t) / 2
+    blank, starts = folded_strip(wide, [reach, foot], [90.0], t, 0, radius)
+    z = starts[1] + (foot - radius - t) / 2
     blank = msgspec.structs.replace(blank, holes=(HoleRow(wide * 0.28, z, p.hole, columns=2, dx=wide * 0.44),)
         if wide > 2.6 * p.hole else (HoleRow(wide / 2, z, p.hole),))  # fmt: skip
     for k in range(n):

@@ -7,6 +7,7 @@ from typing import Annotated, NamedTuple
 import msgspec
 import numpy as np
 
+from uncus.catalog.bending import usual_radius
 from uncus.compose.kind import Parts
 from uncus.compose.stair_rules import NAMES
 from uncus.frame.outlines import rectangle
@@ -38,7 +39,7 @@ class TreadParams(StepParams, frozen=True, forbid_unknown_fields=True, kw_only=T
     tread_thickness: Annotated[float, About("Tread's plate", low=3, high=60)] = 6.35
     lip: Annotated[float, About("Lip in front", low=0, high=200,
         help="Turned down along the front edge; of a pan turned up, to hold the concrete.")] = 50.8  # fmt: skip
-    back: Annotated[float, About("Lip at the back", low=0, high=200, help="Turned down along the back edge.")] = 25.4
+    back: Annotated[float, About("Lip at the back", low=0, high=200, help="Turned down along the back edge.")] = 38.1
     nosing: Annotated[float, About("Nosing", low=0, high=100,
         help="How far a tread runs out over the one below.")] = 25.4  # fmt: skip
     held: Annotated[str, About("Treads are", unit="choice", choices=HELD)] = HELD[1]
@@ -56,18 +57,12 @@ class Step(NamedTuple):
     deep: float
 
 
-def bend_radius(thickness: float) -> float:
-    """The inside radius that the trade bends light plate to: its own thickness and a half."""
-    return 1.5 * thickness
-
-
 def folded_strip(
-    long: float, legs: list[float], angles: list[float], thickness: float, fixed: int
+    long: float, legs: list[float], angles: list[float], thickness: float, fixed: int, radius: float
 ) -> tuple[Blank, list[float]]:
     """A strip `long` in x, bent along lines of x: outside measures of its `legs` one after the other in z, the `angles`
     between them (down, away from the near side, where negative); the leg `fixed` stays where it is. Its blank, and
     where each leg's flat begins in it. Raises ValueError for a leg shorter than its bends."""
-    radius = bend_radius(thickness)
     take = [abs(np.radians(a)) * neutral_radius(radius, thickness) for a in angles]
     set_back = [(radius + thickness) * float(np.tan(abs(np.radians(a)) / 2)) for a in angles]
     starts, at, lines = [], 0.0, []
@@ -93,10 +88,11 @@ def add_tread(parts: Parts, key: str, step: Step, p: TreadParams, riser: float, 
     place, long = step.place.moved((ends, 0.0, 0.0)), step.long - 2 * ends
     t = p.tread_thickness
     legs, angles, main = _profile(p, step.deep, riser)
-    blank, starts = folded_strip(long, legs, angles, t, main)
+    radius = usual_radius(parts.given.rules.plate_grade, t)
+    blank, starts = folded_strip(long, legs, angles, t, main, radius)
     if p.tread == CHECKERED:
         blank = msgspec.structs.replace(blank, lugs=Lugs())
-    set_back = (bend_radius(t) + t) if main else 0.0
+    set_back = (radius + t) if main else 0.0
     # the flat of the tread itself begins a bend's measure behind the nosing
     own = place.moved((0.0, t / 2, set_back - starts[main]))
     parts.plate(key, Role.TREAD, own, blank, t)

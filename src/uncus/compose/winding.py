@@ -9,10 +9,11 @@ from typing import Annotated, NamedTuple
 import msgspec
 import numpy as np
 
+from uncus.catalog.bending import usual_radius
 from uncus.catalog.sections import Form, section
 from uncus.compose.kind import Compound, Given, Parts, Piece, Said
 from uncus.compose.stair_rules import NAMES, RULES, StairRule
-from uncus.compose.treads import CHECKERED, bend_radius
+from uncus.compose.treads import CHECKERED
 from uncus.frame.outlines import rectangle
 from uncus.frame.placement import Placement, Vec
 from uncus.job.blanks import Blank, Corner, Fold, HoleRow, Lugs
@@ -216,12 +217,13 @@ def _tread(parts: Parts, wound: Wound, p: Params, key: str, n: int) -> None:
         wound.axis + (0.0, 0.0, n * wound.rise - t / 2), np.column_stack([hand * out, [0.0, 0, -1.0], on])
     )
     back = abs(wound.step) - _AIR / p.outer  # short of the next riser, which may be a face
-    set_back = bend_radius(t) + t if p.lip else 0.0
+    radius = usual_radius(parts.given.rules.plate_grade, t)
+    set_back = radius + t if p.lip else 0.0
     front = -p.nosing + set_back
     r1, r2 = wound.inner, p.outer
     blank = Blank(_sector(r1, r2, front, back, hand), (), (), (), Lugs() if p.tread == CHECKERED else None)
     if p.lip:
-        blank = _with_lip(blank, (r1, r2), front, p.lip - set_back, t, hand)
+        blank = _with_lip(blank, (r1, r2), front, p.lip - set_back, (t, radius), hand)
     parts.plate(key, Role.TREAD, frame, blank, t)
 
 
@@ -236,9 +238,11 @@ def _sector(r1: float, r2: float, front: float, back: float, hand: int) -> tuple
     return corner(r1, near), corner(r2, far, back), corner(r2, back), corner(r1, back, near)
 
 
-def _with_lip(blank: Blank, radii: tuple[float, float], front: float, lip: float, t: float, hand: int) -> Blank:
+def _with_lip(
+    blank: Blank, radii: tuple[float, float], front: float, lip: float, bent: tuple[float, float], hand: int
+) -> Blank:
     """The tread's blank with its lip, still flat, before the front edge."""
-    radius = bend_radius(t)
+    t, radius = bent
     if lip < t:
         raise ValueError("the lip of its treads is shorter than its bend; make it longer or the plate thinner")
     take = math.pi / 2 * neutral_radius(radius, t)

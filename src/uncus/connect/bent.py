@@ -94,12 +94,6 @@ def _meet(a: np.ndarray, b: np.ndarray) -> bool:
     return True
 
 
-def usual_radius(thickness: float) -> float:
-    """One and a half thicknesses: the least that mild plate up to an inch takes across its grain without cracks
-    (AISC Manual table 10-13)."""
-    return 1.5 * thickness
-
-
 def bent_plate(
     fit: Fitup, key: str, fold: Fold, span: tuple[Vec, Vec], legs: tuple[float, float], owner: str, words: str
 ) -> str:

@@ -8,10 +8,11 @@ from typing import Annotated, NamedTuple
 import msgspec
 import numpy as np
 
+from uncus.catalog.bending import usual_radius
 from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import Form, Section, section, usual_gage
 from uncus.connect import params as p_
-from uncus.connect.bent import Fold, Gripped, bent_plate, usual_radius
+from uncus.connect.bent import Fold, Gripped, bent_plate
 from uncus.connect.coping import clearing
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Joint, Kind, up_to
@@ -128,7 +129,7 @@ def _side(fit: Fitup, m: Meeting, p: Params, s: Section, sign: float, end: float
     if not m.skewed:
         return _Side(sign, y, heel, (on_beam, out), heel + first, heel + on_beam, second)
     t = fit.stocked(s.tw)
-    fold = Fold(m.model(heel, 0.0, y), m.away, sign * _along(m), t, usual_radius(t))
+    fold = Fold(m.model(heel, 0.0, y), m.away, sign * _along(m), t, usual_radius(fit.rules.plate_grade, t))
     bolt, edge = fit.size(p.bolt), up_to(1.25 * fit.size(p.bolt).edge, fit.inch, 0.125, 1)
     # nearest its heel the plate is not flat yet, and the web not there
     if p.to_beam == "bolted":

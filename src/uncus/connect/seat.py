@@ -8,10 +8,11 @@ from typing import Annotated, NamedTuple
 import msgspec
 import numpy as np
 
+from uncus.catalog.bending import usual_radius
 from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import Form, Section, section, usual_gage
 from uncus.connect import params as p_
-from uncus.connect.bent import SQUARE, Fold, bent_plate, usual_radius
+from uncus.connect.bent import SQUARE, Fold, bent_plate
 from uncus.connect.coping import clearing
 from uncus.connect.double_angle import corner_frame
 from uncus.connect.fitup import Fitup
@@ -126,7 +127,7 @@ def _angle(fit: Fitup, m: Meeting, p: Params, s: Section, key: str, at: _Bearing
     line = usual_gage(s.b)
     if not at.square:
         t = fit.stocked(s.tw)
-        fold = Fold(at.heel, at.out, at.stands, t, usual_radius(t))
+        fold = Fold(at.heel, at.out, at.stands, t, usual_radius(fit.rules.plate_grade, t))
         line = fold.gage(bolt, line, t + beam.section.tf, fit.inch)
         edge = up_to(1.25 * bolt.edge, fit.inch, 0.125, 1)
         legs = max(s.b, line + edge), s.d

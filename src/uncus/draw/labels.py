@@ -22,7 +22,9 @@ from uncus.units import Units
 Label = Note | WeldNote | Cut
 Moved = Mapping[str, tuple[float, float]]
 _LOTS = 24  # orders by lot that are tried where the usual ones leave a fault
+_STALE = 8  # orders in a row that make nothing better
 _MANY = 24  # labels beyond which no lots are drawn
+_TANGLED = 40_000  # lines times labels from which one order must do
 _WIDER = 26.0  # mm past the view's ends that words may run
 
 
@@ -41,12 +43,14 @@ def label(canvas: Canvas, ends: tuple[float, float], labels: Sequence[Label], mo
     """Draw labels on the view's board; `ends` are the paper x of the view's left and right. Where they come to cross
     or to lie on lines, another order is tried."""
     best: tuple[Board, dict[str, Place]] | None = None
+    stale = 0
     for order in _orders(canvas, ends, labels):
         placer = _Labels(canvas.board.copy(), canvas, ends, units)
         places = {one.key: placer.automatic(one) for one in order}
         if best is None or placer.board.faults < best[0].faults:
-            best = placer.board, places
-        if placer.board.faults == canvas.board.faults:
+            best, stale = (placer.board, places), 0
+        stale += 1
+        if placer.board.faults == canvas.board.faults or stale > _STALE:
             break
     assert best is not None
     if not any(one.key in moved for one in labels):
@@ -74,10 +78,11 @@ _ORDER: tuple[type, ...] = (Cut, Note, WeldNote)
 def _orders(canvas: Canvas, ends: tuple[float, float], labels: Sequence[Label]) -> Iterator[list[Label]]:
     """Orders to place labels in: as said, from the middle, towards it; then by lot, the same lots every time, unless
     there are so many that no lot is likely to be better."""
-    for rank in (_as_said, _outwards, _inwards):
+    tangled = len(canvas.board.items) * len(labels) > _TANGLED
+    for rank in (_outwards,) if tangled else (_as_said, _outwards, _inwards):
         yield sorted(labels, key=lambda one: rank(canvas, ends, one))
     lot = random.Random(len(labels))
-    for _ in range(_LOTS if len(labels) <= _MANY else 0):
+    for _ in range(_LOTS if len(labels) <= _MANY and not tangled else 0):
         mixed = list(labels)
         lot.shuffle(mixed)
         yield sorted(mixed, key=lambda one: not isinstance(one, Cut))

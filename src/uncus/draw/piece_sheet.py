@@ -39,6 +39,7 @@ _DEEPEST = 60.0  # mm of paper a member's depth may take: larger says no more
 _WHOLE = 50.0  # mm apart, events that keep a stretch from being taken out
 _PITCH = 2.0  # mm of paper between two rows of holes, or they cannot be told apart
 _BESIDE = (64, 94, 124, 160)  # mm of room for the figures beside the views
+_FIGURES = 15.0  # mm that the figures of a view take at least, beside it and under it
 _SCARCE = 40  # mm of it that may do for a piece which cannot be made shorter
 
 
@@ -117,12 +118,18 @@ def _laid_out(job: PieceJob, paper: Template) -> tuple[float, list[_Page]]:
     for scale in scales:
         if job.subject.stood is None and job.subject.main.width / scale > _DEEPEST and scale != scales[-1]:
             continue
+        tried: list[Shortening] = []
         for beside in _BESIDE:
             short = _shortened(job, scale, wide - beside)
             if short is None and beside == _BESIDE[0]:
                 short = _shortened(job, scale, wide - _SCARCE)
             if short is None and scale != scales[-1]:
                 break
+            if (short or Shortening()) in tried:
+                continue  # as short as it gets: the same views once more
+            tried.append(short or Shortening())
+            if scale != scales[-1] and not _has_room(job.subject, short or Shortening(), scale, paper.drawing):
+                break  # however its figures lie
             rows = _views(job, scale, short or Shortening())
             pages = _paged(rows, paper.drawing)
             if pages is None:
@@ -139,6 +146,17 @@ def _laid_out(job: PieceJob, paper: Template) -> tuple[float, list[_Page]]:
     # nothing fits: what was asked for by hand is too large, or the paper too small; shown all the same, from the left
     rows = _views(job, scales[-1], _shortened(job, scales[-1], wide - _BESIDE[0]) or Shortening())
     return scales[-1], _one_each(rows, paper.drawing)
+
+
+def _has_room(subject: Subject, short: Shortening, scale: float, area: Box) -> bool:
+    """Whether the views along the piece go over one another on the paper, with the least that figures take."""
+    wide, high = area[2] - area[0] - _FIGURES, area[3] - area[1]
+    for name in subject.views if subject.stood is None else ("top", "front"):
+        left, low, right, up = project(subject.bodies, name).box
+        if (short.u(max(right, 0.0)) - min(left, 0.0)) / scale > wide:
+            return False
+        high -= (up - low) / scale + _FIGURES
+    return high > 0.0
 
 
 def _readable(subject: Subject) -> float:

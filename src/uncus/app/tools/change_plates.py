@@ -12,6 +12,8 @@ import shapely
 
 from uncus.app.tools.draw_plates import EDGES, SHAPES, RingTool
 from uncus.app.tools.tool import Commit, PointTool, Preview, Result, Site
+from uncus.catalog.bending import least_radius, usual_radius
+from uncus.catalog.grades import usual_grade
 from uncus.catalog.sections import section
 from uncus.frame.outlines import points_of
 from uncus.frame.placement import Placement
@@ -21,7 +23,7 @@ from uncus.job.errors import JobError
 from uncus.job.forms import About
 from uncus.job.records import Member, Point
 from uncus.steel.blanks import ordered
-from uncus.units import Units
+from uncus.units import Units, format_length
 
 replace = msgspec.structs.replace
 _NEAR = 60.0  # mm of a corner or hole that a pick takes hold of
@@ -172,7 +174,7 @@ class BendOptions(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     angle: Annotated[float, About("Angle", unit="angle", low=-170, high=170,
         help="Towards you where positive, away where negative.")] = 90.0  # fmt: skip
     radius: Annotated[float | None, About("Inside radius", low=0, high=5000,
-        help="Left open: one and a half thicknesses.")] = None  # fmt: skip
+        help="Left open: one and a half thicknesses, or what the grade takes.")] = None  # fmt: skip
 
 
 class BendTool(_OnPlateByTwo):
@@ -196,7 +198,12 @@ class BendTool(_OnPlateByTwo):
         if math.hypot(x2 - x1, z2 - z1) < 1.0:
             raise JobError("The bend line has no length; pick another second point.")
         t, o = section(member.section).tw, self.options
-        fold = Fold(x1, z1, x2, z2, o.angle, o.radius if o.radius is not None else 1.5 * t)
+        grade = member.grade or usual_grade(section(member.section))
+        least = least_radius(grade, t)
+        fold = Fold(x1, z1, x2, z2, o.angle, o.radius if o.radius is not None else usual_radius(grade, t))
+        if least is not None and fold.radius < least[0] - 0.1:
+            about, needs = f"The {member.role} {member.section} of {grade}", format_length(least[0], _units(self.site))
+            raise JobError(f"{about} is bent cold to {needs} inside at least ({least[1]}); give the bend that radius.")
         made = replace(blank, folds=(*blank.folds, fold))
         if problem := made.problem():
             raise JobError(problem)

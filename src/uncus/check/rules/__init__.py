@@ -33,6 +33,8 @@ RULES: Listed[Rule] = Listed(
         "lengths",
         "stocked",
         "camber",
+        "bends",
+        "headroom",
         "vents",
         "rods",
         "joists",

@@ -7,12 +7,12 @@ from typing import Annotated
 import msgspec
 import numpy as np
 
+from uncus.catalog.bending import usual_radius
 from uncus.catalog.bolts import stud_diameter
 from uncus.catalog.sections import Form
 from uncus.connect import params as p_
 from uncus.connect.attachments.kind import AttachmentKind, Fitting
 from uncus.connect.attachments.studs import SIZES
-from uncus.connect.bent import usual_radius
 from uncus.connect.fitup import Fitup, rectangle
 from uncus.frame.placement import Placement
 from uncus.job.forms import About, checked
@@ -91,7 +91,7 @@ def _studs(fit: Fitup, fitting: Fitting, p: Params, out: float, xs: np.ndarray, 
 def _straps(fit: Fitup, fitting: Fitting, p: Params, out: float, xs: np.ndarray, zs: np.ndarray) -> None:
     """Flat bars that stand off the back, their width level, their ends turned up."""
     body, t, frame = fitting.member, fitting.member.section.tw, fitting.member.frame
-    radius = usual_radius(p.thickness)
+    radius = usual_radius(fit.rules.plate_grade, p.thickness)
     straight = p.long - (radius + p.thickness if p.hook else 0.0)
     if straight < p.thickness or (p.hook and p.hook < radius + 2 * p.thickness):
         fit.find(f"The straps of the {body.words} are shorter than their bend; make them longer or thinner.")

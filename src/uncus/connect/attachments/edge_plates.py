@@ -5,6 +5,7 @@ from typing import Annotated
 import msgspec
 import numpy as np
 
+from uncus.catalog.bending import usual_radius
 from uncus.connect.attachments.kind import AttachmentKind, Fitting
 from uncus.connect.fitup import Fitup, rectangle
 from uncus.frame.placement import Placement
@@ -35,7 +36,7 @@ def build(fitting: Fitting) -> Contribution:
     fit = Fitup(fitting)
     body, s = fitting.member, fitting.member.section
     t = p.thickness or fit.stocked(6.0)
-    r = p.radius if p.radius is not None else 1.5 * t
+    r = p.radius if p.radius is not None else usual_radius(fit.rules.plate_grade, t)
     out = 1.0 if p.side == "far side" else -1.0
     flange = s.b / 2
     lap = min(p.lap, s.b)
