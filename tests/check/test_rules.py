@@ -244,9 +244,7 @@ def test_near_cases_are_none(job):
 def test_headroom_is_told_to_the_mm_and_only_where_it_is_short(job):
     under_a_beam(job, low=2000.0)
     (one,) = found(job, "headroom")
-    assert "6'-6 11/16\" of headroom under the beam W12X19" in one.text, (
-        one.text
-    )  # of the tread's top, half its plate up
+    assert "6'-6 5/8\" of headroom under the beam W12X19" in one.text, "from half its plate over the tread's line"
     job.undo()
     job.undo()
     job.undo()

@@ -53,9 +53,8 @@ def whole(looked: Looked, _: NoValues) -> Iterator[Found]:
 
 def _said(looked: Looked, stair: Composite, rule: StairRule, limit: float, owner: str, low: Low) -> Found:
     room, least = looked.said(low.room), looked.said(limit)
-    text = (
-        f"Over the {stair.words} there is {room} of headroom under the {low.piece.words}; {rule.name} asks for {least}."
-    )
+    under = looked.ties.words[low.piece.id]
+    text = f"Over the {stair.words} there is {room} of headroom under the {under}; {rule.name} asks for {least}."
     return Found("headroom", (stair.id, owner), text, Severity.LOOK, low.at, form_of(round(low.room), rule.name, limit))
 
 
