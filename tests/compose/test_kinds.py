@@ -6,14 +6,21 @@ import math
 import msgspec
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from manifold3d import Manifold
 
 from tests.compose.cases import CASES, IDS, STRAIGHT, UP, WINDING
+from tests.conftest import how_many
 from uncus.compose.following import amended
 from uncus.compose.kinds import COMPOUNDS
 from uncus.compose.making import given_to, kind_of, parts
+from uncus.compose.profile_plate import WAYS
 from uncus.compose.stair_rules import RULES, broken, risers
 from uncus.deliver.nc import Heading, Marking, nc_text
 from uncus.deliver.nc_proof import differs
+from uncus.frame.moves import turn_about
+from uncus.frame.plates import SIDES
 from uncus.job.composites import Anchor, Composite
 from uncus.job.errors import JobError
 from uncus.job.forms import checked, fields
@@ -184,3 +191,35 @@ def test_anything_may_come_out_of_a_file():
     wrong = Member(role=Role.STRINGER, section="C10X15.3", start=(0, 0, 0), end=(1, 2, 3), climb=Climb(900, 9, 90))
     assert "does not come to its right end" in wrong.problem()
     assert math.isfinite(msgspec.convert(msgspec.to_builtins(wrong), Member).start[0])
+
+
+@settings(max_examples=how_many(25, 400), deadline=None)
+@given(
+    st.lists(st.tuples(st.floats(120, 400), st.floats(20, 100) | st.floats(-100, -20)), min_size=1, max_size=4),
+    st.floats(0, 360), st.floats(-80, 80), st.sampled_from([3.0, 6.35, 9.525]), st.sampled_from(SIDES),
+    st.sampled_from(WAYS),
+)  # fmt: skip
+def test_a_bent_plate_lies_along_its_profile(legs, turn, lean, thickness, side, runs):
+    """Its formed flats lie on the picked path, in their middle or on a face, and end where it ends, whichever way that
+    lies; where it cannot be bent so, that is said."""
+    heading, spots = 0.0, [np.zeros(2), np.array([150.0, 0.0])]
+    for long, angle in legs:
+        heading += math.radians(angle)
+        spots.append(spots[-1] + long * np.array([math.cos(heading), math.sin(heading)]))
+    plane = turn_about((0, 0, 0), (0, 0, 1), turn).turn @ turn_about((0, 0, 0), (1, 0, 0), lean).turn
+    points = [tuple((plane @ (x, 0.0, z)).tolist()) for x, z in spots]
+    record = composite("bent plate", points, {"thickness": thickness, "side": side, "runs": runs, "long": 300.0})
+    try:
+        job = job_of(record)
+    except JobError as refused:
+        assert "leg of its profile is shorter" in str(refused) or "comes upon" in str(refused), refused
+        return
+    (piece,) = build(job).pieces()
+    where, body = piece.placement.to_local(np.array(points)), solid(piece.part)
+    middles = (where[:-1] + where[1:]) / 2
+    for point in (*middles, where[0] + 0.01 * (where[1] - where[0]), where[-1] + 0.01 * (where[-2] - where[-1])):
+        assert body.min_gap(Manifold.sphere(0.01, 8).translate(point.tolist()), 50.0) < 0.2
+    past = where[-1] + 0.05 * (where[-1] - where[-2])  # and ends there
+    assert body.min_gap(Manifold.sphere(0.01, 8).translate(past.tolist()), 50.0) > 0.02 * math.dist(
+        where[-1], where[-2]
+    )

@@ -18,7 +18,7 @@ from uncus.draw.sheet import Text
 from uncus.job.records import Member
 from uncus.units import Units, format_length
 
-_DRAWN = [0, 9, 11, 13, 28, 32]  # flight, round a post, between two stringers, rail, ladder, hopper
+_DRAWN = [0, 9, 11, 13, 28, 36]  # flight, round a post, between two stringers, rail, ladder, hopper
 
 
 @pytest.mark.parametrize("case", _DRAWN, ids=[IDS[n] for n in _DRAWN])

@@ -2,10 +2,23 @@
 
 from __future__ import annotations
 
-from uncus.compose import branch, dogleg, elbow, grating, ladder, rail, stair, transition, winding
+from uncus.compose import (
+    branch,
+    dogleg,
+    elbow,
+    floor_plate,
+    grating,
+    ladder,
+    profile_plate,
+    rail,
+    stair,
+    transition,
+    winding,
+)
 from uncus.compose.kind import Compound
 
 _LISTED: tuple[Compound, ...] = tuple(
-    kind.KIND for kind in (stair, dogleg, winding, ladder, rail, grating, transition, elbow, branch)
+    kind.KIND
+    for kind in (stair, dogleg, winding, ladder, rail, grating, floor_plate, profile_plate, transition, elbow, branch)
 )  # in the order in which they are offered
 COMPOUNDS: dict[str, Compound] = {kind.name: kind for kind in _LISTED}
