@@ -28,6 +28,7 @@ Bounds = tuple[tuple[float, float, float], tuple[float, float, float]]
 _ALONG = 0.9999  # cosine of axes that are one
 _FILM = 0.002  # mm that faces which meet may stand in one another by rounding alone
 _THIN = 1.0  # mm that a body is thick in the mean, below which all of it may be a film
+_MANY_POINTS = 400  # of a body, beyond which it is worked out
 _MANY_FACES = 2000  # of a body, beyond which it is simply taken to have thin places
 _LEAST = 1.0  # mm3 that are a rounding of two faces that meet
 
@@ -208,6 +209,8 @@ def _axes(turn: Vec) -> list[Vec]:
 
 def _measured(one: Manifold, axes: list[Vec]) -> Iterator[Overlap]:
     """What is deep along every axis of a piece of shared steel; films of faces that touch are gone."""
+    if _is_film(one, axes):
+        return
     if not _has_film(one):
         yield _extent(one, axes, 0.0)
         return
@@ -215,6 +218,22 @@ def _measured(one: Manifold, axes: list[Vec]) -> Iterator[Overlap]:
     for axis in axes:
         core = _whole(core ^ core.translate(tuple(TOLERANCE * axis)))
     yield from (_extent(left, axes, TOLERANCE) for left in core.decompose() if left.volume() > 0)
+
+
+def _is_film(one: Manifold, axes: list[Vec]) -> bool:
+    """Whether a piece of shared steel goes altogether where it is held against itself moved by TOLERANCE along the
+    axes: it is thinner square to one of its own faces than one of those moves takes it."""
+    raw = one.to_mesh64()
+    points = np.asarray(raw.vert_properties)[:, :3]
+    if len(points) > _MANY_POINTS:
+        return False
+    corners = points[np.asarray(raw.tri_verts, dtype=np.int64)]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    size = np.linalg.norm(normals, axis=1)
+    normals = normals[size > 1e-9] / size[size > 1e-9, None]
+    thick = np.ptp(points @ normals.T, axis=0)
+    moved = TOLERANCE * np.abs(normals @ np.array(axes).T).max(axis=1)
+    return bool((thick < moved).any())
 
 
 def _has_film(one: Manifold) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -134,17 +135,31 @@ def _on_length(body: Body, xs: Vec, y: float, z: float) -> Vec:
 def _of_plate(plate: Body, other: Body) -> list[Run]:
     """Where a plate's edges lie, in the order of its outline."""
     faces = [_Face(stock, other) for stock in other.stock]
-    t, bends = plate.section.tw, bends_of(plate)
+    rim, edges = _rim(blank_of(plate), bends_of(plate), plate.section.tw)
+    near, middle, far = (plate.frame.to_model(points) for points in rim)
+    both = np.vstack([near, far])
+    on = np.any([face.holds(both) for face in faces], axis=0).reshape(2, -1)
+    if not on.any():
+        return []
     found = []
-    for edge in _edges(blank_of(plate)):
-        flat = np.column_stack([edge[:, 0], np.zeros(len(edge)), edge[:, 1]])
-        sides = [_model(plate, flat + (0.0, y, 0.0), bends, t) for y in (-t / 2, t / 2)]
-        on = [np.any([face.holds(points) for face in faces], axis=0) for points in sides]
-        middle = _model(plate, flat, bends, t)
-        for mask, path, number in ((on[0] & on[1], middle, 2), (on[0] & ~on[1], sides[0], 1),
-                (on[1] & ~on[0], sides[1], 1)):  # fmt: skip
-            found += [Run(_thinned(path[a : b + 1]), number) for a, b in _stretches(mask)]
+    for low, high in edges:
+        one, two = on[:, low:high]
+        for mask, path, number in ((one & two, middle, 2), (one & ~two, near, 1), (two & ~one, far, 1)):
+            found += [Run(_thinned(path[low:high][a : b + 1]), number) for a, b in _stretches(mask)]
     return [run for run in found if run.length >= _LEAST]
+
+
+@lru_cache(maxsize=1024)
+def _rim(blank: Blank, bends: tuple[Bend, ...], thickness: float) -> tuple[Vec, tuple[tuple[int, int], ...]]:
+    """Points (3, n, 3) along all edges of a plate once it is bent, in its own frame: on its near side, in its middle
+    and on its far side; and from where to where each edge has them. Plates alike, such as treads, share them."""
+    found = list(_edges(blank))
+    ends = np.cumsum([0, *map(len, found)]).tolist()
+    flat = np.vstack([np.column_stack([edge[:, 0], np.zeros(len(edge)), edge[:, 1]]) for edge in found])
+    sides = [flat + (0.0, y, 0.0) for y in (-thickness / 2, 0.0, thickness / 2)]
+    rim = np.array([folded(side, bends, thickness) if bends else side for side in sides])
+    rim.setflags(write=False)
+    return rim, tuple(zip(ends, ends[1:], strict=False))
 
 
 def _edges(blank: Blank) -> Iterator[Vec]:
@@ -168,10 +183,6 @@ def _around(points: Vec) -> Iterator[Vec]:
 
 def _turns(a: Vec, b: Vec) -> Vec:
     return np.asarray(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], np.einsum("ij,ij->i", a, b)))
-
-
-def _model(plate: Body, flat: Vec, bends: tuple[Bend, ...], thickness: float) -> Vec:
-    return plate.frame.to_model(folded(flat, bends, thickness) if bends else flat)
 
 
 class _Face:
