@@ -8,6 +8,7 @@ from datetime import datetime
 from pathlib import Path
 
 import msgspec
+import numpy as np
 from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
@@ -26,10 +27,13 @@ from uncus.app.starting.start_page import PICTURE
 from uncus.app.window import Window
 from uncus.draw.drawn import sheets
 from uncus.draw.register import register
+from uncus.draw.sheet import Sheet
+from uncus.job.composites import Composite
 from uncus.job.job import Job
-from uncus.job.records import Guide, Member, Role
+from uncus.job.records import AnyRecord, Member, Role
 from uncus.mark.marking import apply, propose
 from uncus.sample.boathouse import FLOOR, boathouse
+from uncus.sample.outside import whole
 from uncus.sample.tour import tour
 from uncus.units import FOOT
 
@@ -39,16 +43,15 @@ OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 _SHEETS = (
     ("column", "column W10X49"),
     ("rafter", "rafter W14X22"),
-    ("brace", "brace L3X3X1/4"),
     ("lattice", "beam HSS6X4X1/4"),
 )
 
 
 class Camera:
-    def __init__(self) -> None:
+    def __init__(self, records: list[AnyRecord]) -> None:
         self.app = application()
         self.folder = tempfile.TemporaryDirectory()
-        self.job = Job.create(Path(self.folder.name) / "Tern Point Boathouse.uncus", boathouse())
+        self.job = Job.create(Path(self.folder.name) / "Tern Point Boathouse.uncus", records)
         self.window = Window(self.job)
         self.window.resize(1280, 800)
         self.window.move(0, 0)
@@ -88,14 +91,6 @@ class Camera:
         self.click(0, 20 * FOOT, z)
         self.move(22 * FOOT, 40 * FOOT, z)
         self.shot("frame")
-        self.plane("Eaves")
-        self.window.do(BY_ID["view plan"])
-        session.change("a guide", [Guide(id="guide", a=(0, 5 * FOOT, 21 * FOOT), b=(9, 5 * FOOT, 21 * FOOT))])
-        framing.beam(session, Role.PURLIN)
-        self.click(22 * FOOT, 5 * FOOT, 0)
-        self.move(42 * FOOT, 5 * FOOT, 0)
-        self.shot("frame-lifted")
-        session.undo()
         self.plane("grid 1")
         self.window.do(BY_ID["view elevation"])
         framing.by_numbers(session, "bay of bracing")
@@ -126,6 +121,22 @@ class Camera:
         form.lines.item(3, 3).setText("5")
         self.shot("grid")
         form.reject()
+
+    def outside(self) -> None:
+        """The curved stair of the lookout with its values, and its sheet as printed."""
+        session, model = self.window.session, self.window.model
+        while session.shop.waiting:
+            QTest.qWait(200)
+        stair = next(c for c in self.job.all(Composite) if c.kind == "winding stair")
+        stringer = next(m for m in self.job.all(Member) if m.maker == stair.id and m.climb is not None)
+        session.select({stringer.id})
+        model.camera.yaw, model.camera.pitch = -60.0, 24.0
+        model.camera.target, model.camera.scale = np.array([3000.0, -5800.0, 1900.0]), 7.5
+        model.update()
+        self.shot("stairs")
+        apply(self.job, propose(self.job, session.shop))
+        entry = next(e for e in register(self.job, session.shop) if stringer.id in e.pieces and e.kind == "assembly")
+        self._printed(sheets(entry)[0], "stair")
 
     def checking(self) -> None:
         """The slips of the tour found, and the view at one of them."""
@@ -243,30 +254,39 @@ class Camera:
         entries = register(self.job, self.window.session.shop)
         for name, title in _SHEETS:
             entry = next(e for e in entries if e.title == title)
-            drawn, dots = sheets(entry)[0], 100 / 25.4
-            image = QImage(round(drawn.width * dots), round(drawn.height * dots), QImage.Format.Format_RGB32)
-            image.fill(QColor("white"))
-            painter = QPainter(image)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.scale(dots, dots)
-            painter.fillRect(QRectF(0, 0, drawn.width, drawn.height), QColor("white"))
-            paint(painter, drawn)
-            painter.end()
-            image.save(str(OUT / f"sheet-{name}.png"))
+            self._printed(sheets(entry)[0], name)
+
+    def _printed(self, drawn: Sheet, name: str) -> None:
+        dots = 100 / 25.4
+        image = QImage(round(drawn.width * dots), round(drawn.height * dots), QImage.Format.Format_RGB32)
+        image.fill(QColor("white"))
+        painter = QPainter(image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.scale(dots, dots)
+        painter.fillRect(QRectF(0, 0, drawn.width, drawn.height), QColor("white"))
+        paint(painter, drawn)
+        painter.end()
+        image.save(str(OUT / f"sheet-{name}.png"))
+
+    def close(self) -> None:
+        self.window.close()
+        self.window.deleteLater()
+        self.app.processEvents()
+        self.job.close()
 
 
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
-    camera = Camera()
+    camera = Camera(boathouse())
     camera.framing()
     camera.stages()
     camera.beside()
     camera.start()
     camera.sheets()
-    camera.window.close()
-    camera.window.deleteLater()
-    camera.app.processEvents()
-    camera.job.close()
+    camera.close()
+    camera = Camera(whole())
+    camera.outside()
+    camera.close()
 
 
 if __name__ == "__main__":

@@ -1,3 +1,3 @@
 """Uncus: structural steel detailing."""
 
-__version__ = "0.18.0"
+__version__ = "0.19.0"
