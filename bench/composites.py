@@ -1,5 +1,5 @@
-"""Stairs and rails beside the work of one member: a winding stair of 40 steps and 200 m of rail, each changed in one value
-and followed to its steel, as so many edits of one member in the same run. Run: python bench/composites.py"""
+"""Stairs and rails beside the work of one member: a winding stair of 40 steps and 200 m of rail, each changed in one
+value and followed to its steel, as so many edits of one member in the same run. Run: python bench/composites.py"""
 
 from __future__ import annotations
 

@@ -15,10 +15,17 @@ from uncus.app.canvas.scene import Solid
 from uncus.check.checking import look
 from uncus.check.found import Found
 from uncus.check.looked import Looked
+from uncus.compose.carried import carried
+from uncus.compose.following import amended
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.kinds import KINDS
 from uncus.draw.keeping import edited, issue_of, revised
 from uncus.draw.register import past, register
+from uncus.frame.outlines import rectangle
+from uncus.frame.placement import Placement
+from uncus.frame.plates import plate_in
+from uncus.job.blanks import Blank, HoleRow
+from uncus.job.composites import Anchor, Composite
 from uncus.job.drawings import Hidden
 from uncus.job.errors import JobError
 from uncus.job.job import Delta, Job
@@ -26,6 +33,7 @@ from uncus.job.joinery import SITE_WITH
 from uncus.job.records import (
     AdvanceMark,
     Attachment,
+    Climb,
     Connection,
     Double,
     Drawing,
@@ -72,6 +80,8 @@ class Followed:
 
     def __init__(self, records: Iterable[Record]) -> None:
         self.job = Job(list(records))
+        self.job.amend(amended)
+        self.job.amend(carried)
         self.shop = build(self.job)
         self.marker = Marker(self.job, self.shop)
         self.layouts, self.solid = Layouts(), Solid()
@@ -201,6 +211,50 @@ def _by_hand(rng: random.Random, of: Followed) -> Iterable[Record]:
     return [edited(e, Hidden("front|overall"))] if rng.random() < 0.5 else revised([e], "2026-03-02", "changed")
 
 
+MANY = {  # things of few parts, and values that they are made by
+    "ladder": (2, [{"cage": "a cage"}, {}, {"width": 500.0}, {"width": -1.0}]),
+    "rail": (2, [{}, {"toe": 100.0}, {"spacing": 600.0}, {"foot": "plate on the side"}, {"height": 900.0}]),
+    "grating": (2, [{}, {"panel": 600.0}, {"bearing": "across it"}]),
+    "floor plate": (2, [{}, {"spacing": 300.0}]),
+    "bent plate": (3, [{}, {"thickness": 9.525}, {"radius": 1.0}]),
+    "transition": (2, [{}, {"pieces": 3, "folds": 8}]),
+}
+
+
+def _composed(rng: random.Random, of: Followed) -> Iterable[Record]:
+    """A ladder, a rail or the like: free, or hung on a member or a level."""
+    kind = rng.choice(sorted(MANY))
+    number, params = MANY[kind]
+    hosts = [*of.job.all(Member)[:6], *of.job.all(Level)]
+    anchors = []
+    for n in range(number):
+        on = rng.choice(hosts).id if rng.random() < 0.4 and hosts else ""
+        at = (500.0 + 900.0 * n, rng.choice([0.0, 400.0]) + 200.0 * n, rng.choice([0.0, 300.0 * n]))
+        anchors.append(Anchor(at, on, rng.choice(["", "top"]) if on else ""))
+    return [Composite(id=f"many {rng.randrange(3)}", kind=kind, anchors=tuple(anchors), params=rng.choice(params))]
+
+
+def _revalued(rng: random.Random, of: Followed) -> Iterable[Record]:
+    c = of.some(rng, Composite)
+    known = MANY.get(c.kind) if c else None
+    return [replace(c, params=rng.choice(known[1]))] if c and known else []
+
+
+def _plated(rng: random.Random, of: Followed) -> Iterable[Record]:
+    """A plate of one's own on a member, welded to it, or its outline changed."""
+    m = of.some(rng, Member)
+    if m is None:
+        return []
+    if m.blank is not None:
+        holes = rng.choice([(), (HoleRow(40.0, 0.0, 20.0),)])
+        return [replace(m, blank=replace(m.blank, holes=holes))]
+    place = Placement(np.asarray(m.start) + (0.0, 0.0, rng.choice([6.0, 300.0])), np.eye(3))
+    made = plate_in(place, Blank(rectangle((0.0, -60.0), (200.0, 60.0))), 12.0, of.job.project.units)
+    id = f"plate {rng.randrange(2)}"
+    weld = Attachment(id=f"weld of {id}", member=id, kind=rng.choice(["welded on", "bolted on"]), mate=m.id)
+    return [replace(made, id=id), weld] if m.id != id else []
+
+
 LENS = Either((Fact("section", "begins", "W12"), Fact("level", "is", "Roof"), Fact("bolts", "is", "site")))
 EDITS: dict[str, Edit] = {
     "member's section": _field(Member, section=["W12X26", "W16X31", "HSS6X6X1/4", "L4X4X3/8", "nonsense"]),
@@ -251,6 +305,8 @@ EDITS: dict[str, Edit] = {
         "issued mark gone": _gone(IssuedMark),
     "ordered as": lambda rng, of: [AdvanceMark(id="adv", piece=m.id, mark="A1", content="", on="2026-01-01",
         package="AB-1")] if (m := of.some(rng, Member)) else [],
+    "many parts": _composed, "values of many parts": _revalued, "many parts gone": _gone(Composite),
+    "climbing": _field(Member, climb=[None, Climb(0.0, 0.0, 60.0)], left_cut=["", "plumb"]), "plate": _plated,
     "guide": lambda rng, of: [Guide(id="guide", a=(0, 0, 0), b=(rng.random(), 1, 0))], "plane": lambda rng,
         of: [WorkPlane(id="plane", name="p", origin=(0, 0, 0), x=(1, 0, 0), y=(0, 1, 0))],
     "view": lambda rng, of: [View(id="view", name="v", kind=ViewKind.PLAN, target=(0, 0, 0), yaw=0, pitch=0, scale=1)],

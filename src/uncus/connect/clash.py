@@ -217,6 +217,8 @@ def _measured(one: Manifold, axes: list[Vec]) -> Iterator[Overlap]:
     core = one
     for axis in axes:
         core = _whole(core ^ core.translate(tuple(TOLERANCE * axis)))
+        if core.num_tri() > _MANY_FACES:  # each step may square them; what is thin went in the first
+            break
     yield from (_extent(left, axes, TOLERANCE) for left in core.decompose() if left.volume() > 0)
 
 

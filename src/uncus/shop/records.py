@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Iterable
+from itertools import count
 from typing import Any, NamedTuple, TypeVar
 
 import msgspec
@@ -47,6 +48,7 @@ class Records:
         self.at: dict[str, set[str]] = defaultdict(set)  # the connections of each member
         self.fixed: dict[str, set[str]] = defaultdict(set)  # and its attachments
         self.rules, self.project = ShopRules(), Project()
+        self._places = count()
         self._place: dict[str, int] = {}  # of each record in the order of making, by which everything is gone through
 
     def in_order(self, ids: Iterable[str]) -> list[str]:
@@ -55,7 +57,8 @@ class Records:
         return sorted(ids, key=lambda id: (self._place.get(id, -1), id))
 
     def take(self, record: AnyRecord) -> None:
-        self._place.setdefault(record.id, len(self._place))
+        if record.id not in self._place:
+            self._place[record.id] = next(self._places)
         if (row := _TABLE.get(type(record))) is not None:
             row.take(self, record)
 
@@ -66,6 +69,8 @@ class Records:
                 row.forget(self, edit.before)
             if edit.after is not None:
                 self.take(edit.after)
+            else:  # one that comes back comes last, as it does among the job's own
+                self._place.pop(edit.id, None)
         woken = Woken()
         for record in (side for edit in delta.edits for side in (edit.before, edit.after) if side is not None):
             if (row := _TABLE.get(type(record))) is not None:
