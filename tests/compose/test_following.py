@@ -1,5 +1,8 @@
 """Things of many parts follow what they hang on, keep what was changed by hand, and go as one."""
 
+import shutil
+from pathlib import Path
+
 import msgspec
 import numpy as np
 import pytest
@@ -270,3 +273,21 @@ def test_a_plate_of_ones_own_goes_with_what_it_is_on():
     assert job.get("plate", Member).start == where
     job.undo()
     assert not [f.text for f in build(job).all_findings]
+
+
+def test_things_of_many_parts_out_of_an_older_file_stand_and_are_made_anew_by_a_change(tmp_path):
+    """Of the first version that had them: what it made stays as it is until it is changed."""
+    path = tmp_path / "old.uncus"
+    shutil.copyfile(Path(__file__).parent / "files" / "v15.uncus", path)
+    with Job.open(path) as job:
+        job.amend(amended)
+        kinds = {c.kind: c for c in job.all(Composite)}
+        assert set(kinds) == {"rail", "grating", "transition"}
+        before = dict(job.records)
+        assert not [f.text for f in build(job).all_findings if f.severity == "wrong"]
+        put(job, replace(kinds["rail"], params={**kinds["rail"].params, "corners": "bent", "from_end": 300.0}))
+        assert (
+            any(m.is_rolled for m in job.all(Member) if m.maker == kinds["rail"].id) or len(kinds["rail"].anchors) == 2
+        )
+        job.undo()
+        assert dict(job.records) == before

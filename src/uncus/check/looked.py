@@ -36,6 +36,7 @@ from uncus.job.records import (
     Member,
     Point,
     Record,
+    Role,
     Topic,
 )
 from uncus.lens.criteria import chosen, lens_named
@@ -296,7 +297,7 @@ class Looked:
     def is_laid(self, id: str) -> bool:
         """Whether a piece only lies on what is under it, as grating does."""
         found = self.assemblies.get(id)
-        return found is not None and found.main.part.is_grating
+        return found is not None and found.main.part.is_grating and found.member.role is Role.PANEL
 
     def joined_to(self, one: str, other: str) -> bool:
         """Whether a joint is at both of two members, or they leave the shop as one piece."""

@@ -202,7 +202,7 @@ def _own_ties(assembly: Assembly, units: Units) -> Iterator[Tie]:
     id = assembly.id
     if assembly.member.role is Role.EMBED:
         yield Tie(id, GROUND, "cast in", True, id, assembly.member.start)
-    if assembly.main.part.is_grating:
+    if assembly.main.part.is_grating and assembly.member.role is Role.PANEL:
         yield Tie(id, GROUND, "laid on what is under it", True, id, assembly.member.start)
     own = {p.id for p in assembly.pieces if p.maker == id}
     for weld in assembly.welds:

@@ -40,6 +40,8 @@ class TreadParams(StepParams, frozen=True, forbid_unknown_fields=True, kw_only=T
     lip: Annotated[float, About("Lip in front", low=0, high=200,
         help="Turned down along the front edge; of a pan turned up, to hold the concrete.")] = 50.8  # fmt: skip
     back: Annotated[float, About("Lip at the back", low=0, high=200, help="Turned down along the back edge.")] = 38.1
+    grate: Annotated[float, About("Grating weighs", low=2, high=400, unit="weight", only=("tread", GRATING),
+        help="Of a square metre.")] = 42.0  # fmt: skip
     nosing: Annotated[float, About("Nosing", low=0, high=100,
         help="How far a tread runs out over the one below.")] = 25.4  # fmt: skip
     held: Annotated[str, About("Treads are", unit="choice", choices=HELD)] = HELD[1]
@@ -92,6 +94,8 @@ def add_tread(parts: Parts, key: str, step: Step, p: TreadParams, riser: float, 
     blank, starts = folded_strip(long, legs, angles, t, main, radius)
     if p.tread == CHECKERED:
         blank = msgspec.structs.replace(blank, lugs=Lugs())
+    elif p.tread == GRATING:
+        blank = msgspec.structs.replace(blank, lugs=Lugs("Grating", 0.0, p.grate))
     set_back = (radius + t) if main else 0.0
     # the flat of the tread itself begins a bend's measure behind the nosing
     own = place.moved((0.0, t / 2, set_back - starts[main]))

@@ -157,7 +157,7 @@ def _stair(site: Site, members: list[Member]) -> list[AnyRecord]:
         anchors = Anchor(point_of(foot)), Anchor(point_of(foot + (1000.0, 0.0, 0.0))), on
         return site.made("stair with a landing", "outside", anchors, turns=dogleg.BACK_LEFT,
             head="on a beam's web, with a tab", tread="grating", tread_thickness=site.grating, held="bolted",
-            going=279.4 if imperial else 280.0)  # fmt: skip
+            between=site.foot(1.2), going=279.4 if imperial else 280.0)  # fmt: skip
 
     trial = dogleg.laid_out(given_to(stair(np.zeros(3)), job.records)).second
     last = trial.at.to_model(((trial.risers - 1) * trial.going, 0.0, 0.0))
