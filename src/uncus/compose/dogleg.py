@@ -114,7 +114,7 @@ def _landing(parts: Parts, laid: Laid, p: Params) -> str:
     quarter = {"left": p.turns == LEFT, "right": p.turns == RIGHT}
     flat = _flat(parts, s.d)
     thick = section(flat).b
-    ends = [y + (thick if quarter["right"] else 0.0) for y in (y0,)] + [y1 - (thick if quarter["left"] else 0.0)]
+    ends = y0 + (thick if quarter["right"] else 0.0), y1 - (thick if quarter["left"] else 0.0)
     for name, x, way in (("front", x0, -1.0), ("rear", x1, 1.0)):
         a, b = (at.to_model((x - way * s.b / 2, y, z)) for y in ends)
         # webs outward: along +y the section's own left is -x

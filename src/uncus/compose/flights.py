@@ -63,6 +63,17 @@ class Flight(NamedTuple):
         return self.rise * (1 + x / self.going)
 
 
+class Head(NamedTuple):
+    """The upper end of a stringer's web that a plate is bolted to: the stringer's key, where it ends along the flight
+    and where the plate stands across it, from how low to how high it reaches, and the id of what it hangs on."""
+
+    key: str
+    x: float
+    y: float
+    room: tuple[float, float]
+    host: str | None
+
+
 def add_flight(parts: Parts, flight: Flight, p: FlightParams, hosts: tuple[str | None, str | None]) -> None:
     """Stringers with their feet and heads, and all treads; `hosts` are the members that the feet stand on and the heads
     hang from, by key or id."""
@@ -192,10 +203,11 @@ def _head(
         if section(p.stringer).form is Form.BOX:
             raise ValueError("a tube has no web to bolt a plate to; give its stringers' heads an end plate")
         face = y - way * (b / 2 + p.plate / 2)  # on the side of the treads
+        head = Head(key, x, face, (middle - deep, middle + deep), host)
         if p.head == WEB:
-            _on_web(parts, flight, p, key, x, face, (middle - deep, middle + deep), host)
+            _on_web(parts, flight, p, head)
         else:
-            _hung(parts, flight, p, key, x, face, (middle - deep, middle + deep), host)
+            _hung(parts, flight, p, head)
 
 
 def _rows_on_face(parts: Parts, flight: Flight, p: FlightParams, host: str | None) -> tuple[float, float]:
@@ -229,22 +241,14 @@ def _beam_over(parts: Parts, flight: Flight, key: str | None, words: str) -> tup
     return s, float(ends[:, 0].mean()), float(ends[:, 2].mean()) + s.d / 2
 
 
-def _on_web(
-    parts: Parts,
-    flight: Flight,
-    p: FlightParams,
-    key: str,
-    x: float,
-    y: float,
-    room: tuple[float, float],
-    host: str | None,
-) -> None:
+def _on_web(parts: Parts, flight: Flight, p: FlightParams, head: Head) -> None:
     """A tab on the web of a beam whose flange the stringer stops at, bolted to the stringer's web."""
+    key, x, y, room, host = head
     s, middle, top = _beam_over(parts, flight, host, "a head on a beam's web")
     edge, row = _TO_EDGE * p.anchor, _BOLT_ROW * p.anchor
     if middle - s.b / 2 < x - 1.0:
         raise ValueError("its last riser stands past the edge of the beam that its head is on; move the head back")
-    tread = flight.risers * flight.rise - flight.rise  # the top of the last tread, which the tab stays over
+    tread = (flight.risers - 1) * flight.rise  # the top of the last tread, which the tab stays over
     high = min(top - s.k, room[1]) - 3.0
     low = max(top - s.d + s.k, room[0], tread) + 3.0
     if high - low < 2 * edge:
@@ -266,17 +270,9 @@ def _on_web(
     parts.attach(f"{key} tab bolts", "bolted on", f"{key} tab", key)
 
 
-def _hung(
-    parts: Parts,
-    flight: Flight,
-    p: FlightParams,
-    key: str,
-    x: float,
-    y: float,
-    room: tuple[float, float],
-    host: str | None,
-) -> None:
+def _hung(parts: Parts, flight: Flight, p: FlightParams, head: Head) -> None:
     """A plate from the stringer's web up to a beam that crosses over its head, and one that it hangs from there."""
+    key, x, y, room, host = head
     s, middle, top = _beam_over(parts, flight, host, "a hung head")
     edge, row = _TO_EDGE * p.anchor, _BOLT_ROW * p.anchor
     under = top - s.d
