@@ -1,6 +1,10 @@
 """Stairs, rails, transitions and plates by mouse and keys."""
 
+import runpy
+from pathlib import Path
+
 import ezdxf
+import msgspec
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -9,7 +13,11 @@ from tests.app.test_framing import set_up_grid, typed_line
 
 from uncus.app import composing
 from uncus.app.commands import BY_ID
+from uncus.app.facts.choice_pictures import Drawn, drawn
+from uncus.app.facts.fields import ChoiceField
 from uncus.catalog.sections import section
+from uncus.compose.kinds import COMPOUNDS
+from uncus.job.forms import fields
 from uncus.job.records import Attachment, Composite, Member, Role
 from uncus.units import FOOT, INCH
 
@@ -224,3 +232,27 @@ def test_a_member_climbs_about_an_axis_that_is_picked(site):
     d.choose("Left end cut", "square")
     assert d.job.get(member.id, Member).left_cut == "square"
     assert not d.window.session.shop.all_findings
+
+
+def test_choices_of_a_stair_show_pictures_and_there_is_one_of_every_choice(site):
+    d = site
+    d.key(KEY.Key_I, SHIFT, on=d.model)
+    field = d.named("Head", ChoiceField)
+    field.showPopup()
+    images = [field.itemIcon(n).pixmap(field.iconSize()).toImage() for n in range(field.count())]
+    field.hidePopup()
+    assert len(images) == 5 and len({bytes(image.constBits()) for image in images}) == 5
+    for (kind, name), choices in drawn().items():
+        about = fields(COMPOUNDS[kind].params)[name]
+        assert set(choices) == set(about.choices), f"run tools/choice_pictures.py: {kind}, {about.words}"
+        assert all(len(of.lines) > 3 for of in choices.values())
+        assert len({repr(of) for of in choices.values()}) == len(choices), f"{kind}, {about.words}: alike"
+
+
+@pytest.mark.long
+def test_the_pictures_of_choices_are_what_is_built_today():
+    tool = runpy.run_path(str(Path(__file__).parents[2] / "tools" / "choice_pictures.py"))
+    for shot in tool["SHOTS"]:
+        made = msgspec.convert(tool["pictured"](shot), dict[str, Drawn])
+        for kind in shot.kinds:
+            assert drawn()[kind, shot.field] == made

@@ -181,7 +181,18 @@ STEEL = (
 )  # fmt: skip
 
 _PART_KEYS = {"stair": "Shift+I", "winding stair": "Shift+W", "rail": "Shift+N", "transition": "Shift+Y"}
-_PART_ICONS = {"stair": "stair", "stair with a landing": "stair", "winding stair": "winding", "rail": "rail"}
+_PART_ICONS = {
+    "stair": "stair",
+    "stair with a landing": "stair",
+    "winding stair": "winding",
+    "rail": "rail",
+    "ladder": "ladder",
+    "grating": "grating",
+    "floor plate": "floor",
+    "bent plate": "bent",
+    "elbow": "elbow",
+    "saddle branch": "saddle",
+}
 
 PARTS = (
     _frame("plate", "Plate", "Shift+O", "Plates and stairs", "plate",
@@ -191,7 +202,7 @@ PARTS = (
             kind.help, partial(composing.take_up, kind=name))
         for name, kind in COMPOUNDS.items()
     ),
-    _frame("climbing", "Climbing member", "Shift+Q", "Plates and stairs", "winding",
+    _frame("climbing", "Climbing member", "Shift+Q", "Plates and stairs", "climb",
         "Any section along a helix: pick the axis it climbs about, then where it begins.", composing.climbing),
     Command("plate file", "Plate from a DXF file", "", "Frame", "", "plate",
         "Its outline, openings and holes as they are drawn; a pick says where it goes.", _plate_file),

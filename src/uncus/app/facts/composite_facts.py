@@ -8,9 +8,11 @@ from typing import Any
 import msgspec
 
 from uncus.app import composing
+from uncus.app.facts.choice_pictures import drawn_icons
 from uncus.app.facts.fields import TextField
 from uncus.app.facts.form import struct_form
 from uncus.app.facts.page import Page
+from uncus.app.theme import theme_of
 from uncus.compose.making import given_to, kind_of
 from uncus.job.composites import Composite
 from uncus.job.errors import JobError
@@ -39,7 +41,8 @@ def show_composite(page: Page, record: Composite) -> None:
     def enter(name: str, read: Callable[[], Any]) -> bool:
         return session.attempt(lambda: composing.set_value(session, record, name, read()))
 
-    struct_form(page.form, params, session.units, enter)
+    struct_form(page.form, params, session.units, enter,
+        pictures=lambda name, field: drawn_icons(record.kind, name, theme_of(field)))  # fmt: skip
     page.heading("Parts")
     changed = len(record.hand)
     if changed:

@@ -10,6 +10,7 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QWidget
 
 from uncus.app import framing
+from uncus.app.facts.choice_pictures import drawn_icons
 from uncus.app.facts.form import struct_form
 from uncus.app.facts.member_facts import member_fields
 from uncus.app.facts.page import Page
@@ -17,6 +18,7 @@ from uncus.app.measuring import clear_measures, keep_measures, remove_measure
 from uncus.app.pointing import TOOL
 from uncus.app.theme import theme_of
 from uncus.app.tools.draw_members import TemplateTool
+from uncus.app.tools.draw_parts import CompositeTool
 from uncus.job.records import Member
 
 
@@ -51,6 +53,8 @@ def show_options(page: Page, tool) -> None:  # type: ignore[no-untyped-def]
         session.pointing.ask(TOOL, name, words) if here else session.pointing.leave()
 
     def pictures(name: str, field: QWidget) -> dict[str, QIcon]:
+        if isinstance(tool, CompositeTool):
+            return drawn_icons(tool.kind.name, name, theme_of(field))
         return session.pointing.pictures(None, name, theme_of(field))
 
     struct_form(page.form, tool.options, session.units, enter, at_hand=at_hand, pictures=pictures)
