@@ -26,6 +26,7 @@ from uncus.frame.planes import Plane, kept_plane, level_plane, wall_plane
 from uncus.frame.roll import RollBy, Rolled, Toes, by_supports, toes_now, turned_toes
 from uncus.job.errors import JobError
 from uncus.job.records import Attachment, Connection, Member, Role, WorkPlane, new_id
+from uncus.steel.edge_fold import bent_as_one
 from uncus.units import FOOT
 
 _USUAL = {
@@ -184,10 +185,15 @@ def flip(session: Session) -> None:
 
 
 def join_members(session: Session) -> None:
-    """Make members in line one."""
+    """Make members in line one; of two plates that meet at an edge one that is bent there."""
 
     def work() -> None:
-        done = join(_members(session), session.job.all(Connection), session.units, session.job.all(Attachment))
+        members, joints = _members(session), (session.job.all(Connection), session.job.all(Attachment))
+        if len(members) == 2 and all(m.blank is not None for m in members):
+            one, other = members
+            done = bent_as_one(one, other, session.units, session.job.rules.plate_grade, joints)
+        else:
+            done = join(members, joints[0], session.units, joints[1])
         if session.change("Join", done.put, done.drop):
             session.select(r.id for r in done.put if isinstance(r, Member))
             session.said.emit(done.words, False)

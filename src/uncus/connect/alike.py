@@ -90,6 +90,12 @@ class _Stood(NamedTuple):
         arcs = [None if a is None else _told(a) for a in self.arcs]
         return [_said(n) for n in self.natures], self.origins.tobytes(), self.axes.tobytes(), arcs
 
+    def roughly(self) -> _Stood:
+        """The same to a tenth of a micron, for what asks no more: as alike as parts of one thing come out that were
+        each put down where they belong."""
+        arcs = [None if a is None else _rough_arc(a) for a in self.arcs]
+        return _Stood([_rough_nature(n) for n in self.natures], self.origins.round(4), self.axes.round(6), arcs)
+
     def bodies(self, names: Sequence[str]) -> list[Body]:
         found = []
         for n, (own, name) in enumerate(zip(self.natures, names, strict=True)):
@@ -161,6 +167,20 @@ def _nature_of_climb(climb: Climb | None) -> Climb | None:
     return None if climb is None else msgspec.structs.replace(climb, x=0.0, y=0.0)
 
 
+def _rough_arc(arc: Arc | Helix) -> Arc | Helix:
+    frame = Placement(arc.frame.origin.round(4) + 0.0, arc.frame.axes.round(6) + 0.0)
+    if isinstance(arc, Arc):
+        return msgspec.structs.replace(arc, frame=frame)
+    return msgspec.structs.replace(arc, frame=frame, radius=round(arc.radius, 4), turn=round(arc.turn, 7),
+        rise=round(arc.rise, 4))  # fmt: skip
+
+
+@lru_cache(16384)
+def _rough_nature(own: Member) -> Member:
+    climb = own.climb and msgspec.structs.replace(own.climb, turn=round(own.climb.turn, 5))
+    return msgspec.structs.replace(own, end=(round(own.end[0], 4), 0.0, 0.0), climb=climb)
+
+
 @lru_cache(16384)
 def _said(own: Member | ShopRules) -> bytes:
     return _encode(own)
@@ -210,14 +230,15 @@ def _known(record: Connection, names: _Names) -> Connection:
         support=names.known(record.support), others=others, params=record.params, loads=record.loads)  # fmt: skip
 
 
-def fitting_home(fitting: Fitting) -> Home[Fitting]:
-    """A fitting taken to the left end of its member."""
+def fitting_home(fitting: Fitting, roughly: bool = False) -> Home[Fitting]:
+    """A fitting taken to the left end of its member; `roughly` where its kind asks no more than where steel is."""
     names, record = _Names(), fitting.record
     frame = _level(fitting.member, fitting.member.along(0.0).origin)
     stood = _Stood.of(frame, fitting.bodies)
+    stood = stood.roughly() if roughly else stood
     own = Attachment(id=names.of(record.id), kind=record.kind, member=names.of(record.member), params=record.params,
         mate=names.of(record.mate) if record.mate else None)  # fmt: skip
-    left, right = _plain_one(fitting.left), _plain_one(fitting.right)
+    left, right = (round(_plain_one(x), 4 if roughly else 8) for x in (fitting.left, fitting.right))
     said = own, left, right, fitting.loads, fitting.joined, str(fitting.units), _said(fitting.rules), stood.said
 
     def placed() -> Fitting:

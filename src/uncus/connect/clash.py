@@ -15,6 +15,7 @@ from manifold3d import Manifold, OpType
 from numpy.typing import NDArray
 
 from uncus.caches import Cache
+from uncus.connect.stretch import beside
 from uncus.frame.placement import Placement, Vec, settled
 from uncus.job.records import Point
 from uncus.steel import profile
@@ -112,6 +113,7 @@ def overlap(a: Part, at_a: Placement, b: Part, at_b: Placement) -> Overlap | Non
 def overlaps(pairs: Sequence[tuple[tuple[Part, Placement], tuple[Part, Placement]]]) -> Iterator[Overlap | None]:
     """What each pair of pieces would both fill, as `overlap`. Pairs that stand to each other as others do are looked
     at once."""
+    pairs = [_nearby(a, b) for a, b in pairs]
     keys = keys_of(pairs)
     _learn([key for key in dict.fromkeys(keys) if _KNOWN.get(key) is None])
     for key, ((_, at), _) in zip(keys, pairs, strict=True):
@@ -119,17 +121,35 @@ def overlaps(pairs: Sequence[tuple[tuple[Part, Placement], tuple[Part, Placement
         yield found and msgspec.structs.replace(found, at=point(at.to_model(found.at)))
 
 
+def _nearby(a: _Placed, b: _Placed) -> tuple[_Placed, _Placed]:
+    """Of two pieces the stretches that are beside each other."""
+    if a[0].length > b[0].length:
+        a = beside(*a, _corners(*b))
+        return a, beside(*b, _corners(*a))
+    b = beside(*b, _corners(*a))
+    return beside(*a, _corners(*b)), b
+
+
+def _corners(part: Part, at: Placement) -> Vec:
+    return at.to_model(_UNIT * np.subtract(*bounds(part)[::-1]) + bounds(part)[0])
+
+
 def keys_of(pairs: Sequence[tuple[tuple[Part, Placement], tuple[Part, Placement]]]) -> list[_Key]:
-    """Pairs of pieces by what they are and how they stand to each other."""
+    """Pairs of pieces by what they are and how they stand to each other; of what is wound only so closely as its
+    rounded helix tells."""
     if not pairs:
         return []
     turn, other = (np.array([pair[side][1].axes for pair in pairs]) for side in (0, 1))
     off = np.array([b.origin - a.origin for (_, a), (_, b) in pairs])
-    shifts = settled(np.einsum("ni,nij->nj", off, turn), 5).tolist()
-    turns = settled(np.einsum("nij,nik->njk", turn, other), 7).reshape(-1, 9).tolist()
+    shifts, turns = np.einsum("ni,nij->nj", off, turn), np.einsum("nij,nik->njk", turn, other).reshape(-1, 9)
+    wound = np.array([a.coil is not None or b.coil is not None for (a, _), (b, _) in pairs])[:, None]
+    shifts = np.where(wound, settled(shifts, 3), settled(shifts, 5)).tolist()
+    turns = np.where(wound, settled(turns, 5), settled(turns, 7)).tolist()
     return [(a, b, (*shift, *turned)) for ((a, _), (b, _)), shift, turned in zip(pairs, shifts, turns, strict=True)]
 
 
+_Placed = tuple[Part, Placement]
+_UNIT = np.array([(x, y, z) for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.0, 1.0)])
 _Key = tuple[Part, Part, tuple[float, ...]]  # two parts, and where the second is in the first's frame
 _KNOWN: Cache[_Key, tuple[Overlap | None]] = Cache(65536)
 

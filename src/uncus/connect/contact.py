@@ -24,6 +24,8 @@ from uncus.steel.forming import Bend, folded
 ON = 0.6  # mm off a face within which an edge lies on it
 _FINE = 2.0  # mm from one point of an edge to the next
 _MOST = 600
+_SPARSE = 10  # of those points, each so many that is enough to know where a plate is
+_ROUND = 200  # along an arc, that are enough to know where it is
 _LEAST = 8.0  # mm: shorter, nothing is welded
 _PLENTY = 25.0  # mm of edges that lie on a face, more than where a round one is touched
 _WALL_EDGE = 0.5  # mm past a wall's edge that still counts
@@ -55,9 +57,29 @@ def blank_of(body: Body) -> Blank:
 
 def bends_of(body: Body) -> tuple[Bend, ...]:
     blank = body.record.blank
-    if blank is None or not blank.folds:
-        return ()
-    return ordered(blank.folds, shapely.Polygon(points_of(blank.outline)), body.section.tw)
+    return _bends(blank, body.section.tw) if blank is not None and blank.folds else ()
+
+
+@lru_cache(maxsize=1024)
+def _bends(blank: Blank, thickness: float) -> tuple[Bend, ...]:
+    return ordered(blank.folds, shapely.Polygon(points_of(blank.outline)), thickness)
+
+
+def surface(body: Body) -> Vec:
+    """Points (n, 3) of the model round a member, near enough to one another to say what is beside it."""
+    if body.section.form is Form.FLAT and body.arc is None:
+        return body.frame.to_model(_sparse(blank_of(body), bends_of(body), body.section.tw))
+    half_y, half_z, n = body.section.b / 2, body.section.d / 2, 2 if body.arc is None else _ROUND
+    xs = np.linspace(0.0, body.length, n)
+    corners = [_on_length(body, xs, y, z) for y in (-half_y, half_y) for z in (-half_z, half_z)]
+    return np.vstack(corners)
+
+
+@lru_cache(maxsize=1024)
+def _sparse(blank: Blank, bends: tuple[Bend, ...], thickness: float) -> Vec:
+    rim, edges = _rim(blank, bends, thickness)
+    some = {*range(0, rim.shape[1], _SPARSE), *(at for low, high in edges for at in (low, high - 1))}
+    return rim[:, sorted(some)].reshape(-1, 3)
 
 
 def runs(body: Body, other: Body) -> list[Run]:

@@ -328,13 +328,26 @@ def join(
         whole = replace(first, start=left.start, end=right.end, turnbuckle=None)
         whole = _tied(tied[0], whole) if tied else whole
     whole = replace(whole, left_back=left.left_back, right_back=right.right_back, camber=0.0)
-    ids = {m.id for m in members}
+    words = f"{len(members)} joined into one, {format_length(whole.work_length, units)} long."
+    return as_one(whole, members, (left, right), connections, attachments, words)
+
+
+def as_one(
+    whole: Member,
+    members: Sequence[Member],
+    ends: tuple[Member, Member],
+    connections: Sequence[Connection],
+    attachments: Sequence[Attachment],
+    words: str,
+) -> Done:
+    """Members made `whole`, which has the first one's id, with what becomes of their joints; `ends` are those whose
+    left and right ends are the whole's."""
+    first, ids = members[0], {m.id for m in members}
     put: list[Member | Connection | Attachment] = [whole]
     drop = [m.id for m in members if m.id != first.id]
-    for record, after in (*_taken_over(connections, first, left, right, ids), *_reattached(attachments, first, ids)):
+    for record, after in (*_taken_over(connections, first, *ends, ids), *_reattached(attachments, first, ids)):
         put += [after] if after is not None else []
         drop += [record.id] if after is None or after.id != record.id else []
-    words = f"{len(members)} joined into one, {format_length(whole.work_length, units)} long."
     return Done(tuple(put), tuple(drop), words)
 
 

@@ -23,6 +23,7 @@ from uncus.connect.clash import bounds
 from uncus.connect.kind import Joint
 from uncus.connect.kinds import KINDS
 from uncus.connect.strength.design import Design, design
+from uncus.connect.stretch import stretch
 from uncus.frame.placement import point_of
 from uncus.job.errors import JobError
 from uncus.job.records import Point
@@ -149,8 +150,17 @@ def contribution(joint: Joint) -> Contribution:
 
 def attached(fitting: Fitting) -> Contribution:
     """What one attachment does."""
-    home = fitting_home(fitting)
+    near = _nearby(fitting)
+    home = fitting_home(near, near is not fitting)
     return home.back(_FITTINGS.of(home.key, lambda: _fixed(home.placed())))
+
+
+def _nearby(fitting: Fitting) -> Fitting:
+    """A fitting with no more of the other member than its kind asks of: alike wherever along that it is."""
+    kind = ATTACHMENTS.get(fitting.record.kind)
+    if fitting.mate is None or kind is None or kind.beside is None:
+        return fitting
+    return msgspec.structs.replace(fitting, mate=stretch(fitting.mate, kind.beside(fitting.member)))
 
 
 def made_of(joint: Joint) -> Made:

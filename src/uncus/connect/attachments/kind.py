@@ -10,6 +10,7 @@ import msgspec
 
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Body
+from uncus.frame.placement import Vec
 from uncus.job.forms import About
 from uncus.job.records import Attachment, End, ShopRules
 from uncus.steel.joint import Contribution
@@ -44,7 +45,9 @@ class AttachmentKind(msgspec.Struct, frozen=True):
     """A kind of attachment; `fits` says whether it goes on a member's section, `reading` tells in words what its values
     come to, where they can be misread. `places`: it sets things beside the member along its length, not only holes in
     it or plates at its ends. `rolls`: what it sets is short enough to stand on a member
-    rolled to an arc. `crosses`, of a kind that takes two members, says whether two of them can have it."""
+    rolled to an arc. `crosses`, of a kind that takes two members, says whether two of them can have it. `beside`, of
+    such a kind that does nothing to the other member and asks no more of it than how it lies beside its own: points of
+    its own that all it asks of lies near."""
 
     name: str
     words: str
@@ -56,6 +59,7 @@ class AttachmentKind(msgspec.Struct, frozen=True):
     places: bool = True
     rolls: bool = True
     crosses: Callable[[Body, Body], bool] | None = None
+    beside: Callable[[Body], Vec] | None = None
 
     @property
     def repeats(self) -> bool:

@@ -6,7 +6,7 @@ import msgspec
 
 from uncus.catalog.sections import Form
 from uncus.connect.attachments.kind import AttachmentKind, Fitting
-from uncus.connect.contact import runs
+from uncus.connect.contact import runs, surface
 from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Body
 from uncus.job.forms import About, checked
@@ -58,4 +58,5 @@ KIND = AttachmentKind(
     "A plate, or the end of a length, welded to what it touches wherever its edge lies there. Pick both.",
     crosses=lambda one, other: bool(runs(one, other)),
     places=False,
+    beside=surface,
 )

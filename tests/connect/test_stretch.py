@@ -1,0 +1,125 @@
+"""The stretch of a long piece beside another holds all of it that the other comes near, and pairs alike along it are
+one."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
+from tests.compose.cases import CASES, WINDING
+from tests.compose.test_kinds import composite, job_of
+
+from uncus.catalog.sections import section
+from uncus.connect import clash
+from uncus.connect.alike import fitting_home
+from uncus.connect.stretch import beside
+from uncus.frame.placement import Placement
+from uncus.job.records import Attachment
+from uncus.shop import joints
+from uncus.shop.shop import build
+from uncus.steel.features import Cope, EndCut, Face, Hole, Notch, Saddle
+from uncus.steel.forming import Coil
+from uncus.steel.part import plate, rolled
+from uncus.steel.solid import solid
+
+LONG = 4000.0
+HOLES = [Hole(Face.WEB, x, 40.0, 22.0) for x in range(300, 3900, 450)]
+NOTCH = Notch(Face.TOP, ((1700.0, -30.0), (1900.0, -30.0), (1900.0, 30.0), (1700.0, 30.0)))
+WORKED = [*HOLES, NOTCH, Cope(False, False, 150.0, 50.0, 12.0), Cope(True, True, 90.0, 40.0, 12.0)]
+SLOPING = EndCut(-20.0, 0.1, 0.4), EndCut(LONG, -0.2, -0.3, Saddle(60.0, 90.0, True))
+STRAIGHT = {
+    "beam": rolled(section("W16X31"), "A992", "", *SLOPING[:1], EndCut(LONG, 0.0, 0.3), WORKED)[0],
+    "tube": rolled(section("HSS4.000X0.250"), "A500", "", *SLOPING)[0],
+    "channel": rolled(section("C10X15.3"), "A36", "", EndCut(0.0), EndCut(LONG), HOLES)[0],
+}
+WOUND = {
+    f"{shape} {turned}": rolled(
+        section(shape), "A36", "", EndCut(0.0), EndCut(9000.0), (), Coil(radius, climb, hand, roll)
+    )[0]
+    for shape, radius, climb, hand, roll, turned in (
+        ("C10X15.3", 900.0, 35.0, 1, 0.0, "left"),
+        ("PL3/8X10", 1500.0, 20.0, -1, 0.0, "right"),
+        ("HSS10X4X1/4", 700.0, 45.0, 1, 180.0, "turned"),
+        ("C10X15.3", 1200.0, 0.5, -1, 90.0, "all but flat"),
+    )
+}
+CUTTER = plate([(0.0, -60.0), (180.0, -60.0), (180.0, 60.0), (0.0, 60.0)], 30.0, "A36", "")
+
+
+def shared(part, place, other, at):
+    return placed(part, place) ^ placed(other, at)
+
+
+def placed(part, at):
+    return solid(part).transform(np.column_stack([at.axes, at.origin]))
+
+
+def corners(part, at):
+    low, high = (np.array(b) for b in clash.bounds(part))
+    return at.to_model(np.array([np.where(take, high, low) for take in np.ndindex(2, 2, 2)]))
+
+
+@given(
+    name=st.sampled_from([*STRAIGHT, *WOUND]),
+    seed=st.integers(0, 100_000),
+    along=st.floats(-0.02, 1.02),
+    off=st.tuples(st.floats(-250.0, 250.0), st.floats(-250.0, 250.0)),
+)
+def test_a_stretch_shares_with_its_neighbour_what_the_whole_does(name, seed, along, off):
+    part = {**STRAIGHT, **WOUND}[name]
+    turns = Rotation.random(2, random_state=seed).as_matrix()
+    place = Placement((5000.0, -300.0, 800.0), turns[0])
+    whole = solid(part)
+    if part.coil is None:
+        spot = np.array([along * part.length, *off])
+    else:  # beside any of its turns
+        points = np.asarray(whole.to_mesh64().vert_properties)[:, :3]
+        spot = points[int(abs(along) * (len(points) - 1)) % len(points)] + (0.0, off[0] / 3, off[1] / 3)
+    at = Placement(place.to_model(spot), turns[1])
+    made, there = beside(part, place, corners(CUTTER, at))
+    want, got = shared(part, place, CUTTER, at).volume(), shared(made, there, CUTTER, at).volume()
+    assert got == pytest.approx(want, rel=1e-3 if part.coil is None else 0.02, abs=1.0 if part.coil is None else 300.0)
+    assert made.length <= part.length
+    if part.coil is None and 0.2 < along < 0.8:
+        assert made.length < 0.3 * part.length and not made.copes
+
+
+def test_a_short_piece_and_one_bent_to_an_arc_are_taken_whole():
+    here = Placement.identity()
+    box = corners(CUTTER, here)
+    assert beside(CUTTER, here, box) == (CUTTER, here)
+    short = rolled(section("W8X18"), "A992", "", EndCut(0.0), EndCut(300.0))[0]
+    assert beside(short, here, box)[0] is short
+
+
+WHOLE_STAIR = ("winding stair", WINDING, {"risers": 30, "turn": 700.0})
+RAIL = ("rail", ((0, 0, 0), (24_000, 0, 0)), {"between": "bars", "top": "HSS2X2X1/4", "posts": "HSS2X2X1/4",
+    "middle": "HSS1-1/2X1-1/2X1/8"})  # fmt: skip
+
+
+@pytest.mark.parametrize(("thing", "most"), [(WHOLE_STAIR, 12), (RAIL, 30)], ids=["stair", "rail"])
+def test_what_is_welded_alike_along_one_length_is_made_once(thing, most):
+    job = job_of(composite(*thing))
+    shop = build(job)
+    fittings = [shop.fitting(a) for a in job.all(Attachment) if a.kind == "welded on"]
+    near = [joints._nearby(f) for f in fittings]
+    keys = {fitting_home(n, n is not f).key for n, f in zip(near, fittings, strict=True)}
+    assert len(fittings) > 2 * most and len(keys) <= most
+
+
+@pytest.mark.parametrize("n", [0, 9, 11, 15, 26])
+def test_what_is_welded_to_a_stretch_is_what_is_welded_to_the_whole(n, monkeypatch):
+    job = job_of(composite(*CASES[n]))
+    one = build(job)
+    monkeypatch.setattr(joints, "_nearby", lambda fitting: fitting)
+    other = build(job)
+    for held in job.all(Attachment):
+        ours, theirs = (shop.connections[held.id] for shop in (one, other))
+        assert len(ours.welds) == len(theirs.welds) and len(ours.findings) == len(theirs.findings)
+        for a, b in zip(ours.welds, theirs.welds, strict=True):
+            assert a.size == b.size and set(a.joins) == set(b.joins)
+            ring = np.linalg.norm(np.subtract(b.path[0], b.path[-1])) < 5.0  # which begins anywhere
+            for end in () if ring else (0, -1):
+                assert a.path[end] == pytest.approx(b.path[end], abs=0.01)
+            lengths = [np.linalg.norm(np.diff(np.array(w.path), axis=0), axis=1).sum() for w in (a, b)]
+            assert lengths[0] == pytest.approx(lengths[1], abs=0.05)
