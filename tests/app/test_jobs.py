@@ -3,8 +3,10 @@
 import re
 import subprocess
 import sys
+import threading
 from datetime import date, datetime
 from importlib.resources import files
+from uuid import uuid4
 
 import msgspec
 import pytest
@@ -31,6 +33,7 @@ from uncus.app.starting.recent import MOST, Recent, RecentJobs
 from uncus.app.starting.start_page import dropped_jobs, whats_new, when
 from uncus.app.theme import DARK, LIGHT
 from uncus.connect.standards import of_job, to_json
+from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Lens, Level, Member, Project, Role, Series, ShopRules
 from uncus.job.start import new_job
@@ -361,3 +364,32 @@ def test_the_guide_is_whole_and_follows_the_tool_at_hand(empty):
     window.do(BY_ID["stage mark"])
     assert dialog.pages.toPlainText().startswith("6. Marks")
     dialog.close()
+
+
+def test_the_sample_is_made_beside_a_dialog_that_can_be_left(jobs, monkeypatch, tmp_path):
+    start, began, told = jobs.show_start(), threading.Event(), threading.Event()
+
+    def slow(folder):
+        began.set()
+        path = folder / f"{uuid4()}.uncus"
+        assert told.wait(20)
+        Job.create(path, new_job("Made", "1", Units.METRIC)).close()
+        return path
+
+    monkeypatch.setattr("uncus.app.jobs.fresh_sample", slow)
+
+    def leave(box):
+        assert began.is_set() and "fresh copy" in box.labelText()
+        next(b for b in box.findChildren(QPushButton) if b.text() == "Not now").click()
+
+    in_dialog(leave)
+    jobs.sample(start)
+    assert not jobs.windows
+    in_dialog(lambda box: told.set())
+    jobs.sample(start)
+    assert jobs.windows[0].session.job.project.name == "Made"
+    monkeypatch.setattr("uncus.app.jobs.fresh_sample", lambda folder: (_ for _ in ()).throw(JobError("no room")))
+    said = []
+    monkeypatch.setattr(jobs, "_say", lambda words, asker: said.append(words))
+    jobs.sample(start)
+    assert said == ["no room"] and len(jobs.windows) == 1

@@ -31,7 +31,7 @@ from uncus.standin.bench import read
 from uncus.steel.features import Saddle
 from uncus.steel.flat import net_volume
 from uncus.steel.joint import Severity
-from uncus.steel.solid import solid
+from uncus.steel.solid import plain_mesh, solid
 from uncus.units import Units
 
 
@@ -77,7 +77,7 @@ def test_its_form_has_words_and_its_metric_values_can_be_used(name):
     assert checked(kind.params, kind.metric) and kind.words and kind.help and kind.picks
     points = next(points for k, points, _ in CASES if k == name)
     job = job_of(composite(name, points, dict(kind.metric)), units=Units.METRIC)
-    assert all(m.section.startswith(("FL", "UPN", "CF", "HF", "RD")) for m in job.all(Member))
+    assert all(m.section.startswith(("FL", "UPN", "CF", "HF", "RD", "L120X80")) for m in job.all(Member))
 
 
 def test_two_alike_are_the_same_pieces_wherever_they_stand():
@@ -223,3 +223,55 @@ def test_a_bent_plate_lies_along_its_profile(legs, turn, lean, thickness, side, 
     assert body.min_gap(Manifold.sphere(0.01, 8).translate(past.tolist()), 50.0) > 0.02 * math.dist(
         where[-1], where[-2]
     )
+
+
+@pytest.mark.parametrize(("made", "shapes"), [
+    ("two angles, back to back", ["L5X3-1/2X5/16"] * 2),
+    ("one angle", ["L5X3-1/2X5/16"]),
+    ("a plate", ["PL3/8X7"]),
+    ("a beam with a plate under it", ["PL3/8X7", "W8X18"]),
+])  # fmt: skip
+@pytest.mark.parametrize("turn", [0.0, 137.0])
+def test_a_lintel_lies_on_the_head_of_its_opening_within_the_wall(made, shapes, turn):
+    c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+    record = composite("lintel", ((500, 300, 2100), (500 + 1800 * c, 300 + 1800 * s, 2100)), {"made": made})
+    job = job_of(record)
+    shop = build(job)
+    assert sorted(m.section for m in job.all(Member)) == sorted(shapes) and not list(said_of(record, job))
+    spots = np.concatenate([p.placement.to_model(plain_mesh(p.part).points) for p in shop.pieces()])
+    along = (spots[:, :2] - (500, 300)) @ (c, s)
+    across = (spots[:, :2] - (500, 300)) @ (-s, c)
+    assert (along.min(), along.max()) == pytest.approx((-203.2, 1800 + 203.2))
+    assert spots[:, 2].min() == pytest.approx(2100.0)
+    assert np.abs(across).max() <= 101.6 + 1e-6
+    if made != "one angle":
+        assert across.min() == pytest.approx(-across.max())
+    else:  # short of the face at its left
+        assert across.max() == pytest.approx(101.6 - 12.7)
+
+
+@pytest.mark.parametrize(("params", "said"), [
+    ({"bearing": 90.0}, "asks for at least"),
+    ({"wall": 150.0}, "stands out of the wall"),
+    ({"made": "a beam with a plate under it", "wall": 100.0}, "stands out of the wall"),
+])  # fmt: skip
+def test_a_lintel_that_bears_too_little_or_stands_out_says_so(params, said):
+    record = composite("lintel", ((0, 0, 2100), (1800, 0, 2100)), params)
+    assert any(said in one.text for one in said_of(record, job_of(record)))
+
+
+@pytest.mark.parametrize(("points", "params", "said"), [
+    (((0, 0, 2100), (0, 0, 2400)), {}, "one above the other"),
+    (((0, 0, 2100), (900, 0, 2150)), {}, "higher than the other"),
+    (((0, 0, 2100), (900, 0, 2100)), {"angle": "W8X18"}, "made of angles"),
+    (((0, 0, 2100), (900, 0, 2100)), {"apart": 6.0, "held": "welded to each other"}, "nothing is between"),
+    (((0, 0, 2100), (900, 0, 2100)), {"made": "a plate", "wall": 50.0}, "no width"),
+    (((0, 0, 2100), (900, 0, 2100)), {"made": "a beam with a plate under it", "beam": "L4X4X1/4"}, "its beam is"),
+])  # fmt: skip
+def test_what_is_no_lintel_is_refused(points, params, said):
+    with pytest.raises(JobError, match=said):
+        job_of(composite("lintel", points, params))
+
+
+def said_of(record, job):
+    return kind_of(record).told(given_to(record, job.records))

@@ -53,6 +53,11 @@ VALUES = {
         {"by": "count", "count": 3, "holes": 14.0, "aside": 3.0, "wide": 40.0},
         {"by": "places", "places": "2', 3'"},
     ),
+    "joist seats": (
+        {},
+        {"by": "count", "count": 3, "height": 9.525, "slot": 0.0, "wide": 60.0},
+        {"by": "places", "places": "2', 3'", "height": 150.0, "hole": 0.0},
+    ),
     "concrete anchors": ({}, {"anchors": "straps", "side": "near"}, {"rows": 1, "columns": 1}),
     "vent holes": ({}, {"ends": "left", "across": "in the middle"}, {"sides": "top and bottom", "diameter": 16.0}),
     "safety holes": ({"by": "count"}, {"by": "places", "places": "42, 21"}),
@@ -86,13 +91,15 @@ def test_each_kind_is_sound_where_it_fits_and_says_so_where_not(kind, name, righ
 @pytest.mark.parametrize("kind", ALONE)
 @given(length=st.floats(150.0, 6000.0), left=st.floats(0.0, 60.0), right=st.floats(0.0, 60.0))
 def test_nothing_hangs_in_the_air_however_short_the_member(kind, length, left, right):
-    """Every part touches the member it is on, every hole is inside it, whatever its length."""
+    """Every part touches the member it is on, or one that does; every hole is inside it, whatever its length."""
     member = beam(0, "W16X31", length=length, left_back=left, right_back=right)
     shop = fitted(kind, member, VALUES[kind][-1])
     assembly = shop.assemblies["beam"]
     main = placed(assembly.main)
-    for piece in assembly.pieces[1:]:
-        assert placed(piece).min_gap(main, 10.0) < 0.6, piece.id
+    solids = [placed(piece) for piece in assembly.pieces[1:]]
+    on = [body for body in solids if body.min_gap(main, 10.0) < 0.6]
+    for body, piece in zip(solids, assembly.pieces[1:], strict=True):
+        assert body in on or any(body.min_gap(other, 10.0) < 0.6 for other in on), piece.id
     for hole in assembly.main.part.holes:
         assert hole.d / 2 < hole.x < assembly.main.part.length - hole.d / 2
     for group in shop.connections["c"].fasteners:
@@ -302,3 +309,29 @@ def test_bearing_plates_lie_on_the_flange_with_room_for_their_welds():
         assert low == pytest.approx(3000.0) and len(piece.part.holes) == 2 and piece.part.width < section("W16X31").b
     for params in ({"wide": 140.0}, {"aside": 60.0}, {"holes": 30.0, "apart": 140.0}):
         assert wrong(fitted("bearing plates", beam(0, "W16X31"), params))
+
+
+@pytest.mark.parametrize("height", [9.525, 63.5, 127.0])
+def test_joist_seats_stand_as_high_as_asked_with_slots_the_way_joists_run(height):
+    shop = fitted("joist seats", beam(0, "W16X31"), {"by": "count", "count": 2, "height": height})
+    sound(shop)
+    pieces = [p for p in shop.pieces() if p.maker == "c"]
+    seats = [p for p in pieces if p.words == "joist seat"]
+    assert len(seats) == 2 and len(pieces) - len(seats) == (4 if height > 10 else 0)
+    for seat in seats:
+        assert float(seat.placement.origin[2]) + seat.part.thickness / 2 == pytest.approx(3000.0 + height)
+        assert sorted(h.x for h in seat.part.holes) == pytest.approx([88.9 - 44.45, 88.9 + 44.45])
+        for hole in seat.part.holes:
+            turn = np.radians(hole.angle)
+            way = seat.placement.axes @ (np.cos(turn), 0.0, np.sin(turn))
+            assert hole.slot > hole.d and abs(way[1]) == pytest.approx(1.0)  # across a beam towards east
+    for upright in (p for p in pieces if p.words == "seat upright"):
+        low, high = (float(upright.placement.to_model((0.0, 0.0, z))[2]) for z in upright.part.depth_range)
+        assert (low, high) == pytest.approx((3000.0, 3000.0 + height - 9.525))
+    for params, said in (
+        ({"aside": 60.0}, "does not lie on the top"),
+        ({"height": 15.0}, "no room for uprights"),
+        ({"gage": 150.0}, "too near their ends"),
+        ({"slot": 90.0}, "too near their edges"),
+    ):
+        assert any(said in text for text in wrong(fitted("joist seats", beam(0, "W16X31"), params)))

@@ -107,7 +107,7 @@ def test_what_is_welded_alike_along_one_length_is_made_once(thing, most):
     assert len(fittings) > 2 * most and len(keys) <= most
 
 
-@pytest.mark.parametrize("n", [0, 9, 11, 15, 26])
+@pytest.mark.parametrize("n", [0, 9, 11, 15, 26, 36])
 def test_what_is_welded_to_a_stretch_is_what_is_welded_to_the_whole(n, monkeypatch):
     job = job_of(composite(*CASES[n]))
     one = build(job)

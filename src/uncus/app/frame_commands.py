@@ -190,6 +190,7 @@ _PART_ICONS = {
     "grating": "grating",
     "floor plate": "floor",
     "bent plate": "bent",
+    "lintel": "lintel",
     "elbow": "elbow",
     "saddle branch": "saddle",
 }

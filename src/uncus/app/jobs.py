@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QMainWindow, QMessageBo
 
 from uncus.app import preferences as settings
 from uncus.app.preferences import Preferences
+from uncus.app.starting.beside import beside
 from uncus.app.starting.new_job import NewJobDialog
 from uncus.app.starting.recent import Recent, RecentJobs
 from uncus.app.starting.start_page import PICTURE, StartPage
@@ -124,13 +125,16 @@ class Jobs(QObject):
         """Open a fresh copy of the sample."""
         if self._data is None:
             return
+        data = self._data
         try:
-            self._data.mkdir(parents=True, exist_ok=True)
-            path = fresh_sample(self._data)
+            data.mkdir(parents=True, exist_ok=True)
+            words = "A fresh copy is built and marked: a boathouse with its stairs, rails and plate work."
+            path = beside(lambda: fresh_sample(data), "The sample job", words, asker)
         except (JobError, OSError) as error:
             self._say(str(error), asker)
             return
-        self.open(path, asker)
+        if path is not None:
+            self.open(path, asker)
 
     def leave(self, window: Window) -> None:
         """Close a window's job; the start page comes where it was the last."""

@@ -9,6 +9,7 @@ from uncus.compose import (
     floor_plate,
     grating,
     ladder,
+    lintel,
     profile_plate,
     rail,
     stair,
@@ -19,6 +20,19 @@ from uncus.compose.kind import Compound
 
 _LISTED: tuple[Compound, ...] = tuple(
     kind.KIND
-    for kind in (stair, dogleg, winding, ladder, rail, grating, floor_plate, profile_plate, transition, elbow, branch)
+    for kind in (
+        stair,
+        dogleg,
+        winding,
+        ladder,
+        rail,
+        grating,
+        floor_plate,
+        profile_plate,
+        lintel,
+        transition,
+        elbow,
+        branch,
+    )
 )  # in the order in which they are offered
 COMPOUNDS: dict[str, Compound] = {kind.name: kind for kind in _LISTED}

@@ -195,6 +195,7 @@ def _fixed() -> Iterator[tuple[str, Member, Attachment]]:
         ("studs", "Studs", beam, {"spacing": 203.2}),
         ("shelf plates", "Shelf plates", beam, row),
         ("bearing plates", "Bearing plates", beam, row | {"holes": 17.4625}),
+        ("joist seats", "Joist seats", beam, row),
         ("outriggers", "Outriggers", beam, row),
         ("lifting lugs", "Lifting lugs", beam, row | {"count": 2}),
         ("end plates", "End plates", tube, {}),

@@ -9,6 +9,7 @@ _FILES = [
     "nailer_holes",
     "shelf_plates",
     "bearing_plates",
+    "joist_seats",
     "outriggers",
     "lifting_lugs",
     "studs",
