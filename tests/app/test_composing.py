@@ -5,6 +5,7 @@ from pathlib import Path
 
 import ezdxf
 import msgspec
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -17,6 +18,10 @@ from uncus.app.facts.choice_pictures import Drawn, drawn
 from uncus.app.facts.fields import ChoiceField
 from uncus.catalog.sections import section
 from uncus.compose.kinds import COMPOUNDS
+from uncus.frame.outlines import rectangle
+from uncus.frame.placement import Placement
+from uncus.frame.plates import plate_in
+from uncus.job.blanks import Blank
 from uncus.job.forms import fields
 from uncus.job.records import Attachment, Composite, Member, Role
 from uncus.units import FOOT, INCH
@@ -256,3 +261,81 @@ def test_the_pictures_of_choices_are_what_is_built_today():
         made = msgspec.convert(tool["pictured"](shot), dict[str, Drawn])
         for kind in shot.kinds:
             assert drawn()[kind, shot.field] == made
+
+
+def test_a_rail_gets_gates_and_sockets_by_typing(site):
+    d = site
+    d.key(KEY.Key_N, SHIFT, on=d.model)
+    for text in ("2', 2'", "14', 2'"):
+        typed_line(d, text)
+    closed(d)
+    record = d.job.all(Composite)[0]
+    d.key(KEY.Key_Escape, on=d.model)
+    composing.select_whole(d.window.session, record)
+    before = len(d.members())
+    d.enter("Gates in bays", "1")
+    assert len(d.members()) > before and d.job.get(record.id, Composite).params["gates"] == "1"
+    assert not [f for f in d.window.session.shop.all_findings if f.severity == "wrong"]
+    d.enter("Gates in bays", "19")
+    assert "19" in d.said and d.job.get(record.id, Composite).params["gates"] == "1"
+    for words in ("Posts", "Top rail", "Middle rails"):
+        d.enter(words, "PIPE1-1/4STD")
+    d.choose("Posts stand", "into a socket")
+    assert "do not go into sockets" in d.said
+    whole = d.job.get(record.id, Composite)
+    d.window.session.change("Sockets", [msgspec.structs.replace(whole, params={**whole.params, "socket": "PIPE2STD"})])
+    d.choose("Posts stand", "into a socket")
+    assert sum(m.section == "PIPE2STD" for m in d.members()) > 2
+    d.window.session.undo()
+    assert not [m for m in d.members() if m.section == "PIPE2STD"]
+
+
+@pytest.mark.parametrize(
+    ("command", "points", "values", "sections"),
+    [
+        ("bent plate", ("0, 0", "2', 0", "0, 1'"), (("Length", "2'"), ("Plate", "3/8")), {"PL3/8"}),
+        ("floor plate", ("0, 0", "8', 5'"), (("Stiffeners", "PL3/8X4"),), {"PL1/4", "PL3/8X4"}),
+        ("lintel", ("0, 0", "6', 0"), (("Angles", "L4X4X3/8"),), {"L4X4X3/8"}),
+        ("grating", ("0, 0", "6', 4'"), (), {"PL1-1/4"}),
+    ],
+)
+def test_plate_work_is_picked_and_takes_what_is_typed_before(site, command, points, values, sections):
+    d = site
+    BY_ID[command].do(d.window)
+    for words, text in values:
+        d.enter(words, text)
+    d.model.setFocus()
+    for text in points:
+        typed_line(d, text)
+    if COMPOUNDS[command].open:
+        closed(d)
+    made = {m.section for m in d.members()}
+    assert made and all(any(s.startswith(one) for one in sections) for s in made)
+    assert len({next(one for one in sections if s.startswith(one)) for s in made}) == len(sections)
+    assert not [f for f in d.window.session.shop.all_findings if f.severity == "wrong"]
+    d.window.session.undo()
+    assert not d.members()
+
+
+def test_two_plates_that_meet_are_joined_to_a_bent_one_by_a_key(site):
+    d, session = site, site.window.session
+    level = np.column_stack([[1.0, 0, 0], [0, 0, -1.0], [0, 1.0, 0]])
+    blank = Blank(rectangle((0.0, 0.0), (600.0, 250.0)))
+    flat, upright = (plate_in(Placement(np.zeros(3), axes), blank, 9.525, session.units) for axes in (level, np.eye(3)))
+    session.change("Plates", [flat, upright])
+    session.select([flat.id, upright.id])
+    d.model.setFocus()
+    d.key(KEY.Key_J, on=d.model)
+    (plate,) = d.members()
+    assert [round(abs(f.angle)) for f in plate.blank.folds] == [90] and "bent by 90" in d.said
+    assert session.selection == {plate.id}
+    d.enter("Bend 1", "90, 1")
+    assert d.job.get(plate.id, Member).blank.folds[0].radius == pytest.approx(INCH)
+    session.undo()
+    session.undo()
+    assert len(d.members()) == 2
+    session.select([flat.id, upright.id])
+    session.change("Apart", [msgspec.structs.replace(upright, start=(0.0, 900.0, 125.0), end=(600.0, 900.0, 125.0))])
+    d.model.setFocus()
+    d.key(KEY.Key_J, on=d.model)
+    assert "No straight edge" in d.said and len(d.members()) == 2

@@ -53,6 +53,8 @@ CASES = [
         "pieces": 3}),
     ("elbow", ((0, 0, 0), (0, 0, -900), (600, 700, 200)), {"flange": "at both ends"}),
     ("saddle branch", ((0, 0, 0), (1000, 0, 0), (300, 0, 900)), {"flange": "at the second end"}),
+    ("rail", UP[:2], {"foot": "into a socket", "socket": "PIPE2STD", "posts": "PIPE1-1/4STD", "top": "PIPE1-1/4STD",
+        "middle": "PIPE1-1/4STD"}),
     ("lintel", ((0, 0, 2100), (1800, 0, 2100)), {"held": "welded to each other"}),
     ("lintel", ((0, 0, 2100), (-900, 1200, 2100)), {"made": "one angle", "leg": "to the right", "wall": 100.0}),
     ("lintel", ((0, 0, 2100), (0, 2400, 2100)), {"made": "a beam with a plate under it"}),

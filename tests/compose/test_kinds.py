@@ -25,7 +25,7 @@ from uncus.job.composites import Anchor, Composite
 from uncus.job.errors import JobError
 from uncus.job.forms import checked, fields
 from uncus.job.job import Job
-from uncus.job.records import Climb, Member, Project, Role
+from uncus.job.records import Attachment, Climb, Connection, Level, Member, Project, Role
 from uncus.shop.shop import build
 from uncus.standin.bench import read
 from uncus.steel.features import Saddle
@@ -51,10 +51,14 @@ def job_of(*records, units=Units.IMPERIAL):
 @pytest.mark.parametrize(("kind", "points", "params"), CASES, ids=IDS)
 def test_it_stands_free_welded_and_bolted_and_weighs_what_it_is(kind, points, params):
     record = composite(kind, points, params)
-    job = job_of(record)
+    floor = Level("Floor", 0.0)  # whose points hang on it, as drawn on a floor, and nothing is fixed to it
+    record = msgspec.structs.replace(record, anchors=tuple(Anchor(a.at, floor.id) for a in record.anchors))
+    job = job_of(floor, record)
     shop = build(job)
     assert [f.text for f in shop.all_findings if f.severity is Severity.WRONG] == []
     members = job.all(Member)
+    fixed = [id for one in (*job.all(Attachment), *job.all(Connection)) for id in one.members]
+    assert set(fixed) <= {m.id for m in members}
     assert members and all(m.maker == record.id for m in members)
     assert kind_of(record).reading(given_to(record, job.records)) or kind == "saddle branch"
     for piece in shop.pieces():
@@ -66,7 +70,9 @@ def test_it_stands_free_welded_and_bolted_and_weighs_what_it_is(kind, points, pa
     # nothing flies: each of its members is welded or bolted to another, whatever else holds it
     tied = {id.partition("/")[0] for made in shop.connections.values() for w in (*made.welds, *made.fasteners)
         for id in w.joins}  # fmt: skip
-    assert {m.id for m in members} <= tied or len(members) == 1 or kind == "grating"  # which is laid
+    laid = kind in ("grating", "lintel") or len(members) == 1  # on what is not of steel
+    cast = {m.id for m in members if m.section == params.get("socket")}  # into the floor
+    assert {m.id for m in members} <= tied | cast or laid
 
 
 @pytest.mark.parametrize("name", COMPOUNDS)

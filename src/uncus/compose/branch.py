@@ -48,7 +48,7 @@ def build(given: Given) -> dict[str, Piece]:
     first, last = base + np.outer(s, axis), base + long * axis
     shares = [(p.seam / 360.0 + n / p.pieces) % 1.0 for n in range(p.pieces)]
     keys = add_strips(parts, "branch", seams(Strip(first, last), p.pieces, shares), p.thickness)
-    host = given.record.anchors[0].on
+    host = given.host(0)
     for key in keys if host else ():
         parts.attach(f"{key} on its main", "welded on", key, host, sides="one side")
     if p.flange in (FLANGES[2], FLANGES[3]):

@@ -98,7 +98,7 @@ def build(given: Given) -> dict[str, Piece]:
     p: Params = given.params
     parts, laid = Parts(given), laid_out(given)
     faces = _landing(parts, laid, p)
-    on = [a.on or None for a in given.record.anchors]
+    on = [given.host(n) for n in range(len(given.record.anchors))]
     add_flight(parts, laid.first, msgspec.structs.replace(p, head=FACE), (on[0], "front"))
     add_flight(parts, laid.second, msgspec.structs.replace(p, foot=FOOT_FACE), (faces, on[2]))
     return parts.made

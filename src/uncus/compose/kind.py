@@ -45,6 +45,12 @@ class Given(msgspec.Struct, frozen=True, eq=False):
     rules: ShopRules
     hosts: Mapping[str, Member] = {}
 
+    def host(self, n: int) -> str | None:
+        """The id of the member that an anchor hangs on; None where that is a level, or nothing: what has no steel is
+        neither bolted to nor welded on."""
+        on = self.record.anchors[n].on
+        return on if on in self.hosts else None
+
     @property
     def imperial(self) -> bool:
         return self.units is Units.IMPERIAL

@@ -55,7 +55,7 @@ class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tr
     aside: Annotated[float, About("To the left of the path", low=-3000, high=3000,
         help="Seen along it; minus to the right.")] = 0.0  # fmt: skip
     socket: Annotated[str, About("Sockets", unit="section", only=("foot", SOCKET),
-        help="A square tube that the posts go into.")] = "HSS2-1/2X2-1/2X1/8"  # fmt: skip
+        help="The tubes that posts go into: square bolted, round grouted.")] = "HSS2-1/2X2-1/2X1/8"  # fmt: skip
     socket_deep: Annotated[float, About("Sockets' depth", low=50, high=600, only=("foot", SOCKET),
         help="Under the path.")] = 152.4  # fmt: skip
     corners: Annotated[str, About("Corners", unit="choice", choices=CORNERS)] = MITRED
@@ -201,7 +201,7 @@ def legs_of(given: Given) -> list[Leg]:
         mitre = points[i + 1] + p.aside * (left[i] + left[j]) / (1 + float(left[i] @ left[j]))
         ends[i][1] = ends[j][0] = mitre
     found = [Leg(i, a, b, joined[i - 1] if i or p.closed else False, joined[i]) for i, (a, b) in enumerate(ends)]
-    hosts = [a.on for a in given.record.anchors]
+    hosts = [given.host(n) or "" for n in range(len(given.record.anchors))]
     return _in_line([leg._replace(on_=((leg.long, hosts[leg.number]),)) for leg in found])
 
 

@@ -81,11 +81,12 @@ _MOUTH = 60.0  # mm that a socket's mouth stands over a floor
 
 
 def _socket(parts: Parts, leg: Leg, p: Params, key: str, foot: Vec, host: str | None) -> None:
-    """The square tube that a post goes into: cast into the floor, or on a plate on steel; a bolt holds the post."""
+    """The tube that a post goes into: cast into the floor, or on a plate on steel. A bolt holds a square post, grout a
+    round one."""
     inner, outer = section(p.posts), section(p.socket)
-    if Form.TUBE in (inner.form, outer.form) or outer.b - 2 * outer.tw < inner.b + 1.0:
-        raise ValueError(f"its posts of {p.posts} do not go into sockets of {p.socket}; both are square tubes, the one "
-            "with room for the other")  # fmt: skip
+    if inner.form is not outer.form or outer.b - 2 * outer.tw < inner.b + 1.0:
+        raise ValueError(f"its posts of {p.posts} do not go into sockets of {p.socket}; both are square tubes or both "
+            "round ones, the one with room for the other")  # fmt: skip
     if abs(leg.slope) > SLOPING:
         raise ValueError("sockets stand on the level; choose another foot for its posts on a slope")
     name = f"{key} socket"
@@ -93,4 +94,5 @@ def _socket(parts: Parts, leg: Leg, p: Params, key: str, foot: Vec, host: str | 
     parts.member(name, Role.POST, p.socket, foot + (0.0, 0.0, low), foot + (0.0, 0.0, high), leg.on)
     if host is not None:
         _foot_plate(parts, leg, p, name, foot, host)
-    parts.attach(f"{key} bolt", "pinned in", key, name, down=_MOUTH / 2)
+    if inner.form is Form.BOX:
+        parts.attach(f"{key} bolt", "pinned in", key, name, down=_MOUTH / 2)

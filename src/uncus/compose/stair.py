@@ -51,7 +51,7 @@ def _guess(least: float | None, long: float, climb: float) -> float:
 
 def build(given: Given) -> dict[str, Piece]:
     parts = Parts(given)
-    on = [a.on or None for a in given.record.anchors]
+    on = [given.host(n) for n in range(len(given.record.anchors))]
     add_flight(parts, laid_out(given).flight, given.params, (on[0], on[1]))
     return parts.made
 

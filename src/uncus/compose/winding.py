@@ -183,8 +183,8 @@ def _head(parts: Parts, wound: Wound, p: Params, key: str, radius: float, size: 
         f"{key} head", Role.PLATE, Placement(spot, np.column_stack([right, on, [0.0, 0.0, 1.0]])), blank, p.plate
     )
     parts.attach(f"{key} head weld", "welded on", f"{key} head", key)
-    host = parts.given.record.anchors[2].on
-    if host in parts.given.hosts:
+    host = parts.given.host(2)
+    if host is not None:
         parts.attach(f"{key} head bolts", "bolted on", f"{key} head", host)
 
 
