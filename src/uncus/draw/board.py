@@ -113,7 +113,7 @@ class Board:
         edges."""
         line = (*start, *tip)
         crossed = self._leaders.across(line) + self._boxes.on(line)
-        return _CROSS_COST * crossed + _EDGE_COST * self._edges.across(line, _EDGES_COUNTED)
+        return _CROSS_COST * crossed + _EDGE_COST * min(_EDGES_COUNTED, self._edges.across(line))
 
     def best(self, candidates: Iterable[Text], more: Callable[[Text], float] = lambda _: 0.0) -> Text:
         """The best of a text's candidates (in order of preference) that lies on no other text; `more` is what a place

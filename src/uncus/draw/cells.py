@@ -139,10 +139,11 @@ class Lines:
         self._rows: list[Segment] = []
         self._at: dict[int, list[int]] = {}
         self._known: NDArray[np.float64] = np.zeros((0, 4))  # the rows, as far as they were asked for together
+        self._told: dict[Segment, int] = {}  # how many lines asked about before cross, shared by copies till one grows
 
     def copy(self) -> Lines:
         made = Lines()
-        made._known = self._known
+        made._known, made._told = self._known, self._told
         made._rows = self._rows.copy()
         made._at = {square: some.copy() for square, some in self._at.items()}
         return made
@@ -150,6 +151,8 @@ class Lines:
     def add(self, line: Segment) -> None:
         own = len(self._rows)
         self._rows.append(line)
+        if self._told:
+            self._told = {}
         for square in _along(line):
             self._at.setdefault(square, []).append(own)
 
@@ -167,12 +170,18 @@ class Lines:
                             return found
         return found
 
-    def across(self, line: Segment, most: int = 1_000_000) -> int:
-        """How many a line crosses, `most` at most."""
+    def across(self, line: Segment) -> int:
+        """How many a line crosses."""
+        found = self._told.get(line)
+        if found is None:
+            found = self._told[line] = self._across(line)
+        return found
+
+    def _across(self, line: Segment) -> int:
         near = {n for square in _along(line) for n in self._at.get(square, ())}
         if len(near) < _MANY:
-            return min(most, sum(crosses(self._rows[n], line) for n in near))
-        return min(most, _crossed(self._table()[list(near)], line))
+            return sum(crosses(self._rows[n], line) for n in near)
+        return _crossed(self._table()[list(near)], line)
 
     def _table(self) -> NDArray[np.float64]:
         if len(self._known) != len(self._rows):
