@@ -55,6 +55,8 @@ CASES = [
     ("saddle branch", ((0, 0, 0), (1000, 0, 0), (300, 0, 900)), {"flange": "at the second end"}),
     ("rail", UP[:2], {"foot": "into a socket", "socket": "PIPE2STD", "posts": "PIPE1-1/4STD", "top": "PIPE1-1/4STD",
         "middle": "PIPE1-1/4STD"}),
+    ("ladder", ((0, 0, 0), (0, 0, 9000), (0, -900, 0)), {"landing": 4600.0, "gate": "gates"}),
+    ("ladder", ((0, 0, 0), (0, 0, 5400), (700, 500, 0)), {"landing": 2800.0, "cage": "a cage", "side": "to the left"}),
     ("lintel", ((0, 0, 2100), (1800, 0, 2100)), {"held": "welded to each other"}),
     ("lintel", ((0, 0, 2100), (-900, 1200, 2100)), {"made": "one angle", "leg": "to the right", "wall": 100.0}),
     ("lintel", ((0, 0, 2100), (0, 2400, 2100)), {"made": "a beam with a plate under it"}),

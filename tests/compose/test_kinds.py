@@ -2,6 +2,7 @@
 written and read back."""
 
 import math
+import re
 
 import msgspec
 import numpy as np
@@ -12,6 +13,7 @@ from manifold3d import Manifold
 
 from tests.compose.cases import CASES, IDS, STRAIGHT, UP, WINDING
 from tests.conftest import how_many
+from uncus.catalog.sections import section
 from uncus.compose.following import amended
 from uncus.compose.kinds import COMPOUNDS
 from uncus.compose.making import given_to, kind_of, parts
@@ -66,7 +68,7 @@ def test_it_stands_free_welded_and_bolted_and_weighs_what_it_is(kind, points, pa
         bent = any(bend.radius >= 0 for bend in piece.part.bends)  # whose neutral fibre is not its middle
         saddled = any(isinstance(cut.saddle, Saddle) for cut in (piece.part.left, piece.part.right))
         rel = 0.01 if bent else 0.005 if saddled else 0.002 if piece.part.holes else 1.5e-3
-        assert body == pytest.approx(said, rel=rel)
+        assert body == pytest.approx(said, rel=rel, abs=100.0)  # mm3, of stubs of rails
     # nothing flies: each of its members is welded or bolted to another, whatever else holds it
     tied = {id.partition("/")[0] for made in shop.connections.values() for w in (*made.welds, *made.fasteners)
         for id in w.joins}  # fmt: skip
@@ -281,3 +283,57 @@ def test_what_is_no_lintel_is_refused(points, params, said):
 
 def said_of(record, job):
     return kind_of(record).told(given_to(record, job.records))
+
+
+LADDER = ((0, 0, 0), (0, 0, 9000), (0, -900, 0))
+
+
+@pytest.mark.parametrize("units", [Units.IMPERIAL, Units.METRIC])
+@pytest.mark.parametrize("side", [1.0, -1.0])
+def test_flights_of_a_ladder_stand_on_landings_with_rungs_and_headroom_evenly(units, side):
+    own = COMPOUNDS["ladder"].metric if units is Units.METRIC else {}
+    params = {**own, "landing": 3100.0, "gate": "gates", "side": "to the right" if side > 0 else "to the left"}
+    record = composite("ladder", LADDER, params)
+    job = job_of(record, units=units)
+    shop = build(job)
+    assert not shop.all_findings and not shop.clashes
+    made = {m.id: m for m in job.all(Member)}
+    keys = {key: made[part.id] for key, part in parts(record, job.records).items() if part.id in made}
+    rungs = sorted(m.start[2] for key, m in keys.items() if re.search(r"rung \d+$", key))
+    assert np.ptp(np.diff(rungs)) == pytest.approx(0.0, abs=1e-4) and rungs[-1] == pytest.approx(9000.0)
+    for n, floor in ((1, 3000.0), (2, 6000.0)):
+        plate = keys[f"landing {n} floor"]
+        assert plate.start[2] + section(plate.section).tw / 2 == pytest.approx(floor, abs=0.01)
+        assert keys[f"flight {n + 1} left stile"].start[2] == pytest.approx(floor)
+        middle = (plate.start[0] + plate.end[0]) / 2
+        assert middle * side * (-1 if n == 2 else 1) > (0.0 if n == 1 else -params.get("beside", 762.0))
+    post = next(m for key, m in keys.items() if key.startswith("landing 1 rail") and m.role is Role.POST)
+    assert max(post.start[2], post.end[2]) - 3000.0 == pytest.approx(
+        RULES[checked(COMPOUNDS["ladder"].params, params).rule].guard - section(post.section).d / 2, abs=0.1
+    )
+
+
+@pytest.mark.parametrize(("params", "said"), [
+    ({"rule": "ISO 14122-3"}, ["landing after at most", "a cage or a fall arrester"]),
+    ({"rule": "ISO 14122-3", "landing": 5000.0, "cage": "a cage"}, []),
+    ({"rule": "ISO 14122-3", "landing": 5000.0}, ["a cage or a fall arrester"]),
+    ({"rule": "OSHA, standard stairs", "cage": "a cage"}, ["a cage is none"]),
+    ({"rule": "comfort alone"}, []),
+])  # fmt: skip
+def test_a_ladder_is_held_against_how_far_its_rule_lets_it_climb(params, said):
+    record = composite("ladder", LADDER, {"spacing": 290.0, "over": 1110.0, **params})
+    told = [one.text for one in said_of(record, job_of(record))]
+    assert len(told) == len(said) and all(any(words in text for text in told) for words in said)
+
+
+@pytest.mark.parametrize(("params", "said"), [
+    ({"landing": 2000.0}, "no headroom"),
+    ({"landing": 5000.0, "beside": 460.0}, "stand in one another"),
+    ({"landing": 5000.0, "bearer": "W8X18"}, "under its landings are channels"),
+    ({"gate": "gates", "leaf": "ROD1"}, "its gate is of flats"),
+    ({"gate": "gates", "leaf": "PL1/4X2-1/2"}, "no stop"),
+    ({"gate": "gates", "over": 300.0}, "far enough over the top"),
+])  # fmt: skip
+def test_what_is_no_ladder_is_refused(params, said):
+    with pytest.raises(JobError, match=said):
+        job_of(composite("ladder", LADDER, params))

@@ -12,10 +12,11 @@ from tests.compose.test_kinds import composite, job_of
 from uncus.catalog.sections import section
 from uncus.connect import clash
 from uncus.connect.alike import fitting_home
-from uncus.connect.stretch import beside
+from uncus.connect.stretch import beside, stretch
 from uncus.frame.placement import Placement
-from uncus.job.records import Attachment
+from uncus.job.records import Attachment, Double, Member, Role, Turnbuckle
 from uncus.shop import joints
+from uncus.shop.records import body_of
 from uncus.shop.shop import build
 from uncus.steel.features import Cope, EndCut, Face, Hole, Notch, Saddle
 from uncus.steel.forming import Coil
@@ -82,6 +83,39 @@ def test_a_stretch_shares_with_its_neighbour_what_the_whole_does(name, seed, alo
     assert made.length <= part.length
     if part.coil is None and 0.2 < along < 0.8:
         assert made.length < 0.3 * part.length and not made.copes
+
+
+def test_a_stretch_keeps_the_work_that_lies_in_it_and_the_end_that_it_reaches():
+    part, here = STRAIGHT["beam"], Placement.identity()
+
+    def of(x):
+        return beside(part, here, corners(CUTTER, Placement((x, 0.0, 0.0), np.eye(3))))
+
+    middle, there = of(1700.0)
+    assert there.origin[0] == pytest.approx(1650.0) and middle.length == pytest.approx(280.0)
+    held = [h.x for h in part.holes if 1650.0 < h.x < 1930.0]
+    assert [h.x + 1650.0 for h in middle.holes] == pytest.approx(held) and len(held) == 1
+    assert len(middle.notches) == 1 and middle.left.square and middle.right.square
+    assert len(part.holes) > 5 and not of(1500.0)[0].notches
+    first, there = of(10.0)
+    assert there.origin[0] == 0.0 and first.left == part.left and first.right.square and len(first.copes) == 1
+    assert not first.copes[0].right and first.length == pytest.approx(240.0)
+    last, there = of(3790.0)
+    assert there.origin[0] + last.length == pytest.approx(part.length) and last.right.kz == part.right.kz
+    assert last.left.square and [c.right for c in last.copes] == [True]
+
+
+def test_of_a_pair_or_a_plate_all_is_taken():
+    ends = {"role": Role.BEAM, "start": (0.0, 0.0, 0.0), "end": (5000.0, 0.0, 0.0)}
+    spot = np.array([[2500.0, 0.0, 0.0]])
+    pair = body_of(Member(section="L4X4X1/4", double=Double(), **ends))
+    rod = body_of(Member(section="ROD1", turnbuckle=Turnbuckle(), **ends))
+    single = body_of(Member(section="L4X4X1/4", left_back=40.0, **ends))
+    assert stretch(pair, spot) is pair and stretch(rod, spot) is rod
+    made = stretch(single, spot)
+    assert made.length == pytest.approx(100.0) and made.record.left_back == 0.0
+    assert made.frame.to_model((0.0, 1.0, 2.0)) == pytest.approx(single.frame.to_model((2450.0, 1.0, 2.0)))
+    assert stretch(single, np.array([[60.0, 0.0, 0.0]])).record.left_back == 40.0
 
 
 def test_a_short_piece_and_one_bent_to_an_arc_are_taken_whole():

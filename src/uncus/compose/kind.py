@@ -83,28 +83,42 @@ class Compound(msgspec.Struct, frozen=True):
 
 
 class Parts:
-    """The parts of a composite being put together; `made` has them by key."""
+    """The parts of a composite being put together; `made` has them by key. What has a part of its own for each of
+    several places, such as a flight, makes it `under` a name: its keys then begin so."""
 
-    def __init__(self, given: Given) -> None:
+    def __init__(self, given: Given, name: str = "", made: dict[str, Piece] | None = None) -> None:
         self.given = given
-        self.made: dict[str, Piece] = {}
+        self.made: dict[str, Piece] = {} if made is None else made
+        self._name = name
+
+    def under(self, name: str) -> Parts:
+        return Parts(self.given, self._name + name, self.made)
 
     def id(self, key: str) -> str:
-        return part_id(self.given.record.id, key)
+        return part_id(self.given.record.id, self._name + key)
 
     def body(self, key: str | None) -> tuple[Placement, Section, float] | None:
         """A member by its key here, or by its id where an anchor hangs on it: its section's frame and section, and how
         long it is between its work points; None for none."""
-        found = self.made.get(key or "") or self.given.hosts.get(key or "")
+        found = self.made.get(self._name + (key or "")) or self.made.get(key or "") or self.given.hosts.get(key or "")
         if not isinstance(found, Member):
             return None
         s = section(found.section)
         return member_frame(found, s), s, float(np.linalg.norm(np.subtract(found.end, found.start)))
 
+    def name_of(self, key: str) -> str:
+        """A part's key as parts under other names call it."""
+        return self._name + key
+
+    def piece(self, key: str) -> Piece:
+        """A part that was put down, by its key."""
+        return self.made[self._name + key]
+
     def _keep(self, key: str, piece: Piece) -> str:
-        if key in self.made:
-            raise ValueError(f"two parts of this {self.given.record.kind} are called {key}")
-        self.made[key] = plain(piece)
+        whole = self._name + key
+        if whole in self.made:
+            raise ValueError(f"two parts of this {self.given.record.kind} are called {whole}")
+        self.made[whole] = plain(piece)
         return key
 
     def member(
@@ -133,9 +147,9 @@ class Parts:
 
     def cut(self, key: str, left: str, right: str) -> None:
         """How the ends of a member are cut that no joint cuts."""
-        piece = self.made[key]
+        piece = self.piece(key)
         assert isinstance(piece, Member)
-        self.made[key] = msgspec.structs.replace(piece, left_cut=left, right_cut=right)
+        self.made[self._name + key] = msgspec.structs.replace(piece, left_cut=left, right_cut=right)
 
     def climbing(
         self, key: str, role: Role, shape: str, start: Point, rise: float, climb: Climb, roll: float = 0.0
@@ -174,7 +188,8 @@ class Parts:
             mate=None if mate is None else self._named(mate), params=params, maker=self.given.record.id))  # fmt: skip
 
     def _named(self, key: str) -> str:
-        return self.made[key].id if key in self.made else key
+        found = self.made.get(self._name + key) or self.made.get(key)
+        return key if found is None else found.id
 
 
 def part_id(composite: str, key: str) -> str:

@@ -1,10 +1,10 @@
-"""A fixed ladder: stiles, rungs, brackets to what it stands before, and a cage where it is to have one."""
+"""A fixed ladder: stiles, rungs, brackets to what it stands before, and a cage, landings and a gate where it is to have
+them."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from typing import Annotated
 
 import msgspec
 import numpy as np
@@ -12,63 +12,38 @@ import numpy as np
 from uncus.catalog.bending import usual_radius
 from uncus.catalog.sections import Form, section
 from uncus.compose.kind import Compound, Given, Parts, Piece, Said
+from uncus.compose.ladder_flights import CAGE, GATE, Flight, Params, flights_of, frame_of
+from uncus.compose.ladder_landing import add_gate, add_landing
 from uncus.compose.stair_rules import NAMES, RULES
 from uncus.compose.treads import folded_strip
 from uncus.frame.placement import Placement, Vec, tidied
 from uncus.job.blanks import HoleRow
-from uncus.job.forms import About
 from uncus.job.records import Climb, Role
-from uncus.units import FOOT, counted, format_length, length_in_words
-
-CAGE, OPEN = CAGED = ("a cage", "no cage")
-
-
-class Params(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    rule: Annotated[str, About("Held against", unit="choice", choices=NAMES)] = NAMES[1]
-    width: Annotated[float, About("Between the stiles", low=200, high=1000)] = 406.4
-    off: Annotated[float, About("Off the wall", low=0, high=1000,
-        help="From the points, which lie on it, to the rungs' middle.")] = 177.8  # fmt: skip
-    stile: Annotated[str, About("Stiles", unit="section", help="A flat.")] = "PL3/8X2-1/2"
-    rung: Annotated[str, About("Rungs", unit="section", help="A round bar.")] = "ROD3/4"
-    spacing: Annotated[float, About("Rungs apart, at most", low=150, high=500)] = 304.8
-    over: Annotated[float, About("Stiles over the top", low=0, high=2000)] = 1066.8
-    bracket: Annotated[float, About("Brackets at most apart", low=300, high=6000)] = 2438.4
-    plate: Annotated[float, About("Brackets", low=4, high=25, help="Thickness.")] = 9.525
-    hole: Annotated[float, About("Holes of brackets", low=6, high=30)] = 17.4625
-    cage: Annotated[str, About("With", unit="choice", choices=CAGED)] = OPEN
-    from_: Annotated[float, About("Cage begins over the foot", low=1000, high=6000, only=("cage", CAGE))] = 7 * FOOT
-    hoop: Annotated[str, About("Hoops", unit="section", only=("cage", CAGE))] = "PL1/4X2"
-    hoops: Annotated[float, About("Hoops at most apart", low=300, high=3000, only=("cage", CAGE))] = 4 * FOOT
-    bar: Annotated[str, About("Cage bars", unit="section", only=("cage", CAGE), help="A round bar.")] = "ROD5/8"
-    bars: Annotated[int, About("Bars round it", unit="count", low=3, high=11, only=("cage", CAGE))] = 7
-
-
-def frame_of(given: Given) -> tuple[Placement, float]:
-    """The ladder's frame - its foot on the wall, x to the right, y into the wall, z up - and how high it climbs."""
-    foot, top, towards = given.points[:3]
-    climb = float(top[2] - foot[2])
-    if climb < 600.0:
-        raise ValueError("its top is no higher than its foot; pick the foot first, then the top")
-    out = towards - foot
-    out = np.array([out[0], out[1], 0.0])
-    long = float(np.linalg.norm(out))
-    if long < 10.0:
-        raise ValueError("the side that it is climbed from is no side; pick a point before the wall")
-    into = -out / long
-    up = np.array([0.0, 0.0, 1.0])
-    return Placement(foot, np.column_stack([np.cross(into, up), into, up])), climb
+from uncus.units import counted, format_length, length_in_words
 
 
 def build(given: Given) -> dict[str, Piece]:
     p: Params = given.params
     parts = Parts(given)
-    at, climb = frame_of(given)
-    s = section(p.stile)
-    if s.form is not Form.FLAT:
+    if section(p.stile).form is not Form.FLAT:
         raise ValueError(f"its stiles are flats, which {p.stile} is not")
+    flights = flights_of(given)
+    for n, flight in enumerate(flights, 1):
+        own = parts if n == 1 else parts.under(f"flight {n} ")
+        _flight(own, flight, p)
+        if flight.goes_on:
+            add_landing(parts.under(f"landing {n} "), flight.at, flights[n].at, p)
+    if p.gate == GATE:
+        add_gate(parts if len(flights) == 1 else parts.under(f"flight {len(flights)} "), flights[-1], p)
+    return parts.made
+
+
+def _flight(parts: Parts, flight: Flight, p: Params) -> None:
+    """Stiles, rungs, brackets and cage of a flight."""
+    at, climb, s = flight.at, flight.climb, section(p.stile)
     half = p.width / 2 + s.b / 2
     for name, way in (("left", -1.0), ("right", 1.0)):
-        a, b = (at.to_model((way * half, -p.off, z)) for z in (0.0, climb + p.over))
+        a, b = (at.to_model((way * half, -p.off, z)) for z in (0.0, climb + flight.over))
         parts.member(f"{name} stile", Role.RAIL, p.stile, a, b, at.y)
     n = math.ceil(climb / p.spacing - 1e-6)
     for k in range(1, n + 1):  # the last of them is level with the top
@@ -79,8 +54,7 @@ def build(given: Given) -> dict[str, Piece]:
             parts.attach(f"{key} {name}", "welded on", key, f"{name} stile")
     _brackets(parts, at, climb, p, half)
     if p.cage == CAGE:
-        _cage(parts, at, climb, p, half + s.b / 2)
-    return parts.made
+        _cage(parts, at, climb + flight.caged, p, half + s.b / 2)
 
 
 def _brackets(parts: Parts, at: Placement, climb: float, p: Params, half: float) -> None:
@@ -108,12 +82,11 @@ def _brackets(parts: Parts, at: Placement, climb: float, p: Params, half: float)
             parts.attach(f"{key} anchors", "anchored", key, deep=101.6)
 
 
-def _cage(parts: Parts, at: Placement, climb: float, p: Params, outer: float) -> None:
+def _cage(parts: Parts, at: Placement, top: float, p: Params, outer: float) -> None:
     """Hoops from stile to stile and upright bars within them."""
     hoop, bar = section(p.hoop), section(p.bar)
     if hoop.form is not Form.FLAT or bar.form is not Form.ROUND:
         raise ValueError("its cage is of flat hoops and round bars; choose such sections")
-    top = climb + p.over
     n = max(2, math.ceil((top - p.from_) / p.hoops) + 1)
     if top - p.from_ < 300.0:
         raise ValueError("its cage begins over its top; let it begin lower")
@@ -142,22 +115,36 @@ def _cage(parts: Parts, at: Placement, climb: float, p: Params, outer: float) ->
 def told(given: Given) -> Iterator[Said]:
     """What of it breaks the rule chosen."""
     p: Params = given.params
-    rule, (_, climb) = RULES[p.rule], frame_of(given)
+    rule, flights, (_, whole) = RULES[p.rule], flights_of(given), frame_of(given)
+    climb = flights[0].climb
+
+    def said(mm: float) -> str:
+        return length_in_words(mm, given.units)
+
     each = climb / math.ceil(climb / p.spacing - 1e-6)
     low, high = rule.rungs
     if not low - 0.5 <= each <= high + 0.5:
-        is_, a, b = (length_in_words(v, given.units) for v in (each, low, high))
-        yield Said(f"The rungs are {is_} apart; {rule.name} asks for {a} to {b}.")
+        yield Said(f"The rungs are {said(each)} apart; {rule.name} asks for {said(low)} to {said(high)}.")
     if p.over < rule.guard - 0.5:
-        is_, least = (length_in_words(v, given.units) for v in (p.over, rule.guard))
-        yield Said(f"The stiles run {is_} over the top; {rule.name} asks for {least}.")
+        yield Said(f"The stiles run {said(p.over)} over the top; {rule.name} asks for {said(rule.guard)}.")
+    most = rule.caged_climb if p.cage == CAGE else rule.ladder_climb
+    if most is not None and climb > most + 0.5:
+        yield Said(f"A flight climbs {said(climb)}; {rule.name} asks for a landing after at most {said(most)}.")
+    if rule.guarded_over is not None and whole > rule.guarded_over + 0.5:
+        over = f"It climbs {said(whole)}; over {said(rule.guarded_over)} {rule.name} asks for"
+        if not rule.cage_guards:
+            yield Said(f"{over} a ladder safety or fall arrest system; a cage is none.", False)
+        elif p.cage != CAGE:
+            yield Said(f"{over} a cage or a fall arrester.")
 
 
 def reading(given: Given) -> str:
     p: Params = given.params
-    _, climb = frame_of(given)
+    flights = flights_of(given)
+    climb = flights[0].climb
     n = math.ceil(climb / p.spacing - 1e-6)
-    return f"{counted(n, 'rung')}, {format_length(climb / n, given.units)} apart"
+    of = f"{len(flights)} flights of " if len(flights) > 1 else ""
+    return f"{of}{counted(n, 'rung')}, {format_length(climb / n, given.units)} apart"
 
 
 KIND = Compound(
@@ -170,11 +157,12 @@ KIND = Compound(
         "pick a point on the side that it is climbed from",
     ),
     build,
-    "A fixed ladder with stiles, rungs, brackets and, where it is wanted, a cage.",
+    "A fixed ladder with stiles, rungs, brackets and, where they are wanted, a cage, landings and gates.",
     climbs=1,
     told=told,
     reading=reading,
     metric={"rule": NAMES[2], "width": 400.0, "off": 200.0, "stile": "FL65X10", "rung": "RD20", "spacing": 280.0,
         "over": 1100.0, "bracket": 2000.0, "plate": 10.0, "hole": 14.0, "from_": 2200.0, "hoop": "FL50X6",
-        "hoops": 1200.0, "bar": "RD16"},
+        "hoops": 1200.0, "bar": "RD16", "beside": 800.0, "depth": 800.0, "floor": 6.0, "bearer": "UPN140",
+        "guard": "CFCHS48.3X4", "leaf": "FL40X6"},
 )  # fmt: skip

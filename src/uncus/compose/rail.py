@@ -34,8 +34,13 @@ from uncus.units import counted, format_length, length_in_words
 
 
 def build(given: Given) -> dict[str, Piece]:
-    p: Params = given.params
-    parts, legs = Parts(given), legs_of(given)
+    parts = Parts(given)
+    add_rail(parts, given.params, legs_of(given))
+    return parts.made
+
+
+def add_rail(parts: Parts, p: Params, legs: list[Leg]) -> None:
+    """A rail's parts along the legs of a path."""
     top = section(p.top)
     high = height_of(p) - top.d / 2
     if p.between != MIDDLE and Form.TUBE in (section(p.posts).form, top.form):
@@ -58,7 +63,6 @@ def build(given: Given) -> dict[str, Piece]:
             add_end(parts, leg, p, levels, high, End.RIGHT, last, here[-1].key)
         if not leg.before:
             add_end(parts, leg, p, levels, high, End.LEFT, first, here[0].key)
-    return parts.made
 
 
 def _top(parts: Parts, leg: Leg, p: Params, high: float, opened: dict[int, str], beside: tuple[Leg, Leg]) -> list[Top]:

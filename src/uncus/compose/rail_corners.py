@@ -128,6 +128,6 @@ def _wall_plate(parts: Parts, leg: Leg, p: Params, key: str, rail: str, at: Vec,
 
 def _facing(parts: Parts, key: str, out: Vec) -> str:
     """On which side of a plate lies what it is anchored in."""
-    plate = parts.made[key]
+    plate = parts.piece(key)
     assert isinstance(plate, Member)
     return "far" if float(plate_frame(plate).y @ out) > 0 else "near"

@@ -14,7 +14,9 @@ _SAME = 0.05  # mm
 
 
 class StairRule(msgspec.Struct, frozen=True):
-    """Limits in mm; None where a rule has none. `step` is what twice the rise and the going come to."""
+    """Limits in mm; None where a rule has none. `step` is what twice the rise and the going come to. A ladder climbs at
+    most `ladder_climb` from landing to landing, `caged_climb` with a cage; one of more than `guarded_over` guards
+    against falls, for which a cage does where `cage_guards`."""
 
     name: str
     source: str
@@ -36,6 +38,10 @@ class StairRule(msgspec.Struct, frozen=True):
     winding_width: float | None = None
     winding_headroom: float | None = None
     rungs: tuple[float, float] = (254.0, 355.6)
+    ladder_climb: float | None = None
+    caged_climb: float | None = None
+    guarded_over: float | None = None
+    cage_guards: bool = True
 
 
 RULES: dict[str, StairRule] = {
@@ -60,7 +66,7 @@ RULES: dict[str, StairRule] = {
         ),
         StairRule(
             "OSHA, standard stairs",
-            "29 CFR 1910.25, 1910.29",
+            "29 CFR 1910.23, 1910.25, 1910.28, 1910.29",
             most_rise=9.5 * INCH,
             least_going=9.5 * INCH,
             slope=(30.0, 50.0),
@@ -75,6 +81,10 @@ RULES: dict[str, StairRule] = {
             winding_width=26 * INCH,
             winding_headroom=78 * INCH,
             rungs=(10 * INCH, 14 * INCH),
+            ladder_climb=150 * FOOT,
+            caged_climb=50 * FOOT,
+            guarded_over=24 * FOOT,
+            cage_guards=False,
         ),
         StairRule(
             "ISO 14122-3",
@@ -90,6 +100,9 @@ RULES: dict[str, StairRule] = {
             toe_board=100.0,
             post_spacing=1500.0,
             rungs=(225.0, 300.0),
+            ladder_climb=6000.0,
+            caged_climb=6000.0,
+            guarded_over=3000.0,
         ),
         StairRule("comfort alone", "twice the rise and the going, 24 to 25 in (610 to 635 mm)", step=(609.6, 635.0)),
     )
