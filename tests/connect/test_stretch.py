@@ -11,7 +11,7 @@ from tests.compose.test_kinds import composite, job_of
 
 from uncus.catalog.sections import section
 from uncus.connect import clash
-from uncus.connect.alike import fitting_home
+from uncus.connect.alike import WELDED, fitting_home
 from uncus.connect.stretch import beside, stretch
 from uncus.frame.placement import Placement
 from uncus.job.records import Attachment, Double, Member, Role, Turnbuckle
@@ -137,7 +137,7 @@ def test_what_is_welded_alike_along_one_length_is_made_once(thing, most):
     shop = build(job)
     fittings = [shop.fitting(a) for a in job.all(Attachment) if a.kind == "welded on"]
     near = [joints._nearby(f) for f in fittings]
-    keys = {fitting_home(n, n is not f).key for n, f in zip(near, fittings, strict=True)}
+    keys = {fitting_home(n, WELDED if n is not f else None).key for n, f in zip(near, fittings, strict=True)}
     assert len(fittings) > 2 * most and len(keys) <= most
 
 

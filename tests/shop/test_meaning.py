@@ -22,6 +22,7 @@ from uncus.units import Units
 ELSEWHERE = {
     "lap", "weld", "clear", "margin", "spacing", "last", "high", "gage", "apart", "rod_length", "doubler_thickness",
     "continuity_thickness", "end_edge", "pitch", "edge", "support_gage", "thickness", "gap", "lug", "setback", "over",
+    "slot",
 }  # fmt: skip
 
 

@@ -71,6 +71,17 @@ def _level(body: Body, at: Vec) -> Placement:
     return Placement(at, ((c, -s, 0.0), (s, c, 0.0), (0.0, 0.0, 1.0)))
 
 
+class Roughly(NamedTuple):
+    """Places kept of lengths in mm and of a direction's parts."""
+
+    length: int
+    turn: int
+
+
+WELDED = Roughly(4, 6)  # what a fillet along an edge asks of how the two lie
+CUT = Roughly(5, 8)  # and an end that is cut to what it stands on
+
+
 class _Stood(NamedTuple):
     """Members as they stand at home: natures, origins (n, 3), axes (n, 3, 3) and, of those rolled to an arc or that
     climb, that."""
@@ -90,11 +101,12 @@ class _Stood(NamedTuple):
         arcs = [None if a is None else _told(a) for a in self.arcs]
         return [_said(n) for n in self.natures], self.origins.tobytes(), self.axes.tobytes(), arcs
 
-    def roughly(self) -> _Stood:
-        """The same to a tenth of a micron, for what asks no more: as alike as parts of one thing come out that were
-        each put down where they belong."""
-        arcs = [None if a is None else _rough_arc(a) for a in self.arcs]
-        return _Stood([_rough_nature(n) for n in self.natures], self.origins.round(4), self.axes.round(6), arcs)
+    def roughly(self, to: Roughly) -> _Stood:
+        """The same with fewer places, for what asks no more: as alike as parts of one thing come out that were each put
+        down where they belong."""
+        arcs = [None if a is None else _rough_arc(a, to) for a in self.arcs]
+        natures = [_rough_nature(n, to) for n in self.natures]
+        return _Stood(natures, self.origins.round(to.length), self.axes.round(to.turn), arcs)
 
     def bodies(self, names: Sequence[str]) -> list[Body]:
         found = []
@@ -167,18 +179,18 @@ def _nature_of_climb(climb: Climb | None) -> Climb | None:
     return None if climb is None else msgspec.structs.replace(climb, x=0.0, y=0.0)
 
 
-def _rough_arc(arc: Arc | Helix) -> Arc | Helix:
-    frame = Placement(arc.frame.origin.round(4) + 0.0, arc.frame.axes.round(6) + 0.0)
+def _rough_arc(arc: Arc | Helix, to: Roughly) -> Arc | Helix:
+    frame = Placement(arc.frame.origin.round(to.length) + 0.0, arc.frame.axes.round(to.turn) + 0.0)
     if isinstance(arc, Arc):
         return msgspec.structs.replace(arc, frame=frame)
-    return msgspec.structs.replace(arc, frame=frame, radius=round(arc.radius, 4), turn=round(arc.turn, 7),
-        rise=round(arc.rise, 4))  # fmt: skip
+    return msgspec.structs.replace(arc, frame=frame, radius=round(arc.radius, to.length),
+        turn=round(arc.turn, to.turn + 1), rise=round(arc.rise, to.length))  # fmt: skip
 
 
 @lru_cache(16384)
-def _rough_nature(own: Member) -> Member:
-    climb = own.climb and msgspec.structs.replace(own.climb, turn=round(own.climb.turn, 5))
-    return msgspec.structs.replace(own, end=(round(own.end[0], 4), 0.0, 0.0), climb=climb)
+def _rough_nature(own: Member, to: Roughly) -> Member:
+    climb = own.climb and msgspec.structs.replace(own.climb, turn=round(own.climb.turn, to.turn - 1))
+    return msgspec.structs.replace(own, end=(round(own.end[0], to.length), 0.0, 0.0), climb=climb)
 
 
 @lru_cache(16384)
@@ -186,12 +198,13 @@ def _said(own: Member | ShopRules) -> bytes:
     return _encode(own)
 
 
-def joint_home(joint: Joint) -> Home[Joint]:
-    """A joint taken to its member's end."""
+def joint_home(joint: Joint, roughly: Roughly | None = None) -> Home[Joint]:
+    """A joint taken to its member's end; `roughly` where its kind asks no more."""
     body, names = joint.member, _Names()
     frame = _level(body, body.end(joint.record.end))
     both = (joint, joint.mate) if joint.mate else (joint,)
     stood = _Stood.of(frame, [b for j in both for b in j.bodies])
+    stood = stood.roughly(roughly) if roughly else stood
     for j in both:
         for id in (j.record.id, *(b.id for b in j.bodies)):
             names.of(id)
@@ -230,15 +243,15 @@ def _known(record: Connection, names: _Names) -> Connection:
         support=names.known(record.support), others=others, params=record.params, loads=record.loads)  # fmt: skip
 
 
-def fitting_home(fitting: Fitting, roughly: bool = False) -> Home[Fitting]:
-    """A fitting taken to the left end of its member; `roughly` where its kind asks no more than where steel is."""
+def fitting_home(fitting: Fitting, roughly: Roughly | None = None) -> Home[Fitting]:
+    """A fitting taken to the left end of its member; `roughly` where its kind asks no more."""
     names, record = _Names(), fitting.record
     frame = _level(fitting.member, fitting.member.along(0.0).origin)
     stood = _Stood.of(frame, fitting.bodies)
-    stood = stood.roughly() if roughly else stood
+    stood = stood.roughly(roughly) if roughly else stood
     own = Attachment(id=names.of(record.id), kind=record.kind, member=names.of(record.member), params=record.params,
         mate=names.of(record.mate) if record.mate else None)  # fmt: skip
-    left, right = (round(_plain_one(x), 4 if roughly else 8) for x in (fitting.left, fitting.right))
+    left, right = (round(_plain_one(x), roughly.length if roughly else 8) for x in (fitting.left, fitting.right))
     said = own, left, right, fitting.loads, fitting.joined, str(fitting.units), _said(fitting.rules), stood.said
 
     def placed() -> Fitting:

@@ -137,7 +137,8 @@ class Kind(msgspec.Struct, frozen=True):
     a case (`connect.strength.case`); a kind without it is not checked, by name. `missing` are those that it needs as
     well and that nothing works out yet (`connect.strength.missing`): each is said. `carries`: whether it stands for
     a joint at all (a setback does not). `protects`: how far from its support's face a beam of a seismic frame is
-    protected at it (`connect.protected`), of a kind that holds a moment."""
+    protected at it (`connect.protected`), of a kind that holds a moment. `beside`: it does nothing to its support and
+    asks no more of it than how it lies beside the end."""
 
     name: str
     words: str
@@ -152,6 +153,7 @@ class Kind(msgspec.Struct, frozen=True):
     carries: bool = True
     protects: Callable[[Body, Joint, Contribution], float] | None = None
     asks: int | None = None
+    beside: bool = False
 
 
 def up_to(value: float, imperial: bool, inch: float = 0.25, mm: float = 5.0) -> float:

@@ -160,4 +160,5 @@ KIND = Kind(
     asks=0,
     checks=axial.welded_end,
     missing=(missing.CHORD_STRESS,),
+    beside=True,
 )

@@ -9,7 +9,7 @@ import msgspec
 from uncus.caches import Beside
 from uncus.catalog.grades import usual_grade
 from uncus.connect import protected
-from uncus.connect.alike import Home, joint_home
+from uncus.connect.alike import Home
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.buildable import drop_in
@@ -26,7 +26,7 @@ from uncus.shop.clashes import Steel
 from uncus.shop.filling import Waiting
 from uncus.shop.holders import holder
 from uncus.shop.inspection import Inspection
-from uncus.shop.joints import Joined, Store, attached, joined_all, why
+from uncus.shop.joints import Joined, Store, attached, home_of, joined_all, why
 from uncus.shop.own_parts import bare_part, own_part
 from uncus.shop.pieces import Assembly, Piece, Touched
 from uncus.shop.records import Records
@@ -177,7 +177,7 @@ class Derivation:
         """A joint taken home, once; None where its own member is gone."""
         home = self._homes.pop(id, None)
         if home is None and (joint := self.joint(id)) is not None:
-            home = joint_home(joint)
+            home = home_of(joint)
         return home
 
     def _stand(

@@ -14,7 +14,7 @@ import numpy as np
 
 from uncus import faults
 from uncus.caches import Cache
-from uncus.connect.alike import Home, fitting_home, joint_home
+from uncus.connect.alike import CUT, WELDED, Home, fitting_home, joint_home
 from uncus.connect.attachments.kind import Fitting
 from uncus.connect.attachments.kinds import ATTACHMENTS
 from uncus.connect.buildable.drop_in import Entry, entry
@@ -57,6 +57,7 @@ class Joined(msgspec.Struct, frozen=True, gc=False):
 _BESIDE = 100.0  # mm: bolts this near to one another are said to stand too near
 _JOINTS: Cache[bytes, Made] = Cache(8192)
 _DESIGNS: Cache[tuple[bytes, bytes], Design] = Cache(8192)
+_REACH = 4.0  # times the larger of two sections, along which an end may lie on its support
 _FITTINGS: Cache[bytes, Contribution] = Cache(8192)
 
 
@@ -117,7 +118,7 @@ def designed(joint: Joint, own: Joined, sharing: tuple[Joint, Joined] | None) ->
         return None
 
     def made() -> Design:
-        home = joint_home(joint)
+        home = home_of(joint)
         return design(home.placed(), _at_home(home).brings, kind, sharing[0] if sharing else None)
 
     return _DESIGNS.of((own.key, sharing[1].key if sharing else b""), made)
@@ -145,13 +146,30 @@ def _extent(made: Contribution) -> tuple[Point, float]:
 
 def contribution(joint: Joint) -> Contribution:
     """What one connection does, and no more of it."""
-    return joined(joint_home(joint)).brings
+    return joined(home_of(joint)).brings
+
+
+def home_of(joint: Joint) -> Home[Joint]:
+    """A joint taken home with no more of its support than its kind asks of: alike wherever along that it is."""
+    near = _beside(joint)
+    if near.mate is not None:
+        near = msgspec.structs.replace(near, mate=_beside(near.mate))
+    return joint_home(near, CUT if near.support is not joint.support else None)
+
+
+def _beside(joint: Joint) -> Joint:
+    kind, support = KINDS.get(joint.record.kind), joint.support
+    if kind is None or not kind.beside or support is None or support.arc is not None or joint.others:
+        return joint
+    own, end = joint.member.section, joint.member.end(joint.record.end)
+    reach = _REACH * max(own.d, own.b, support.section.d, support.section.b) * support.frame.x
+    return msgspec.structs.replace(joint, support=stretch(support, np.array([end - reach, end, end + reach])))
 
 
 def attached(fitting: Fitting) -> Contribution:
     """What one attachment does."""
     near = _nearby(fitting)
-    home = fitting_home(near, near is not fitting)
+    home = fitting_home(near, WELDED if near is not fitting else None)
     return home.back(_FITTINGS.of(home.key, lambda: _fixed(home.placed())))
 
 

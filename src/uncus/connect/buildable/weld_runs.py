@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
-from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -14,6 +13,7 @@ from shapely.geometry.base import BaseGeometry
 
 from uncus.catalog.sections import Form
 from uncus.frame.placement import Placement, Vec, settled
+from uncus.job.records import Point
 from uncus.steel import profile
 from uncus.steel.flat import hole_outline
 from uncus.steel.flats import flat_parts
@@ -23,6 +23,7 @@ from uncus.steel.part import Part
 from uncus.units import Units, length_in_words
 
 _ALONG = np.array([0.02, 0.5, 0.98])  # shares of a run at which it is looked at
+_RING, _CORNERS = 24, 16  # points of a weld all round a tube, and how many of them it is looked at
 _FILLET = 1.6  # mm of gap before a fillet's leg must grow (AWS D1.1 5.21.1)
 _EDGE = 1.0  # mm between points of a bent plate's edge
 _GROOVE = 7.0  # mm of root opening
@@ -73,16 +74,25 @@ def _spots(held: Sequence[tuple[Welded, Weld, str, Placed]]) -> Iterator[tuple[f
     """Of each weld at a piece, the spots it is looked at in the piece's own frame, one number after the other."""
     if not held:
         return
-    steps = [(a, b, n) for n, (_, weld, _, _) in enumerate(held) for a, b in pairwise(weld.path)]
-    a, b = np.array([s[0] for s in steps])[:, None], np.array([s[1] for s in steps])[:, None]
-    of = np.array([s[2] for s in steps])
+    spots = [_looked_at(weld.path) for _, weld, _, _ in held]
+    sizes = np.array([len(some) for some in spots])
+    of = np.repeat(np.arange(len(held)), sizes)
     origins = np.array([piece.placement.origin for *_, piece in held])
     axes = np.array([piece.placement.axes for *_, piece in held])
-    spots = a + _ALONG[:, None] * (b - a)  # (steps, 3 of each, 3)
-    local = settled(np.einsum("nki,nij->nkj", spots - origins[of, None], axes[of]), 3).reshape(len(steps), -1)
-    ends = np.searchsorted(of, np.arange(len(held)), side="right").tolist()
+    local = settled(np.einsum("ni,nij->nj", np.concatenate(spots) - origins[of], axes[of]), 3)
+    ends = np.cumsum(sizes).tolist()
     for first, last in zip([0, *ends[:-1]], ends, strict=True):
         yield tuple(local[first:last].ravel().tolist())
+
+
+@lru_cache(maxsize=4096)
+def _looked_at(path: tuple[Point, ...]) -> Vec:
+    """Spots (n, 3) along a weld: near the ends and in the middle of each run; of a ring of many runs some corners."""
+    points = np.array(path)
+    if len(points) > _RING:
+        return points[:: len(points) // _CORNERS]
+    a, b = points[:-1, None], points[1:, None]
+    return np.asarray((a + _ALONG[:, None] * (b - a)).reshape(-1, 3))
 
 
 def _bridged(weld: Weld, part: Part) -> float:
