@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -134,6 +135,11 @@ def points_of(ring: Ring) -> list[Spot]:
 
 def polygon(ring: Ring) -> shapely.Polygon:
     """A ring as a polygon, counter-clockwise. Raises OutlineError where it crosses itself or encloses nothing."""
+    return _polygon(tuple(ring))
+
+
+@lru_cache(maxsize=4096)
+def _polygon(ring: Ring) -> shapely.Polygon:
     shape = shapely.Polygon(points_of(ring))
     if not shape.is_valid or shape.area < 1.0:
         raise OutlineError("The outline crosses itself or encloses nothing; move the corner that lies wrong.")
