@@ -101,6 +101,8 @@ def _cage(parts: Parts, at: Placement, top: float, p: Params, outer: float) -> N
         for name in ("left", "right"):
             parts.attach(f"hoop {k + 1} {name}", "welded on", f"hoop {k + 1}", f"{name} stile")
     inner = radius - hoop.b / 2 - bar.d / 2
+    if inner * math.sin(math.pi / (p.bars + 1)) < (section(p.stile).d + bar.d) / 2 + 5.0:
+        raise ValueError("the first of the bars of its cage would stand in a stile; give it fewer")
     for k in range(p.bars):
         angle = math.pi * (k + 1) / (p.bars + 1)
         x, y = inner * math.cos(angle), -p.off - inner * math.sin(angle)

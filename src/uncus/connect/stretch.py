@@ -10,6 +10,7 @@ import msgspec
 import numpy as np
 
 from uncus.connect.kind import Body
+from uncus.connect.own_ends import own_ends
 from uncus.frame.helices import Helix
 from uncus.frame.placement import Placement, Vec, settled_one
 from uncus.job.records import END_CUTS
@@ -23,6 +24,7 @@ PAST = 50.0  # mm of a stretch past what it is beside
 _LONG = 400.0  # mm: shorter lengths are taken whole
 _MOST = 0.75  # of a length, more than which it is taken whole
 _POINTS = 25  # along a line between corners
+_BESIDE = 10.0  # mm from where an end is cut, beyond which nothing of it is left
 _ROUND = 2.0  # radians that a piece may lie round an axis and still be beside one stretch of what is wound about it
 
 Span = tuple[float, float]
@@ -52,8 +54,8 @@ def _span(x: Vec) -> Span:
 
 
 def _kept(span: Span, square: Span, length: float) -> Span:
-    """From where to where a stretch is taken: to an end where that is not plain any more."""
-    a, b = span
+    """From where to where a stretch is taken: to an end where that is not plain any more, with all that is not."""
+    a, b = min(span[0], square[1]), max(span[1], square[0])
     return a if a > square[0] else 0.0, b if b < square[1] else length
 
 
@@ -173,8 +175,9 @@ def stretch(body: Body, points: Vec) -> Body:
     if body.length < _LONG:
         return body
     local = body.arc.unrolled(points) if body.arc else body.frame.to_local(points)
-    square = record.left_back + body.section.d, body.length - record.right_back - body.section.d
-    a, b = _kept(_span(local[:, 0]), square, body.length)
+    corners = np.array([(y, z) for y in (-0.5, 0.5) for z in (-0.5, 0.5)]) * (body.section.b, body.section.d)
+    left, right = (cut.x(*corners.T) for cut in own_ends(body))
+    a, b = _kept(_span(local[:, 0]), (float(left.max()) + _BESIDE, float(right.min()) - _BESIDE), body.length)
     if b - a > _MOST * body.length:
         return body
     ends = {} if a == 0.0 else {"left_back": 0.0, "left_cut": END_CUTS[0]}
