@@ -22,6 +22,9 @@ class Params(DuctParams, frozen=True, forbid_unknown_fields=True, kw_only=True):
         help="Both end segments are half as long as those between.")] = 5  # fmt: skip
 
 
+_SHORT = 5.0  # mm of a segment's inside, under which nobody welds it
+
+
 def bend_of(given: Given) -> tuple[Vec, Vec, Vec, Vec, float]:
     """The centre of the bend, the directions out, on (both at its beginning) and across, and the angle it turns by."""
     p: Params = given.params
@@ -45,6 +48,8 @@ def build(given: Given) -> dict[str, Piece]:
     if p.radius <= r:
         raise ValueError("its axis bends tighter than half its width; give it a larger radius")
     step = turn / (p.segments - 1)
+    if (p.radius - r) * math.tan(step / 2) < p.thickness + _SHORT:  # of the end segments, half as long
+        raise ValueError("its segments have no length inside the bend; give it a larger radius, or fewer of them")
     bounds = [0.0, *((k + 0.5) * step for k in range(p.segments - 1)), turn]
     phi = 2 * math.pi * np.arange(p.round_steps + 1) / p.round_steps
     phi[-1] = 0.0  # the last ruling is the first one
