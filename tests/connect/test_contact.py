@@ -51,9 +51,23 @@ def test_a_plate_that_lies_flat_is_welded_along_its_edges_on_the_steel():
     assert sum(w.length for w in shop.connections["weld"].welds) == pytest.approx(560, abs=1)
     wide = plate(Blank(rectangle((0, -150), (200, 150))), (1000, 0, 5.0), FLAT)  # over both edges of the flange
     shop = shop_of(BEAM, wide, welded(wide, BEAM))
+    assert sum(w.length for w in shop.connections["weld"].welds) == pytest.approx(2 * 200, abs=3)  # under it
+    assert not shop.all_findings
+    short = plate(Blank(rectangle((0, -150), (90, 150))), (1000, 0, 5.0), FLAT)  # wider than it is long: across
+    shop = shop_of(BEAM, short, welded(short, BEAM))
     flange = shop.bodies["beam"].section.b
     assert sum(w.length for w in shop.connections["weld"].welds) == pytest.approx(2 * flange, abs=3)
-    assert not shop.all_findings
+
+
+def test_lengths_side_by_side_are_welded_along_and_not_at_their_flush_ends():
+    angles = [
+        Member(id=f"at {y}", role=Role.BEAM, section="L5X3-1/2X5/16", start=(a, y, 0), end=(b, y, 0), line=Line.CENTRE)
+        for y, a, b in ((44.45, 0.0, 2000.0), (-44.45, 2000.0, 0.0))
+    ]
+    shop = shop_of(*angles, welded(*angles))
+    welds = shop.connections["weld"].welds
+    assert sorted({round(p[2]) for w in welds for p in w.path}) == [-64, 64] and len(welds) == 2
+    assert all(w.length == pytest.approx(2000.0) for w in welds) and not shop.all_findings
 
 
 @settings(max_examples=how_many(15, 200))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -29,6 +29,7 @@ _ROUND = 200  # along an arc, that are enough to know where it is
 _LEAST = 8.0  # mm: shorter, nothing is welded
 _PLENTY = 25.0  # mm of edges that lie on a face, more than where a round one is touched
 _WALL_EDGE = 0.5  # mm past a wall's edge that still counts
+_MOSTLY = 0.7  # of the way round an end or a plate, that is most of it
 _STRAIGHT = 0.02  # mm
 _LINES = 48  # round a tube, along which it may lie on a face
 _CORNER = math.radians(16.0)  # of turn, more than an arc in pieces has
@@ -84,15 +85,27 @@ def _sparse(blank: Blank, bends: tuple[Bend, ...], thickness: float) -> Vec:
 
 def runs(body: Body, other: Body) -> list[Run]:
     """Where a plate's edges, or the ends of a rolled length, lie on another member's faces; or where those of the other
-    lie on its own; or where the one lies on the other with its length: the first that is more than a touch."""
+    lie on its own; or where the one lies on the other with its length: the first that is plain, or the longest."""
     best: list[Run] = []
     for way, one, two in ((_lying, body, other), (_lying, other, body), (_along, body, other), (_along, other, body)):
         found = way(one, two)
         if sum(run.length for run in found) > sum(run.length for run in best):
             best = found
-        if sum(run.length for run in best) > _PLENTY:
+        if way is _lying and _is_plain(one, found):
             break
     return best
+
+
+def _is_plain(body: Body, found: Sequence[Run]) -> bool:
+    """Whether what lies of an end, or of a plate's edges, is how it is set on: it stands there, or most of the way
+    round it lies. What lies of one side alone may be that of a length that lies along."""
+    if any(run.sides == 2 for run in found):
+        return sum(run.length for run in found) > _PLENTY
+    if body.section.form is Form.FLAT and body.arc is None:
+        around = shapely.LinearRing(points_of(blank_of(body).outline)).length
+    else:
+        around = profile.outline(body.section).exterior.length
+    return sum(run.length for run in found) > _MOSTLY * float(around)
 
 
 def _lying(body: Body, other: Body) -> list[Run]:
@@ -133,6 +146,7 @@ def _along(body: Body, other: Body) -> list[Run]:
     return found
 
 
+@lru_cache(maxsize=1024)
 def _long_edges(s: Section) -> list[tuple[float, float]]:
     """The corners (y, z) of a section's walls; of a round one, lines all round."""
     if s.form in profile.ROUNDS:
@@ -144,7 +158,11 @@ def _long_edges(s: Section) -> list[tuple[float, float]]:
             for end in (wall.lo, wall.hi):
                 across = wall.mid + side * wall.thickness
                 found.append((across, end) if wall.upright else (end, across))
-    return list(dict.fromkeys((round(y, 6), round(z, 6)) for y, z in found))
+    corners = np.asarray(
+        profile.outline(s).exterior.simplify(_STRAIGHT).coords
+    )  # where one wall ends in another there is none
+    kept = [spot for spot in found if np.hypot(*(corners - spot).T).min() < ON]
+    return list(dict.fromkeys((round(y, 6), round(z, 6)) for y, z in kept))
 
 
 def _on_length(body: Body, xs: Vec, y: float, z: float) -> Vec:

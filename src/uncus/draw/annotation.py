@@ -122,9 +122,11 @@ _NOTHING = 0.05  # mm within which two stops are one place
 
 
 def stepping(found: Iterable[Annotation]) -> list[Annotation]:
-    """Annotations whose chains have no step of nothing: of stops at one place the piece's own, its middle or an end, is
-    kept, or else the first; a chain that is left with one stop goes."""
+    """Annotations whose chains have no step of nothing, each said once: of stops at one place the piece's own, its
+    middle or an end, is kept, or else the first; a chain that is left with one stop goes, and one with the figures of
+    another on its side."""
     out: list[Annotation] = []
+    told: set[tuple[object, ...]] = set()
     for one in found:
         if isinstance(one, Chain):
             stops: list[Stop] = []
@@ -136,5 +138,9 @@ def stepping(found: Iterable[Annotation]) -> list[Annotation]:
             if len(stops) < 2:
                 continue
             one = one if len(stops) == len(one.stops) else msgspec.structs.replace(one, stops=tuple(stops))
+            figures = one.side, one.how, one.words, *(round(place, 1) for place in (stops[0].at, *one.places))
+            if figures in told:
+                continue
+            told.add(figures)
         out.append(one)
     return out

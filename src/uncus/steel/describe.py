@@ -9,7 +9,7 @@ from uncus.catalog.fittings import thread_of
 from uncus.job.blanks import Lugs
 from uncus.steel.forming import ROLLED, is_developed, is_rolled_plate
 from uncus.steel.part import Part
-from uncus.units import Units, format_length
+from uncus.units import FOOT, Units, format_length
 
 _HANDS = {1: "LEFT", -1: "RIGHT"}  # the way it turns, going up from its left end
 
@@ -21,7 +21,8 @@ def describe(part: Part, units: Units) -> str:
     if part.curve is not None and part.section is not None:
         return f"{part.section.name} ROLLED R {format_length(part.curve.radius, units)}"
     if part.coil is not None and part.section is not None:
-        return f"{part.section.name} CLIMBING R {format_length(part.coil.radius, units)}"
+        how = "ROLLED" if part.coil.is_level else "CLIMBING"
+        return f"{part.section.name} {how} R {format_length(part.coil.radius, units)}"
     if part.section is not None:
         return part.section.name
     short = min(part.width, part.length)
@@ -82,10 +83,14 @@ def forming_words(part: Part, units: Units) -> tuple[str, ...]:
         radius, to, rise, pitch = (
             format_length(v, units) for v in (coil.radius, coil.rolled_to, coil.rise(long), coil.pitch)
         )
+        turning, whole = f"{math.degrees(coil.turn(long)):.1f} DEG", format_length(long, units)
+        if coil.is_level:
+            return (f"ROLL TO R {radius} BY {turning}, DEVELOPED {whole}",)
+        a, of = (FOOT / 1000.0, "FOOT") if units is Units.IMPERIAL else (1.0, "METER")
         return (
-            f"ROLL TO R {to} AND TWIST {coil.twist:.2f} DEG TO A METER",
-            f"CLIMBS {_HANDS[coil.hand]} HAND AT R {radius} BY {rise}, TURNING {math.degrees(coil.turn(long)):.1f} DEG",
-            f"PITCH {pitch}, DEVELOPED {format_length(long, units)}",
+            f"ROLL TO R {to} AND TWIST {coil.twist * a:.2f} DEG TO A {of}",
+            f"CLIMBS {_HANDS[coil.hand]} HAND AT R {radius} BY {rise}, TURNING {turning}",
+            f"PITCH {pitch}, DEVELOPED {whole}",
         )
     if is_developed(part):
         return (developed_words(part),)

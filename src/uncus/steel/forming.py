@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from uncus.steel.part import Part
 
 Array = NDArray[np.float64]
+_LEVEL = 1e-4  # degrees
 _ASTRAY = 1.0  # mm before a bend that still counts as beyond it, for what bends farther on
 
 
@@ -65,6 +66,11 @@ class Coil(msgspec.Struct, frozen=True, gc=False):
         if climb < 0 or (abs(climb) < 1e-6 and hand < 0):
             climb, hand, roll = -climb, -hand, roll + 180.0
         return cls(settled_one(radius, 4), settled_one(climb, 6), hand, settled_one(roll % 360.0, 5) % 360.0)
+
+    @property
+    def is_level(self) -> bool:
+        """Whether it runs round without climbing, as a hoop does."""
+        return abs(self.climb) < _LEVEL
 
     @property
     def slope(self) -> float:

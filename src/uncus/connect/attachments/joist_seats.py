@@ -110,4 +110,5 @@ KIND = AttachmentKind(
     build,
     lambda body: body.section.form in ("I", "U", "BOX"),
     "Plates with slotted holes that joists are bolted down to, on the top flange or raised over it on uprights.",
+    rolls=False,
 )

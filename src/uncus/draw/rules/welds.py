@@ -10,6 +10,7 @@ from uncus.draw.projection import axes_of
 from uncus.draw.rules.marks import at_best
 from uncus.draw.rules.rule import Rule
 from uncus.draw.seen import Seen
+from uncus.draw.subject import Fixed
 from uncus.steel.joint import WeldForm
 
 _LEVEL = 0.5  # mm
@@ -19,9 +20,11 @@ def make(seen: Seen) -> Iterator[Annotation]:
     yield from _at_slots(seen)
     axes = axes_of(seen.name)
     # of several alike the uppermost: over the view there is more room than among the dimensions under it
+    has_webs = any(
+        f.is_member and not _runs_along(f) for f in seen.subject.fixed
+    )  # which say how they are welded to it
     for f in sorted(seen.subject.fixed, key=lambda one: -round(float((axes @ one.centre)[1]))):
-        w = f.weld
-        chord = f.is_member and abs(float(f.place.x[0])) > 0.999  # its webs say how they are welded to it
+        w, chord = f.weld, f.is_member and has_webs and _runs_along(f)
         if w is None or chord or not at_best(f, seen.name) or not seen.first("weld", f.mark, w.size):
             continue
         low, high = f.box()
@@ -34,6 +37,8 @@ def make(seen: Seen) -> Iterator[Annotation]:
             ends = (axes @ f.place.to_model((x, 0.0, 0.0)) for x in (0.0, f.part.length))
             end = min(ends, key=lambda p: abs(float(p[1])))
             tip, above = (float(end[0]), float(end[1])), float(end[1]) < 0
+            if _runs_along(f):  # along its edge
+                tip, above = (float((0.75 * low + 0.25 * high) @ axes[0]), head), True
         if f.part.coil is not None:  # no corner of the room it takes is on it
             points = (f.corners @ axes.T)[:, :2]
             tip = tuple(points[np.abs(points[:, 0] - tip[0]).argmin()].tolist())
@@ -41,6 +46,10 @@ def make(seen: Seen) -> Iterator[Annotation]:
         yield WeldNote(
             f"{seen.name}|weld {f.mark} {w.size:g}", tip, w.size, w.sides == 2, w.field, w.around, groove, above
         )
+
+
+def _runs_along(f: Fixed) -> bool:
+    return abs(float(f.place.x[0])) > 0.999
 
 
 def _at_slots(seen: Seen) -> Iterator[Annotation]:
