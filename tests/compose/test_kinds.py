@@ -307,6 +307,19 @@ def test_flights_of_a_ladder_stand_on_landings_with_rungs_and_headroom_evenly(un
         assert keys[f"flight {n + 1} left stile"].start[2] == pytest.approx(floor)
         middle = (plate.start[0] + plate.end[0]) / 2
         assert middle * side * (-1 if n == 2 else 1) > (0.0 if n == 1 else -params.get("beside", 762.0))
+    plate, s = keys["landing 1 floor"], section(keys["landing 1 bearer 1"].section)
+    bearers = sorted(m.start[0] for key, m in keys.items() if re.fullmatch(r"landing 1 bearer \d+", key))
+    edges = sorted((plate.start[0], plate.end[0]))
+    assert len(bearers) == 2
+    assert (bearers[0] - s.b / 2, bearers[-1] + s.b / 2) == pytest.approx(edges, abs=0.01)
+    stile, leaf = (section(keys[f"flight 3 {key}"].section) for key in ("left stile", "gate left"))
+    left, right = (keys[f"flight 3 {side} stile"].start[0] for side in ("left", "right"))
+    inner = left + stile.b / 2, right - stile.b / 2
+    assert keys["flight 3 gate right"].start[0] + leaf.b / 2 == pytest.approx(inner[1] - 8.0)
+    assert keys["flight 3 gate left"].start[0] - leaf.b / 2 > inner[0] + 20.0
+    for key, m in keys.items():  # the landing's rails and gate stand on it
+        if key.startswith("landing 1 ") and m.role is Role.POST:
+            assert edges[0] < m.start[0] < edges[1] and -params.get("off", 177.8) - 800.1 < m.start[1] < 0.0
     post = next(m for key, m in keys.items() if key.startswith("landing 1 rail") and m.role is Role.POST)
     assert max(post.start[2], post.end[2]) - 3000.0 == pytest.approx(
         RULES[checked(COMPOUNDS["ladder"].params, params).rule].guard - section(post.section).d / 2, abs=0.1
