@@ -20,7 +20,7 @@ from uncus.frame.numbers.kinds import BY_NUMBERS
 from uncus.frame.planes import view_plane
 from uncus.frame.roll import RollBy, Toes
 from uncus.frame.snaps import SnapKind
-from uncus.job.records import Role, View, ViewFrame, ViewKind, new_id
+from uncus.job.records import Grid, Member, Role, View, ViewFrame, ViewKind, new_id
 
 Do = Callable[[Session], object]
 
@@ -53,6 +53,10 @@ def _plane(
     id: str, words: str, help: str, do: Callable[[Desk], object], when: Callable[[Session], bool] = lambda _: True
 ) -> Command:
     return Command(id, words, "", "Frame", "", "plane", help, do, when)
+
+
+def some_steel_there(session: Session) -> bool:
+    return any(True for _ in session.job.all(Member)) and any(True for _ in session.job.all(Grid))
 
 
 def some_plate(session: Session) -> bool:
@@ -265,6 +269,9 @@ SEE = (
         measuring.clear_guides),
     _frame("view frame", "View frame", "Z", "Measure", "view", "Place the box that a drawing view is made from.",
         take_up("view frame")),
+    _frame("elevations", "Elevations at grid lines", "", "Measure", "view",
+        "A view frame at each grid line that steel stands on; each becomes an erection drawing.", framing.elevations,
+        some_steel_there),
 )  # fmt: skip
 
 PLANES = (

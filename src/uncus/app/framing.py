@@ -17,6 +17,7 @@ from uncus.app.tools.measure import MeasureTool
 from uncus.catalog.sections import Form, UnknownSection, section
 from uncus.connect.mirror import mirrored
 from uncus.connect.settings import Joined
+from uncus.frame import usual_views
 from uncus.frame.carrying import flipped_with
 from uncus.frame.cuts import join
 from uncus.frame.grids import bounds, runs
@@ -25,9 +26,9 @@ from uncus.frame.numbers.kinds import BY_NUMBERS
 from uncus.frame.planes import Plane, kept_plane, level_plane, wall_plane
 from uncus.frame.roll import RollBy, Rolled, Toes, by_supports, toes_now, turned_toes
 from uncus.job.errors import JobError
-from uncus.job.records import Attachment, Connection, Member, Role, WorkPlane, new_id
+from uncus.job.records import Attachment, Connection, Grid, Level, Member, Role, ViewFrame, WorkPlane, new_id
 from uncus.steel.edge_fold import bent_as_one
-from uncus.units import FOOT
+from uncus.units import FOOT, counted
 
 _USUAL = {
     Role.COLUMN: ("W10X49", "HEB200"),
@@ -182,6 +183,17 @@ def flip(session: Session) -> None:
         session.said.emit(words + (f"; {len(refused)} left: {refused[0]}" if refused else "."), bool(refused))
 
     session.attempt(work)
+
+
+def elevations(session: Session) -> None:
+    """A view frame at each grid line that has none of its name yet."""
+    job = session.job
+    grid = next(iter(job.all(Grid)), None)
+    made = usual_views.elevations(grid, job.all(Level), job.all(Member), job.all(ViewFrame))
+    if not made:
+        session.said.emit("Every grid line that steel stands on has its elevation already.", False)
+    elif session.change("Elevations", made):
+        session.said.emit(f"{counted(len(made), 'elevation')} made; they are among the views, and in Draw.", False)
 
 
 def join_members(session: Session) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from uncus.caches import Cache
-from uncus.draw import erection, gathered, piece_sheet
+from uncus.draw import erection, gathered, piece_sheet, view_sheet
 from uncus.draw.entry import PAST, Entry
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
@@ -14,6 +14,7 @@ from uncus.draw.issue import clouded, opened
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.sheet import Sheet
 from uncus.draw.template import SMALL, template
+from uncus.draw.view_sheet import ViewJob
 
 _DRAWN: Cache[str, tuple[Sheet, ...]] = Cache(512)
 
@@ -33,6 +34,8 @@ def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
             found = gathered.draw(job)
         case PlanJob():
             found = (erection.draw(job),)
+        case ViewJob():
+            found = (view_sheet.draw(job),)
     return clouded(opened(job.since)[1], found) if job.since else found
 
 
@@ -67,8 +70,8 @@ def paper_and_pages(entry: Entry) -> tuple[str, str]:
 
 
 def _asked_paper(job: SheetJob) -> str:
-    """The paper a job asks for; a plan takes what it needs."""
-    if isinstance(job, PlanJob):
+    """The paper a job asks for; a plan or a view takes what it needs."""
+    if isinstance(job, (PlanJob, ViewJob)):
         return ""
     first = job.jobs[0] if isinstance(job, GatheredJob) else job
     return template(first.preset.paper or SMALL[first.units], first.preset.template).name

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from typing import NamedTuple, Protocol
 
 import msgspec
 import numpy as np
@@ -13,7 +14,7 @@ from uncus.draw.board import Board
 from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.by_hand import said
 from uncus.draw.dimension import TEXT, leader_to, straight
-from uncus.draw.lettering import box_of, width
+from uncus.draw.lettering import Box, box_of, width
 from uncus.draw.sheet import Frame, Layer, Sheet, Text
 from uncus.draw.template import LARGE, SMALL, Template, fill, template
 from uncus.frame.axes import is_vertical, work_axes
@@ -27,7 +28,7 @@ from uncus.steel.profile import outline
 from uncus.units import Units, format_elevation, format_length
 
 SCALES = {Units.IMPERIAL: (24, 32, 48, 64, 96, 128, 192, 384), Units.METRIC: (20, 25, 50, 75, 100, 150, 200, 500)}
-_BUBBLE = 5.0
+BUBBLE = 5.0
 VIEW = "plan"
 
 
@@ -81,7 +82,7 @@ def _beyond(p: tuple[float, float], q: tuple[float, float], by: float) -> tuple[
     return q[0] + (q[0] - p[0]) / size * by, q[1] + (q[1] - p[1]) / size * by
 
 
-def _bounds(job: PlanJob) -> tuple[float, float, float, float]:
+def _bounds(job: PlanJob) -> Box:
     points = [p for _, m in job.members for p in (m.start, m.end)]
     xs, ys = [p[0] for p in points], [p[1] for p in points]
     if job.grid:
@@ -92,14 +93,14 @@ def _bounds(job: PlanJob) -> tuple[float, float, float, float]:
     return min(xs), min(ys), max(xs), max(ys)
 
 
-def _fit(job: PlanJob) -> tuple[Template, float]:
+def fit(units: Units, bounds: Box) -> tuple[Template, float]:
     """The smaller paper at a readable scale, else the large one."""
-    x0, y0, x1, y1 = _bounds(job)
-    small, large = template(SMALL[job.units]), template(LARGE[job.units])
+    x0, y0, x1, y1 = bounds
+    small, large = template(SMALL[units]), template(LARGE[units])
     for paper, largest in ((small, 100.0), (large, math.inf)):
         left, low, right, high = paper.drawing
         room_x, room_y = right - left - 62, high - low - 62
-        for scale in SCALES[job.units]:
+        for scale in SCALES[units]:
             if scale <= largest and (x1 - x0) / scale <= room_x and (y1 - y0) / scale <= room_y:
                 return paper, float(scale)
     return large, max((x1 - x0) / room_x, (y1 - y0) / room_y)
@@ -107,33 +108,95 @@ def _fit(job: PlanJob) -> tuple[Template, float]:
 
 def draw(job: PlanJob) -> Sheet:
     """The plan of a level."""
-    paper, scale = _fit(job)
-    x0, y0, x1, y1 = _bounds(job)
+    lines = ["MARKS STAND AT THE LEFT END OF EACH MEMBER.", "TOP OF STEEL AT THE LEVEL UNLESS A HEIGHT IS GIVEN."]
+    if job.rods:
+        one = job.rods[0]
+        total = sum(len(r.points) for r in job.rods)
+        length = format_length(one.length, job.units)
+        lines.append(f"{total} ANCHOR RODS {one.size} {one.grade} x {length} UNLESS NOTED.")
+    bounds = _bounds(job)
+
+    def view(board: Board, scale: float, dx: float, dy: float) -> Plan:
+        plan = Plan(board, scale, dx, dy, job.units, job.edits)
+        since = len(board.items)
+        plan.grid(job.grid, bounds)
+        board.spot(f"{VIEW}|grid", since)
+        plan.members(job)
+        return plan
+
+    def north(board: Board, right: float, low: float) -> None:
+        _north(board, right - 8, low + 14)
+
+    title = Titled(f"ERECTION PLAN: {job.level.name.upper()}", _height_words(job), job.level.name)
+    return laid_out(job, job.members, bounds, title, lines, view, north)
+
+
+class Titled(NamedTuple):
+    """What the title block says of a sheet in two lines, and what its entry is called."""
+
+    first: str
+    second: str
+    name: str
+
+
+class Shown(Protocol):
+    """What sheets of an erector's views have in common."""
+
+    @property
+    def name(self) -> str: ...
+
+    @property
+    def project(self) -> str: ...
+
+    @property
+    def number(self) -> str: ...
+
+    @property
+    def units(self) -> Units: ...
+
+    @property
+    def content(self) -> str: ...
+
+    @property
+    def hand(self) -> Drawing | None: ...
+
+    @property
+    def on(self) -> str: ...
+
+
+def laid_out(
+    job: Shown,
+    members: Sequence[tuple[str, Member]],
+    bounds: Box,
+    words: Titled,
+    lines: list[str],
+    view: Callable[[Board, float, float, float], Plan],
+    more: Callable[[Board, float, float], None],
+) -> Sheet:
+    """A sheet with one view, its title, bill, notes and revisions; `more` is drawn at the right foot of the drawing."""
+    paper, scale = fit(job.units, bounds)
+    x0, y0, x1, y1 = bounds
     left, low, right, high = paper.drawing
     board = Board()
     title = {
         **named(job.name, job.hand, job.on),
         "project": f"{job.project}   {job.number}",
         "sheet": "1 OF 1",
-        "line 1": f"ERECTION PLAN: {job.level.name.upper()}",
-        "line 2": _height_words(job),
-        "line 3": f"{len(job.members)} PIECES",
+        "line 1": words.first,
+        "line 2": words.second,
+        "line 3": f"{len(members)} PIECES",
         "scale": scale_words(scale, job.units),
         "paper": paper.name,
     }
     fill(board, paper, title)
     dx = (left + right) / 2 - (x0 + x1) / 2 / scale + 8
     dy = (low + high) / 2 - (y0 + y1) / 2 / scale - 8
-    plan = _Plan(board, scale, dx, dy, job)
-    since = len(board.items)
-    plan.grid(job.grid, (x0, y0, x1, y1))
-    board.spot(f"{VIEW}|grid", since)
-    plan.members(job)
+    plan = view(board, scale, dx, dy)
     lost = plan.written()
     plan.drop()
-    _north(board, right - 8, low + 14)
+    more(board, right, low)
     counts: dict[tuple[str, str], int] = {}
-    for mark, m in job.members:
+    for mark, m in members:
         counts[(mark, m.section)] = counts.get((mark, m.section), 0) + 1
     foot = paper.column[1] + 50
     most = int((paper.column[3] - foot) / 4.75) - 3
@@ -142,28 +205,10 @@ def draw(job: PlanJob) -> Sheet:
         rows if len(rows) <= most else [*rows[: most - 1], ("...", "", f"and {len(rows) - most + 1} more in the bill")]
     )
     under, _ = bill(board, paper.column, ("MARK", "NO", "SECTION"), cut, "lrl", foot - 10)
-    lines = ["MARKS STAND AT THE LEFT END OF EACH MEMBER.", "TOP OF STEEL AT THE LEVEL UNLESS A HEIGHT IS GIVEN."]
-    if job.rods:
-        one = job.rods[0]
-        total = sum(len(r.points) for r in job.rods)
-        lines.append(
-            f"{total} ANCHOR RODS {one.size} {one.grade} x {format_length(one.length, job.units)} UNLESS NOTED."
-        )
     notes(board, paper.column, lines, under, revisions(board, paper.column, job.hand.revisions if job.hand else ()) + 2)
     frame = Frame(VIEW, dx, dy, scale, (*plan.at(x0, y0), *plan.at(x1, y1)), plan.points)
-    return Sheet(
-        job.name,
-        job.level.name,
-        "erection",
-        paper.width,
-        paper.height,
-        scale,
-        tuple(board.items),
-        job.content,
-        tuple(board.spots),
-        (frame,),
-        lost,
-    )
+    return Sheet(job.name, words.name, "erection", paper.width, paper.height, scale, tuple(board.items), job.content,
+        tuple(board.spots), (frame,), lost)  # fmt: skip
 
 
 def _height_words(job: PlanJob) -> str:
@@ -180,14 +225,14 @@ def _north(board: Board, x: float, y: float) -> None:
     board.text(Text(x, y + 9, "N", 3.5, "c"))
 
 
-class _Plan:
-    """Draws in plan at a scale; dx, dy in paper mm."""
+class Plan:
+    """Draws at a scale what is seen along z; dx, dy in paper mm."""
 
-    def __init__(self, board: Board, scale: float, dx: float, dy: float, job: PlanJob) -> None:
-        self.board, self.scale, self.dx, self.dy, self.units = board, scale, dx, dy, job.units
-        self.edits = job.edits
-        self.moved = {e.key: (e.dx, e.dy) for e in job.edits if isinstance(e, Moved)}
-        self.hidden = {e.key for e in job.edits if isinstance(e, Hidden)}
+    def __init__(self, board: Board, scale: float, dx: float, dy: float, units: Units, edits: tuple[Edit, ...]) -> None:
+        self.board, self.scale, self.dx, self.dy, self.units = board, scale, dx, dy, units
+        self.edits = edits
+        self.moved = {e.key: (e.dx, e.dy) for e in edits if isinstance(e, Moved)}
+        self.hidden = {e.key for e in edits if isinstance(e, Hidden)}
         self.said: set[str] = set()
         self.dropped: list[tuple[str, Text]] = []
         self.tips: dict[str, tuple[float, float]] = {}  # of notes with a leader
@@ -257,7 +302,7 @@ class _Plan:
                 head = (left - out, p[1]) if plain and not starts else _beyond(q, p, 12.0)
                 tail = (right + 6, q[1]) if plain and not ends else q
             self.board.line(Layer.CENTRE, *tail, *head)
-            self._bubble(*_beyond(tail, head, _BUBBLE), run.label)
+            self.bubble(*_beyond(tail, head, BUBBLE), run.label)
         xs = sorted(g.at for g in grid.numbers if not g.turn)
         for a, b in zip(xs, xs[1:], strict=False):
             straight(self.board, self.at(a, 0)[0], self.at(b, 0)[0], high + 6, high + 11, b - a, self.units)
@@ -266,16 +311,16 @@ class _Plan:
             straight(self.board, x1, x2, high + 12, high + 18, xs[-1] - xs[0], self.units)
         ys = sorted(g.at for g in grid.letters if not g.turn)
         for a, b in zip(ys, ys[1:], strict=False):
-            self._upright(self.at(0, a)[1], self.at(0, b)[1], left - 11, b - a)
+            self.upright(self.at(0, a)[1], self.at(0, b)[1], left - 11, b - a)
         if len(ys) > 1:
-            self._upright(self.at(0, ys[0])[1], self.at(0, ys[-1])[1], left - 18, ys[-1] - ys[0])
+            self.upright(self.at(0, ys[0])[1], self.at(0, ys[-1])[1], left - 18, ys[-1] - ys[0])
 
-    def _bubble(self, x: float, y: float, label: str) -> None:
-        self.board.circle(Layer.THIN, x, y, _BUBBLE)
+    def bubble(self, x: float, y: float, label: str) -> None:
+        self.board.circle(Layer.THIN, x, y, BUBBLE)
         size = 3.5 if width(label, 3.5) < 8 else 2.5
         self.board.text(Text(x, y, label, size, "c"))
 
-    def _upright(self, y1: float, y2: float, x: float, value: float) -> None:
+    def upright(self, y1: float, y2: float, x: float, value: float) -> None:
         for y in (y1, y2):
             self.board.line(Layer.THIN, x - 0.9, y - 0.9, x + 0.9, y + 0.9)
         self.board.line(Layer.DIMENSION, x, y1, x, y2)
@@ -289,10 +334,10 @@ class _Plan:
         for mark, m in job.members:
             (upright if is_vertical(unit(np.subtract(m.end, m.start))) else lying).append((mark, m))
         for _, m in upright:
-            self._column(m)
+            self.end_on(m)
         for m in job.through:
-            self._column(m, filled=False)
-        ends = [self._stick(m) for _, m in lying]
+            self.end_on(m, filled=False)
+        ends = [self.stick(m) for _, m in lying]
         for group in job.rods:
             for p in group.points:
                 x, y = self.at(p[0], p[1])
@@ -300,11 +345,11 @@ class _Plan:
         for mark, m in upright:
             x, y = self.at(m.start[0], m.start[1])
             self.points[f"{m.id}|foot"] = (x, y, *m.start[:2])
-            self.say(f"{VIEW}|mark {m.id}", _beside_column(mark, x, y, section(m.section).d / self.scale))
+            self.say(f"{VIEW}|mark {m.id}", beside_column(mark, x, y, section(m.section).d / self.scale))
         sized: dict[tuple[str, str], bool] = {}
         for (mark, m), (a, b) in zip(lying, ends, strict=True):
             self.points[f"{m.id}|left"] = (*self.at(*m.start[:2]), *m.start[:2])
-            self._along(f"{VIEW}|mark {m.id}", mark, a, b, 0.0, 2.4, 3.0)
+            self.along(f"{VIEW}|mark {m.id}", mark, a, b, 0.0, 2.4, 3.0)
             first = not sized.get((mark, m.section))
             sized[(mark, m.section)] = True
             words = m.section if first else ""
@@ -318,9 +363,9 @@ class _Plan:
             elif abs(z - job.level.elevation) > 1:
                 words = f"{words} ({format_elevation(z, self.units)})".strip() if first else ""
             if words:
-                self._along(f"{VIEW}|size {m.id}", words, a, b, 0.45, -2.4)
+                self.along(f"{VIEW}|size {m.id}", words, a, b, 0.45, -2.4)
 
-    def _column(self, m: Member, filled: bool = True) -> None:
+    def end_on(self, m: Member, filled: bool = True) -> None:
         s = section(m.section)
         frame = work_axes(np.asarray(m.start), np.asarray(m.end), m.roll)
         ring = np.asarray(outline(s).exterior.coords)
@@ -332,7 +377,7 @@ class _Plan:
             filled=filled and s.form == "I",
         )
 
-    def _stick(self, m: Member) -> tuple[np.ndarray, np.ndarray]:
+    def stick(self, m: Member) -> tuple[np.ndarray, np.ndarray]:
         """The member's line, held clear of its ends so that what frames into what can be seen."""
         a, b = np.array(self.at(*m.start[:2])), np.array(self.at(*m.end[:2]))
         long = float(np.linalg.norm(b - a))
@@ -344,7 +389,7 @@ class _Plan:
         self.board.line(Layer.STICK, *p.tolist(), *q.tolist())
         return p, q
 
-    def _along(
+    def along(
         self, key: str, words: str, a: np.ndarray, b: np.ndarray, share: float, off: float, height: float = TEXT
     ) -> None:
         """A text along a member, `share` of the way from its left end."""
@@ -370,7 +415,7 @@ class _Plan:
         self.say(key, candidates())
 
 
-def _beside_column(mark: str, x: float, y: float, d: float) -> Iterator[Text]:
+def beside_column(mark: str, x: float, y: float, d: float) -> Iterator[Text]:
     for out in range(1, 60):
         for sx, sy in ((1, 1), (-1, 1), (1, -1), (-1, -1)):
             yield Text(

@@ -14,6 +14,7 @@ from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.subject import SQUARE, Meets, Subject
+from uncus.draw.view_sheet import ViewJob
 from uncus.frame.placement import Placement
 from uncus.job.drawings import Drawing
 from uncus.job.records import Member
@@ -21,8 +22,8 @@ from uncus.mark.content import part_content
 from uncus.steel.joint import Fasteners, Weld
 from uncus.steel.part import Part
 
-SheetJob = PieceJob | PlanJob | GatheredJob
-AnySheetJob = TypeVar("AnySheetJob", bound=PieceJob | PlanJob | GatheredJob)
+SheetJob = PieceJob | PlanJob | GatheredJob | ViewJob
+AnySheetJob = TypeVar("AnySheetJob", bound=PieceJob | PlanJob | GatheredJob | ViewJob)
 replace = msgspec.structs.replace
 _NOWHERE = (0.0, 0.0, 0.0)
 _LATER = frozenset({"held"})  # fields that came after sheets had gone out, which are told only where they say something
@@ -37,6 +38,8 @@ def printed(job: SheetJob) -> SheetJob:
             job = replace(job, members=tuple((mark, _line(m)) for mark, m in job.members),
                 through=tuple(map(_line, job.through)),
                           rods=tuple(replace(r, key="", joins=()) for r in job.rods))  # fmt: skip
+        case ViewJob():
+            job = replace(job, members=tuple((mark, _line(m)) for mark, m in job.members))
         case GatheredJob():
             job = replace(job, jobs=tuple(_piece(one) for one in job.jobs))
     return replace(job, content=fingerprint(job))

@@ -25,6 +25,7 @@ from uncus.draw.rules.rule import LEAST
 from uncus.draw.sheet import Box, Layer, Polyline, Sheet
 from uncus.draw.site_work import counted_bolts, counted_welds
 from uncus.draw.subject import Fixed, Subject
+from uncus.draw.view_sheet import ViewJob
 from uncus.frame.placement import Placement
 from uncus.job.errors import JobError
 from uncus.mark.differences import differences
@@ -39,6 +40,7 @@ class _Copy(msgspec.Struct, frozen=True):
     piece: PieceJob | None = None
     plan: PlanJob | None = None
     gathered: GatheredJob | None = None
+    view: ViewJob | None = None
 
 
 def _encoded(value: object) -> object:
@@ -61,6 +63,8 @@ def packed(job: SheetJob, sheets: Sequence[Sheet]) -> str:
         copy = msgspec.structs.replace(copy, piece=job)
     elif isinstance(job, PlanJob):
         copy = msgspec.structs.replace(copy, plan=job)
+    elif isinstance(job, ViewJob):
+        copy = msgspec.structs.replace(copy, view=job)
     else:
         copy = msgspec.structs.replace(copy, gathered=job)
     data = msgspec.json.encode(copy, enc_hook=_encoded)
@@ -81,7 +85,7 @@ def _unpacked(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
         raise JobError(
             f"The kept copy of the sheet cannot be read ({error}); the sheet itself is not touched."
         ) from None
-    job = found.piece or found.plan or found.gathered
+    job = found.piece or found.plan or found.gathered or found.view
     if job is None or not found.sheets:
         raise JobError("The kept copy of the sheet holds no sheet.")
     return job, found.sheets
@@ -100,6 +104,8 @@ def reasons(old: SheetJob, new: SheetJob) -> list[str]:
 def _known(old: SheetJob, new: SheetJob) -> list[str]:
     if isinstance(old, PlanJob) and isinstance(new, PlanJob):
         return _of_plans(old, new)
+    if isinstance(old, ViewJob) and isinstance(new, ViewJob):
+        return _of_views(old, new)
     if isinstance(old, GatheredJob) and isinstance(new, GatheredJob):
         return _of_gathered(old, new)
     if not isinstance(old, PieceJob) or not isinstance(new, PieceJob):
@@ -234,6 +240,30 @@ def _of_gathered(old: GatheredJob, new: GatheredJob) -> list[str]:
 
 
 def _of_plans(old: PlanJob, new: PlanJob) -> list[str]:
+    found = _of_members(old, new)
+    for words, a, b in (("the level", old.level, new.level), ("the grid", old.grid, new.grid),
+        ("the anchor rods", [r.points for r in old.rods], [r.points for r in new.rods]),
+        ("the columns that pass", old.through, new.through)):  # fmt: skip
+        if a != b:
+            found.append(f"{words} changed")
+    return found + _of_title(old, new)
+
+
+def _of_views(old: ViewJob, new: ViewJob) -> list[str]:
+    found = _of_members(old, new)
+    for words, a, b in (("the view frame", old.frame, new.frame), ("bent members", old.paths, new.paths),
+        ("grid lines or levels", old.lines, new.lines)):  # fmt: skip
+        if a != b:
+            found.append(f"{words} changed")
+    return found + _of_title(old, new)
+
+
+def _of_title(old: PlanJob | ViewJob, new: PlanJob | ViewJob) -> list[str]:
+    found = ["project changed"] if (old.project, old.number) != (new.project, new.number) else []
+    return [*found, "edited by hand"] if _by_hand(old) != _by_hand(new) else found
+
+
+def _of_members(old: PlanJob | ViewJob, new: PlanJob | ViewJob) -> list[str]:
     before, after = ({m.id: (mark, m) for mark, m in job.members} for job in (old, new))
     found = []
     for words, ids in (("added", after.keys() - before.keys()), ("gone", before.keys() - after.keys())):
@@ -245,15 +275,6 @@ def _of_plans(old: PlanJob, new: PlanJob) -> list[str]:
     sized = sum(before[id][1].section != after[id][1].section for id in both)
     found += [f"{n} pieces {words}" for n, words in ((marked, "marked otherwise"), (moved, "moved"),
         (sized, "of another section")) if n]  # fmt: skip
-    for words, a, b in (("the level", old.level, new.level), ("the grid", old.grid, new.grid),
-        ("the anchor rods", [r.points for r in old.rods], [r.points for r in new.rods]),
-        ("the columns that pass", old.through, new.through)):  # fmt: skip
-        if a != b:
-            found.append(f"{words} changed")
-    if (old.project, old.number) != (new.project, new.number):
-        found.append("project changed")
-    if _by_hand(old) != _by_hand(new):
-        found.append("edited by hand")
     return found
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 
-from uncus.draw.entries import assemblies, plans, plates
+from uncus.draw.entries import assemblies, plans, plates, view_frames
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry, State
 from uncus.draw.histories import History, current, kept
@@ -13,20 +13,21 @@ from uncus.draw.kept import Kept
 from uncus.job.errors import JobError
 from uncus.job.holds import held
 from uncus.job.job import Job
-from uncus.job.records import Level, SheetPreset
+from uncus.job.records import Level, SheetPreset, ViewFrame
 from uncus.mark.lines import assembly_lines
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 
-_KINDS = (plans, assemblies, plates)  # in the order people read them; plates gives parts as well
+_KINDS = (plans, view_frames, assemblies, plates)  # in the order people read them; plates gives parts as well
 
 
 def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _: True) -> list[Entry]:
-    """Every sheet of a marked job that shows something wanted: plans, then assemblies, then parts."""
+    """Every sheet of a marked job that shows something wanted: plans, views, then assemblies, then parts."""
     marks = Marks(job, shop.carried)
     lines = assembly_lines(shop, marks)
-    alive = {p.id for a in shop.assemblies.values() for p in a.pieces} | {level.id for level in job.all(Level)}
+    alive = {p.id for a in shop.assemblies.values() for p in a.pieces}
+    alive |= {level.id for level in job.all(Level)} | {frame.id for frame in job.all(ViewFrame)}
     needs = Needs(
         job,
         shop,

@@ -16,17 +16,31 @@ from uncus.steel.joint import FastenerKind
 KIND = "erection"
 
 
+def count(of: Needs) -> int:
+    """How many plans there are."""
+    return len(_by_level(of)[1])
+
+
+def _everything(of: Needs) -> list[Assembly]:
+    return sorted((a for line in of.lines for a in line.assemblies), key=lambda a: a.id)
+
+
+def _by_level(of: Needs) -> tuple[list[Level], dict[str, list[Assembly]]]:
+    """The levels from the lowest up, and the pieces that are drawn at each."""
+    levels = sorted(of.job.all(Level), key=lambda level: level.elevation)
+    found: dict[str, list[Assembly]] = {}
+    for assembly in _everything(of):
+        level = erection.level_of(levels, assembly.member)
+        if level is not None:
+            found.setdefault(level.id, []).append(assembly)
+    return levels, found
+
+
 def entries(of: Needs) -> Iterator[Entry]:
     """Plans from the lowest level up, each kept by its level; whole, and with the same number, whatever is wanted."""
     job, project = of.job, of.job.project
-    levels = sorted(job.all(Level), key=lambda level: level.elevation)
     grid = next(iter(job.all(Grid)), None)
-    everything = sorted((a for line in of.lines for a in line.assemblies), key=lambda a: a.id)
-    by_level: dict[str, list[Assembly]] = {}
-    for assembly in everything:
-        level = erection.level_of(levels, assembly.member)
-        if level is not None:
-            by_level.setdefault(level.id, []).append(assembly)
+    everything, (levels, by_level) = _everything(of), _by_level(of)
     upright = [a for a in everything if a.member.role in (Role.COLUMN, Role.POST)]
     for number, level in enumerate((level for level in levels if level.id in by_level), 1):
         here = by_level[level.id]

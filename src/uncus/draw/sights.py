@@ -1,0 +1,148 @@
+"""What a view frame sees: the steel in it, turned to its own axes (u to the right, v up, then towards the viewer), and
+where grid lines and levels cross its face."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator, Mapping
+from typing import NamedTuple
+
+import msgspec
+import numpy as np
+
+from uncus.frame.grids import Family, runs
+from uncus.frame.moves import Motion, transformed
+from uncus.frame.placement import Placement, Vec
+from uncus.job.records import Grid, Level, Member, Point, ViewFrame
+
+replace = msgspec.structs.replace
+Spot = tuple[float, float]
+_CROSSING = 0.02  # of a plane's normal that lies in the view, less than which it runs along it
+_SEEN = 1.0  # mm of a member's line in the frame that make it seen
+_PAST = 1500.0  # mm that a grid line is shown past its ends
+_COMPASS = ("NORTH", "NORTH-WEST", "WEST", "SOUTH-WEST", "SOUTH", "SOUTH-EAST", "EAST", "NORTH-EAST")
+
+
+class Line(msgspec.Struct, frozen=True):
+    """A grid line or a level where it crosses a view: its name, from where to where (u, v); of a level, its height."""
+
+    name: str
+    a: Spot
+    b: Spot
+    height: float | None = None
+    family: str = ""
+
+    @property
+    def upright(self) -> bool:
+        return abs(self.a[0] - self.b[0]) < 1e-3
+
+    @property
+    def flat(self) -> bool:
+        return abs(self.a[1] - self.b[1]) < 1e-3
+
+
+class Shown(NamedTuple):
+    """A member turned to a view's axes, and the way of its line in the view where that is bent, else nothing."""
+
+    member: Member
+    path: tuple[Spot, ...]
+
+
+def placed(frame: ViewFrame) -> Placement:
+    """A view frame's own axes: right, up, towards the viewer."""
+    x, y = np.asarray(frame.x, dtype=np.float64), np.asarray(frame.y, dtype=np.float64)
+    return Placement(np.asarray(frame.origin), np.column_stack([x, y, np.cross(x, y)]))
+
+
+def is_level(frame: ViewFrame) -> bool:
+    """Whether it is looked down, or up, along the plumb line."""
+    return abs(float(placed(frame).z[2])) > 0.999
+
+
+def looking(frame: ViewFrame) -> str:
+    """Which way it is looked, in words."""
+    x, y, z = (-placed(frame).z).tolist()
+    if abs(z) > math.sqrt(0.5):
+        return "SEEN FROM ABOVE" if z < 0 else "SEEN FROM BELOW"
+    turn = math.degrees(math.atan2(y, x)) - 90.0
+    return f"LOOKING {_COMPASS[round(turn / 45.0) % 8]}"
+
+
+def shown(frame: ViewFrame, members: Iterable[Member], bent: Mapping[str, Vec]) -> Iterator[Shown]:
+    """The members of which something lies in the frame; `bent` are points (n, 3) along those that are no straight
+    lines, by id."""
+    place = placed(frame)
+    low = np.array([-frame.width / 2, -frame.height / 2, -frame.behind])
+    high = np.array([frame.width / 2, frame.height / 2, frame.before])
+    home = Motion(place.axes.T, -place.axes.T @ place.origin)
+    for m in members:
+        points = bent.get(m.id)
+        own = place.to_local(np.array([m.start, m.end]) if points is None else points)
+        if not any(_inside(a, b, low, high) for a, b in zip(own, own[1:], strict=False)):
+            continue
+        straight = replace(m, climb=None, bow=(0.0, 0.0, 0.0), blank=None)
+        path = () if points is None else tuple((float(u), float(v)) for u, v, _ in own)
+        yield Shown(transformed(straight, home), path)
+
+
+def _inside(a: Vec, b: Vec, low: Vec, high: Vec) -> bool:
+    """Whether a line from a to b lies in a box, by more than a touch."""
+    found = clipped(a, b, low, high)
+    return found is not None and (found[1] - found[0]) * max(float(np.linalg.norm(b - a)), _SEEN) >= _SEEN * 0.999
+
+
+def clipped(a: Vec, b: Vec, low: Vec, high: Vec) -> tuple[float, float] | None:
+    """From which to which share of it a line lies in a box of any number of axes; None where it does not (Liang and
+    Barsky)."""
+    first, last = 0.0, 1.0
+    for start, run, near, far in zip(a.tolist(), (b - a).tolist(), low.tolist(), high.tolist(), strict=True):
+        if abs(run) < 1e-9:
+            if not near <= start <= far:
+                return None
+            continue
+        s, t = sorted(((near - start) / run, (far - start) / run))
+        first, last = max(first, s), min(last, t)
+    return (first, last) if first <= last else None
+
+
+def lines(frame: ViewFrame, grid: Grid | None, levels: Iterable[Level]) -> tuple[Line, ...]:
+    """The grid lines that cross a view's face within it, then the levels from the lowest up."""
+    place, found = placed(frame), []
+    for run in runs(grid) if grid is not None and grid.numbers and grid.letters else ():
+        along = np.array([*run.along, 0.0])
+        at = np.array([*run.at(run.first), 0.0])
+        normal = np.array([-along[1], along[0], 0.0])
+        ends = _crossing(frame, place, at, normal)
+        if ends is None:
+            continue
+        t = (place.to_model([(*e, 0.0) for e in ends]) - at) @ along
+        share = clipped(t[:1], t[1:], np.array([-_PAST]), np.array([run.last - run.first + _PAST]))
+        if share is not None:
+            a, b = (ends[0] + s * (ends[1] - ends[0]) for s in share)
+            found.append(_line(run.label, a, b, None, "numbers" if run.family is Family.NUMBERS else "letters"))
+    for level in sorted(levels, key=lambda one: one.elevation):
+        ends = _crossing(frame, place, np.array([0.0, 0.0, level.elevation]), np.array([0.0, 0.0, 1.0]))
+        if ends is not None:
+            found.append(_line(level.name, ends[0], ends[1], level.elevation))
+    return tuple(found)
+
+
+def _line(name: str, a: Vec, b: Vec, height: float | None, family: str = "") -> Line:
+    (u1, v1), (u2, v2) = a.round(4).tolist(), b.round(4).tolist()
+    ends = sorted(((u1 + 0.0, v1 + 0.0), (u2 + 0.0, v2 + 0.0)), key=lambda p: (round(p[1], 2), p[0]))
+    return Line(name, ends[0], ends[1], height, family)
+
+
+def _crossing(frame: ViewFrame, place: Placement, at: Point | Vec, normal: Vec) -> Vec | None:
+    """Where a plane crosses a view's face: both ends (2, 2) within it."""
+    n = (place.axes.T @ normal)[:2]
+    size = float(np.hypot(*n))
+    if size < _CROSSING:
+        return None
+    off = float((np.asarray(at) - place.origin) @ normal)
+    middle, run = n / size**2 * off, np.array([-n[1], n[0]]) / size * (frame.width + frame.height)
+    half = np.array([frame.width, frame.height]) / 2
+    share = clipped(middle - run, middle + run, -half, half)
+    if share is None or share[1] - share[0] < 1e-9:
+        return None
+    return np.array([middle - run + 2 * s * run for s in share])

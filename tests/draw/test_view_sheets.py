@@ -1,0 +1,184 @@
+"""View frames as drawings: every piece in the box has one mark at its left end, lines and dimensions are the grid's and
+the levels'."""
+
+from collections import Counter
+
+import msgspec
+import numpy as np
+import pytest
+from tests.conftest import marked
+
+from uncus.draw.drawn import draw_all
+from uncus.draw.issue import opened, packed, reasons
+from uncus.draw.legibility import legibility
+from uncus.draw.register import register
+from uncus.draw.sheet import Text
+from uncus.draw.sights import clipped, lines, looking, placed, shown
+from uncus.frame.usual_views import elevations
+from uncus.job.records import Grid, GridLine, Level, Member, Role, ViewFrame
+from uncus.sample.boathouse import boathouse
+from uncus.sample.frames import frame as regular
+from uncus.units import Units, format_elevation, format_length
+
+
+def with_elevations(records):
+    grid = next(r for r in records if isinstance(r, Grid))
+    of = {kind: [r for r in records if isinstance(r, kind)] for kind in (Level, Member, ViewFrame)}
+    return [*records, *elevations(grid, of[Level], of[Member], of[ViewFrame])]
+
+
+def views(job, shop):
+    return [e for e in register(job, shop) if e.title.startswith("view")]
+
+
+JOBS = {
+    "sample": lambda: boathouse(Units.IMPERIAL),
+    "regular": lambda: regular(3, 2),
+}
+
+
+@pytest.fixture(scope="module", params=JOBS)
+def seen(request):
+    job, shop = marked(with_elevations(JOBS[request.param]()))
+    return job, shop, views(job, shop)
+
+
+def within(frame, member):
+    """Whether some of a member's line lies in a frame's box, by points along it."""
+    points = np.linspace(member.start, member.end, 2001)
+    u, v, w = placed(frame).to_local(points).T
+    inside = (abs(u) <= frame.width / 2) & (abs(v) <= frame.height / 2) & (-frame.behind <= w) & (w <= frame.before)
+    return int(inside.sum())
+
+
+def test_every_piece_in_a_box_has_one_mark_near_its_left_end_and_no_word_lies_on_another(seen):
+    job, shop, entries = seen
+    assert len(entries) == len(job.all(ViewFrame)) > 3
+    for entry in entries:
+        (sheet,) = draw_all(entry.job)
+        frame = entry.job.frame
+        marks = Counter(s.key for s in sheet.spots if s.key.startswith("plan|mark "))
+        assert set(marks.values()) <= {1}
+        there = {id for a in shop.assemblies.values() if (id := a.member.id) in entry.pieces}
+        assert {key.removeprefix("plan|mark ") for key in marks} == there
+        for member in (m for m in job.all(Member) if not m.is_rolled and m.climb is None and not m.maker):
+            if shop.carried.get(member.id, member.id) == member.id and member.id in shop.shipped:
+                number = within(frame, member)
+                assert (member.id in there) == (number > 0) or number <= 2, "at its very edge"
+        assert legibility(sheet).on_text == 0 and legibility(sheet).off_paper == 0
+        tips = {key.partition("|")[0]: p[:2] for key, p in sheet.frames[0].points.items()}
+        for spot in sheet.spots:
+            id = spot.key.removeprefix("plan|mark ")
+            if id in tips:
+                middle = ((spot.box[0] + spot.box[2]) / 2, (spot.box[1] + spot.box[3]) / 2)
+                assert np.hypot(*np.subtract(middle, tips[id])) < 75.0  # mm of paper, in the thick of a joint
+
+
+def test_dimensions_and_tags_of_an_elevation_are_the_grids_and_the_levels(seen):
+    job, _, entries = seen
+    levels = job.all(Level)
+    for entry in entries:
+        said = Counter(t.text for t in draw_all(entry.job)[0].items if isinstance(t, Text))
+        own = [line for line in entry.job.lines if line.height is None and line.upright]
+        xs = sorted(line.a[0] for line in own)
+        units = entry.job.units
+        steps = [format_length(b - a, units) for a, b in zip(xs, xs[1:], strict=False)]
+        assert all(said[words] >= n for words, n in Counter(steps).items())
+        assert len(xs) < 3 or said[format_length(xs[-1] - xs[0], units)]
+        assert all(said[line.name] for line in own)
+        for level in levels:
+            assert said[format_elevation(level.elevation, units)] >= 1
+            assert said[level.name.upper()] == 1
+        place = placed(entry.job.frame)
+        for line in own:  # and where it is in the building, by the grid itself
+            (x, y), plumb = place.to_model((*line.a, 0.0))[:2], place.to_model((*line.b, 0.0))[:2]
+            assert (x, y) == pytest.approx(tuple(plumb), abs=0.01)
+
+
+def test_what_is_looked_at_is_said_by_the_compass():
+    def frame(x, y):
+        return ViewFrame("v", (0, 0, 0), x, y, 1000, 1000)
+
+    up, root = (0, 0, 1), 0.5**0.5
+    for x, words in (
+        ((1, 0, 0), "NORTH"), ((0, 1, 0), "WEST"), ((-1, 0, 0), "SOUTH"), ((0, -1, 0), "EAST"),
+        ((root, root, 0), "NORTH-WEST"), ((root, -root, 0), "NORTH-EAST"),
+    ):  # fmt: skip
+        assert looking(frame(x, up)) == f"LOOKING {words}"
+    assert looking(frame((1, 0, 0), (0, 1, 0))) == "SEEN FROM ABOVE"
+    assert looking(frame((1, 0, 0), (0, -1, 0))) == "SEEN FROM BELOW"
+
+
+def test_elevations_are_made_once_for_lines_that_have_steel_skewed_ones_too():
+    grid = Grid(id="g", numbers=(GridLine("1", 0.0), GridLine("2", 6000.0, turn=20.0), GridLine("9", 30_000.0)),
+        letters=(GridLine("A", 0.0), GridLine("B", 5000.0)))  # fmt: skip
+    feet = [(0.0, 0.0), (0.0, 5000.0), (6000.0, 0.0), (6000.0 - 5000.0 * np.tan(np.radians(20.0)), 5000.0)]
+    columns = [Member(id=f"c{n}", role=Role.COLUMN, section="W10X49", start=(x, y, 0.0), end=(x, y, 4000.0))
+        for n, (x, y) in enumerate(feet)]  # fmt: skip
+    tops = [msgspec.structs.replace(c, id=f"t{c.id}", role=Role.BEAM, start=c.end, end=d.end)
+        for c, d in zip(columns, columns[1:], strict=False)]  # fmt: skip
+    made = elevations(grid, [], [*columns, *tops], [])
+    names = {f.name for f in made}
+    assert {"Elevation 1", "Elevation A"} <= names and "Elevation 9" not in names
+    assert not elevations(grid, [], [*columns, *tops], made)
+    for frame in made:
+        assert frame.problem() is None and np.cross(frame.x, frame.y)[2] == pytest.approx(0.0)
+        assert np.dot(frame.x, frame.y) == pytest.approx(0.0) and (frame.x[0] > 0 or frame.x[1] > 0)
+
+
+def test_a_level_view_says_heights_that_are_not_its_own_and_an_upright_one_slopes():
+    job, shop = marked(boathouse(Units.IMPERIAL))
+    beams = [m for m in job.all(Member) if m.role is Role.BEAM and abs(m.start[2] - m.end[2]) < 1]
+    z = Counter(round(m.start[2]) for m in beams).most_common(1)[0][0]
+    low = ViewFrame("Part plan", (6000, 6000, z - 2 * 25.4), (1, 0, 0), (0, 1, 0), 30_000, 30_000, 400, 400)
+    with job.change("view") as change:
+        change.put(low)
+    (entry,) = views(job, shop)
+    said = " ".join(t.text for t in draw_all(entry.job)[0].items if isinstance(t, Text))
+    assert f"({format_elevation(z, Units.IMPERIAL)})" in said
+    assert {line.name for line in entry.job.lines} >= {line.label for line in job.all(Grid)[0].letters}
+    assert not [line for line in entry.job.lines if line.height is not None]
+    job2, shop2 = marked(with_elevations(boathouse(Units.IMPERIAL)))
+    rafters = [m for m in job2.all(Member) if m.role is Role.RAFTER]
+    rise = {round(12 * abs(m.end[2] - m.start[2]) / np.hypot(*np.subtract(m.end, m.start)[:2]), 3) for m in rafters}
+    words = {f"({format_length(12 * 25.4 * s / 12, Units.IMPERIAL)} IN 12)" for s in rise}
+    said = " ".join(t.text for e in views(job2, shop2) for t in draw_all(e.job)[0].items if isinstance(t, Text))
+    assert all(one in said for one in words)
+
+
+def test_a_view_that_went_out_is_stale_with_the_reason_and_its_copy_opens(seen):
+    entries = seen[2]
+    entry = max(entries, key=lambda e: len(e.pieces))
+    old = entry.job
+    assert opened(packed(old, draw_all(old)))[0].content == old.content
+    frame = msgspec.structs.replace(old.frame, width=old.frame.width + 100.0)
+    mark, member = old.members[0]
+    moved = msgspec.structs.replace(member, start=(member.start[0] + 50.0, *member.start[1:]))
+    for new, words in (
+        (msgspec.structs.replace(old, frame=frame), ["the view frame changed"]),
+        (msgspec.structs.replace(old, members=((mark, moved), *old.members[1:])), ["1 pieces moved"]),
+        (msgspec.structs.replace(old, members=(("X9", member), *old.members[1:])), ["1 pieces marked otherwise"]),
+        (msgspec.structs.replace(old, lines=old.lines[1:]), ["grid lines or levels changed"]),
+        (old, []),
+    ):
+        assert reasons(old, new) == words
+
+
+def test_what_only_touches_a_box_or_lies_behind_it_is_not_seen():
+    frame = ViewFrame("v", (0, 0, 0), (1, 0, 0), (0, 0, 1), 2000, 2000, 300, 300)
+
+    def there(start, end):
+        return bool(list(shown(frame, [Member(role=Role.BEAM, section="W8X18", start=start, end=end)], {})))
+
+    assert (
+        there((-5000, 0, 0), (5000, 0, 0)) and there((0, -200, 0), (0, 5000, 0)) and there((0, 100, -50), (0, 100, 50))
+    )
+    assert not there((1000, 0, 0), (3000, 0, 0)) and not there((-500, 400, 0), (500, 400, 0))
+    assert not there((-500, 0, 1500), (500, 0, 1500))
+    box = np.array([1.0, -1.0]), np.array([2.0, 1.0])
+    assert clipped(np.array([0.0, 0.0]), np.array([4.0, 0.0]), *box) == (0.25, 0.5)
+    grid = Grid(numbers=(GridLine("1", 0.0), GridLine("2", 1500.0)), letters=(GridLine("A", 0.0),))
+    found = lines(frame, grid, [Level("Low", -500.0), Level("High", 5000.0)])
+    assert [(line.name, line.a, line.b) for line in found] == [
+        ("1", (0.0, -1000.0), (0.0, 1000.0)), ("Low", (-1000.0, -500.0), (1000.0, -500.0)),
+    ]  # fmt: skip
