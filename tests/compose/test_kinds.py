@@ -7,6 +7,7 @@ import re
 import msgspec
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from manifold3d import Manifold
@@ -228,6 +229,8 @@ def test_a_bent_plate_lies_along_its_profile(legs, turn, lean, thickness, side, 
     for point in (*middles, where[0] + 0.01 * (where[1] - where[0]), where[-1] + 0.01 * (where[-2] - where[-1])):
         assert body.min_gap(Manifold.sphere(0.01, 8).translate(point.tolist()), 50.0) < 0.2
     past = where[-1] + 0.05 * (where[-1] - where[-2])  # and ends there
+    if shapely.LineString(spots[:-1]).distance(shapely.Point(spots[-1])) < 0.1 * legs[-1][0] + 2 * thickness:
+        return  # all but closed: its end lies beside another flat
     assert body.min_gap(Manifold.sphere(0.01, 8).translate(past.tolist()), 50.0) > 0.02 * math.dist(
         where[-1], where[-2]
     )
