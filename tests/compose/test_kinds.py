@@ -236,6 +236,12 @@ def test_a_bent_plate_lies_along_its_profile(legs, turn, lean, thickness, side, 
     )
 
 
+@pytest.mark.parametrize("side", SIDES)
+def test_a_bent_plate_does_not_turn_back_on_itself(side):
+    with pytest.raises(JobError, match="turns back on itself"):
+        job_of(composite("bent plate", ((0, 0, 0), (0, 0, 200), (0, 0, 20)), {"side": side}))
+
+
 @pytest.mark.parametrize(("made", "shapes"), [
     ("two angles, back to back", ["L5X3-1/2X5/16"] * 2),
     ("one angle", ["L5X3-1/2X5/16"]),

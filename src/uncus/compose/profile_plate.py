@@ -7,7 +7,6 @@ from typing import Annotated, NamedTuple
 
 import msgspec
 import numpy as np
-import shapely
 
 from uncus.catalog.bending import least_leg, least_radius, usual_radius
 from uncus.compose.kind import Compound, Given, Parts, Piece
@@ -22,6 +21,7 @@ from uncus.units import format_length
 
 BOTH, LEFT, RIGHT = WAYS = ("both ways", "to the left of the path", "to the right of the path")
 _IN_LINE = math.radians(0.1)
+_BACK = math.cos(math.radians(170.0))
 _FLAT = 1.0  # mm that corners may lie out of one plane
 
 
@@ -61,6 +61,9 @@ def laid_out(given: Given) -> Laid:
     across = unit(normal)
     if float(np.abs((corners - corners[0]) @ across).max()) > _FLAT:
         raise ValueError("the corners of its profile do not lie in one plane; pick them on one work plane")
+    on = steps / np.linalg.norm(steps, axis=1)[:, None]
+    if len(on) > 1 and float(np.einsum("ij,ij->i", on[:-1], on[1:]).min()) < _BACK:
+        raise ValueError("its profile turns back on itself; a press bends by 170 degrees at most")
     corners = _in_the_middle(corners, across, p)
     steps = np.diff(corners, axis=0)
     angles = []
@@ -83,9 +86,12 @@ def _in_the_middle(corners: Vec, across: Vec, p: Params) -> Vec:
     right = np.cross(unit(corners[1] - corners[0]), across)
     axes = np.column_stack([unit(corners[1] - corners[0]), right])
     flat = (corners - corners[0]) @ axes
-    line = shapely.LineString(flat).offset_curve(
-        (-1.0 if p.side == SIDES[1] else 1.0) * p.thickness / 2, join_style="mitre", mitre_limit=50.0)  # fmt: skip
-    return np.asarray(corners[0] + np.array(line.coords) @ axes.T)
+    steps = np.diff(flat, axis=0)
+    on = steps / np.linalg.norm(steps, axis=1)[:, None]
+    left = np.column_stack([-on[:, 1], on[:, 0]])
+    inner = (left[:-1] + left[1:]) / (1.0 + np.einsum("ij,ij->i", left[:-1], left[1:]))[:, None]  # mitres
+    off = np.vstack([left[:1], inner, left[-1:]]) * (-1.0 if p.side == SIDES[1] else 1.0) * p.thickness / 2
+    return np.asarray(corners[0] + (flat + off) @ axes.T)
 
 
 def build(given: Given) -> dict[str, Piece]:
