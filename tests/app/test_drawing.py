@@ -13,8 +13,9 @@ from tests.app.conftest import BUTTON, KEY, Driver
 from uncus.app.commands import BY_ID
 from uncus.app.sheet.printing import Preview
 from uncus.draw.keeping import issue_of
+from uncus.draw.register import register
 from uncus.job.drawings import Hidden, Merged, Moved, Reached, Recut, Scaled, Spanned, Split, Written
-from uncus.job.records import Drawing, Member, Role, SheetPreset
+from uncus.job.records import Drawing, Member, Role, SheetPreset, ViewFrame
 from uncus.steel.solid import plain_mesh
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -346,3 +347,28 @@ def test_picked_sheets_are_previewed_and_printed_from_there(d):
     d.key(KEY.Key_P, Qt.KeyboardModifier.ControlModifier | SHIFT, on=d.window.draw.view)
     (title, turn), *_ = seen
     assert title == f"Print {d.window.draw.current.name}" and turn == QPageLayout.Orientation.Landscape
+
+
+def test_elevations_are_made_in_one_step_hidden_in_the_model_and_drawn(d):
+    session = d.window.session
+    d.window.do(BY_ID["stage frame"])
+    assert BY_ID["elevations"].when(session)
+    BY_ID["elevations"].do(d.window)
+    frames = d.job.all(ViewFrame)
+    assert {f.name for f in frames} >= {"Elevation 1", "Elevation A"} and "elevations made" in d.said
+    assert not session.seeing.frames and BY_ID["frames"].when(session)
+    BY_ID["elevations"].do(d.window)
+    assert len(d.job.all(ViewFrame)) == len(frames) and "already" in d.said
+    session.select([frames[0].id])
+    assert session.seeing.frame_shown(frames[0].id, session.selection)
+    assert not session.seeing.frame_shown(frames[1].id, session.selection)
+    BY_ID["frames"].do(d.window)
+    assert session.seeing.frame_shown(frames[1].id, session.selection)
+    titles = {e.title for e in register(d.job, session.shop)}
+    assert {f"view: {f.name}" for f in frames} <= titles
+    BY_ID["frames"].do(d.window)
+    d.model.setFocus()
+    d.key(KEY.Key_Z, on=d.model)
+    assert session.seeing.frames and "corner" in session.tool.prompt
+    session.undo()
+    assert not d.job.all(ViewFrame)

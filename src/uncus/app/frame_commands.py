@@ -55,6 +55,10 @@ def _plane(
     return Command(id, words, "", "Frame", "", "plane", help, do, when)
 
 
+def some_frames(session: Session) -> bool:
+    return any(True for _ in session.job.all(ViewFrame))
+
+
 def some_steel_there(session: Session) -> bool:
     return any(True for _ in session.job.all(Member)) and any(True for _ in session.job.all(Grid))
 
@@ -268,7 +272,7 @@ SEE = (
     _frame("clear guides", "Clear guides", "Shift+U", "", "clear", "The selected guides, or all.",
         measuring.clear_guides),
     _frame("view frame", "View frame", "Z", "Measure", "view", "Place the box that a drawing view is made from.",
-        take_up("view frame")),
+        framing.view_frame),
     _frame("elevations", "Elevations at grid lines", "", "Measure", "view",
         "A view frame at each grid line that steel stands on; each becomes an erection drawing.", framing.elevations,
         some_steel_there),
@@ -324,6 +328,11 @@ def _style(style: Style) -> Do:
     return do
 
 
+def _frames(session: Session) -> None:
+    session.seeing.frames = not session.seeing.frames
+    session.view_changed.emit()
+
+
 def _left_ends(session: Session) -> None:
     session.seeing.left_ends = not session.seeing.left_ends
     session.view_changed.emit()
@@ -336,6 +345,7 @@ VIEW = (
     _anywhere("show all", "Show all", "Shift+A", "Nothing hidden, ghosted or clipped.", _all),
     *(_anywhere(f"style {s}", f"Draw as {s}", "", "What is selected, or everything.", _style(s), some_steel) for s
         in Style),
+    _anywhere("frames", "Show view frames", "", "The boxes that drawing views are made from.", _frames, some_frames),
     _anywhere("left ends", "Show left ends", "Shift+L", "Mark the left end of every member.", _left_ends, some_steel),
     _window("view plan", "View: plan", "F5", "From above.", _look(ViewKind.PLAN)),
     _window("view elevation", "View: elevation", "F6", "Square to an upright work plane, else from the south.",

@@ -185,6 +185,12 @@ def flip(session: Session) -> None:
     session.attempt(work)
 
 
+def view_frame(session: Session) -> None:
+    """Take up the tool that places one; it is to be seen, whatever was hidden."""
+    session.seeing.frames = True
+    take_up("view frame")(session)
+
+
 def elevations(session: Session) -> None:
     """A view frame at each grid line that has none of its name yet."""
     job = session.job
@@ -193,7 +199,10 @@ def elevations(session: Session) -> None:
     if not made:
         session.said.emit("Every grid line that steel stands on has its elevation already.", False)
     elif session.change("Elevations", made):
-        session.said.emit(f"{counted(len(made), 'elevation')} made; they are among the views, and in Draw.", False)
+        session.seeing.frames = False  # so many boxes are in the way of the steel
+        session.view_changed.emit()
+        how = "their boxes are hidden (show, Show view frames)"
+        session.said.emit(f"{counted(len(made), 'elevation')} made, among the views and in Draw; {how}.", False)
 
 
 def join_members(session: Session) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Container, Iterable
 from enum import StrEnum
 
 from uncus.job.records import ViewKind
@@ -26,6 +26,7 @@ class Seeing:
         self.behind: float | None = None
         self.kind = ViewKind.FREE
         self.left_ends = True
+        self.frames = True  # view frames; selected ones are seen whatever this is
         self.lens = ""  # name of the lens that colours the model
         self.version = 0
 
@@ -46,6 +47,10 @@ class Seeing:
         if self.before is not None or self.behind is not None:
             words.append("clipped")
         return ", ".join(words)
+
+    def frame_shown(self, id: str, selection: Container[str]) -> bool:
+        """Whether a view frame is drawn and can be picked."""
+        return self.frames or id in selection
 
     def hide(self, ids: Iterable[str]) -> None:
         self.hidden |= frozenset(ids)

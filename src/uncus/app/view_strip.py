@@ -14,7 +14,7 @@ from uncus.app.theme import sized
 from uncus.job.records import Lens, View, ViewFrame, ViewKind
 from uncus.units import UnitError, parse_length
 
-_SHOWING = ("hide", "only", "ghost", "show all", "style solid", "style outline", "style stick", "left ends")
+_SHOWING = ("hide", "only", "ghost", "show all", "style solid", "style outline", "style stick", "left ends", "frames")
 
 
 class ViewStrip(QWidget):

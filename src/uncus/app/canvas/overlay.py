@@ -314,6 +314,8 @@ class Overlay:
     def _frames(self, painter: QPainter, theme: Theme) -> None:
         """View frames: their face, depth behind, name, and grips where selected."""
         for frame in self.session.job.all(ViewFrame):
+            if not self.session.seeing.frame_shown(frame.id, self.session.selection):
+                continue
             if self.stretching is not None and self.stretching.id == frame.id:
                 frame = self.stretching
             chosen = frame.id in self.session.selection

@@ -155,6 +155,8 @@ class Pointer:
             if away <= _TOUCH and (best is None or away < best[0]):
                 best = (away, guide.id)
         for frame in self.session.job.all(ViewFrame):
+            if not self.session.seeing.frame_shown(frame.id, self.session.selection):
+                continue
             ring = self.camera.to_screen(np.array(grips(frame)[:4]))[:, :2]
             away = min(_off(at, a, b) for a, b in zip(ring, np.roll(ring, -1, axis=0), strict=True))
             if away <= _TOUCH and (best is None or away < best[0]):

@@ -67,7 +67,7 @@ def _says(page: Page, record: Composite) -> None:
     if words:
         page.words(words)
     for said in told:
-        page.finding(said.text)
+        (page.finding if said.wrong else page.words)(said.text)
 
 
 def part_of(page: Page, makers: set[str]) -> None:
