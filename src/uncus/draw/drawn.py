@@ -5,7 +5,8 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from uncus.caches import Cache
-from uncus.draw import erection, gathered, piece_sheet, view_sheet
+from uncus.draw import anchor_plan, erection, gathered, piece_sheet, view_sheet
+from uncus.draw.anchor_plan import AnchorJob
 from uncus.draw.entry import PAST, Entry
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
@@ -34,6 +35,8 @@ def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
             found = gathered.draw(job)
         case PlanJob():
             found = (erection.draw(job),)
+        case AnchorJob():
+            found = anchor_plan.draw(job)
         case ViewJob():
             found = (view_sheet.draw(job),)
     return clouded(opened(job.since)[1], found) if job.since else found
@@ -71,7 +74,7 @@ def paper_and_pages(entry: Entry) -> tuple[str, str]:
 
 def _asked_paper(job: SheetJob) -> str:
     """The paper a job asks for; a plan or a view takes what it needs."""
-    if isinstance(job, (PlanJob, ViewJob)):
+    if isinstance(job, (PlanJob, ViewJob, AnchorJob)):
         return ""
     first = job.jobs[0] if isinstance(job, GatheredJob) else job
     return template(first.preset.paper or SMALL[first.units], first.preset.template).name

@@ -127,16 +127,38 @@ def draw(job: PlanJob) -> Sheet:
     def north(board: Board, right: float, low: float) -> None:
         _north(board, right - 8, low + 14)
 
-    title = Titled(f"ERECTION PLAN: {job.level.name.upper()}", _height_words(job), job.level.name)
-    return laid_out(job, job.members, bounds, title, lines, view, north)
+    third = f"{len(job.members)} PIECES"
+    title = Titled(f"ERECTION PLAN: {job.level.name.upper()}", _height_words(job), third, job.level.name)
+    return laid_out(job, marked(job.members), bounds, title, lines, view, north)
 
 
 class Titled(NamedTuple):
-    """What the title block says of a sheet in two lines, and what its entry is called."""
+    """What the title block says of a sheet in three lines, which sheet of how many it is, and what its entry is
+    called."""
 
     first: str
     second: str
+    third: str
     name: str
+    of: str = "1 OF 1"
+
+
+class Tabled(NamedTuple):
+    """The table beside a view: its heads, rows, and how each column is aligned, l or r."""
+
+    heads: tuple[str, ...]
+    rows: list[tuple[str, ...]]
+    aligned: str
+
+
+def marked(members: Sequence[tuple[str, Member]]) -> Tabled:
+    """What of a view's members there are, by mark and section."""
+    counts: dict[tuple[str, str], int] = {}
+    for mark, m in members:
+        counts[(mark, m.section)] = counts.get((mark, m.section), 0) + 1
+    ordered = sorted(counts.items(), key=lambda i: natural(i[0][0]))
+    rows: list[tuple[str, ...]] = [(mark, str(n), name) for (mark, name), n in ordered]
+    return Tabled(("MARK", "NO", "SECTION"), rows, "lrl")
 
 
 class Shown(Protocol):
@@ -166,7 +188,7 @@ class Shown(Protocol):
 
 def laid_out(
     job: Shown,
-    members: Sequence[tuple[str, Member]],
+    table: Tabled,
     bounds: Box,
     words: Titled,
     lines: list[str],
@@ -181,10 +203,10 @@ def laid_out(
     title = {
         **named(job.name, job.hand, job.on),
         "project": f"{job.project}   {job.number}",
-        "sheet": "1 OF 1",
+        "sheet": words.of,
         "line 1": words.first,
         "line 2": words.second,
-        "line 3": f"{len(members)} PIECES",
+        "line 3": words.third,
         "scale": scale_words(scale, job.units),
         "paper": paper.name,
     }
@@ -195,16 +217,12 @@ def laid_out(
     lost = plan.written()
     plan.drop()
     more(board, right, low)
-    counts: dict[tuple[str, str], int] = {}
-    for mark, m in members:
-        counts[(mark, m.section)] = counts.get((mark, m.section), 0) + 1
     foot = paper.column[1] + 50
-    most = int((paper.column[3] - foot) / 4.75) - 3
-    rows = [(mark, str(n), name) for (mark, name), n in sorted(counts.items(), key=lambda i: natural(i[0][0]))]
-    cut = (
-        rows if len(rows) <= most else [*rows[: most - 1], ("...", "", f"and {len(rows) - most + 1} more in the bill")]
-    )
-    under, _ = bill(board, paper.column, ("MARK", "NO", "SECTION"), cut, "lrl", foot - 10)
+    most, rows = int((paper.column[3] - foot) / 4.75) - 3, table.rows
+    if len(rows) > most:
+        blank = [""] * (len(table.heads) - 2)
+        rows = [*rows[: most - 1], ("...", *blank, f"and {len(rows) - most + 1} more in the bill")]
+    under, _ = bill(board, paper.column, table.heads, rows, table.aligned, foot - 10)
     notes(board, paper.column, lines, under, revisions(board, paper.column, job.hand.revisions if job.hand else ()) + 2)
     frame = Frame(VIEW, dx, dy, scale, (*plan.at(x0, y0), *plan.at(x1, y1)), plan.points)
     return Sheet(job.name, words.name, "erection", paper.width, paper.height, scale, tuple(board.items), job.content,

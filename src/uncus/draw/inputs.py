@@ -10,6 +10,7 @@ from typing import TypeVar
 import msgspec
 import numpy as np
 
+from uncus.draw.anchor_plan import AnchorJob
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.piece_job import PieceJob
@@ -22,8 +23,8 @@ from uncus.mark.content import part_content
 from uncus.steel.joint import Fasteners, Weld
 from uncus.steel.part import Part
 
-SheetJob = PieceJob | PlanJob | GatheredJob | ViewJob
-AnySheetJob = TypeVar("AnySheetJob", bound=PieceJob | PlanJob | GatheredJob | ViewJob)
+SheetJob = PieceJob | PlanJob | GatheredJob | ViewJob | AnchorJob
+AnySheetJob = TypeVar("AnySheetJob", bound=PieceJob | PlanJob | GatheredJob | ViewJob | AnchorJob)
 replace = msgspec.structs.replace
 _NOWHERE = (0.0, 0.0, 0.0)
 _LATER = frozenset({"held"})  # fields that came after sheets had gone out, which are told only where they say something
@@ -40,6 +41,8 @@ def printed(job: SheetJob) -> SheetJob:
                           rods=tuple(replace(r, key="", joins=()) for r in job.rods))  # fmt: skip
         case ViewJob():
             job = replace(job, members=tuple((mark, _line(m)) for mark, m in job.members))
+        case AnchorJob():
+            pass
         case GatheredJob():
             job = replace(job, jobs=tuple(_piece(one) for one in job.jobs))
     return replace(job, content=fingerprint(job))

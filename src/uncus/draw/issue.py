@@ -15,6 +15,7 @@ import msgspec
 
 from uncus.caches import Cache
 from uncus.catalog.grades import electrode_words
+from uncus.draw.anchor_plan import AnchorJob
 from uncus.draw.board import united
 from uncus.draw.cells import meet
 from uncus.draw.erection import PlanJob
@@ -41,6 +42,7 @@ class _Copy(msgspec.Struct, frozen=True):
     plan: PlanJob | None = None
     gathered: GatheredJob | None = None
     view: ViewJob | None = None
+    anchors: AnchorJob | None = None
 
 
 def _encoded(value: object) -> object:
@@ -63,6 +65,8 @@ def packed(job: SheetJob, sheets: Sequence[Sheet]) -> str:
         copy = msgspec.structs.replace(copy, piece=job)
     elif isinstance(job, PlanJob):
         copy = msgspec.structs.replace(copy, plan=job)
+    elif isinstance(job, AnchorJob):
+        copy = msgspec.structs.replace(copy, anchors=job)
     elif isinstance(job, ViewJob):
         copy = msgspec.structs.replace(copy, view=job)
     else:
@@ -85,7 +89,7 @@ def _unpacked(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
         raise JobError(
             f"The kept copy of the sheet cannot be read ({error}); the sheet itself is not touched."
         ) from None
-    job = found.piece or found.plan or found.gathered or found.view
+    job = found.piece or found.plan or found.gathered or found.view or found.anchors
     if job is None or not found.sheets:
         raise JobError("The kept copy of the sheet holds no sheet.")
     return job, found.sheets
@@ -104,6 +108,8 @@ def reasons(old: SheetJob, new: SheetJob) -> list[str]:
 def _known(old: SheetJob, new: SheetJob) -> list[str]:
     if isinstance(old, PlanJob) and isinstance(new, PlanJob):
         return _of_plans(old, new)
+    if isinstance(old, AnchorJob) and isinstance(new, AnchorJob):
+        return _of_anchors(old, new)
     if isinstance(old, ViewJob) and isinstance(new, ViewJob):
         return _of_views(old, new)
     if isinstance(old, GatheredJob) and isinstance(new, GatheredJob):
@@ -258,7 +264,23 @@ def _of_views(old: ViewJob, new: ViewJob) -> list[str]:
     return found + _of_title(old, new)
 
 
-def _of_title(old: PlanJob | ViewJob, new: PlanJob | ViewJob) -> list[str]:
+def _of_anchors(old: AnchorJob, new: AnchorJob) -> list[str]:
+    before, after = ({base.id: base for base in job.bases} for job in (old, new))
+    both, kinds = before.keys() & after.keys(), (dict(old.kinds), dict(new.kinds))
+    moved = sum((before[id].at, before[id].under) != (after[id].at, after[id].under) for id in both)
+    turned = sum(before[id].turn != after[id].turn for id in both)
+    marked = sum(before[id].mark != after[id].mark for id in both)
+    others = sum(kinds[0][before[id].letter] != kinds[1][after[id].letter] for id in both)
+    counts = (("added", len(after.keys() - both)), ("gone", len(before.keys() - both)), ("moved", moved),
+        ("turned", turned), ("marked otherwise", marked), ("of another kind", others))  # fmt: skip
+    found = [f"{n} bases {words}" for words, n in counts if n]
+    return [*found, *(["the grid changed"] if old.grid != new.grid else []), *_of_title(old, new)]
+
+
+_Title = PlanJob | ViewJob | AnchorJob
+
+
+def _of_title(old: _Title, new: _Title) -> list[str]:
     found = ["project changed"] if (old.project, old.number) != (new.project, new.number) else []
     return [*found, "edited by hand"] if _by_hand(old) != _by_hand(new) else found
 

@@ -12,7 +12,7 @@ import numpy as np
 from uncus.catalog.sections import section
 from uncus.draw.board import Board
 from uncus.draw.dimension import TEXT, straight
-from uncus.draw.erection import VIEW, Plan, Titled, beside_column, laid_out
+from uncus.draw.erection import VIEW, Plan, Titled, beside_column, laid_out, marked
 from uncus.draw.lettering import Box
 from uncus.draw.sheet import Layer, Sheet, Text
 from uncus.draw.sights import Line, Spot, clipped, is_level, looking
@@ -67,8 +67,8 @@ def draw(job: ViewJob) -> Sheet:
     notes = ["MARKS STAND AT THE LEFT END OF EACH MEMBER."]
     if is_level(job.frame):
         notes.append("TOP OF STEEL AT THE VIEW'S LEVEL UNLESS A HEIGHT IS GIVEN.")
-    title = Titled(job.frame.name.upper(), _second(job), job.frame.name)
-    return laid_out(job, job.members, bounds, title, notes, view, lambda *_: None)
+    title = Titled(job.frame.name.upper(), _second(job), f"{len(job.members)} PIECES", job.frame.name)
+    return laid_out(job, marked(job.members), bounds, title, notes, view, lambda *_: None)
 
 
 def _second(job: ViewJob) -> str:
