@@ -8,6 +8,7 @@ import ezdxf
 import ezdxf.path
 import ifcopenshell
 import msgspec
+import numpy as np
 import openpyxl
 import pytest
 import shapely
@@ -27,7 +28,7 @@ from uncus.draw.keeping import revised
 from uncus.draw.register import register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Connection, Member, Project, Role
+from uncus.job.records import Connection, Grid, Member, Project, Role
 from uncus.mark.marking import Marks, apply, propose
 from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame
@@ -36,6 +37,7 @@ from uncus.standin.bench import work
 from uncus.steel.features import Face, Hole
 from uncus.steel.flat import gross_weight, hole_outline, net_volume
 from uncus.steel.forming import laid_flat
+from uncus.steel.joint import FastenerKind
 from uncus.steel.part import plate
 from uncus.units import POUND, Units
 
@@ -126,13 +128,20 @@ def test_slots_and_marks_of_a_plate_laid_flat():
 
 def test_lists_add_up(sample):
     job, shop = sample
-    assemblies, parts, bolts, bought = all_lists(shop, Marks(job), Units.IMPERIAL)
+    grid = next(iter(job.all(Grid)))
+    assemblies, parts, bolts, bought, anchors = all_lists(shop, Marks(job), Units.IMPERIAL, grid=grid)
     total = sum(a.gross for a in shop.assemblies.values())
     assert sum(r[7] for r in assemblies.rows) == pytest.approx(total)
     assert sum(r[8] for r in parts.rows) + sum(r[7] for r in bought.rows) == pytest.approx(total)
     assert sum(r[1] for r in (*parts.rows, *bought.rows)) == len(list(shop.pieces()))
     assert not {r[0] for r in parts.rows} & {r[0] for r in bought.rows} and bought.rows[0][2] == "RACK-600"
     assert sum(r[5] for r in bolts.rows) == sum(bolt_counts(shop.assemblies.values()).values())
+    rods = sorted(tuple(np.round(p, 1) + 0.0) for a in shop.assemblies.values() for h in a.holds
+        if h.kind is FastenerKind.ROD and -h.axis[2] > 0.999 for p in h.points)  # fmt: skip
+    assert np.array(sorted(r[5:8] for r in anchors.rows)) == pytest.approx(np.array(rods), abs=0.21)
+    (plan,) = (e for e in register(job, shop) if e.title == "anchor plan")
+    letters = {(b.mark, b.letter) for b in plan.job.bases}
+    assert {(r[0], r[1]) for r in anchors.rows} == letters and all(r[2] for r in anchors.rows)
     rows = list(csv.reader(io.StringIO(csv_bytes(assemblies, Units.IMPERIAL).decode())))
     assert rows[0][5] == "Weight each, gross (lb)" and len(rows) == 1 + len(assemblies.rows)
     assert float(rows[1][5]) == pytest.approx(assemblies.rows[0][5] / POUND, abs=0.05)

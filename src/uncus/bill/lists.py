@@ -8,6 +8,8 @@ from enum import StrEnum
 
 import msgspec
 
+from uncus.draw.bases import bases
+from uncus.frame.grids import where
 from uncus.job.records import Grid, Hold
 from uncus.mark.lines import AssemblyLine, PartLine, assembly_lines, part_lines
 from uncus.mark.marking import Marks, natural
@@ -192,6 +194,30 @@ def held_list(holds: Iterable[Hold], shop: Shop, marks: Marks) -> Table:
     return Table("held", "Held", columns, tuple(sorted(rows, key=lambda row: (int(row[2]), natural(row[0])))))
 
 
+def survey_list(shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool], grid: Grid | None = None) -> Table:
+    """Every plumb anchor rod by its base, for those who set them and measure them: where it stands by the grid, and its
+    top in the model."""
+    columns = (
+        Column("Base", Unit.TEXT),
+        Column("Kind", Unit.TEXT),
+        Column("Grid", Unit.TEXT),
+        Column("Rod", Unit.COUNT),
+        Column("Size", Unit.TEXT),
+        *(Column(name, Unit.LENGTH) for name in ("X", "Y", "Top")),
+    )
+    there = (a for line in assembly_lines(shop, marks) for a in line.assemblies)  # all, so that letters are the plan's
+    found, kinds = bases((marks.of_assembly(a.id), a) for a in sorted(there, key=lambda a: a.id))
+    of, rows = dict(kinds), list[tuple[Cell, ...]]()
+    for base in sorted(found, key=lambda one: (natural(one.mark), one.at, one.id)):
+        if not wanted(shop.shipped[base.id]):
+            continue
+        kind = of[base.letter]
+        for n, (x, y) in enumerate(base.spots(kind), 1):
+            at = where(grid, *base.at)
+            rows.append((base.mark, base.letter, at, n, kind.size, x, y, base.top(kind)))
+    return Table("anchors", "Anchor rods, for survey", columns, tuple(rows))
+
+
 def all_lists(
     shop: Shop,
     marks: Marks,
@@ -204,5 +230,5 @@ def all_lists(
     chosen = [a for line in lines for a in line.assemblies]
     parts = part_lines(chosen, marks)
     made = [assembly_list(lines, grid), part_list(parts, units, marks), bolt_list(chosen)]
-    bought = bought_list(parts, marks)
-    return [*made, bought] if bought.rows else made
+    more = bought_list(parts, marks), survey_list(shop, marks, wanted, grid)
+    return [*made, *(table for table in more if table.rows)]

@@ -53,6 +53,16 @@ class Base(msgspec.Struct, frozen=True):
     under: float
     letter: str = ""
 
+    def spots(self, kind: Kind) -> Iterator[Spot]:
+        """Where the rods stand, in the model."""
+        c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
+        for u, w in kind.rods:
+            yield round(self.at[0] + c * u - s * w, 1), round(self.at[1] + s * u + c * w, 1)
+
+    def top(self, kind: Kind) -> float:
+        """How high the rods end."""
+        return round(self.under - kind.grout + kind.stands, 1)
+
 
 def bases(of: Iterable[tuple[str, Assembly]]) -> tuple[tuple[Base, ...], tuple[tuple[str, Kind], ...]]:
     """The bases of marked assemblies, and their kinds by letter: those there are most of first."""
