@@ -326,6 +326,11 @@ def test_the_register_filters_steps_and_zooms(full):
     d.window.mark.apply()
     d.window.session.go("Draw")
     panel, view = d.window.draw, d.window.draw.view
+    assert panel.current.name == "AP1"  # of several sheets, which are gone through one by one
+    for _ in range(9):
+        QTest.mouseClick(d.named("Next sheet", QAbstractButton), BUTTON.LeftButton)
+        if panel.current.name == "E1":
+            break
     first = panel.current.name
     QTest.mouseClick(d.named("Next sheet", QAbstractButton), BUTTON.LeftButton)
     assert panel.current.name != first and view.sheet.name == panel.current.name

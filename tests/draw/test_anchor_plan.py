@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from tests.conftest import marked
 
-from uncus.draw.bases import _letter, bases
+from uncus.draw.bases import bases
 from uncus.draw.drawn import draw_all
 from uncus.draw.issue import opened, packed, reasons
 from uncus.draw.legibility import legibility
@@ -85,7 +85,7 @@ def test_every_rod_is_where_the_sheets_set_it_out(plan):
         assert middle == pytest.approx(base.at, abs=off)
         turn = math.radians(base.turn)
         c, s = math.cos(turn), math.sin(turn)
-        for u, w in kinds[base.letter].rods:
+        for u, w in kinds[base.kind].rods:
             at = middle + (c * u - s * w, s * u + c * w)
             away = np.hypot(*(left - at).T)
             assert away.min() < 1.5 * off
@@ -96,10 +96,10 @@ def test_every_rod_is_where_the_sheets_set_it_out(plan):
 def test_details_give_each_kind_its_plate_rods_and_dimensions_and_all_can_be_read(plan):
     _, _, entry, sheets = plan
     said = Counter(t.text for s in sheets[1:] for t in s.items if isinstance(t, Text))
-    numbers = Counter(b.letter for b in entry.job.bases)
+    numbers = Counter(b.kind for b in entry.job.bases)
     assert list(numbers.values()) and sorted(numbers) == sorted(letter for letter, _ in entry.job.kinds)
     for letter, kind in entry.job.kinds:
-        assert said[f"BASE {letter}: {numbers[letter]} REQUIRED"] == 1
+        assert said[f"{letter}: {numbers[letter]} REQUIRED"] == 1
         assert any(text.startswith(f"{len(kind.rods)} RODS {kind.size} {kind.grade}") for text in said)
         assert kind.stands > kind.thickness and all(abs(u) < kind.wide[0] / 2 for u, _ in kind.rods)
     for sheet in sheets:
@@ -131,13 +131,13 @@ def test_an_anchor_plan_that_went_out_is_stale_with_the_reason_and_its_copy_open
         assert reasons(old, new) == [words]
     assert reasons(old, msgspec.structs.replace(old, bases=old.bases[1:])) == ["1 bases gone"]
     thicker = ((old.kinds[0][0], msgspec.structs.replace(old.kinds[0][1], thickness=99.0)), *old.kinds[1:])
-    number = sum(b.letter == old.kinds[0][0] for b in old.bases)
+    number = sum(b.kind == old.kinds[0][0] for b in old.bases)
     assert reasons(old, msgspec.structs.replace(old, kinds=thicker)) == [f"{number} bases of another kind"]
 
 
-def test_letters_go_on_past_z_and_the_kind_there_is_most_of_is_a():
-    assert [_letter(n) for n in (0, 25, 26, 27, 51, 52, 701, 702)] == ["A", "Z", "AA", "AB", "AZ", "BA", "ZZ", "AAA"]
+def test_the_kind_there_is_most_of_is_the_first():
     _, shop = marked(boathouse(Units.IMPERIAL))
     found, kinds = bases((a.id, a) for a in shop.assemblies.values())
-    numbers = Counter(b.letter for b in found)
-    assert [numbers[letter] for letter, _ in kinds] == sorted(numbers.values(), reverse=True)
+    numbers = Counter(b.kind for b in found)
+    assert [name for name, _ in kinds] == [f"BP{n}" for n in range(1, len(kinds) + 1)]
+    assert [numbers[name] for name, _ in kinds] == sorted(numbers.values(), reverse=True)

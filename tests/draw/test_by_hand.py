@@ -219,7 +219,7 @@ def test_a_view_at_its_own_scale_takes_no_more_room_along_the_piece_than_the_oth
 
 
 def test_a_plan_is_moved_written_on_and_revised_like_any_sheet(yard):
-    plan = next(e for e in register(*yard) if e.kind == "erection")
+    plan = next(e for e in register(*yard) if e.title.startswith("plan"))
     issued(yard, plan)
     key = spot(plan, "plan|mark").key
     other = [s.key for s in sheets(plan)[0].spots if s.key.startswith("plan|mark")][1]

@@ -145,7 +145,7 @@ def test_bevels_in_twelfths_or_degrees(sheets, metric):
 
 def test_plans_show_every_mark_the_grid_and_its_dimensions(sheets, sample):
     _job, shop = sample
-    plans = [(e, s) for e, s in sheets.values() if e.kind == "erection"]
+    plans = [(e, s) for e, s in sheets.values() if e.title.startswith("plan")]
     assert {len(e.pieces) for e, _ in plans} and sum(len(e.pieces) for e, _ in plans) == len(shop.shipped)
     for entry, sheet in plans:
         words = [t.text for t in texts(sheet)]

@@ -205,16 +205,18 @@ def survey_list(shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool], gr
         Column("Size", Unit.TEXT),
         *(Column(name, Unit.LENGTH) for name in ("X", "Y", "Top")),
     )
-    there = (a for line in assembly_lines(shop, marks) for a in line.assemblies)  # all, so that letters are the plan's
+    there = (
+        a for line in assembly_lines(shop, marks) for a in line.assemblies
+    )  # all, so that kinds have the plan's names
     found, kinds = bases((marks.of_assembly(a.id), a) for a in sorted(there, key=lambda a: a.id))
     of, rows = dict(kinds), list[tuple[Cell, ...]]()
     for base in sorted(found, key=lambda one: (natural(one.mark), one.at, one.id)):
         if not wanted(shop.shipped[base.id]):
             continue
-        kind = of[base.letter]
+        kind = of[base.kind]
         for n, (x, y) in enumerate(base.spots(kind), 1):
             at = where(grid, *base.at)
-            rows.append((base.mark, base.letter, at, n, kind.size, x, y, base.top(kind)))
+            rows.append((base.mark, base.kind, at, n, kind.size, x, y, base.top(kind)))
     return Table("anchors", "Anchor rods, for survey", columns, tuple(rows))
 
 

@@ -74,16 +74,16 @@ def _plan(job: AnchorJob, pages: int) -> Sheet:
         plan.bases(job, kinds, usual)
         return plan
 
-    numbers = Counter(base.letter for base in job.bases)
-    rods = sum(numbers[letter] * len(kind.rods) for letter, kind in job.kinds)
+    numbers = Counter(base.kind for base in job.bases)
+    rods = sum(numbers[name] * len(kind.rods) for name, kind in job.kinds)
     rows: list[tuple[str, ...]] = [
-        (letter, str(numbers[letter]), _plate(kind, job.units), f"{len(kind.rods)} x {kind.size}")
-        for letter, kind in job.kinds
+        (name, str(numbers[name]), _plate(kind, job.units), f"{len(kind.rods)} x {kind.size}")
+        for name, kind in job.kinds
     ]
     said = format_elevation(usual, job.units)
     lines = [
         "BASES STAND ON THEIR GRID LINES UNLESS THE WAY OFF THEM IS GIVEN.",
-        "LETTERS NAME THE KINDS OF BASES: SEE THE DETAILS.",
+        "BP AND A NUMBER NAMES A KIND OF BASE: SEE THE DETAILS.",
         "RODS ARE SET BY TEMPLATE; SURVEY THEM BEFORE STEEL IS SENT.",
     ]
     title = Titled("ANCHOR PLAN", f"UNDERSIDE OF BASE PLATES {said} UNLESS NOTED",
@@ -112,12 +112,12 @@ class _View(Plan):
     def bases(self, job: AnchorJob, kinds: dict[str, Kind], usual: float) -> None:
         lines = runs(job.grid) if job.grid is not None and job.grid.numbers and job.grid.letters else ()
         for base in job.bases:
-            self._base(base, kinds[base.letter])
+            self._base(base, kinds[base.kind])
         for base in job.bases:
             x, y = self.at(*base.at)
             self.points[f"{base.id}|foot"] = (x, y, *base.at)
-            reach = max(kinds[base.letter].wide) / 2 / self.scale
-            self.say(f"{VIEW}|mark {base.id}", _beside(f"{base.mark} ({base.letter})", x, y, reach, 3.0))
+            reach = max(kinds[base.kind].wide) / 2 / self.scale
+            self.say(f"{VIEW}|mark {base.id}", _beside(f"{base.mark} ({base.kind})", x, y, reach, 3.0))
             words = list(_off(base, lines, job.units))
             if abs(base.under - usual) > _SAME:
                 words.append(format_elevation(base.under, job.units))
@@ -184,13 +184,13 @@ def _details(job: AnchorJob, kinds: Sequence[tuple[str, Kind]], page: int, pages
         "paper": paper.name,
     }
     fill(board, paper, title)
-    numbers = Counter(base.letter for base in job.bases)
-    marks = {letter: sorted({b.mark for b in job.bases if b.letter == letter}, key=natural) for letter, _ in kinds}
-    for n, (letter, kind) in enumerate(kinds):
+    numbers = Counter(base.kind for base in job.bases)
+    marks = {name: sorted({b.mark for b in job.bases if b.kind == name}, key=natural) for name, _ in kinds}
+    for n, (name, kind) in enumerate(kinds):
         column, row = n % _CELLS[0], n // _CELLS[0]
         middle = left + (column + 0.55) * wide, high - (row + 0.45) * tall
         _detail(board, kind, middle, scale, job.units)
-        words = _detail_words(letter, kind, numbers[letter], marks[letter], job.units)
+        words = _detail_words(name, kind, numbers[name], marks[name], job.units)
         y = middle[1] - kind.wide[1] / 2 / scale - 22.0
         for k, line in enumerate(words):
             board.text(Text(left + column * wide + 6.0, y - 4.4 * k, line, 3.5 if k == 0 else TEXT, "l"))
@@ -230,13 +230,13 @@ def _longest_first(stops: Sequence[float]) -> list[tuple[float, float]]:
     return sorted(pairwise(stops), key=lambda step: step[0] - step[1])
 
 
-def _detail_words(letter: str, kind: Kind, number: int, marks: Sequence[str], units: Units) -> list[str]:
+def _detail_words(name: str, kind: Kind, number: int, marks: Sequence[str], units: Units) -> list[str]:
     def said(mm: float) -> str:
         return format_length(mm, units)
 
     some = ", ".join(marks[:_NAMED]) + (f" AND {len(marks) - _NAMED} MORE MARKS" if len(marks) > _NAMED else "")
     lines = [
-        f"BASE {letter}: {number} REQUIRED",
+        f"{name}: {number} REQUIRED",
         f"FOR {some}",
         f"{_plate(kind, units)}, HOLES {said(kind.hole)}",
         f"{len(kind.rods)} RODS {kind.size} {kind.grade} x {said(kind.length)}",

@@ -44,14 +44,14 @@ class Kind(msgspec.Struct, frozen=True):
 
 class Base(msgspec.Struct, frozen=True):
     """A base where it is: the mark and id of what stands on it, the middle of its plate, how its plate is turned in
-    degrees, the height of its underside; the letter of its kind."""
+    degrees, the height of its underside; the name of its kind."""
 
     mark: str
     id: str
     at: Spot
     turn: float
     under: float
-    letter: str = ""
+    kind: str = ""
 
     def spots(self, kind: Kind) -> Iterator[Spot]:
         """Where the rods stand, in the model."""
@@ -65,21 +65,16 @@ class Base(msgspec.Struct, frozen=True):
 
 
 def bases(of: Iterable[tuple[str, Assembly]]) -> tuple[tuple[Base, ...], tuple[tuple[str, Kind], ...]]:
-    """The bases of marked assemblies, and their kinds by letter: those there are most of first."""
+    """The bases of marked assemblies, and their kinds by name: those there are most of first."""
     found = [(base, kind) for mark, a in of for base, kind in _of(mark, a)]
     number = Counter(kind for _, kind in found)
     first: dict[Kind, str] = {}
     for base, kind in found:
         first[kind] = min(first.get(kind, base.mark), base.mark)
     ranked = sorted(number, key=lambda kind: (-number[kind], first[kind], msgspec.structs.astuple(kind)))
-    letters = {kind: _letter(n) for n, kind in enumerate(ranked)}
-    placed = tuple(msgspec.structs.replace(base, letter=letters[kind]) for base, kind in found)
-    return placed, tuple((letters[kind], kind) for kind in ranked)
-
-
-def _letter(n: int) -> str:
-    """A, B, ... Z, AA, AB, ..."""
-    return (_letter(n // 26 - 1) if n >= 26 else "") + chr(ord("A") + n % 26)
+    names = {kind: f"BP{n}" for n, kind in enumerate(ranked, 1)}  # no letters, which are the grid's
+    placed = tuple(msgspec.structs.replace(base, kind=names[kind]) for base, kind in found)
+    return placed, tuple((names[kind], kind) for kind in ranked)
 
 
 def _of(mark: str, a: Assembly) -> Iterator[tuple[Base, Kind]]:

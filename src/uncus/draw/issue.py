@@ -270,7 +270,7 @@ def _of_anchors(old: AnchorJob, new: AnchorJob) -> list[str]:
     moved = sum((before[id].at, before[id].under) != (after[id].at, after[id].under) for id in both)
     turned = sum(before[id].turn != after[id].turn for id in both)
     marked = sum(before[id].mark != after[id].mark for id in both)
-    others = sum(kinds[0][before[id].letter] != kinds[1][after[id].letter] for id in both)
+    others = sum(kinds[0][before[id].kind] != kinds[1][after[id].kind] for id in both)
     counts = (("added", len(after.keys() - both)), ("gone", len(before.keys() - both)), ("moved", moved),
         ("turned", turned), ("marked otherwise", marked), ("of another kind", others))  # fmt: skip
     found = [f"{n} bases {words}" for words, n in counts if n]

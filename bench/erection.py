@@ -1,0 +1,65 @@
+"""An erector's drawings beside sheets of assemblies: the largest plan and elevation of frames of growing size, as so
+many assembly sheets of the same run, how they grow by the piece, and what words cost. Run: python bench/erection.py"""
+
+from __future__ import annotations
+
+import math
+import statistics
+import time
+
+from uncus.draw.drawn import draw_all
+from uncus.draw.entry import Entry
+from uncus.draw.legibility import legibility
+from uncus.draw.register import register
+from uncus.frame.usual_views import elevations
+from uncus.job.job import Job
+from uncus.job.records import Grid, Level, Member, ViewFrame
+from uncus.mark.marking import apply, propose
+from uncus.sample.frames import frame_of
+from uncus.shop.shop import build
+
+SIZES = 100, 500, 2_000
+AIM, GROWTH = 10.0, 1.15  # assembly sheets, and how time may grow by the piece
+_TRIES = 3
+
+
+def spent(entry: Entry) -> float:
+    """The median seconds of drawing a sheet anew."""
+    took = []
+    for _ in range(_TRIES):
+        start = time.perf_counter()
+        draw_all(entry.job)
+        took.append(time.perf_counter() - start)
+    return statistics.median(took)
+
+
+def main() -> None:
+    by_piece: dict[str, list[tuple[int, float]]] = {"plan": [], "view": []}
+    for size in SIZES:
+        job = Job(frame_of(size))
+        grid = next(iter(job.all(Grid)))
+        with job.change("views") as change:
+            for made in elevations(grid, job.all(Level), job.all(Member), job.all(ViewFrame)):
+                change.put(made)
+        shop = build(job)
+        apply(job, propose(job, shop))
+        entries = register(job, shop)
+        sheets = [e for e in entries if e.kind == "assembly"][:20]
+        one = statistics.mean(spent(e) for e in sheets)
+        print(f"{len(job.all(Member))} members, an assembly sheet {one * 1000:.1f} ms")
+        for what, found in by_piece.items():
+            entry = max((e for e in entries if e.title.startswith(what)), key=lambda e: len(e.pieces))
+            took, cost = spent(entry), legibility(draw_all(entry.job)[0])
+            found.append((len(entry.pieces), took))
+            ratio, words = took / one, f"words on words {cost.on_text}, on lines {cost.on_lines}"
+            told = f"{took * 1000:.1f} ms = {ratio:.1f} sheets, aim {AIM:g}{'' if ratio <= AIM else '  MISSED'}"
+            print(f"  {entry.title}, {len(entry.pieces)} pieces: {told}; {words}")
+    for what, found in by_piece.items():
+        (n1, t1), (n2, t2) = found[0], found[-1]
+        growth = math.log(t2 / t1) / math.log(n2 / n1)
+        print(f"{what}: grows as the {growth:.2f}th power of its pieces, aim {GROWTH:g}"
+            f"{'' if growth <= GROWTH else '  MISSED'}")  # fmt: skip
+
+
+if __name__ == "__main__":
+    main()
