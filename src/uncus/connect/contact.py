@@ -263,11 +263,14 @@ class _Face:
         on: np.ndarray = np.zeros(len(local), dtype=bool)
         for place, shape in self.flats:
             here = place.to_local(local)
-            spots = shapely.points(here[:, [0, 2]])
-            within = shapely.dwithin(shape, spots, _WALL_EDGE)
-            on |= (np.abs(np.abs(here[:, 1]) - half) < ON) & within
-            edge = shapely.distance(shapely.boundary(shape), spots) < ON
-            on |= edge & (np.abs(here[:, 1]) < half + _WALL_EDGE)
+            off = np.abs(here[:, 1])
+            some = np.flatnonzero(off < half + max(ON, _WALL_EDGE))  # the rest is off its faces and its edges
+            if not len(some):
+                continue
+            off, spots = off[some], shapely.points(here[some][:, [0, 2]])
+            face = (np.abs(off - half) < ON) & shapely.dwithin(shape, spots, _WALL_EDGE)
+            edge = (shapely.distance(shapely.boundary(shape), spots) < ON) & (off < half + _WALL_EDGE)
+            on[some] |= face | edge
         return on
 
 

@@ -7,19 +7,17 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from itertools import pairwise
 
-import msgspec
 import numpy as np
 
 from uncus.draw.bases import Base, Kind, Spot
 from uncus.draw.board import Board
 from uncus.draw.border import named, scale_words
 from uncus.draw.dimension import TEXT, straight
-from uncus.draw.erection import VIEW, Plan, Tabled, Titled, laid_out
+from uncus.draw.erection import VIEW, ErectionJob, Plan, Tabled, Titled, laid_out
 from uncus.draw.lettering import Box
 from uncus.draw.sheet import Layer, Sheet, Text
 from uncus.draw.template import SMALL, fill, template
 from uncus.frame.grids import Family, Run, bounds, runs
-from uncus.job.drawings import Drawing, Edit
 from uncus.job.records import Grid
 from uncus.mark.marking import natural
 from uncus.units import Units, counted, format_elevation, format_length, sixteenths
@@ -32,24 +30,12 @@ _SAME = 0.8  # mm by which a base is off a line
 _ENLARGED = 2.0  # mm of paper that a base is wide at least
 
 
-class AnchorJob(msgspec.Struct, frozen=True):
+class AnchorJob(ErectionJob, frozen=True, kw_only=True):
     """All a worker needs to draw an anchor plan."""
 
-    name: str
     bases: tuple[Base, ...]
     kinds: tuple[tuple[str, Kind], ...]
     grid: Grid | None
-    project: str
-    number: str
-    units: Units
-    content: str
-    hand: Drawing | None = None
-    since: str = ""
-    on: str = ""
-
-    @property
-    def edits(self) -> tuple[Edit, ...]:
-        return self.hand.edits if self.hand else ()
 
 
 def draw(job: AnchorJob) -> tuple[Sheet, ...]:

@@ -54,6 +54,24 @@ class PlanJob(msgspec.Struct, frozen=True):
         return self.hand.edits if self.hand else ()
 
 
+class ErectionJob(msgspec.Struct, frozen=True, kw_only=True):
+    """What every sheet of an erector's is given beside what it shows. (A plan has the same in an order of its own, by
+    which those that went out are known again.)"""
+
+    name: str
+    project: str
+    number: str
+    units: Units
+    content: str
+    hand: Drawing | None = None
+    since: str = ""
+    on: str = ""
+
+    @property
+    def edits(self) -> tuple[Edit, ...]:
+        return self.hand.edits if self.hand else ()
+
+
 def level_of(levels: list[Level], member: Member) -> Level | None:
     """The level a member is drawn at: the highest that is not above its higher end; columns at their foot's."""
     a, b = member.start[2], member.end[2]

@@ -6,19 +6,17 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 
-import msgspec
 import numpy as np
 
 from uncus.catalog.sections import section
 from uncus.draw.board import Board
 from uncus.draw.dimension import TEXT, straight
-from uncus.draw.erection import VIEW, Plan, Titled, beside_column, laid_out, marked
+from uncus.draw.erection import VIEW, ErectionJob, Plan, Titled, beside_column, laid_out, marked
 from uncus.draw.lettering import Box
 from uncus.draw.sheet import Layer, Sheet, Text
 from uncus.draw.sights import Line, Spot, clipped, is_level, looking
 from uncus.frame.axes import UP
 from uncus.frame.placement import Vec, unit
-from uncus.job.drawings import Drawing, Edit
 from uncus.job.records import Member, Role, ViewFrame
 from uncus.units import Units, format_elevation, format_length
 
@@ -30,26 +28,14 @@ _PLACED = 1.0  # mm by which heights differ
 _MARGIN = 150.0  # mm round what is seen
 
 
-class ViewJob(msgspec.Struct, frozen=True):
+class ViewJob(ErectionJob, frozen=True, kw_only=True):
     """All a worker needs to draw a view: its members (mark and member) are turned to its axes; `paths` are the lines of
     those that are bent, by id."""
 
-    name: str
     frame: ViewFrame
     members: tuple[tuple[str, Member], ...]
     paths: tuple[tuple[str, tuple[Spot, ...]], ...]
     lines: tuple[Line, ...]
-    project: str
-    number: str
-    units: Units
-    content: str
-    hand: Drawing | None = None
-    since: str = ""
-    on: str = ""
-
-    @property
-    def edits(self) -> tuple[Edit, ...]:
-        return self.hand.edits if self.hand else ()
 
 
 def draw(job: ViewJob) -> Sheet:

@@ -56,6 +56,7 @@ class Derivation:
         self._contributions: dict[str, Contribution] = {}
         self._designs: Beside[str, Design | None] = Beside()
         self._bonds: dict[str, Bond] = {}
+        self._fitted: dict[str, tuple[Fitting, Contribution]] = {}  # of each attachment, what was made of what
         self._shipping = Shipping()
         self._inspection = Inspection()
         records = list(records)
@@ -270,9 +271,13 @@ class Derivation:
             if fitting is None:
                 self._contributions.pop(id, None)
                 self._bonds.pop(id, None)
+                self._fitted.pop(id, None)
             else:
                 joints = {n: self._contributions[n] for n in self._at.get(member, ()) if n in self._contributions}
-                self._contributions[id] = made = yielding(attached(fitting), joints)
+                known = self._fitted.get(id)
+                if known is None or not fitting.is_as(known[0]):  # else come upon from its other member
+                    known = self._fitted[id] = fitting, attached(fitting)
+                self._contributions[id] = made = yielding(known[1], joints)
                 self._bind(id, made)
 
     # -- assemblies ----------------------------------------------------------------------------------

@@ -36,6 +36,13 @@ class Fitting(msgspec.Struct, frozen=True, eq=False):
     def bodies(self) -> tuple[Body, ...]:
         return (self.member, self.mate) if self.mate else (self.member,)
 
+    def is_as(self, other: Fitting) -> bool:
+        """Whether it is given the same things as another."""
+        of = (self.record, self.member, self.mate, self.rules), (other.record, other.member, other.mate, other.rules)
+        asked = (self.left, self.right, self.loads, self.joined, self.units)
+        return all(a is b for a, b in zip(*of, strict=True)) and asked == (
+            other.left, other.right, other.loads, other.joined, other.units)  # fmt: skip
+
     @property
     def length(self) -> float:
         return self.right - self.left

@@ -16,22 +16,16 @@ KIND, NAME, OWN = "erection", "AP1", ("anchor plan",)
 
 def entries(of: Needs) -> Iterator[Entry]:
     """It shows all bases, wanted or not, where one that is wanted is among them."""
-    job, project = of.job, of.job.project
+    job = of.job
     everything = sorted((a for line in of.lines for a in line.assemblies), key=lambda a: a.id)
     found, kinds = bases((of.marks.of_assembly(a.id), a) for a in everything)
     if of.wanted.isdisjoint(base.id for base in found):
         return
     standing = of.kept.standing(KIND, OWN, NAME)
     plan = AnchorJob(
-        name=NAME,
         bases=found,
         kinds=kinds,
         grid=next(iter(job.all(Grid)), None),
-        project=project.name,
-        number=project.number,
-        units=project.units,
-        content="",
-        hand=standing.hand,
-        since=standing.since,
+        **of.said(NAME, standing),
     )
     yield entry(plan, "anchor plan", KIND, tuple(dict.fromkeys(base.id for base in found)), OWN, standing)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
-from uncus.draw.kept import Kept
+from uncus.draw.kept import Kept, Standing
 from uncus.job.job import Job
 from uncus.job.records import Hold, SheetPreset
 from uncus.mark.lines import AssemblyLine
@@ -25,3 +25,9 @@ class Needs(NamedTuple):
     kept: Kept
     presets: list[SheetPreset]
     holds: dict[str, list[Hold]]
+
+    def said(self, name: str, standing: Standing) -> dict[str, Any]:
+        """What every sheet of an erector's is given beside what it shows, by the names of its fields."""
+        project = self.job.project
+        return {"name": name, "project": project.name, "number": project.number, "units": project.units, "content": "",
+            "hand": standing.hand, "since": standing.since}  # fmt: skip

@@ -38,7 +38,7 @@ def _by_level(of: Needs) -> tuple[list[Level], dict[str, list[Assembly]]]:
 
 def entries(of: Needs) -> Iterator[Entry]:
     """Plans from the lowest level up, each kept by its level; whole, and with the same number, whatever is wanted."""
-    job, project = of.job, of.job.project
+    job = of.job
     grid = next(iter(job.all(Grid)), None)
     everything, (levels, by_level) = _everything(of), _by_level(of)
     upright = [a for a in everything if a.member.role in (Role.COLUMN, Role.POST)]
@@ -50,18 +50,12 @@ def entries(of: Needs) -> Iterator[Entry]:
         name = f"E{number}"
         standing = of.kept.standing(KIND, (level.id,), name)
         plan = PlanJob(
-            name=name,
             level=level,
             grid=grid,
             members=tuple((of.marks.of_assembly(a.id), a.member) for a in here),
             through=tuple(a.member for a in upright if a.id not in own and erection.passes(a.member, level)),
             rods=tuple(h for a in here for h in a.holds if h.kind is FastenerKind.ROD),
-            project=project.name,
-            number=project.number,
-            units=project.units,
-            content="",
-            hand=standing.hand,
-            since=standing.since,
+            **of.said(name, standing),
         )
         pieces = tuple(m.id for _, m in plan.members)
         yield entry(plan, f"plan: {level.name}", KIND, pieces, (level.id,), standing)

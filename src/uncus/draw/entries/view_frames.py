@@ -17,7 +17,7 @@ from uncus.mark.marking import natural
 
 def entries(of: Needs) -> Iterator[Entry]:
     """Views by name, after the plans and numbered on from them, each kept by its frame."""
-    job, project = of.job, of.job.project
+    job = of.job
     frames = sorted(job.all(ViewFrame), key=lambda one: (natural(one.name), one.id))
     if not frames:
         return
@@ -36,17 +36,11 @@ def entries(of: Needs) -> Iterator[Entry]:
         name = f"E{number}"
         standing = of.kept.standing(plans.KIND, (frame.id,), name)
         view = ViewJob(
-            name=name,
             frame=frame,
             members=tuple((of.marks.of_assembly(one.member.id), one.member) for one in found),
             paths=tuple((one.member.id, one.path) for one in found if one.path),
             lines=lines(frame, grid, levels),
-            project=project.name,
-            number=project.number,
-            units=project.units,
-            content="",
-            hand=standing.hand,
-            since=standing.since,
+            **of.said(name, standing),
         )
         pieces = tuple(m.id for _, m in view.members)
         yield entry(view, f"view: {frame.name}", plans.KIND, pieces, (frame.id,), standing)
