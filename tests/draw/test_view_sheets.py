@@ -15,7 +15,8 @@ from uncus.draw.register import register
 from uncus.draw.sheet import Text
 from uncus.draw.sights import clipped, lines, looking, placed, shown
 from uncus.frame.usual_views import elevations
-from uncus.job.records import Grid, GridLine, Level, Member, Role, ViewFrame
+from uncus.job.drawings import Hidden, Moved, Written
+from uncus.job.records import Drawing, Grid, GridLine, Level, Member, Role, ViewFrame
 from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame as regular
 from uncus.units import Units, format_elevation, format_length
@@ -182,3 +183,18 @@ def test_what_only_touches_a_box_or_lies_behind_it_is_not_seen():
     assert [(line.name, line.a, line.b) for line in found] == [
         ("1", (0.0, -1000.0), (0.0, 1000.0)), ("Low", (-1000.0, -500.0), (1000.0, -500.0)),
     ]  # fmt: skip
+
+
+def test_what_is_moved_left_out_or_written_by_hand_on_a_view_stays_and_what_is_gone_is_told(seen):
+    entry = max(seen[2], key=lambda e: len(e.pieces))
+    (before,) = draw_all(entry.job)
+    keys = [s.key for s in before.spots if s.key.startswith("plan|mark ")]
+    edits = (Moved(keys[0], 9.0, 4.0), Hidden(keys[1]), Written("plan|note a", "plan", 0.0, 0.0, "CHECK ON SITE"),
+        Moved("plan|mark of none", 1.0, 1.0))  # fmt: skip
+    hand = Drawing(id="d", piece="", kind="erection", edits=edits)
+    (after,) = draw_all(msgspec.structs.replace(entry.job, hand=hand))
+    was, now = ({s.key: s for s in sheet.spots} for sheet in (before, after))
+    assert np.subtract(now[keys[0]].box[:2], was[keys[0]].box[:2]) == pytest.approx((9.0, 4.0))
+    assert keys[1] not in now and now["plan|note a"].texts[0][0] == "CHECK ON SITE"
+    assert all(now[key].box == was[key].box for key in keys[2:])
+    assert len(after.lost) == 1
