@@ -6,7 +6,8 @@ from collections import Counter
 import msgspec
 import numpy as np
 import pytest
-from tests.conftest import marked
+from scipy.spatial.transform import Rotation
+from tests.conftest import how_many, marked
 
 from uncus.draw.drawn import draw_all
 from uncus.draw.issue import opened, packed, reasons
@@ -198,3 +199,24 @@ def test_what_is_moved_left_out_or_written_by_hand_on_a_view_stays_and_what_is_g
     assert keys[1] not in now and now["plan|note a"].texts[0][0] == "CHECK ON SITE"
     assert all(now[key].box == was[key].box for key in keys[2:])
     assert len(after.lost) == 1
+
+
+@pytest.mark.parametrize("units", Units)
+def test_a_view_from_anywhere_is_drawn_with_no_word_on_another(units):
+    """Askew, tiny, far off, through everything: what is in it is drawn, and where there is nothing no sheet is."""
+    job, shop = marked(boathouse(units))
+    rng = np.random.default_rng(7)
+    with job.change("views") as change:
+        for n in range(how_many(14, 120)):
+            turn = Rotation.random(random_state=n).as_matrix() if n % 2 else np.eye(3)[:, [0, 2, 1]] * (1, 1, -1)
+            at = rng.uniform((-3000, -3000, 0), (22_000, 15_000, 7000))
+            size = rng.choice([300.0, 3000.0, 15_000.0]), rng.choice([200.0, 4000.0, 12_000.0])
+            deep = rng.choice([1.0, 300.0, 6000.0], 2)
+            change.put(ViewFrame(f"V{n}", tuple(at.tolist()), tuple(turn[:, 0].tolist()), tuple(turn[:, 1].tolist()),
+                *map(float, size), *deep.tolist()))  # fmt: skip
+    found = views(job, shop)
+    assert found
+    for entry in found:
+        (sheet,) = draw_all(entry.job)
+        assert legibility(sheet).on_text == 0 and sheet.lost == ()
+        assert sum(s.key.startswith("plan|mark ") for s in sheet.spots) == len(entry.job.members) > 0

@@ -52,8 +52,9 @@ def _plan(job: AnchorJob, pages: int) -> Sheet:
     usual = max(heights, key=lambda z: (heights[z], -z))
     box = _bounds(job)
 
-    def view(board: Board, scale: float, dx: float, dy: float) -> Plan:
+    def view(board: Board, scale: float, dx: float, dy: float, room: Box) -> Plan:
         plan = _View(board, scale, dx, dy, job.units, job.edits)
+        plan.room = room
         since = len(board.items)
         plan.grid(job.grid, box)
         board.spot(f"{VIEW}|grid", since)

@@ -30,6 +30,7 @@ from uncus.units import Units, format_elevation, format_length
 SCALES = {Units.IMPERIAL: (24, 32, 48, 64, 96, 128, 192, 384), Units.METRIC: (20, 25, 50, 75, 100, 150, 200, 500)}
 BUBBLE = 5.0
 VIEW = "plan"
+_SPREAD = 12  # places across and up the paper, where words that find none near theirs are tried
 
 
 class PlanJob(msgspec.Struct, frozen=True):
@@ -134,8 +135,9 @@ def draw(job: PlanJob) -> Sheet:
         lines.append(f"{total} ANCHOR RODS {one.size} {one.grade} x {length} UNLESS NOTED.")
     bounds = _bounds(job)
 
-    def view(board: Board, scale: float, dx: float, dy: float) -> Plan:
+    def view(board: Board, scale: float, dx: float, dy: float, room: Box) -> Plan:
         plan = Plan(board, scale, dx, dy, job.units, job.edits)
+        plan.room = room
         since = len(board.items)
         plan.grid(job.grid, bounds)
         board.spot(f"{VIEW}|grid", since)
@@ -210,7 +212,7 @@ def laid_out(
     bounds: Box,
     words: Titled,
     lines: list[str],
-    view: Callable[[Board, float, float, float], Plan],
+    view: Callable[[Board, float, float, float, Box], Plan],
     more: Callable[[Board, float, float], None],
 ) -> Sheet:
     """A sheet with one view, its title, bill, notes and revisions; `more` is drawn at the right foot of the drawing."""
@@ -231,7 +233,7 @@ def laid_out(
     fill(board, paper, title)
     dx = (left + right) / 2 - (x0 + x1) / 2 / scale + 8
     dy = (low + high) / 2 - (y0 + y1) / 2 / scale - 8
-    plan = view(board, scale, dx, dy)
+    plan = view(board, scale, dx, dy, paper.drawing)
     lost = plan.written()
     plan.drop()
     more(board, right, low)
@@ -269,6 +271,7 @@ class Plan:
         self.edits = edits
         self.moved = {e.key: (e.dx, e.dy) for e in edits if isinstance(e, Moved)}
         self.hidden = {e.key for e in edits if isinstance(e, Hidden)}
+        self.room: Box = (-math.inf, -math.inf, math.inf, math.inf)  # of the paper, that words lie in
         self.said: set[str] = set()
         self.dropped: list[tuple[str, Text]] = []
         self.tips: dict[str, tuple[float, float]] = {}  # of notes with a leader
@@ -282,7 +285,7 @@ class Plan:
         theirs, so that no other words move for it."""
         since = len(self.board.items)
         self.said.add(key)
-        text = self.board.best(candidates)
+        text = self.board.best(self._on_paper(candidates))
         if key in self.hidden or key in self.moved:
             self.board.keep_clear(box_of(text))
             dx, dy = self.moved.get(key, (0.0, 0.0))
@@ -290,6 +293,21 @@ class Plan:
                 self.dropped.append((key, msgspec.structs.replace(text, x=text.x + dx, y=text.y + dy)))
             return
         self._put(key, text, since)
+
+    def _on_paper(self, candidates: Iterable[Text]) -> Iterator[Text]:
+        """Places that lie on the drawing's part of the sheet; then, for words that find none, anywhere on it."""
+        left, low, right, high = self.room
+        first: Text | None = None
+        for text in candidates:
+            x0, y0, x1, y1 = box_of(text)
+            first = first or text
+            if left <= x0 and x1 <= right and low <= y0 and y1 <= high:
+                yield text
+        if first is not None and math.isfinite(left):
+            across, up = (right - left) / _SPREAD, (high - low) / _SPREAD
+            for n in range(_SPREAD * _SPREAD):
+                x, y = left + (n % _SPREAD + 0.5) * across, high - (n // _SPREAD + 0.5) * up
+                yield msgspec.structs.replace(first, x=x, y=y)
 
     def _put(self, key: str, text: Text, since: int) -> None:
         self.board.text(text)

@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 
+import msgspec
 import numpy as np
 
 from uncus.catalog.sections import section
@@ -25,6 +26,7 @@ _SLOPING = (math.radians(0.3), math.radians(80.0))
 _SHORTENED = 0.6  # of a member's length that is seen, less than which nothing of it is said but its mark
 _SHORT = 0.5  # mm of paper, under which a member's line is a point
 _PLACED = 1.0  # mm by which heights differ
+_NEAR = 3000.0  # mm from what is seen to a grid line or level that is drawn with it
 _MARGIN = 150.0  # mm round what is seen
 
 
@@ -40,12 +42,13 @@ class ViewJob(ErectionJob, frozen=True, kw_only=True):
 
 def draw(job: ViewJob) -> Sheet:
     """The sheet of a view frame."""
-    bounds = _bounds(job)
+    bounds, lines = _bounds(job)
 
-    def view(board: Board, scale: float, dx: float, dy: float) -> Plan:
+    def view(board: Board, scale: float, dx: float, dy: float, room: Box) -> Plan:
         seen = _View(board, scale, dx, dy, job.units, job.edits)
+        seen.room = room
         since = len(board.items)
-        seen.crossed(job.lines, bounds)
+        seen.crossed(lines, bounds)
         board.spot(f"{VIEW}|grid", since)
         seen.steel(job)
         return seen
@@ -67,21 +70,32 @@ def _half(frame: ViewFrame) -> Vec:
     return np.array([frame.width, frame.height]) / 2
 
 
-def _bounds(job: ViewJob) -> Box:
-    """What of the frame has something in it: its steel, and the levels that cross there."""
+def _bounds(job: ViewJob) -> tuple[Box, list[Line]]:
+    """What of the frame has something in it - its steel, with the grid lines and levels that cross there or near it -
+    and those lines, within it."""
     half, paths = _half(job.frame), dict(job.paths)
     spots: list[Vec] = []
     for _, m in job.members:
         for a, b in _pieces(m, paths):
             share = clipped(a, b, -half, half)
             spots += [a + s * (b - a) for s in share] if share is not None else []
-    if not spots:
-        return -half[0], -half[1], half[0], half[1]
-    low, high = np.min(spots, axis=0) - _MARGIN, np.max(spots, axis=0) + _MARGIN
-    for line in job.lines:
-        if line.height is not None:
-            low[1], high[1] = min(low[1], line.a[1]), max(high[1], line.a[1])
-    return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+    low, high = (np.min(spots, axis=0) - _MARGIN, np.max(spots, axis=0) + _MARGIN) if spots else (-half, half)
+    near = [line for line in job.lines if clipped(np.array(line.a), np.array(line.b), low - _NEAR, high + _NEAR)]
+    for line in near:
+        axis = 0 if line.upright else 1
+        if line.upright or line.flat:
+            low[axis], high[axis] = min(low[axis], line.a[axis]), max(high[axis], line.a[axis])
+    within = [(line, clipped(np.array(line.a), np.array(line.b), low - 1.0, high + 1.0)) for line in near]
+    return (float(low[0]), float(low[1]), float(high[0]), float(high[1])), [
+        _cut_to(line, share) for line, share in within if share is not None
+    ]
+
+
+def _cut_to(line: Line, share: tuple[float, float]) -> Line:
+    """The stretch of a line that lies in a view."""
+    a, b = np.array(line.a), np.array(line.b)
+    (u1, v1), (u2, v2) = ((a + s * (b - a)).tolist() for s in share)
+    return msgspec.structs.replace(line, a=(u1, v1), b=(u2, v2))
 
 
 def _pieces(m: Member, paths: dict[str, tuple[Spot, ...]]) -> Iterator[tuple[Vec, Vec]]:
