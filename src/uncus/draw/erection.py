@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from functools import lru_cache
 from typing import NamedTuple, Protocol
 
 import msgspec
 import numpy as np
 
-from uncus.catalog.sections import section
+from uncus.catalog.sections import Section, section
 from uncus.draw.board import Board
 from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.by_hand import said
@@ -19,7 +20,7 @@ from uncus.draw.sheet import Frame, Layer, Sheet, Text
 from uncus.draw.template import LARGE, SMALL, Template, fill, template
 from uncus.frame.axes import is_vertical, work_axes
 from uncus.frame.grids import Family, crossings, runs
-from uncus.frame.placement import unit
+from uncus.frame.placement import Vec, unit
 from uncus.job.drawings import Drawing, Edit, Hidden, Moved, Written
 from uncus.job.records import Grid, Level, Member
 from uncus.mark.marking import natural
@@ -249,6 +250,12 @@ def laid_out(
         tuple(board.spots), (frame,), lost)  # fmt: skip
 
 
+@lru_cache(maxsize=1024)
+def _ring(s: Section) -> Vec:
+    """A section's outline without what no plan shows of its fillets."""
+    return np.asarray(outline(s).exterior.simplify(0.5).coords)
+
+
 def _height_words(job: PlanJob) -> str:
     height = format_elevation(job.level.elevation, job.units)
     if all(is_vertical(unit(np.subtract(m.end, m.start))) for _, m in job.members):
@@ -422,7 +429,7 @@ class Plan:
     def end_on(self, m: Member, filled: bool = True) -> None:
         s = section(m.section)
         frame = work_axes(np.asarray(m.start), np.asarray(m.end), m.roll)
-        ring = np.asarray(outline(s).exterior.coords)
+        ring = _ring(s)
         points = frame.to_model(np.column_stack([np.zeros(len(ring)), ring]))
         self.board.poly(
             Layer.THIN,
