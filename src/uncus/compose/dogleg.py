@@ -208,7 +208,7 @@ KIND = Compound(
     climbs=2,
     told=told,
     reading=reading,
-    metric={"width": 900.0, "stringer": "UPN240", "tread_thickness": 6.0, "lip": 50.0, "back": 40.0, "nosing": 25.0,
+    metric={"width": 900.0, "stringer": "UPN200", "tread_thickness": 6.0, "lip": 50.0, "back": 40.0, "nosing": 25.0,
         "over": 40.0, "plate": 10.0, "anchor": 18.0, "end_plate": 6.0, "bolt_hole": 14.0, "rule": "ISO 14122-3",
-        "pit": 150.0, "returned": 900.0, "edge": "UPN240", "post": "CFRHS80X80X4", "between": 100.0},
+        "pit": 150.0, "returned": 900.0, "edge": "UPN200", "post": "CFRHS80X80X4", "between": 100.0},
 )  # fmt: skip

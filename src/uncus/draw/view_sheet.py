@@ -12,7 +12,7 @@ import numpy as np
 from uncus.catalog.sections import section
 from uncus.draw.board import Board
 from uncus.draw.dimension import TEXT, straight
-from uncus.draw.erection import VIEW, ErectionJob, Plan, Titled, beside_column, laid_out, marked
+from uncus.draw.erection import BUBBLE, VIEW, ErectionJob, Plan, Titled, beside_column, laid_out, marked
 from uncus.draw.lettering import Box
 from uncus.draw.sheet import Layer, Sheet, Text
 from uncus.draw.sights import Line, Spot, clipped, is_level, looking
@@ -131,10 +131,15 @@ class _View(Plan):
         """A line askew in the view, its bubble past its higher end."""
         a, b = np.array(self.at(*line.a)), np.array(self.at(*line.b))
         on = unit(b - a)
-        a, b = a - 4.0 * on, b + 12.0 * on
-        self.board.line(Layer.CENTRE, *a.tolist(), *b.tolist())
-        x, y = (b + 5.0 * on).tolist()
+        for out in (12.0, 24.0, 36.0, 48.0, 60.0):
+            end = b + out * on
+            x, y = (end + BUBBLE * on).tolist()
+            box = x - BUBBLE, y - BUBBLE, x + BUBBLE, y + BUBBLE
+            if self.board.is_free(box):
+                break
+        self.board.line(Layer.CENTRE, *(a - 4.0 * on).tolist(), *end.tolist())
         self.bubble(x, y, line.name)
+        self.board.keep_clear(box)
 
     def _level(self, line: Line, left: float, right: float) -> None:
         """A level with its name over it and its height under it, at the right."""
