@@ -13,12 +13,14 @@ from uncus.compose.making import given_to
 from uncus.compose.winding import laid_out
 from uncus.draw.drawn import draw_all
 from uncus.draw.legibility import culprits, legibility
+from uncus.draw.legs import corners_of, legs_of, lines_of
 from uncus.draw.register import register
 from uncus.draw.sheet import Text
 from uncus.job.records import Member
 from uncus.units import Units, format_length
 
-_DRAWN = [0, 9, 11, 13, 28, 36]  # flight, round a post, between two stringers, rail, ladder, hopper
+_DRAWN = [0, 9, 11, 13, 15, 28, 36]  # flight, round a post, between two stringers, rails, ladder, hopper
+_TURNING = {14: 4, 18: 2, 19: 4, 22: 4, 26: 2}  # rails, and how many legs they have
 
 
 @pytest.mark.parametrize("case", _DRAWN, ids=[IDS[n] for n in _DRAWN])
@@ -50,6 +52,31 @@ def test_an_assembly_is_told_whole_on_a_sheet_that_reads(case):
         rungs = sorted(m.start[2] for m in job.all(Member) if m.section.startswith("ROD"))
         foot = min(m.start[2] for m in job.all(Member) if not m.section.startswith("ROD"))
         assert {format_length(z - foot, Units.IMPERIAL) for z in rungs} <= set(texts)
+
+
+@pytest.mark.parametrize("case", _TURNING, ids=[IDS[n] for n in _TURNING])
+def test_a_rail_is_drawn_leg_by_leg_and_its_corners_are_set_out_as_asked(case):
+    record = composite(*CASES[case])
+    job, shop = marked(job_of(record).records.values())
+    entry = max((e for e in register(job, shop) if e.kind == "assembly"), key=lambda e: len(e.job.subject.fixed))
+    subject = entry.job.subject
+    legs = legs_of(subject, entry.job.bill[0][0])
+    assert sorted(n for leg in legs for n in leg.numbers) == list(range(1, _TURNING[case] + 1))
+    assert sum(len(leg.numbers) * (1 + len(leg.subject.fixed)) for leg in legs) == 1 + len(subject.fixed)
+    for leg in legs:  # what is drawn of a leg lies in its plane
+        assert all(abs(float(f.centre[1])) < 120.0 for f in leg.subject.fixed if f.is_member), leg.numbers
+    sheets = draw_all(entry.job)
+    texts = [t.text for s in sheets for t in s.items if isinstance(t, Text)]
+    for s in sheets:
+        assert legibility(s).clean and not s.lost, (legibility(s), culprits(s))
+    assert {mark for mark, _, _ in entry.job.bill} <= {w for t in texts for w in t.split()}
+    if not record.params.get("removable"):  # corners lie as far apart as those of the path, whichever way it is turned
+        corners, path = corners_of(lines_of(legs)), [a.at[:2] for a in record.anchors]
+        inner = list(zip(corners, corners[1:], strict=False))[1:-1]
+        inner_path = list(zip(path, path[1:], strict=False))[1:-1]
+        aside = abs(record.params.get("aside", 0.0))
+        for (a, b), (p, q) in zip(inner, inner_path, strict=True):
+            assert math.dist(a, b) == pytest.approx(math.dist(p, q), abs=2 * aside + 1.0)
 
 
 @pytest.mark.parametrize("hand", ["to the left", "to the right"])

@@ -16,6 +16,7 @@ from uncus.draw.lettering import MARGIN, Box, box_of, clean, width
 from uncus.draw.sheet import UNPRINTED, Circle, Layer, Line, Polyline, Primitive, Spot, Text
 
 _MOST = 400  # places tried for a text
+_STEP = 2.0  # mm from one to the next where all of them are taken
 _LINE_COST = 40.0  # of a text on a line, in steps of half a place farther out
 _LINES_COUNTED = 3
 _CLEAR = 0.1  # mm about a text that a line under it is within
@@ -123,6 +124,7 @@ class Board:
         farther away.
         """
         best: tuple[float, Text] | None = None
+        candidate: Text | None = None
         for rank, candidate in enumerate(itertools.islice(candidates, _MOST)):
             if best is not None and best[0] <= rank * 0.5:
                 break
@@ -136,9 +138,18 @@ class Board:
                 if best is None or cost < best[0]:
                     best = (cost, candidate)
         if best is None:
-            raise RuntimeError("no free place for a text on the sheet")
+            if candidate is None:
+                raise ValueError("a text without any place to go")
+            self.judge(None)
+            return self._beyond(candidate)
         self.judge(best[0])
         return best[1]
+
+    def _beyond(self, text: Text) -> Text:
+        """Where all places asked for are taken: straight up from the last of them, as far as it takes."""
+        while not self.is_free(box_of(text)):
+            text = msgspec.structs.replace(text, y=text.y + _STEP)
+        return text
 
     def judge(self, cost: float | None) -> None:
         """Count a place that is none too good: on lines, across something, or none found at all."""

@@ -15,6 +15,7 @@ from uncus.connect.kind import Body
 from uncus.connect.kinds import KINDS
 from uncus.connect.meeting import Meeting, meeting
 from uncus.draw.as_stood import stand
+from uncus.draw.legs import up_of
 from uncus.draw.studs import Stud
 from uncus.draw.subject import EndWelds, Fixed, Meets, Subject, hole_key, normal_of
 from uncus.frame.axes import is_vertical
@@ -22,7 +23,7 @@ from uncus.frame.placement import Placement, Vec, settled_one
 from uncus.job.errors import JobError
 from uncus.job.forms import checked
 from uncus.job.job import Job
-from uncus.job.records import End, Level
+from uncus.job.records import End, Level, Role
 from uncus.mark.content import natural
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
@@ -68,6 +69,7 @@ def of_assembly(assembly: Assembly, marks: Marks, shop: Shop, job: Job) -> Subje
         tuple(_studs(assembly)),
         end_welds=tuple(_end_welds(assembly)) if straight else (),
         stood=stood,
+        up=up_of(assembly.pieces) if stood is None and assembly.member.role is Role.RAIL else None,
         pins=tuple(sorted(_pins(assembly))),
     )
 

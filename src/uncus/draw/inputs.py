@@ -27,7 +27,7 @@ SheetJob = PieceJob | PlanJob | GatheredJob | ViewJob | AnchorJob
 AnySheetJob = TypeVar("AnySheetJob", bound=PieceJob | PlanJob | GatheredJob | ViewJob | AnchorJob)
 replace = msgspec.structs.replace
 _NOWHERE = (0.0, 0.0, 0.0)
-_LATER = frozenset({"held"})  # fields that came after sheets had gone out, which are told only where they say something
+_LATER = frozenset({"held", "up"})  # came after sheets had gone out: told only where they say something
 
 
 def printed(job: SheetJob) -> SheetJob:

@@ -162,6 +162,9 @@ def _shape(job: PieceJob) -> Iterator[str]:
 
 
 def _which_way(job: PieceJob) -> Iterator[str]:
+    if job.subject.up is not None:
+        yield "EACH LEG IS SEEN FROM THE SIDE ON WHICH ITS NUMBER STANDS IN THE VIEW FROM ABOVE."
+        return
     if job.subject.faces:
         yield "FACE A IS THE FACE TOWARDS PLAN NORTH, THEN CLOCKWISE SEEN FROM ABOVE."
     if job.subject.main.section is not None and job.subject.stood is None:

@@ -10,11 +10,12 @@ from uncus.draw.annotation import Chain
 from uncus.draw.by_hand import applied
 from uncus.draw.gathering import of_assembly
 from uncus.draw.kept import hands_of
+from uncus.draw.legs import Leg, legs_of
 from uncus.draw.preset import preset_for
 from uncus.draw.rules import Sayings
 from uncus.draw.seen import Seen
 from uncus.draw.subject import Subject, of_part
-from uncus.draw.views import points_of
+from uncus.draw.views import in_view, points_of
 from uncus.frame.placement import point_of
 from uncus.job.job import Job
 from uncus.job.records import Drawing, Point, SheetPreset
@@ -39,8 +40,14 @@ class Mark3(NamedTuple):
 def dimensions_on(assembly: Assembly, job: Job, shop: Shop, marks: Marks) -> list[Mark3]:
     """Chains of the piece's front, top and bottom views, with what was done to them by hand on the sheet."""
     hand = hands_of(job, shop, marks).get(("assembly", marks.of_assembly(assembly.id)))
-    return _of_sheet(of_assembly(assembly, marks, shop, job), assembly.main, job, hand,
-        "assembly", str(assembly.member.role))  # fmt: skip
+    subject, role = of_assembly(assembly, marks, shop, job), str(assembly.member.role)
+    hand = set_aside(hand, subject)[0] if hand is not None else None
+    legs = legs_of(subject, marks.of_part(assembly.main.id))
+    if not legs:
+        return _of_sheet(subject, assembly.main, job, hand, "assembly", role)
+    pieces = {p.id: p for p in assembly.pieces[1:]}
+    return [m for leg in legs for m in
+        _of_sheet(leg.subject, pieces.get(leg.id, assembly.main), job, hand, "assembly", role, leg)]  # fmt: skip
 
 
 def part_dimensions_on(assembly: Assembly, job: Job, shop: Shop, marks: Marks) -> list[Mark3]:
@@ -52,22 +59,27 @@ def part_dimensions_on(assembly: Assembly, job: Job, shop: Shop, marks: Marks) -
         if piece.part.item is not None or (mark and mark in shown):
             continue
         shown.add(mark)
-        found += _of_sheet(of_part(piece.part), piece, job, hands.get(("part", mark)), "part", piece.words)
+        subject, hand = of_part(piece.part), hands.get(("part", mark))
+        hand = set_aside(hand, subject)[0] if hand is not None else None
+        found += _of_sheet(subject, piece, job, hand, "part", piece.words)
     return found
 
 
-def _of_sheet(subject: Subject, piece: Piece, job: Job, hand: Drawing | None, kind: str, role: str) -> list[Mark3]:
-    """The chains of one sheet, on the piece that is the main one of it."""
+def _of_sheet(
+    subject: Subject, piece: Piece, job: Job, hand: Drawing | None, kind: str, role: str, leg: Leg | None = None
+) -> list[Mark3]:
+    """The chains of one sheet, or of a leg on it, on the piece that is the main one of it."""
     if subject.stood is not None:
         return []  # its views are of the whole as it stands, not of one part laid flat
-    edited = set_aside(hand, subject)[0].edits if hand is not None else ()
+    edited = hand.edits if hand is not None else ()
     preset = preset_for(job.all(SheetPreset), kind, role, hand.preset if hand else "")
     sayings = Sayings()
     found: list[Mark3] = []
     for name in sorted(subject.views, key=lambda n: n != "front"):
         seen = Seen(subject, name, job.project.units, preset)
-        edits = [e for e in edited if e.key.partition("|")[0] == name]
-        kept = applied(sayings.of(seen), edits, points_of(seen)).annotations
+        named = leg.named(name) if leg is not None else ""
+        edits = [e for e in edited if e.key.partition("|")[0] == (named or name)]
+        kept = applied([in_view(one, named) for one in sayings.of(seen)], edits, points_of(seen)).annotations
         found += _of_view(seen, [a for a in kept if isinstance(a, Chain)], piece)
     return found
 

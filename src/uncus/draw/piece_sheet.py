@@ -8,14 +8,16 @@ from collections.abc import Iterable, Iterator, Sequence
 import msgspec
 import numpy as np
 
-from uncus.draw.annotation import Cut
+from uncus.draw.annotation import Annotation, Cut, Note
 from uncus.draw.as_formed import formed_views
 from uncus.draw.as_stood import stood_views
+from uncus.draw.blocks import Block, packed
 from uncus.draw.board import Board, shifted, united
 from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.breaks import Shortening, shortening
 from uncus.draw.by_hand import said, view_of
 from uncus.draw.fans import fans
+from uncus.draw.legs import Leg, legs_of, plan_view
 from uncus.draw.lettering import Box
 from uncus.draw.notes import note_lines
 from uncus.draw.piece_job import PieceJob
@@ -34,6 +36,9 @@ SCALES = {
     Units.IMPERIAL: (3, 4, 6, 8, 12, 16, 24, 32, 48, 64, 96),
     Units.METRIC: (2.5, 5, 7.5, 10, 15, 20, 25, 30, 40, 50, 75, 100),
 }
+_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ"
+# the largest of the scales of legs, and the least on many sheets
+_OF_LEGS = {Units.IMPERIAL: (12, 32), Units.METRIC: (10, 30)}
 _GAP = 9.0
 _DEEPEST = 60.0  # mm of paper a member's depth may take: larger says no more
 _WHOLE = 50.0  # mm apart, events that keep a stretch from being taken out
@@ -57,7 +62,8 @@ def draw(job: PieceJob) -> Sheet:
 def draw_all(job: PieceJob) -> tuple[Sheet, ...]:
     """The sheets of a piece: one, or as many as its views, bill and notes need."""
     paper = template(job.preset.paper or SMALL[job.units], job.preset.template)
-    scale, pages = _laid_out(job, paper)
+    legs = legs_of(job.subject, job.bill[0][0])
+    scale, pages = _by_legs(job, legs, paper.drawing) if legs else _laid_out(job, paper)
     rows, words = bill_rows(job), note_lines(job)
     sheets = []
     left_rows: list[Sequence[str]] = rows
@@ -208,13 +214,15 @@ def _slanting(subject: Subject) -> Iterator[tuple[float, float]]:
             yield float(near[0]), float(far[0])
 
 
-def _views(job: PieceJob, scale: float, short: Shortening) -> tuple[list[Drawn], list[Drawn]]:
-    """The views along the piece from the top down, and those across it."""
+def _views(
+    job: PieceJob, scale: float, short: Shortening, leg: Leg | None = None, letters: Iterator[str] | None = None
+) -> tuple[list[Drawn], list[Drawn]]:
+    """The views along the piece from the top down, and those across it; of a leg of it under its number."""
     subject, asked = job.subject, job.asked
     if subject.stood is not None:
         return stood_views(subject, job.bill[0][0], scale, asked)
     sayings = Sayings()
-    lettered = list(zip(_sections(job), itertools.cycle("ABCDEFGHJKLMNPQRSTUVWXYZ"), strict=False))
+    lettered = list(zip(_sections(job), letters or itertools.cycle(_LETTERS), strict=False))
     cuts = [
         Cut(f"front|cut {s.view} {n}", x, letter)
         for s, letter in lettered
@@ -224,9 +232,13 @@ def _views(job: PieceJob, scale: float, short: Shortening) -> tuple[list[Drawn],
     named = dict.fromkeys(subject.views)
     along = {}
     for name in sorted(named, key=lambda n: n != "front"):
-        own = asked.scale(name, scale)
+        own = asked.scale(leg.named(name) if leg is not None else name, scale)
         closed = short if own == scale else _shortened(job, own, short.u(subject.main.length) / scale) or Shortening()
-        along[name] = long_view(subject, name, own, closed, asked, sayings, cuts if name == "front" else ())
+        more: list[Annotation] = list(cuts) if name == "front" else []
+        if leg is not None and name == "front":
+            more.append(Note("front|mark main", (subject.main.length / 2, 0.0), leg.mark))
+        called = (leg.named(name), leg.words) if leg is not None else ("", "")
+        along[name] = long_view(subject, name, own, closed, asked, sayings, more, *called)
     across = [section_view(subject, s, letter, asked.scale(s.view, scale), asked) for s, letter in lettered]
     if fans(subject):
         across.append(fan_view(subject, asked.scale(FAN, scale), asked))
@@ -325,6 +337,51 @@ def _stacked(along: list[Drawn], rows: list[list[Drawn]], area: Box) -> list[tup
             x += e[2] - e[0] + _GAP
         y -= height + _GAP + step
     return placed
+
+
+def _by_legs(job: PieceJob, legs: Sequence[Leg], area: Box) -> tuple[float, list[_Page]]:
+    """The plan of what turns corners, and each leg with what stands beside it, at the largest scale at which all fit
+    one sheet; else on more at one that still reads."""
+    largest, least = _OF_LEGS[job.units]
+    scales = [job.hand.scale] if job.hand and job.hand.scale else [s for s in SCALES[job.units] if s >= largest]
+    spread: tuple[float, list[_Page]] | None = None
+    for scale in scales:
+        if spread is not None and scale > least:
+            return spread
+        blocks = _leg_blocks(job, legs, scale, area)
+        laid = packed(blocks, area) if blocks is not None else None
+        if laid is None:
+            continue
+        pages = [_Page(views) for views in laid]
+        if len(pages) == 1:
+            return scale, pages
+        if spread is None or len(pages) < len(spread[1]):
+            spread = scale, pages
+    if spread is not None:
+        return spread
+    across = [plan_view(job.subject, legs, scales[-1], job.asked)]
+    for leg in legs:
+        views = _views(msgspec.structs.replace(job, subject=leg.subject), scales[-1], Shortening(), leg)
+        across += [*views[0], *views[1]]
+    return scales[-1], _one_each(([], across), area)
+
+
+def _leg_blocks(job: PieceJob, legs: Sequence[Leg], scale: float, area: Box) -> list[Block] | None:
+    """The plan and the legs as blocks of views; None where one is wider than the paper."""
+    wide = area[2] - area[0]
+    letters = itertools.cycle(_LETTERS)
+    found = [Block.of([(plan_view(job.subject, legs, scale, job.asked), 0.0, 0.0)])]
+    for leg in legs:
+        own = msgspec.structs.replace(job, subject=leg.subject)
+        short = _shortened(own, scale, wide - _BESIDE[0])
+        if short is None:
+            return None
+        along, across = _views(own, scale, short, leg, letters)
+        rows = _rows(across, wide)
+        if rows is None:
+            return None
+        found.append(Block.of(_stacked(along, rows, (0.0, 0.0, 0.0, 0.0))))
+    return found
 
 
 def _one_each(views: tuple[list[Drawn], list[Drawn]], area: Box) -> list[_Page]:

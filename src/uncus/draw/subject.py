@@ -11,6 +11,7 @@ from uncus.draw.bracing import OnGusset
 from uncus.draw.notches import slot_views
 from uncus.draw.studs import Stud
 from uncus.frame.placement import Placement
+from uncus.job.records import Point
 from uncus.steel.features import EndCut, Face, Hole
 from uncus.steel.forming import formed, laid_flat
 from uncus.steel.joint import Weld
@@ -180,6 +181,7 @@ class Subject(msgspec.Struct, frozen=True):
     zones: tuple[tuple[float, float], ...] = ()  # protected in an earthquake, wherever it stands, along it
     stood: Placement | None = None  # where a formed main part is among what is fixed to it, plumb; else at their frame
     pins: tuple[float, ...] = ()  # of a tie rod: where the pins of its clevises are along it
+    up: Point | None = None  # of what turns corners: which way is up in the main part's frame
 
     @property
     def is_tie(self) -> bool:

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 
 import msgspec
 
-from uncus.draw.annotation import Chain, Cut, Note, Stop
+from uncus.draw.annotation import Annotation, Chain, Note, Stop
 from uncus.draw.board import Board
 from uncus.draw.breaks import Shortening
 from uncus.draw.by_hand import applied, said, view_of
@@ -69,17 +69,29 @@ def long_view(
     short: Shortening,
     asked: Asked,
     sayings: Sayings,
-    cuts: Sequence[Cut] = (),
+    more: Sequence[Annotation] = (),
+    named: str = "",
+    words: str = "",
 ) -> Drawn:
-    """Front, top or bottom; `sayings` remember what other views have said already, `cuts` are the letters of the
-    sections."""
+    """Front, top or bottom; `sayings` remember what other views have said already, `more` is what they do not say,
+    such as the letters of sections. Where a sheet has several such views each is `named`, and told by `words`."""
     seen = Seen(subject, name, asked.units, asked.preset)
     canvas = Canvas(seen.view, scale, short)
     _reference(canvas, seen)
     points = points_of(seen)
-    edited = applied([*sayings.of(seen), *cuts], asked.of(name), points)
-    place(canvas, edited.annotations, edited.moved, asked.units, asked.preset.degrees, _title(subject, name))
-    return Drawn(canvas.board, canvas.frame(points), tuple(said(e) for e in edited.lost))
+    key = named or name
+    edited = applied([in_view(one, named) for one in (*sayings.of(seen), *more)], asked.of(key), points)
+    title = " ".join(filter(None, (words, _title(subject, name))))
+    place(canvas, edited.annotations, edited.moved, asked.units, asked.preset.degrees, title)
+    frame = msgspec.structs.replace(canvas.frame(points), name=key)
+    return Drawn(canvas.board, frame, tuple(said(e) for e in edited.lost))
+
+
+def in_view(one: Annotation, view: str) -> Annotation:
+    """What a rule says, under the name of the view that it is said in where that has one of its own."""
+    if not view:
+        return one
+    return msgspec.structs.replace(one, key=f"{view}|{one.key.partition('|')[2]}")
 
 
 def _title(subject: Subject, name: str) -> str:
