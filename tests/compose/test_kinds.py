@@ -14,7 +14,7 @@ from manifold3d import Manifold
 
 from tests.compose.cases import CASES, IDS, STRAIGHT, UP, WINDING
 from tests.conftest import how_many
-from uncus.catalog.sections import section
+from uncus.catalog.sections import Form, section
 from uncus.compose.following import amended
 from uncus.compose.kinds import COMPOUNDS
 from uncus.compose.making import given_to, kind_of, parts
@@ -125,6 +125,21 @@ def test_a_stair_steps_evenly_from_floor_to_floor(climb, rule):
     if RULES[rule].most_rise:
         assert steps.max() <= RULES[rule].most_rise + 0.05
     assert n >= 2
+
+
+@pytest.mark.parametrize("going", [200.0, 280.0])
+@pytest.mark.parametrize("stringer", ["UPN180", "C8X11.5", "FL200X12"])
+@pytest.mark.parametrize("tread", ["checkered plate", "grating"])
+def test_bolts_of_treads_are_on_the_flat_of_the_stringers_web(tread, stringer, going):
+    params = {"held": "bolted", "tread": tread, "stringer": stringer, "going": going}
+    job = job_of(composite("stair", *CASES[0][1:2], params))
+    shop = build(job)
+    s = section(stringer)
+    flat = s.d / 2 - (s.k if s.form is Form.CHANNEL else 0.0)
+    holes = [h for p in shop.pieces() if p.part.section is not None and p.part.section.name == s.name
+        for h in p.part.holes if abs(h.d - 14.2875) < 0.01]  # fmt: skip
+    assert len(holes) >= 8 and max(abs(h.w) for h in holes) <= flat - 1.4 * 14.2875
+    assert not [f.text for f in shop.all_findings if f.severity is Severity.WRONG]
 
 
 def test_what_breaks_a_rule_is_said_with_the_figure():

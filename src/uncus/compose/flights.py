@@ -9,7 +9,7 @@ import numpy as np
 
 from uncus.catalog.sections import Form, Section, section
 from uncus.compose.kind import Parts
-from uncus.compose.treads import GRATING, PAN, Step, TreadParams, add_tread
+from uncus.compose.treads import GRATING, PAN, Step, TreadParams, Web, add_tread
 from uncus.frame.outlines import rectangle, straight
 from uncus.frame.placement import Placement, Vec
 from uncus.job.blanks import Blank, HoleRow
@@ -108,16 +108,17 @@ def add_flight(parts: Parts, flight: Flight, p: FlightParams, hosts: tuple[str |
         keys.append(key)
         _foot(parts, flight, p, key, y, start, s.d, s.b, hosts[0])
         _head(parts, flight, p, key, y, end, (drop, deep), s.b, way, hosts[1])
-    _treads(parts, flight, p, (keys[0], keys[1]))
+    web = Web(flight.slope, drop, s.d / 2 - (s.k if s.form is Form.CHANNEL else s.r if s.form is Form.BOX else 0.0))
+    _treads(parts, flight, p, (keys[0], keys[1]), web)
 
 
-def _treads(parts: Parts, flight: Flight, p: FlightParams, sides: tuple[str, str]) -> None:
+def _treads(parts: Parts, flight: Flight, p: FlightParams, sides: tuple[str, str], web: Web) -> None:
     axes = np.column_stack([-flight.at.y, -flight.at.z, flight.at.x])
     for n in range(1, flight.risers):
         spot = flight.at.to_model(((n - 1) * flight.going - p.nosing, p.width / 2, n * flight.rise))
         # a pan's riser stands on the next tread's front; any other ends short of what is behind it
         air = 0.0 if p.tread == PAN else _AIR
-        step = Step(Placement(spot, axes), p.width, flight.going + p.nosing - air)
+        step = Step(Placement(spot, axes), p.width, flight.going + p.nosing - air, web)
         add_tread(parts, f"{flight.name} tread {n}", step, p, flight.rise, sides)
 
 

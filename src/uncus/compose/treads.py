@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, NamedTuple
 
 import msgspec
@@ -19,6 +20,7 @@ from uncus.steel.forming import neutral_radius
 
 PLATE, CHECKERED, PAN, GRATING = KINDS = ("plate", "checkered plate", "pan for concrete", "grating")
 HELD = ("bolted", "welded")
+_TO_EDGE, _BOLT_ROW = 1.5, 2.7  # holes' widths from one to an edge, and to the next at least
 
 
 class StepParams(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -57,6 +59,22 @@ class Step(NamedTuple):
     place: Placement
     long: float
     deep: float
+    web: Web
+
+
+class Web(NamedTuple):
+    """What a bolted tread finds behind its ends: the stringers' slope, how far plumb their axis lies under the line of
+    the nosings, and how far to either side of it, square to it, their web is flat."""
+
+    slope: float
+    drop: float
+    flat: float
+
+    def between(self, z: float, p: TreadParams) -> tuple[float, float]:
+        """How far on from a tread's front edge holes can be in a row at height `z` from its top."""
+        middle = p.nosing + (z + self.drop) / math.tan(self.slope)
+        room = (self.flat - _TO_EDGE * p.bolt_hole) / math.sin(self.slope)
+        return middle - room, middle + room
 
 
 def folded_strip(
@@ -106,7 +124,7 @@ def add_tread(parts: Parts, key: str, step: Step, p: TreadParams, riser: float, 
         return
     high = max(legs[0] if main and p.tread != PAN else 0.0, 2.5 * p.bolt_hole + 2 * t, 60.0)
     for name, x, stringer in (("left", ends / 2, sides[1]), ("right", step.long - ends / 2, sides[0])):
-        _end_plate(parts, f"{key} {name}", step.place.moved((x, 0.0, 0.0)), p, step.deep, high)
+        _end_plate(parts, f"{key} {name}", step.place.moved((x, 0.0, 0.0)), p, step, high, riser)
         parts.attach(f"{key} {name} weld", "welded on", f"{key} {name} plate", key)
         parts.attach(f"{key} {name} bolts", "bolted on", f"{key} {name} plate", stringer)
 
@@ -125,13 +143,27 @@ def _profile(p: TreadParams, deep: float, riser: float) -> tuple[list[float], li
     return legs, angles, main
 
 
-def _end_plate(parts: Parts, key: str, at: Placement, p: TreadParams, deep: float, high: float) -> None:
+def _row(p: TreadParams, step: Step, high: float, riser: float) -> tuple[float, float, float]:
+    """Where a tread's two holes are: their height, and how far on each is. In the middle of the plate's usual height
+    and as far apart as its edges let them, but on the flat of the stringer's web: nearer together, or lower."""
+    inset = max(1.6 * p.bolt_hole + p.tread_thickness, p.nosing + 2.8 * p.bolt_hole)  # clear of a plate at the foot
+    usual = -(p.tread_thickness + high / 2)
+    level = math.tan(step.web.slope) * (step.deep / 2 - p.nosing) - step.web.drop  # where the web's axis is half way on
+    lowest = _TO_EDGE * p.bolt_hole + 10.0 - riser
+    for z in (usual, *np.linspace(usual, min(max(level, lowest), usual), 5)[1:].tolist()):
+        first, last = step.web.between(z, p)
+        ends = max(first, inset), min(last, step.deep - inset)
+        if ends[1] - ends[0] > _BOLT_ROW * p.bolt_hole:
+            return z, *ends
+    return usual, inset, step.deep - inset  # the joint tells what is wrong
+
+
+def _end_plate(parts: Parts, key: str, at: Placement, p: TreadParams, step: Step, high: float, riser: float) -> None:
     """A plate across the end of a tread and down from it, with two holes."""
+    z, first, last = _row(p, step, high, riser)
     axes = np.column_stack([at.z, -at.x, np.cross(at.z, -at.x)])  # x on, y to the left, z up
     frame = Placement(at.to_model((0.0, 0.0, 0.0)), axes)
-    low = -(p.tread_thickness + high)
-    inset = max(1.6 * p.bolt_hole + p.tread_thickness, p.nosing + 2.8 * p.bolt_hole)  # clear of a plate at the foot
-    z = low + high / 2
-    holes = HoleRow(inset, z, p.bolt_hole, columns=2, dx=deep - 2 * inset)
-    blank = Blank(rectangle((0.0, low), (deep, 0.0)), (), (holes,))
+    low = min(-(p.tread_thickness + high), z - _TO_EDGE * p.bolt_hole)
+    holes = HoleRow(first, z, p.bolt_hole, columns=2, dx=last - first)
+    blank = Blank(rectangle((0.0, low), (step.deep, 0.0)), (), (holes,))
     parts.plate(f"{key} plate", Role.TREAD, frame, blank, p.end_plate)
