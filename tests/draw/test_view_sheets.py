@@ -15,9 +15,10 @@ from uncus.draw.legibility import legibility
 from uncus.draw.register import register
 from uncus.draw.sheet import Text
 from uncus.draw.sights import clipped, lines, looking, placed, shown
+from uncus.draw.view_job import SiteWeld
 from uncus.frame.usual_views import elevations
 from uncus.job.drawings import Hidden, Moved, Written
-from uncus.job.records import Drawing, Grid, GridLine, Level, Member, Role, ViewFrame
+from uncus.job.records import Drawing, Grid, GridLine, Level, Member, Role, Showing, ViewFrame
 from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame as regular
 from uncus.units import Units, format_elevation, format_length
@@ -58,11 +59,12 @@ def test_every_piece_in_a_box_has_one_mark_near_its_left_end_and_no_word_lies_on
     assert len(entries) == len(job.all(ViewFrame)) > 3
     for entry in entries:
         (sheet,) = draw_all(entry.job)
-        frame = entry.job.frame
-        marks = Counter(s.key for s in sheet.spots if s.key.startswith("plan|mark "))
+        frame = entry.job.sights[0].frame
+        head = f"{frame.id}|mark "
+        marks = Counter(s.key for s in sheet.spots if s.key.startswith(head))
         assert set(marks.values()) <= {1}
         there = {id for a in shop.assemblies.values() if (id := a.member.id) in entry.pieces}
-        assert {key.removeprefix("plan|mark ") for key in marks} == there
+        assert {key.removeprefix(head) for key in marks} == there
         for member in (m for m in job.all(Member) if not m.is_rolled and m.climb is None and not m.maker):
             if shop.carried.get(member.id, member.id) == member.id and member.id in shop.shipped:
                 number = within(frame, member)
@@ -70,7 +72,7 @@ def test_every_piece_in_a_box_has_one_mark_near_its_left_end_and_no_word_lies_on
         assert legibility(sheet).on_text == 0 and legibility(sheet).off_paper == 0
         tips = {key.partition("|")[0]: p[:2] for key, p in sheet.frames[0].points.items()}
         for spot in sheet.spots:
-            id = spot.key.removeprefix("plan|mark ")
+            id = spot.key.removeprefix(head)
             if id in tips:
                 middle = ((spot.box[0] + spot.box[2]) / 2, (spot.box[1] + spot.box[3]) / 2)
                 assert np.hypot(*np.subtract(middle, tips[id])) < 75.0  # mm of paper, in the thick of a joint
@@ -81,7 +83,8 @@ def test_dimensions_and_tags_of_an_elevation_are_the_grids_and_the_levels(seen):
     levels = job.all(Level)
     for entry in entries:
         said = Counter(t.text for t in draw_all(entry.job)[0].items if isinstance(t, Text))
-        own = [line for line in entry.job.lines if line.height is None and line.upright]
+        (view,) = entry.job.sights
+        own = [line for line in view.lines if line.height is None and line.upright]
         xs = sorted(line.a[0] for line in own)
         units = entry.job.units
         steps = [format_length(b - a, units) for a, b in zip(xs, xs[1:], strict=False)]
@@ -91,7 +94,7 @@ def test_dimensions_and_tags_of_an_elevation_are_the_grids_and_the_levels(seen):
         for level in levels:
             assert said[format_elevation(level.elevation, units)] >= 1
             assert said[level.name.upper()] == 1
-        place = placed(entry.job.frame)
+        place = placed(view.frame)
         for line in own:  # and where it is in the building, by the grid itself
             (x, y), plumb = place.to_model((*line.a, 0.0))[:2], place.to_model((*line.b, 0.0))[:2]
             assert (x, y) == pytest.approx(tuple(plumb), abs=0.01)
@@ -138,8 +141,9 @@ def test_a_level_view_says_heights_that_are_not_its_own_and_an_upright_one_slope
     (entry,) = views(job, shop)
     said = " ".join(t.text for t in draw_all(entry.job)[0].items if isinstance(t, Text))
     assert f"({format_elevation(z, Units.IMPERIAL)})" in said
-    assert {line.name for line in entry.job.lines} >= {line.label for line in job.all(Grid)[0].letters}
-    assert not [line for line in entry.job.lines if line.height is not None]
+    found = entry.job.sights[0].lines
+    assert {line.name for line in found} >= {line.label for line in job.all(Grid)[0].letters}
+    assert not [line for line in found if line.height is not None]
     job2, shop2 = marked(with_elevations(boathouse(Units.IMPERIAL)))
     rafters = [m for m in job2.all(Member) if m.role is Role.RAFTER]
     rise = {round(12 * abs(m.end[2] - m.start[2]) / np.hypot(*np.subtract(m.end, m.start)[:2]), 3) for m in rafters}
@@ -153,17 +157,27 @@ def test_a_view_that_went_out_is_stale_with_the_reason_and_its_copy_opens(seen):
     entry = max(entries, key=lambda e: len(e.pieces))
     old = entry.job
     assert opened(packed(old, draw_all(old)))[0].content == old.content
-    frame = msgspec.structs.replace(old.frame, width=old.frame.width + 100.0)
-    mark, member = old.members[0]
-    moved = msgspec.structs.replace(member, start=(member.start[0] + 50.0, *member.start[1:]))
+    (view,) = old.sights
+    first, rest = view.pieces[0], view.pieces[1:]
+    member, put = first.member, msgspec.structs.replace
+    wider = put(view.frame, width=view.frame.width + 100.0)
+    moved = put(member, start=(member.start[0] + 50.0, *member.start[1:]))
+    shows = put(view.frame, shows=Showing(sizes="at each piece"))
+    weld = SiteWeld((0.0, 0.0), "SITE WELD")
     for new, words in (
-        (msgspec.structs.replace(old, frame=frame), ["the view frame changed"]),
-        (msgspec.structs.replace(old, members=((mark, moved), *old.members[1:])), ["1 pieces moved"]),
-        (msgspec.structs.replace(old, members=(("X9", member), *old.members[1:])), ["1 pieces marked otherwise"]),
-        (msgspec.structs.replace(old, lines=old.lines[1:]), ["grid lines or levels changed"]),
-        (old, []),
+        (put(view, frame=wider), ["the view frame changed"]),
+        (put(view, frame=shows), ["how steel is shown changed"]),
+        (put(view, pieces=(put(first, member=moved), *rest)), [f"{first.mark} moved"]),
+        (put(view, pieces=(put(first, member=put(member, roll=member.roll + 90.0)), *rest)), [f"{first.mark} turned"]),
+        (put(view, pieces=rest), [f"{first.mark} gone"]),
+        (put(view, pieces=(put(first, mark="X9"), *rest)), [f"{first.mark} (now X9) marked otherwise"]),
+        (put(view, pieces=(put(first, words=("LOT 2",)), *rest)), [f"{first.mark} told otherwise"]),
+        (put(view, lines=view.lines[1:]), ["grid lines or levels changed"]),
+        (put(view, welds=(weld,)), ["site welds changed"]),
+        (put(view, signs=()), ["signs of other views changed"] if view.signs else []),
+        (view, []),
     ):
-        assert reasons(old, new) == words
+        assert reasons(old, put(old, sights=(new,))) == words
 
 
 def test_what_only_touches_a_box_or_lies_behind_it_is_not_seen():
@@ -189,15 +203,17 @@ def test_what_only_touches_a_box_or_lies_behind_it_is_not_seen():
 def test_what_is_moved_left_out_or_written_by_hand_on_a_view_stays_and_what_is_gone_is_told(seen):
     entry = max(seen[2], key=lambda e: len(e.pieces))
     (before,) = draw_all(entry.job)
-    keys = [s.key for s in before.spots if s.key.startswith("plan|mark ")]
-    edits = (Moved(keys[0], 9.0, 4.0), Hidden(keys[1]), Written("plan|note a", "plan", 0.0, 0.0, "CHECK ON SITE"),
-        Moved("plan|mark of none", 1.0, 1.0))  # fmt: skip
+    id = entry.job.sights[0].frame.id
+    keys = [s.key for s in before.spots if s.key.startswith(f"{id}|mark ")]
+    edits = (Moved(keys[0], 9.0, 4.0), Hidden(keys[1]), Written(f"{id}|note a", id, 0.0, 0.0, "CHECK ON SITE"),
+        Moved(f"{id}|mark of none", 1.0, 1.0))  # fmt: skip
     hand = Drawing(id="d", piece="", kind="erection", edits=edits)
     (after,) = draw_all(msgspec.structs.replace(entry.job, hand=hand))
     was, now = ({s.key: s for s in sheet.spots} for sheet in (before, after))
-    assert np.subtract(now[keys[0]].box[:2], was[keys[0]].box[:2]) == pytest.approx((9.0, 4.0))
-    assert keys[1] not in now and now["plan|note a"].texts[0][0] == "CHECK ON SITE"
-    assert all(now[key].box == was[key].box for key in keys[2:])
+    home = np.subtract(after.frames[0].box[:2], before.frames[0].box[:2])  # a view is laid out by all that is in it
+    assert np.subtract(now[keys[0]].box[:2], was[keys[0]].box[:2]) - home == pytest.approx((9.0, 4.0))
+    assert keys[1] not in now and now[f"{id}|note a"].texts[0][0] == "CHECK ON SITE"
+    assert all(np.subtract(now[key].box, was[key].box) == pytest.approx((*home, *home)) for key in keys[2:])
     assert len(after.lost) == 1
 
 
@@ -219,4 +235,5 @@ def test_a_view_from_anywhere_is_drawn_with_no_word_on_another(units):
     for entry in found:
         (sheet,) = draw_all(entry.job)
         assert legibility(sheet).on_text == 0 and sheet.lost == ()
-        assert sum(s.key.startswith("plan|mark ") for s in sheet.spots) == len(entry.job.members) > 0
+        head = f"{entry.job.sights[0].frame.id}|mark "
+        assert sum(s.key.startswith(head) for s in sheet.spots) == len(entry.job.members) > 0

@@ -15,7 +15,7 @@ from uncus.draw.issue import clouded, opened
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.sheet import Sheet
 from uncus.draw.template import SMALL, template
-from uncus.draw.view_sheet import ViewJob
+from uncus.draw.view_job import ViewJob
 
 _DRAWN: Cache[str, tuple[Sheet, ...]] = Cache(512)
 
@@ -38,7 +38,7 @@ def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
         case AnchorJob():
             found = anchor_plan.draw(job)
         case ViewJob():
-            found = (view_sheet.draw(job),)
+            found = view_sheet.draw(job)
     return clouded(opened(job.since)[1], found) if job.since else found
 
 

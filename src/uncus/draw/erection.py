@@ -251,7 +251,7 @@ def laid_out(
 
 
 @lru_cache(maxsize=1024)
-def _ring(s: Section) -> Vec:
+def ring_of(s: Section) -> Vec:
     """A section's outline without what no plan shows of its fillets."""
     return np.asarray(outline(s).exterior.simplify(0.5).coords)
 
@@ -429,7 +429,7 @@ class Plan:
     def end_on(self, m: Member, filled: bool = True) -> None:
         s = section(m.section)
         frame = work_axes(np.asarray(m.start), np.asarray(m.end), m.roll)
-        ring = _ring(s)
+        ring = ring_of(s)
         points = frame.to_model(np.column_stack([np.zeros(len(ring)), ring]))
         self.board.poly(
             Layer.THIN,
@@ -437,6 +437,9 @@ class Plan:
             closed=True,
             filled=filled and s.form == "I",
         )
+        if filled and s.form == "I":  # of what is filled no line says that words would lie on it
+            xs, ys = points[:, 0] / self.scale + self.dx, points[:, 1] / self.scale + self.dy
+            self.board.keep_clear((float(xs.min()), float(ys.min()), float(xs.max()), float(ys.max())))
 
     def stick(self, m: Member) -> tuple[np.ndarray, np.ndarray]:
         """The member's line, held clear of its ends so that what frames into what can be seen."""

@@ -15,7 +15,7 @@ from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.subject import SQUARE, Meets, Subject
-from uncus.draw.view_sheet import ViewJob
+from uncus.draw.view_job import Sight, ViewJob
 from uncus.frame.placement import Placement
 from uncus.job.drawings import Drawing
 from uncus.job.records import Member
@@ -40,7 +40,7 @@ def printed(job: SheetJob) -> SheetJob:
                 through=tuple(map(_line, job.through)),
                           rods=tuple(replace(r, key="", joins=()) for r in job.rods))  # fmt: skip
         case ViewJob():
-            job = replace(job, members=tuple((mark, _line(m)) for mark, m in job.members))
+            job = replace(job, sights=tuple(map(_sight, job.sights)))
         case AnchorJob():
             pass
         case GatheredJob():
@@ -150,6 +150,13 @@ def _counted(groups: tuple[Fasteners, ...]) -> tuple[Fasteners, ...]:
 
 
 # -- plans ------------------------------------------------------------------------------------------------
+def _sight(sight: Sight) -> Sight:
+    """A view without what of its frame says what is in it and not how that is drawn."""
+    shows = replace(sight.frame.shows, only="", standing="", heavy="")
+    frame = replace(sight.frame, sheet="", shows=shows)
+    return replace(sight, frame=frame, pieces=tuple(replace(p, member=_line(p.member)) for p in sight.pieces))
+
+
 def _line(m: Member) -> Member:
     """A member as a plan draws it: its line, its section and how that is turned."""
     return Member(id=m.id, role=m.role, section=m.section, start=m.start, end=m.end, roll=m.roll)

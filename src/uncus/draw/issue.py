@@ -15,6 +15,7 @@ import msgspec
 
 from uncus.caches import Cache
 from uncus.catalog.grades import electrode_words
+from uncus.draw import erection_reasons
 from uncus.draw.anchor_plan import AnchorJob
 from uncus.draw.board import united
 from uncus.draw.cells import meet
@@ -26,12 +27,13 @@ from uncus.draw.rules.rule import LEAST
 from uncus.draw.sheet import Box, Layer, Polyline, Sheet
 from uncus.draw.site_work import counted_bolts, counted_welds
 from uncus.draw.subject import Fixed, Subject
-from uncus.draw.view_sheet import ViewJob
+from uncus.draw.view_job import ViewJob
 from uncus.frame.placement import Placement
 from uncus.job.errors import JobError
 from uncus.mark.differences import differences
 from uncus.units import Units, format_length
 
+_OfErectors = PlanJob | ViewJob | AnchorJob
 _MOST = 40_000_000  # bytes that a copy may come to
 _OPENED: Cache[str, tuple[SheetJob, tuple[Sheet, ...]]] = Cache(64)
 
@@ -106,12 +108,9 @@ def reasons(old: SheetJob, new: SheetJob) -> list[str]:
 
 
 def _known(old: SheetJob, new: SheetJob) -> list[str]:
-    if isinstance(old, PlanJob) and isinstance(new, PlanJob):
-        return _of_plans(old, new)
-    if isinstance(old, AnchorJob) and isinstance(new, AnchorJob):
-        return _of_anchors(old, new)
-    if isinstance(old, ViewJob) and isinstance(new, ViewJob):
-        return _of_views(old, new)
+    if isinstance(old, _OfErectors) and isinstance(new, _OfErectors) and type(old) is type(new):
+        found = erection_reasons.reasons(old, new)
+        return [*found, "edited by hand"] if _by_hand(old) != _by_hand(new) else found
     if isinstance(old, GatheredJob) and isinstance(new, GatheredJob):
         return _of_gathered(old, new)
     if not isinstance(old, PieceJob) or not isinstance(new, PieceJob):
@@ -243,61 +242,6 @@ def _of_gathered(old: GatheredJob, new: GatheredJob) -> list[str]:
     found = [f"{name} {words}" for name in after if name in before for words in reasons(before[name], after[name])]
     found += [f"{name} added" for name in after if name not in before]
     return found + [f"{name} gone" for name in before if name not in after]
-
-
-def _of_plans(old: PlanJob, new: PlanJob) -> list[str]:
-    found = _of_members(old, new)
-    for words, a, b in (("the level", old.level, new.level), ("the grid", old.grid, new.grid),
-        ("the anchor rods", [r.points for r in old.rods], [r.points for r in new.rods]),
-        ("the columns that pass", old.through, new.through)):  # fmt: skip
-        if a != b:
-            found.append(f"{words} changed")
-    return found + _of_title(old, new)
-
-
-def _of_views(old: ViewJob, new: ViewJob) -> list[str]:
-    found = _of_members(old, new)
-    for words, a, b in (("the view frame", old.frame, new.frame), ("bent members", old.paths, new.paths),
-        ("grid lines or levels", old.lines, new.lines)):  # fmt: skip
-        if a != b:
-            found.append(f"{words} changed")
-    return found + _of_title(old, new)
-
-
-def _of_anchors(old: AnchorJob, new: AnchorJob) -> list[str]:
-    before, after = ({base.id: base for base in job.bases} for job in (old, new))
-    both, kinds = before.keys() & after.keys(), (dict(old.kinds), dict(new.kinds))
-    moved = sum((before[id].at, before[id].under) != (after[id].at, after[id].under) for id in both)
-    turned = sum(before[id].turn != after[id].turn for id in both)
-    marked = sum(before[id].mark != after[id].mark for id in both)
-    others = sum(kinds[0][before[id].kind] != kinds[1][after[id].kind] for id in both)
-    counts = (("added", len(after.keys() - both)), ("gone", len(before.keys() - both)), ("moved", moved),
-        ("turned", turned), ("marked otherwise", marked), ("of another kind", others))  # fmt: skip
-    found = [f"{n} bases {words}" for words, n in counts if n]
-    return [*found, *(["the grid changed"] if old.grid != new.grid else []), *_of_title(old, new)]
-
-
-_Title = PlanJob | ViewJob | AnchorJob
-
-
-def _of_title(old: _Title, new: _Title) -> list[str]:
-    found = ["project changed"] if (old.project, old.number) != (new.project, new.number) else []
-    return [*found, "edited by hand"] if _by_hand(old) != _by_hand(new) else found
-
-
-def _of_members(old: PlanJob | ViewJob, new: PlanJob | ViewJob) -> list[str]:
-    before, after = ({m.id: (mark, m) for mark, m in job.members} for job in (old, new))
-    found = []
-    for words, ids in (("added", after.keys() - before.keys()), ("gone", before.keys() - after.keys())):
-        if ids:
-            found.append(f"{len(ids)} pieces {words}")
-    both = before.keys() & after.keys()
-    marked = sum(before[id][0] != after[id][0] for id in both)
-    moved = sum((before[id][1].start, before[id][1].end) != (after[id][1].start, after[id][1].end) for id in both)
-    sized = sum(before[id][1].section != after[id][1].section for id in both)
-    found += [f"{n} pieces {words}" for n, words in ((marked, "marked otherwise"), (moved, "moved"),
-        (sized, "of another section")) if n]  # fmt: skip
-    return found
 
 
 # -- where --------------------------------------------------------------------------------------------

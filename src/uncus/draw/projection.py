@@ -79,14 +79,14 @@ def axes_of(name: str) -> Array:
 Body = tuple[Part, Placement]
 
 
-def project(bodies: Sequence[Body], name: str) -> View:
-    """A view of parts in a common frame, looking as `DIRECTIONS` says. A sheet that is tried at several scales asks for
-    the same ones again."""
-    return _projected(tuple(bodies), name)
+def project(bodies: Sequence[Body], name: str, first: int | None = None) -> View:
+    """A view of parts in a common frame, looking as `DIRECTIONS` says; of the `first` so many alone, where the others
+    only hide. A sheet that is tried at several scales asks for the same ones again."""
+    return _projected(tuple(bodies), name, len(bodies) if first is None else first)
 
 
 @lru_cache(maxsize=64)
-def _projected(bodies: tuple[Body, ...], name: str) -> View:
+def _projected(bodies: tuple[Body, ...], name: str, first: int) -> View:
     axes = axes_of(name)
     starts, ends, triangles, seams, own_hidden = [], [], [], [], []
     for part, place in bodies:
@@ -96,6 +96,8 @@ def _projected(bodies: tuple[Body, ...], name: str) -> View:
         front = normals[:, 2] > 1e-6
         triangles.append(points[mesh.triangles[front]])
         seams.append(_seams(mesh.triangles[front], len(points)))
+        if len(triangles) > first:
+            continue
         edges = sharp_edges(part)
         n1, n2 = normals[edges[:, 2]], normals[edges[:, 3]]
         sharp = np.einsum("ij,ij->i", n1, n2) < _SMOOTH
@@ -109,7 +111,7 @@ def _projected(bodies: tuple[Body, ...], name: str) -> View:
     flat = np.hypot(*(b - a)[:, :2].T) > 1e-3
     a, b, away = a[flat], b[flat], np.concatenate(own_hidden)[flat]
     front_triangles = np.concatenate(triangles)
-    rings, ring_edges, marks = _holes(bodies, axes)
+    rings, ring_edges, marks = _holes(bodies[:first], axes)
     count = len(a)
     if len(ring_edges):
         a, b = np.concatenate([a, ring_edges[:, 0]]), np.concatenate([b, ring_edges[:, 1]])

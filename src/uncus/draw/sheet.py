@@ -21,6 +21,10 @@ class Layer(StrEnum):
     TEXT = "text"
     STICK = "stick"
     LEADER = "leader"
+    HEAVY = "heavy"
+    STANDING = "standing already"
+    FAINT = "faint"
+    MATCH = "match line"
     CLOUD = "cloud"
     REFERENCE = "reference"  # seen on the screen and in models, never printed
 
@@ -36,6 +40,10 @@ STYLE: dict[Layer, tuple[float, tuple[float, ...]]] = {
     Layer.TEXT: (0.25, ()),
     Layer.STICK: (0.7, ()),
     Layer.LEADER: (0.18, ()),
+    Layer.HEAVY: (1.2, ()),
+    Layer.STANDING: (0.35, (6.0, 1.0, 1.0, 1.0, 1.0, 1.0)),
+    Layer.FAINT: (0.13, ()),
+    Layer.MATCH: (0.7, (8.0, 1.5, 1.5, 1.5)),
     Layer.CLOUD: (0.5, ()),
     Layer.REFERENCE: (0.18, (3.0, 1.5)),
 }

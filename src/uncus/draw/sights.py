@@ -18,6 +18,7 @@ from uncus.job.records import Grid, Level, Member, Point, ViewFrame
 replace = msgspec.structs.replace
 Spot = tuple[float, float]
 _CROSSING = 0.02  # of a plane's normal that lies in the view, less than which it runs along it
+_SQUARE = 0.001  # of a view's direction to plumb or level, from which it is neither
 _SEEN = 1.0  # mm of a member's line in the frame that make it seen
 _PAST = 1500.0  # mm that a grid line is shown past its ends
 _COMPASS = ("NORTH", "NORTH-WEST", "WEST", "SOUTH-WEST", "SOUTH", "SOUTH-EAST", "EAST", "NORTH-EAST")
@@ -31,14 +32,15 @@ class Line(msgspec.Struct, frozen=True):
     b: Spot
     height: float | None = None
     family: str = ""
+    askew: bool = False  # the view is neither level nor upright: nothing is measured to it
 
     @property
     def upright(self) -> bool:
-        return abs(self.a[0] - self.b[0]) < 1e-3
+        return not self.askew and abs(self.a[0] - self.b[0]) < 1e-3
 
     @property
     def flat(self) -> bool:
-        return abs(self.a[1] - self.b[1]) < 1e-3
+        return not self.askew and abs(self.a[1] - self.b[1]) < 1e-3
 
 
 class Shown(NamedTuple):
@@ -106,8 +108,11 @@ def clipped(a: Vec, b: Vec, low: Vec, high: Vec) -> tuple[float, float] | None:
 
 
 def lines(frame: ViewFrame, grid: Grid | None, levels: Iterable[Level]) -> tuple[Line, ...]:
-    """The grid lines that cross a view's face within it, then the levels from the lowest up."""
+    """The grid lines that cross a view's face within it, then the levels from the lowest up; in a view that is neither
+    level nor upright the grid as it lies at the lowest level."""
     place, found = placed(frame), []
+    if _SQUARE < abs(float(place.z[2])) < 1.0 - _SQUARE:
+        return tuple(_lying(frame, place, grid, min((one.elevation for one in levels), default=0.0)))
     for run in runs(grid) if grid is not None and grid.numbers and grid.letters else ():
         along = np.array([*run.along, 0.0])
         at = np.array([*run.at(run.first), 0.0])
@@ -125,6 +130,17 @@ def lines(frame: ViewFrame, grid: Grid | None, levels: Iterable[Level]) -> tuple
         if ends is not None:
             found.append(_line(level.name, ends[0], ends[1], level.elevation))
     return tuple(found)
+
+
+def _lying(frame: ViewFrame, place: Placement, grid: Grid | None, z: float) -> Iterator[Line]:
+    half = np.array([frame.width, frame.height]) / 2
+    for run in runs(grid) if grid is not None and grid.numbers and grid.letters else ():
+        ends = place.to_local(np.array([(*run.at(t), z) for t in (run.first - _PAST, run.last + _PAST)]))[:, :2]
+        share = clipped(ends[0], ends[1], -half, half)
+        if share is not None:
+            a, b = (ends[0] + s * (ends[1] - ends[0]) for s in share)
+            family = "numbers" if run.family is Family.NUMBERS else "letters"
+            yield replace(_line(run.label, a, b, None, family), askew=True)
 
 
 def _line(name: str, a: Vec, b: Vec, height: float | None, family: str = "") -> Line:

@@ -1,88 +1,228 @@
-"""A view frame as an erector's drawing: its steel as lines with their marks, grid lines and levels with their
-dimensions."""
+"""Sheets of an erector's views: as many views as belong together, laid out at a scale that fits; a view that is too
+large for any paper parted at match lines."""
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterator, Sequence
 
 import msgspec
 import numpy as np
 
-from uncus.catalog.sections import section
+from uncus.draw.blocks import Block, packed
 from uncus.draw.board import Board
-from uncus.draw.dimension import TEXT, straight
-from uncus.draw.erection import BUBBLE, VIEW, ErectionJob, Plan, Titled, beside_column, laid_out, marked
+from uncus.draw.border import bill, named, notes, revisions, scale_words
+from uncus.draw.by_hand import said, view_of
+from uncus.draw.erection import SCALES, marked
 from uncus.draw.lettering import Box
-from uncus.draw.sheet import Layer, Sheet, Text
-from uncus.draw.sights import Line, Spot, clipped, is_level, looking
-from uncus.frame.axes import UP
-from uncus.frame.placement import Vec, unit
-from uncus.job.records import Member, Role, ViewFrame
-from uncus.units import Units, format_elevation, format_length
+from uncus.draw.piece_sheet import shifted_frame
+from uncus.draw.sheet import Frame, Layer, Primitive, Sheet, Spot, Text
+from uncus.draw.sights import Line, clipped, is_level, looking
+from uncus.draw.template import LARGE, SMALL, Template, fill, template
+from uncus.draw.view_drawing import ViewPlan, pieces_of
+from uncus.draw.view_job import Piece, Sight, ViewJob
+from uncus.draw.views import Drawn
+from uncus.frame.placement import Vec
+from uncus.job.drawings import Moved
+from uncus.units import Units, format_elevation
 
-_END_ON = 0.999  # cosine to the way it is looked of what is seen at its end
-_SLOPING = (math.radians(0.3), math.radians(80.0))
-_SHORTENED = 0.6  # of a member's length that is seen, less than which nothing of it is said but its mark
-_SHORT = 0.5  # mm of paper, under which a member's line is a point
-_PLACED = 1.0  # mm by which heights differ
 _NEAR = 3000.0  # mm from what is seen to a grid line or level that is drawn with it
 _MARGIN = 150.0  # mm round what is seen
+_SIDES = (42.0, 10.0, 32.0, 42.0)  # mm of paper that bubbles, dimensions and levels take: left, below, right, above
+_BARE = 12.0  # mm of paper round a view that no line crosses
+_TITLE = 12.0  # and under it for its title
+_WORDS = 60.0  # mm of paper past a view that its words may reach
+_SMALL_TO = 100.0  # 1 to so much on the smaller paper at most
+_PARTED = {Units.IMPERIAL: 192, Units.METRIC: 200}  # a view that does not fit so is parted
+_MOST_PARTS = 12  # in one direction
+_KEY = 26.0  # mm of a key plan's longer side
 
 
-class ViewJob(ErectionJob, frozen=True, kw_only=True):
-    """All a worker needs to draw a view: its members (mark and member) are turned to its axes; `paths` are the lines of
-    those that are bent, by id."""
+class _Part(msgspec.Struct, frozen=True):
+    """A window of a view that is drawn as one: its box, its place (column, row) among (columns, rows) of them."""
 
-    frame: ViewFrame
-    members: tuple[tuple[str, Member], ...]
-    paths: tuple[tuple[str, tuple[Spot, ...]], ...]
-    lines: tuple[Line, ...]
+    box: Box
+    at: tuple[int, int] = (0, 0)
+    of: tuple[int, int] = (1, 1)
 
 
-def draw(job: ViewJob) -> Sheet:
-    """The sheet of a view frame."""
-    bounds, lines = _bounds(job)
-
-    def view(board: Board, scale: float, dx: float, dy: float, room: Box) -> Plan:
-        seen = _View(board, scale, dx, dy, job.units, job.edits)
-        seen.room = room
-        since = len(board.items)
-        seen.crossed(lines, bounds)
-        board.spot(f"{VIEW}|grid", since)
-        seen.steel(job)
-        return seen
-
-    notes = ["MARKS STAND AT THE LEFT END OF EACH MEMBER."]
-    if is_level(job.frame):
-        notes.append("TOP OF STEEL AT THE VIEW'S LEVEL UNLESS A HEIGHT IS GIVEN.")
-    title = Titled(job.frame.name.upper(), _second(job), f"{len(job.members)} PIECES", job.frame.name)
-    return laid_out(job, marked(job.members), bounds, title, notes, view, lambda *_: None)
+def draw(job: ViewJob) -> tuple[Sheet, ...]:
+    """The sheets of some views that stand together; most have one."""
+    bounds = [_bounds(s, _half_box(s)) for s in job.sights]
+    for paper, most in ((template(SMALL[job.units]), _SMALL_TO), (template(LARGE[job.units]), math.inf)):
+        for scale in SCALES[job.units]:
+            if scale > min(most, _PARTED[job.units]) or not _could_fit(job, bounds, scale, paper):
+                continue
+            found = set[str]()
+            drawn = [_drawn(job, n, _Part(box), lines, scale, found) for n, (box, lines) in enumerate(bounds)]
+            pages = packed([_blocked(job, d, n) for n, d in enumerate(drawn)], paper.drawing)
+            if pages is not None and len(pages) == 1:
+                return _sheets(job, paper, pages, scale, found)
+    return _on_several(job, bounds)
 
 
-def _second(job: ViewJob) -> str:
-    if is_level(job.frame):
-        return f"TOP OF STEEL {format_elevation(job.frame.origin[2], job.units)} UNLESS NOTED"
-    return looking(job.frame)
+def _on_several(job: ViewJob, bounds: Sequence[tuple[Box, list[Line]]]) -> tuple[Sheet, ...]:
+    """Each view at the largest scale that the large paper takes, or parted; on as many sheets as that needs."""
+    paper = template(LARGE[job.units])
+    blocks, scales, keys, found = list[Block](), list[float](), list[tuple[int, _Part]](), set[str]()
+    for n, (box, lines) in enumerate(bounds):
+        scale, parts = _parted(job, n, (box, lines), paper)
+        for part in parts:
+            own_box, own = (box, lines) if len(parts) == 1 else _bounds(job.sights[n], part.box, part.box)
+            blocks.append(
+                _blocked(job, _drawn(job, n, msgspec.structs.replace(part, box=own_box), own, scale, found), n)
+            )
+            scales.append(scale)
+            keys.append((n, part))
+    pages = packed(blocks, paper.drawing)
+    if pages is None or any(part.of != (1, 1) for _, part in keys):
+        x0, _, x1, y1 = paper.drawing
+        pages = [block.at((x0 + x1 - block.width) / 2, y1 - block.height - 4.0) for block in blocks]
+        return _sheets(job, paper, pages, max(scales), found, keys)
+    return _sheets(job, paper, pages, max(scales), found)
 
 
-def _half(frame: ViewFrame) -> Vec:
-    return np.array([frame.width, frame.height]) / 2
+def _parted(job: ViewJob, n: int, bounds: tuple[Box, list[Line]], paper: Template) -> tuple[float, list[_Part]]:
+    """The scale of a view and the windows it is parted into, at grid lines where there are some near."""
+    box, lines = bounds
+    own = job.sights[n].frame.scale
+    wide, high = _room(paper, bool(lines))
+    for scale in [own] if own else [s for s in SCALES[job.units] if s <= _PARTED[job.units]]:
+        if (box[2] - box[0]) / scale <= wide and (box[3] - box[1]) / scale <= high:
+            return float(scale), [_Part(box)]
+    scale = float(own or _PARTED[job.units])
+    ways = []
+    for axis, room in ((0, wide), (1, high)):
+        number = min(_MOST_PARTS, math.ceil((box[axis + 2] - box[axis]) / scale / room - 1e-6))
+        grids = [line.a[axis] for line in lines if (line.upright if axis == 0 else line.flat)]
+        ways.append(_cuts(box[axis], box[axis + 2], number, grids))
+    scale = max(scale, *(max(b - a for a, b in itertools.pairwise(cuts)) / room
+        for cuts, room in zip(ways, (wide, high), strict=True)))  # fmt: skip
+    columns, rows = (len(cuts) - 1 for cuts in ways)
+    parts = [
+        _Part((ways[0][i], ways[1][j], ways[0][i + 1], ways[1][j + 1]), (i, j), (columns, rows))
+        for j in reversed(range(rows))
+        for i in range(columns)
+    ]
+    return scale, parts
 
 
-def _bounds(job: ViewJob) -> tuple[Box, list[Line]]:
-    """What of the frame has something in it - its steel, with the grid lines and levels that cross there or near it -
-    and those lines, within it."""
-    half, paths = _half(job.frame), dict(job.paths)
+def _cuts(low: float, high: float, number: int, grids: Sequence[float]) -> list[float]:
+    """Where a length is cut into a number of parts: midway between grid lines, so that what stands on a line is whole,
+    as near to even as those let."""
+    between = [(a + b) / 2 for a, b in itertools.pairwise(sorted(grids)) if b - a > 1.0]
+    cuts = [low]
+    for n in range(1, number):
+        even = low + (high - low) * n / number
+        near = [g for g in between if cuts[-1] + 1.0 < g < even + 1.0 and even - g < (high - low) / number / 2]
+        cuts.append(max(near, default=even))
+    return [*cuts, high]
+
+
+def _room(paper: Template, crossed: bool) -> tuple[float, float]:
+    """What paper leaves for a view of its own."""
+    left, low, right, high = paper.drawing
+    x0, y0, x1, y1 = _SIDES if crossed else (_BARE,) * 4
+    return right - left - x0 - x1, high - low - y0 - y1 - _TITLE
+
+
+def _could_fit(job: ViewJob, bounds: Sequence[tuple[Box, list[Line]]], scale: float, paper: Template) -> bool:
+    """Whether views at a scale, with what usually stands about them, find room on one paper."""
+    blocks = []
+    for sight, (box, lines) in zip(job.sights, bounds, strict=True):
+        own = sight.frame.scale or scale
+        sides = _SIDES if lines else (_BARE,) * 4
+        under = _TITLE if len(bounds) > 1 else 0.0
+        blocks.append(Block((), (box[2] - box[0]) / own + sides[0] + sides[2], (box[3] - box[1]) / own + sides[1]
+            + sides[3] + under))  # fmt: skip
+    pages = packed(blocks, paper.drawing)
+    return pages is not None and len(pages) == 1
+
+
+def _drawn(job: ViewJob, n: int, part: _Part, lines: list[Line], usual: float, found: set[str]) -> Drawn:
+    """A view, or a window of it, on a board of its own; the keys of what it says are added to those `found`."""
+    sight = job.sights[n]
+    scale, board = sight.frame.scale or usual, Board()
+    edits = tuple(e for e in job.edits if view_of(e) == sight.frame.id and e.key != _place_of(sight))
+    plan = ViewPlan(board, scale, job.units, edits, sight, part.box)
+    x0, y0, x1, y1 = part.box
+    plan.room = x0 / scale - _WORDS, y0 / scale - _WORDS, x1 / scale + _WORDS, y1 / scale + _WORDS
+    since = len(board.items)
+    plan.crossed(lines)
+    board.spot(f"{plan.view}|grid", since)
+    plan.signs()
+    plan.match_lines(_neighbours(job, n, part))
+    plan.bolts()
+    plan.steel(_pieces_in(sight, part.box))
+    plan.welds()
+    plan.written()
+    plan.drop()
+    found |= plan.said
+    if len(job.sights) > 1:
+        plan.titled(f"{n + 1}   {_called(sight, job.units)}   {scale_words(scale, job.units)}")
+    (left, low), (right, high) = plan.at(x0, y0), plan.at(x1, y1)
+    return Drawn(board, Frame(plan.view, 0.0, 0.0, scale, (left, low, right, high), plan.points))
+
+
+def _neighbours(job: ViewJob, n: int, part: _Part) -> Iterator[tuple[str, str]]:
+    """The sides at which a window has others beside it, and what those are called."""
+    (i, j), (columns, rows) = part.at, part.of
+    for side, di, dj in (("left", -1, 0), ("right", 1, 0), ("below", 0, -1), ("above", 0, 1)):
+        if 0 <= i + di < columns and 0 <= j + dj < rows:
+            number = (rows - 1 - j - dj) * columns + i + di + 1
+            yield side, f"SHEET {job.name} ({number})"
+
+
+def _pieces_in(sight: Sight, box: Box) -> list[Piece]:
+    """The pieces of which something lies in a window."""
+    low, high = np.array(box[:2]), np.array(box[2:])
+    return [p for p in sight.pieces if any(clipped(a, b, low, high) for a, b in pieces_of(p))]
+
+
+def _blocked(job: ViewJob, drawn: Drawn, n: int) -> Block:
+    """A view as a block, moved by hand where it was."""
+    moved = next((e for e in job.edits if isinstance(e, Moved) and e.key == _place_of(job.sights[n])), None)
+    dx, dy = (moved.dx, moved.dy) if moved is not None else (0.0, 0.0)
+    block = Block.of([(drawn, 0.0, 0.0)])
+    ((one, x, y),) = block.placed
+    return msgspec.structs.replace(block, placed=((one, x + dx, y + dy),))
+
+
+def _place_of(sight: Sight) -> str:
+    """The key under which a view is moved as a whole."""
+    return f"{sight.frame.id}|place"
+
+
+def _called(sight: Sight, units: Units) -> str:
+    frame = sight.frame
+    if is_level(frame):
+        return f"{frame.name.upper()}, TOP OF STEEL {format_elevation(frame.origin[2], units)} UNLESS NOTED"
+    return f"{frame.name.upper()}, {looking(frame)}"
+
+
+def _half_box(sight: Sight) -> Box:
+    w, h = sight.frame.width / 2, sight.frame.height / 2
+    return -w, -h, w, h
+
+
+def _bounds(sight: Sight, window: Box, kept: Box | None = None) -> tuple[Box, list[Line]]:
+    """What of a window has something in it - its steel, with the grid lines and levels that cross there or near it -
+    and those lines, within it. What is `kept` is the least that the box has."""
+    half = np.array(window[:2]), np.array(window[2:])
     spots: list[Vec] = []
-    for _, m in job.members:
-        for a, b in _pieces(m, paths):
-            share = clipped(a, b, -half, half)
+    for piece in sight.own:
+        for a, b in pieces_of(piece):
+            share = clipped(a, b, *half)
             spots += [a + s * (b - a) for s in share] if share is not None else []
-    low, high = (np.min(spots, axis=0) - _MARGIN, np.max(spots, axis=0) + _MARGIN) if spots else (-half, half)
-    near = [line for line in job.lines if clipped(np.array(line.a), np.array(line.b), low - _NEAR, high + _NEAR)]
-    for line in near:
+    low, high = (np.min(spots, axis=0) - _MARGIN, np.max(spots, axis=0) + _MARGIN) if spots else half
+    if kept is not None:
+        low, high = np.array(kept[:2]), np.array(kept[2:])
+    near = [line for line in sight.lines if clipped(np.array(line.a), np.array(line.b), low - _NEAR, high + _NEAR)]
+    for line in near if kept is None else ():
         axis = 0 if line.upright else 1
+        if line.askew:
+            low, high = np.minimum(low, np.minimum(line.a, line.b)), np.maximum(high, np.maximum(line.a, line.b))
         if line.upright or line.flat:
             low[axis], high[axis] = min(low[axis], line.a[axis]), max(high[axis], line.a[axis])
     within = [(line, clipped(np.array(line.a), np.array(line.b), low - 1.0, high + 1.0)) for line in near]
@@ -98,138 +238,98 @@ def _cut_to(line: Line, share: tuple[float, float]) -> Line:
     return msgspec.structs.replace(line, a=(u1, v1), b=(u2, v2))
 
 
-def _pieces(m: Member, paths: dict[str, tuple[Spot, ...]]) -> Iterator[tuple[Vec, Vec]]:
-    """A member's line in the view, piece by piece."""
-    points = np.array(paths.get(m.id) or (m.start[:2], m.end[:2]), dtype=np.float64)
-    yield from zip(points, points[1:], strict=False)
+# -- sheets ---------------------------------------------------------------------------------------------
+def _sheets(
+    job: ViewJob,
+    paper: Template,
+    pages: Sequence[Sequence[tuple[Drawn, float, float]]],
+    scale: float,
+    there: set[str],
+    keys: Sequence[tuple[int, _Part]] = (),
+) -> tuple[Sheet, ...]:
+    found = []
+    for number, page in enumerate(pages, 1):
+        board = Board()
+        scales = sorted({drawn.frame.scale for drawn, _, _ in page})
+        fill(board, paper, _title(job, paper, scales, number, len(pages)))
+        if keys:
+            _key_plan(board, paper, keys, number - 1)
+        table = marked(job.members)
+        foot = paper.column[1] + 50
+        most, rows = int((paper.column[3] - foot) / 4.75) - 3, table.rows
+        if len(rows) > most:
+            blank = [""] * (len(table.heads) - 2)
+            rows = [*rows[: most - 1], ("...", *blank, f"and {len(rows) - most + 1} more in the bill")]
+        under, _ = bill(board, paper.column, table.heads, rows, table.aligned, foot - 10)
+        low = revisions(board, paper.column, job.hand.revisions if job.hand else ())
+        notes(board, paper.column, list(_notes(job)), under, low + 2)
+        items: list[Primitive] = list(board.items)
+        spots: list[Spot] = list(board.spots)
+        frames: list[Frame] = []
+        for drawn, dx, dy in page:
+            items += drawn.board.moved(dx, dy)
+            spots += drawn.board.spots_moved(dx, dy)
+            frames.append(shifted_frame(drawn.frame, dx, dy))
+        name = job.name if len(pages) == 1 else f"{job.name} ({number})"
+        lost = tuple(_lost(job, there)) if number == 1 else ()
+        found.append(Sheet(name, job.title, "erection", paper.width, paper.height, scale, tuple(items), job.content,
+            tuple(spots), tuple(frames), lost, number, len(pages)))  # fmt: skip
+    return tuple(found)
 
 
-class _View(Plan):
-    """Draws a view in paper mm."""
-
-    # -- grid lines and levels --------------------------------------------------------------------
-    def crossed(self, lines: Sequence[Line], bounds: Box) -> None:
-        (left, low), (right, high) = self.at(*bounds[:2]), self.at(*bounds[2:])
-        grids = [line for line in lines if line.height is None]
-        levels = [line for line in lines if line.height is not None]
-        for line in grids:
-            if line.upright:
-                x, _ = self.at(*line.a)
-                self.board.line(Layer.CENTRE, x, low - 6, x, high + 30)
-                self.bubble(x, high + 35, line.name)
-            elif line.flat:
-                _, y = self.at(*line.a)
-                self.board.line(Layer.CENTRE, right + 6, y, left - 30, y)
-                self.bubble(left - 35, y, line.name)
-            else:
-                self._aslant(line)
-        for line in levels:
-            self._level(line, left, right)
-        self._steps(grids, levels, (left, low, right, high))
-
-    def _aslant(self, line: Line) -> None:
-        """A line askew in the view, its bubble past its higher end."""
-        a, b = np.array(self.at(*line.a)), np.array(self.at(*line.b))
-        on = unit(b - a)
-        for out in (12.0, 24.0, 36.0, 48.0, 60.0):
-            end = b + out * on
-            x, y = (end + BUBBLE * on).tolist()
-            box = x - BUBBLE, y - BUBBLE, x + BUBBLE, y + BUBBLE
-            if self.board.is_free(box):
-                break
-        self.board.line(Layer.CENTRE, *(a - 4.0 * on).tolist(), *end.tolist())
-        self.bubble(x, y, line.name)
-        self.board.keep_clear(box)
-
-    def _level(self, line: Line, left: float, right: float) -> None:
-        """A level with its name over it and its height under it, at the right."""
-        _, y = self.at(*line.a)
-        assert line.height is not None
-        self.board.line(Layer.CENTRE, left - 21, y, right + 26, y)
-        for words, off in ((line.name.upper(), 1.8), (format_elevation(line.height, self.units), -2.2)):
-            ups = [0.0, *(s * k * 1.5 for k in range(1, 12) for s in (1.0, -1.0))]
-            self.board.place(Text(right + 8, y + off + up, words, TEXT, "l") for up in ups)
-
-    def _steps(self, grids: Sequence[Line], levels: Sequence[Line], room: Box) -> None:
-        left, _, _, high = room
-        xs = sorted({line.a[0] for line in grids if line.upright})
-        for row, (a, b) in [*((0, p) for p in zip(xs, xs[1:], strict=False)), *([(1, (xs[0], xs[-1]))] if len(xs) > 2
-            else [])]:  # fmt: skip
-            x1, x2, y = self.at(a, 0)[0], self.at(b, 0)[0], high + (5 if row == 0 else 12)
-            straight(self.board, x1, x2, y + 1, y + 6, b - a, self.units)
-        heights = [line.a[1] for line in levels if line.flat] or [line.a[1] for line in grids if line.flat]
-        ys = sorted(set(heights))
-        for a, b in zip(ys, ys[1:], strict=False):
-            self.upright(self.at(0, a)[1], self.at(0, b)[1], left - 11, b - a)
-        if len(ys) > 2:
-            self.upright(self.at(0, ys[0])[1], self.at(0, ys[-1])[1], left - 18, ys[-1] - ys[0])
-
-    # -- steel ------------------------------------------------------------------------------------
-    def steel(self, job: ViewJob) -> None:
-        half, paths = _half(job.frame), dict(job.paths)
-        flat = is_level(job.frame)
-        seen = [(mark, m, self._drawn(m, half, paths)) for mark, m in job.members]
-        sized: set[tuple[str, str]] = set()
-        for mark, m, ends in seen:
-            if ends is None or math.dist(*ends) < _SHORT:
-                x, y = self.at(*m.start[:2])
-                self.points[f"{m.id}|foot"] = (x, y, *m.start[:2])
-                self.say(f"{VIEW}|mark {m.id}", beside_column(mark, x, y, section(m.section).d / self.scale))
-        for mark, m, ends in seen:
-            if ends is None or math.dist(*ends) < _SHORT:
-                continue
-            a, b = ends
-            u, v = ((a - (self.dx, self.dy)) * self.scale).tolist()
-            self.points[f"{m.id}|left"] = (*a.tolist(), u, v)
-            self.along(f"{VIEW}|mark {m.id}", mark, a, b, 0.0, 2.4, 3.0)
-            if (mark, m.section) in sized:
-                continue
-            if words := _size(m, job, flat):
-                sized.add((mark, m.section))
-                self.along(f"{VIEW}|size {m.id}", words, a, b, 0.45, -2.4)
-
-    def _drawn(self, m: Member, half: Vec, paths: dict[str, tuple[Spot, ...]]) -> tuple[Vec, Vec] | None:
-        """Draw a member; both ends of what is seen of its line, on paper, or None for one that is seen at its end."""
-        way = unit(np.subtract(m.end, m.start))
-        if m.id not in paths and abs(float(way[2])) > _END_ON:
-            self.end_on(m)
-            return None
-        ends: list[Vec] = []
-        for a, b in _pieces(m, paths):
-            share = clipped(a, b, -half, half)
-            if share is not None:
-                p, q = (np.array(self.at(*(a + s * (b - a)).tolist())) for s in share)
-                ends += [p, q]
-                if m.id in paths:
-                    self.board.line(Layer.STICK, *p.tolist(), *q.tolist())
-        if m.id not in paths:
-            self._stick_between(ends[0], ends[-1])
-        return ends[0], ends[-1]
-
-    def _stick_between(self, a: Vec, b: Vec) -> None:
-        """A line held clear of its ends, so that what frames into what can be seen."""
-        long = float(np.linalg.norm(b - a))
-        clear = (b - a) / max(long, 1e-9) * min(4.0, long * 0.1)
-        self.board.line(Layer.STICK, *(a + clear).tolist(), *(b - clear).tolist())
+def _lost(job: ViewJob, there: set[str]) -> Iterator[str]:
+    """What was done by hand and finds nothing, and what the views' frames ask for and nobody can follow."""
+    places = {_place_of(s) for s in job.sights}
+    yield from (said(e) for e in job.edits if e.key not in there and e.key not in places)
+    for sight in job.sights:
+        yield from (f"{sight.frame.name}: {words}" for words in sight.wrong)
 
 
-def _size(m: Member, job: ViewJob, flat: bool) -> str:
-    """A member's section; in a level view with its height where that is another, in one that stands with its slope.
-    Nothing for one that is seen much shortened."""
-    if flat:
-        up = float(np.sign(np.cross(job.frame.x, job.frame.y) @ UP))
-        heights = [job.frame.origin[2] + up * p[2] for p in (m.start, m.end)]
-        if abs(heights[0] - heights[1]) > _PLACED:
-            said = " to ".join(format_elevation(h, job.units) for h in heights)
-            return f"{m.section} ({said})"
-        off = heights[0] - job.frame.origin[2]
-        return f"{m.section} ({format_elevation(heights[0], job.units)})" if abs(off) > _PLACED else m.section
-    if math.dist(m.start[:2], m.end[:2]) < _SHORTENED * math.dist(m.start, m.end):
-        return ""
-    run, rise = math.hypot(m.end[0] - m.start[0], m.end[2] - m.start[2]), abs(m.end[1] - m.start[1])
-    slope = math.atan2(rise, run)
-    if m.role is Role.BRACE or not _SLOPING[0] < slope < _SLOPING[1]:
-        return m.section
-    if job.units is Units.METRIC:
-        return f"{m.section} ({math.degrees(slope):.1f} DEG)"
-    return f"{m.section} ({format_length(12 * 25.4 * math.tan(slope), job.units)} IN 12)"
+def _title(job: ViewJob, paper: Template, scales: Sequence[float], number: int, of: int) -> dict[str, str]:
+    one = job.sights[0] if len(job.sights) == 1 else None
+    second = ""
+    if one is not None:
+        level = f"TOP OF STEEL {format_elevation(one.frame.origin[2], job.units)} UNLESS NOTED"
+        second = level if is_level(one.frame) else looking(one.frame)
+    return {
+        **named(job.name, job.hand, job.on),
+        "project": f"{job.project}   {job.number}",
+        "sheet": f"{number} OF {of}",
+        "line 1": job.title.upper(),
+        "line 2": second or f"{len(job.sights)} VIEWS",
+        "line 3": f"{len(job.members)} PIECES",
+        "scale": scale_words(scales[0], job.units) if len(scales) == 1 else "AS NOTED",
+        "paper": paper.name,
+    }
+
+
+def _notes(job: ViewJob) -> Iterator[str]:
+    yield "MARKS STAND AT THE LEFT END OF EACH MEMBER."
+    if any(is_level(s.frame) for s in job.sights):
+        yield "TOP OF STEEL AT THE VIEW'S LEVEL UNLESS A HEIGHT IS GIVEN."
+    if any(any(p.moments) for s in job.sights for p in s.own):
+        yield "TRIANGLES MARK ENDS THAT HOLD A MOMENT."
+    if any(s.bolts for s in job.sights):
+        yield "DOTS ARE SITE BOLTS."
+    for text in dict.fromkeys(s.heavy for s in job.sights if any(p.heavy for p in s.own)):
+        yield f"HEAVY LINES: {text.upper()}."
+    for text in dict.fromkeys(s.standing for s in job.sights if any(p.standing for p in s.own)):
+        yield f"DASHED AND DOTTED LINES STAND ALREADY: {text.upper()}."
+    if any(p.studs for s in job.sights for p in s.own):
+        yield "NUMBERS IN BRACKETS ARE STUDS."
+
+
+def _key_plan(board: Board, paper: Template, keys: Sequence[tuple[int, _Part]], here: int) -> None:
+    """Which window of its view a sheet shows: all of them in a row over the title, this one filled."""
+    n = keys[here][0]
+    own = [(at, p) for at, (m, p) in enumerate(keys) if m == n]
+    x0, y0 = min(p.box[0] for _, p in own), min(p.box[1] for _, p in own)
+    x1, y1 = max(p.box[2] for _, p in own), max(p.box[3] for _, p in own)
+    scale = max(x1 - x0, y1 - y0) / _KEY
+    left, low = paper.drawing[2] - (x1 - x0) / scale - 4.0, paper.drawing[1] + 4.0
+    for at, p in own:
+        a, b = (left + (p.box[0] - x0) / scale, low + (p.box[1] - y0) / scale), (
+            left + (p.box[2] - x0) / scale, low + (p.box[3] - y0) / scale)  # fmt: skip
+        layer = Layer.HEAVY if at == here else Layer.THIN
+        board.poly(layer, [a, (b[0], a[1]), b, (a[0], b[1])], closed=True)
+        board.text(Text((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, str(at + 1), 2.5, "c"))

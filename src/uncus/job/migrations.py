@@ -23,7 +23,7 @@ def _lens_rules(record: Body) -> Body:
 
 
 def _as_it_is(record: Body) -> Body:
-    """Versions 3 to 8, 10, 12 to 14: new kinds of record and values with usual ones; what is there is read as it is."""
+    """Versions 3 to 8, 10, 12 to 17: new kinds of record and values with usual ones; what is there is read as it is."""
     return record
 
 
@@ -77,6 +77,8 @@ STEPS: dict[int, Callable[[Body], Body]] = {
     12: _as_it_is,
     13: _as_it_is,
     14: _as_it_is,
+    15: _as_it_is,
+    16: _as_it_is,
 }  # from this version to the next
 
 

@@ -52,6 +52,8 @@ from uncus.job.record import plain as plain
 from uncus.job.topics import Remark as Remark
 from uncus.job.topics import Topic as Topic
 from uncus.job.topics import Viewed as Viewed
+from uncus.job.views import Showing as Showing
+from uncus.job.views import ViewFrame as ViewFrame
 from uncus.units import Units
 
 
@@ -233,31 +235,6 @@ class View(Record, frozen=True, tag=True):
             return "A view needs a name to be kept."
         numbers = (*self.target, self.yaw, self.pitch, self.scale, self.before or 0.0, self.behind or 0.0)
         return None if all(abs(n) < FAR for n in numbers) and self.scale > 0 else f"View “{self.name}” is out of reach."
-
-
-class ViewFrame(Record, frozen=True, tag=True):
-    """A placed box that a drawing view is made from: centre, look axes (`x` right, `y` up), size, depth before and
-    behind its face; the look direction is against x cross y."""
-
-    name: str
-    origin: Point
-    x: Point
-    y: Point
-    width: float
-    height: float
-    before: float = 300.0
-    behind: float = 300.0
-
-    def problem(self) -> str | None:
-        if not self.name.strip():
-            return "A view frame needs a name."
-        if not all(abs(n) < FAR for n in (*self.origin, *self.x, *self.y)):
-            return f"View frame “{self.name}” is out of reach (10 km)."
-        if not all(1.0 <= n < FAR for n in (self.width, self.height)):
-            return f"View frame “{self.name}” needs a width and a height; pick two opposite corners."
-        if not all(0.0 <= n < FAR for n in (self.before, self.behind)) or self.before + self.behind < 1.0:
-            return f"View frame “{self.name}” needs some depth before or behind it."
-        return None
 
 
 class Layout(StrEnum):
