@@ -14,7 +14,7 @@ from uncus.catalog.sections import Section, section
 from uncus.draw.board import Board
 from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.by_hand import said
-from uncus.draw.dimension import TEXT, leader_to, straight
+from uncus.draw.dimension import TEXT, leader_start, leader_to, straight
 from uncus.draw.lettering import Box, box_of, width
 from uncus.draw.sheet import Frame, Layer, Sheet, Text
 from uncus.draw.template import LARGE, SMALL, Template, fill, template
@@ -31,6 +31,8 @@ from uncus.units import Units, format_elevation, format_length
 SCALES = {Units.IMPERIAL: (24, 32, 48, 64, 96, 128, 192, 384), Units.METRIC: (20, 25, 50, 75, 100, 150, 200, 500)}
 BUBBLE = 5.0
 VIEW = "plan"
+_FAR = 9.0  # mm of paper from its member, past which a word has a leader
+_HOME = 6.0  # mm of paper from a member's left end, where a leader of its mark goes
 _SPREAD = 12  # places across and up the paper, where words that find none near theirs are tried
 
 
@@ -282,6 +284,7 @@ class Plan:
         self.said: set[str] = set()
         self.dropped: list[tuple[str, Text]] = []
         self.tips: dict[str, tuple[float, float]] = {}  # of notes with a leader
+        self.homes: dict[str, tuple[float, float]] = {}  # of words with one where they come to lie far from there
         self.points: dict[str, tuple[float, float, float, float]] = {}
 
     def at(self, x: float, y: float) -> tuple[float, float]:
@@ -292,7 +295,7 @@ class Plan:
         theirs, so that no other words move for it."""
         since = len(self.board.items)
         self.said.add(key)
-        text = self.board.best(self._on_paper(candidates))
+        text = self.board.best(self._on_paper(candidates), lambda one: self._leading(key, one))
         if key in self.hidden or key in self.moved:
             self.board.keep_clear(box_of(text))
             dx, dy = self.moved.get(key, (0.0, 0.0))
@@ -316,10 +319,20 @@ class Plan:
                 x, y = left + (n % _SPREAD + 0.5) * across, high - (n // _SPREAD + 0.5) * up
                 yield msgspec.structs.replace(first, x=x, y=y)
 
+    def _leading(self, key: str, text: Text) -> float:
+        """What the leader costs that words need at a place."""
+        home = self.tips.get(key) or self.homes.get(key)
+        if home is None or (key not in self.tips and _away(box_of(text), home) <= _FAR):
+            return 0.0
+        return self.board.leader_cost(leader_start(text, home), home)
+
     def _put(self, key: str, text: Text, since: int) -> None:
         self.board.text(text)
-        if key in self.tips:
-            leader_to(self.board, text, self.tips[key])
+        tip = self.tips.get(key)
+        if tip is None and key in self.homes and _away(box_of(text), self.homes[key]) > _FAR:
+            tip = self.homes[key]
+        if tip is not None:
+            leader_to(self.board, text, tip)
         self.board.spot(key, since, "note")
 
     def drop(self) -> None:
@@ -466,6 +479,8 @@ class Plan:
         flipped = angle > 90.01 or angle <= -89.99
         shown = angle + 180 if flipped else angle
         n = np.array([-u[1], u[0]]) * (-1 if flipped else 1)
+        hx, hy = (a + d * (share if share else min(0.1, _HOME / long))).tolist()
+        self.homes[key] = hx, hy
         half = width(words, height) / 2
         (ax, ay), (ux, uy), (nx, ny) = a.tolist(), u.tolist(), n.tolist()
 
@@ -477,6 +492,12 @@ class Plan:
                         yield Text(ax + ux * on + nx * out, ay + uy * on + ny * out, words, height, "c", shown)
 
         self.say(key, candidates())
+
+
+def _away(box: Box, at: tuple[float, float]) -> float:
+    """How far a place is from a box."""
+    x0, y0, x1, y1 = box
+    return math.hypot(max(x0 - at[0], 0.0, at[0] - x1), max(y0 - at[1], 0.0, at[1] - y1))
 
 
 def beside_column(mark: str, x: float, y: float, d: float) -> Iterator[Text]:
