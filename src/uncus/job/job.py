@@ -13,7 +13,7 @@ import msgspec
 
 from uncus.job.aside import Aside
 from uncus.job.errors import JobError
-from uncus.job.records import AnyRecord, MarkRules, NcOptions, Project, Record, ShopRules
+from uncus.job.records import AnyRecord, ErectionRules, MarkRules, NcOptions, Project, Record, ShopRules
 from uncus.job.store import Past, Step, Store
 
 R = TypeVar("R", bound=Record)
@@ -206,6 +206,10 @@ class Job:
     @property
     def nc(self) -> NcOptions:
         return self.get("nc options", NcOptions) or NcOptions()
+
+    @property
+    def erection(self) -> ErectionRules:
+        return self.get("erection rules", ErectionRules) or ErectionRules()
 
     @property
     def mark_rules(self) -> MarkRules:

@@ -49,6 +49,10 @@ from uncus.job.record import Record as Record
 from uncus.job.record import derived_id as derived_id
 from uncus.job.record import new_id as new_id
 from uncus.job.record import plain as plain
+from uncus.job.site import Crane as Crane
+from uncus.job.site import ErectionRules as ErectionRules
+from uncus.job.site import LayDown as LayDown
+from uncus.job.site import Reach as Reach
 from uncus.job.topics import Remark as Remark
 from uncus.job.topics import Topic as Topic
 from uncus.job.topics import Viewed as Viewed
@@ -462,6 +466,9 @@ AnyRecord = (
     | Measured
     | View
     | ViewFrame
+    | ErectionRules
+    | Crane
+    | LayDown
     | Member
     | Composite
     | Connection

@@ -9,6 +9,7 @@ import msgspec
 from uncus.job.records import (
     AnyRecord,
     CheckRules,
+    ErectionRules,
     Grid,
     Lens,
     Level,
@@ -76,7 +77,8 @@ def new_job(name: str, number: str, units: Units) -> list[AnyRecord]:
     ]
 
 
-OFFICE = (ShopRules, NcOptions, CheckRules, Series, MarkRules, StandardPart, Lens, OfficeRule, Preset, SheetPreset)
+OFFICE = (ShopRules, NcOptions, ErectionRules, CheckRules, Series, MarkRules, StandardPart, Lens, OfficeRule, Preset,
+    SheetPreset)  # fmt: skip
 
 
 def new_like(name: str, number: str, office: Iterable[AnyRecord]) -> list[AnyRecord]:
@@ -85,7 +87,11 @@ def new_like(name: str, number: str, office: Iterable[AnyRecord]) -> list[AnyRec
     found = list(office)
     project = next((r for r in found if isinstance(r, Project)), Project())
     started = new_job(name, number, project.units)
-    kept: list[AnyRecord] = [r for r in found if isinstance(r, OFFICE)]
+    kept: list[AnyRecord] = [
+        msgspec.structs.replace(r, order="") if isinstance(r, ErectionRules) else r
+        for r in found
+        if isinstance(r, OFFICE)
+    ]  # lots are a job's own
     own = {type(r) for r in kept}
     return [
         msgspec.structs.replace(project, name=name, number=number),

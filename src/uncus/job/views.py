@@ -81,6 +81,7 @@ class ViewFrame(Record, frozen=True, tag=True, omit_defaults=True):
     shows: Showing = Showing()
     sheet: str = ""
     scale: float = 0.0
+    drawn: bool = True  # else it is left out of the drawings, and no usual view comes in its place
 
     def problem(self) -> str | None:
         if not self.name.strip():
