@@ -5,8 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import Qt
+
 from uncus.app.command import Command, some_members, some_steel
 from uncus.app.desk import Desk
+from uncus.app.stages.view_list import ViewsDialog
 from uncus.job.errors import JobError
 
 if TYPE_CHECKING:
@@ -35,6 +38,13 @@ def _to_sheet_or_back(desk: Desk) -> None:
         desk.open_sheet(session.members[0].id)
     else:
         raise JobError("Pick a piece first; Tab then opens its sheet.")
+
+
+def _views(desk: Desk) -> None:
+    desk.session.go("Draw")
+    dialog = desk.keep_open(ViewsDialog)
+    assert isinstance(dialog, ViewsDialog)
+    dialog.opened.connect(desk.draw.open_view, Qt.ConnectionType.UniqueConnection)
 
 
 SHEET = Command(
@@ -81,6 +91,8 @@ DRAW: tuple[Command, ...] = (
         lambda d: d.cleaning.recut()),
     _draw("reset", "Reset the picked", "R", "Clean up", "undo",
         "What was done by hand to the picked thing is dropped.", lambda d: d.cleaning.reset_one()),
+    _draw("reset view", "Reset the view", "", "Clean up", "undo",
+        "Everything done by hand in the view clicked last is dropped.", lambda d: d.cleaning.reset_view()),
     _draw("reset all", "Reset the sheet", "Shift+R", "Clean up", "clear",
         "Everything done to this sheet by hand is dropped.", lambda d: d.cleaning.reset_all()),
     _draw("flag", "On or off the worklist", "W", "Worklist", "mark",
@@ -104,6 +116,9 @@ DRAW: tuple[Command, ...] = (
         "The picked sheets on the desktop's printers, with a preview first.", lambda d: d.print()),
     _draw("presets", "Presets", "", "Issue", "runs", "What is dimensioned and shown, for each kind of piece.",
         lambda d: d.edit_presets()),
+    Command("views", "Views and schedules", "", "Draw", "Sheets", "view",
+        "The erector's views by list: sheets, scales, how steel is shown, what is left out; and schedules.", _views,
+        some_steel),
     Command("flag pieces", "Sheets to worklist", "", "", "View", "mark",
         "Put the selected pieces' sheets on the worklist, or take them off.", _of(lambda d: d.flag_pieces()),
         some_members),

@@ -276,6 +276,9 @@ SEE = (
     _frame("elevations", "Elevations at grid lines", "", "Measure", "view",
         "A view frame at each grid line that steel stands on; each becomes an erection drawing.", framing.elevations,
         some_steel_there),
+    _frame("usual set", "Usual set of views", "", "Measure", "view",
+        "Elevations, braced walls, isometrics of the whole and of each lot, and schedules that are not there yet.",
+        framing.usual_set, some_steel_there),
 )  # fmt: skip
 
 PLANES = (

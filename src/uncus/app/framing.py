@@ -192,17 +192,34 @@ def view_frame(session: Session) -> None:
 
 
 def elevations(session: Session) -> None:
-    """A view frame at each grid line that has none of its name yet."""
+    """A view frame at each grid line that has none yet."""
     job = session.job
     grid = next(iter(job.all(Grid)), None)
     made = usual_views.elevations(grid, job.all(Level), job.all(Member), job.all(ViewFrame))
     if not made:
         session.said.emit("Every grid line that steel stands on has its elevation already.", False)
     elif session.change("Elevations", made):
-        session.seeing.frames = False  # so many boxes are in the way of the steel
-        session.view_changed.emit()
-        how = "their boxes are hidden (show, Show view frames)"
-        session.said.emit(f"{counted(len(made), 'elevation')} made, among the views and in Draw; {how}.", False)
+        _without_boxes(session, f"{counted(len(made), 'elevation')} made, among the views and in Draw")
+
+
+def usual_set(session: Session) -> None:
+    """All that an erector usually gets: elevations, braced walls, isometrics, and schedules."""
+    job = session.job
+    grid = next(iter(job.all(Grid)), None)
+    made = usual_views.usual(grid, job.all(Level), job.all(Member), job.all(ViewFrame))
+    rules = job.erection
+    scheduled = msgspec.structs.replace(rules, columns=True, bolts=True, welds=True, lots=True)
+    if not made and scheduled == rules:
+        session.said.emit("The usual views and schedules are there already; the list of views tells which.", False)
+    elif session.change("Usual set of erection drawings", [*made, *([scheduled] if scheduled != rules else [])]):
+        told = f"{counted(len(made), 'view')} and the schedules made, in Draw beside the plans"
+        _without_boxes(session, told if scheduled != rules else f"{counted(len(made), 'view')} made, in Draw")
+
+
+def _without_boxes(session: Session, done: str) -> None:
+    session.seeing.frames = False  # so many boxes are in the way of the steel
+    session.view_changed.emit()
+    session.said.emit(f"{done}; their boxes are hidden (show, Show view frames).", False)
 
 
 def join_members(session: Session) -> None:

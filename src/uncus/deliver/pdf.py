@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+from collections.abc import Container
 from functools import cache
 
 from reportlab import rl_config
@@ -13,7 +14,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from uncus.draw.lettering import em_per_cap, face_bytes
-from uncus.draw.sheet import STYLE, UNPRINTED, Circle, Layer, Line, Polyline, Sheet, Text
+from uncus.draw.sheet import STYLE, UNPRINTED, Circle, Layer, Line, Polyline, Sheet, Spot, Text, linked
 
 rl_config.useA85 = 0  # bytes as they are: smaller, and half the time of writing them as letters
 
@@ -27,19 +28,22 @@ def _register() -> None:
 
 
 def pdf_bytes(*sheets: Sheet) -> bytes:
-    """Sheets as the pages of one file, each at its paper's size; what is for reference only is left out."""
+    """Sheets as the pages of one file, each at its paper's size; what is for reference only is left out. Signs lead to
+    their sheets: to a page of the file, or to the first of a file of that name beside it."""
     _register()
     out = io.BytesIO()
     page = Canvas(out, invariant=True, pageCompression=1)
     page.setTitle(f"{sheets[0].name} {sheets[0].title}")
     page.setCreator("Uncus")
+    here = {sheet.name for sheet in sheets}
     for sheet in sheets:
-        _page(page, sheet)
+        page.bookmarkPage(sheet.name)
+        _page(page, sheet, here)
     page.save()
     return out.getvalue()
 
 
-def _page(page: Canvas, sheet: Sheet) -> None:
+def _page(page: Canvas, sheet: Sheet, here: Container[str]) -> None:
     page.setPageSize((sheet.width * mm, sheet.height * mm))
     page.scale(mm, mm)
     page.setLineCap(1)
@@ -54,7 +58,18 @@ def _page(page: Canvas, sheet: Sheet) -> None:
     for item in sheet.items:
         if isinstance(item, Text):
             _text(page, item)
+    for spot in sheet.spots:
+        if name := linked(spot):
+            _lead(page, spot, name, name in here)
     page.showPage()
+
+
+def _lead(page: Canvas, spot: Spot, name: str, here: bool) -> None:
+    for _, box in spot.texts:
+        if here:
+            page.linkRect("", name, box, relative=1, thickness=0)
+        else:
+            page.linkURL(f"{name}.pdf", box, relative=1, thickness=0, kind="GoToR")
 
 
 def _strokes(page: Canvas, items: list) -> None:  # type: ignore[type-arg]

@@ -75,8 +75,7 @@ def _plan(job: AnchorJob, pages: int) -> Sheet:
     ]
     title = Titled("ANCHOR PLAN", f"UNDERSIDE OF BASE PLATES {said} UNLESS NOTED",
         f"{counted(len(job.bases), 'BASE').upper()}, {rods} RODS", "Anchor plan", f"1 OF {pages}")  # fmt: skip
-    return laid_out(job, Tabled(("BASE", "NO", "PLATE", "RODS"), rows, "lrll"), box, title, lines, view,
-        lambda *_: None)  # fmt: skip
+    return laid_out(job, Tabled(("BASE", "NO", "PLATE", "RODS"), rows, "lrll"), box, title, lines, view)
 
 
 def _plate(kind: Kind, units: Units) -> str:

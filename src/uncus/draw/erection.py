@@ -11,10 +11,11 @@ import msgspec
 import numpy as np
 
 from uncus.catalog.sections import Section, section
-from uncus.draw.board import Board
+from uncus.draw.bearings import north, scale_bar
+from uncus.draw.board import Board, leader_start
 from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.by_hand import said
-from uncus.draw.dimension import TEXT, leader_start, leader_to, straight
+from uncus.draw.dimension import TEXT, leader_to, straight
 from uncus.draw.lettering import Box, box_of, width
 from uncus.draw.sheet import Frame, Layer, Sheet, Text
 from uncus.draw.template import LARGE, SMALL, Template, fill, template
@@ -147,12 +148,9 @@ def draw(job: PlanJob) -> Sheet:
         plan.members(job)
         return plan
 
-    def north(board: Board, right: float, low: float) -> None:
-        _north(board, right - 8, low + 14)
-
     third = f"{len(job.members)} PIECES"
     title = Titled(f"ERECTION PLAN: {job.level.name.upper()}", _height_words(job), third, job.level.name)
-    return laid_out(job, marked(job.members), bounds, title, lines, view, north)
+    return laid_out(job, marked(job.members), bounds, title, lines, view)
 
 
 class Titled(NamedTuple):
@@ -216,9 +214,8 @@ def laid_out(
     words: Titled,
     lines: list[str],
     view: Callable[[Board, float, float, float, Box], Plan],
-    more: Callable[[Board, float, float], None],
 ) -> Sheet:
-    """A sheet with one view, its title, bill, notes and revisions; `more` is drawn at the right foot of the drawing."""
+    """A sheet with one view seen from above, its title, bill, notes and revisions."""
     paper, scale = fit(job.units, bounds)
     x0, y0, x1, y1 = bounds
     left, low, right, high = paper.drawing
@@ -239,7 +236,8 @@ def laid_out(
     plan = view(board, scale, dx, dy, paper.drawing)
     lost = plan.written()
     plan.drop()
-    more(board, right, low)
+    north(board, right - 8, low + 12)
+    _measured(board, right - 16, low + 8, scale, job.units)
     foot = paper.column[1] + 50
     most, rows = int((paper.column[3] - foot) / 4.75) - 3, table.rows
     if len(rows) > most:
@@ -250,6 +248,16 @@ def laid_out(
     frame = Frame(VIEW, dx, dy, scale, (*plan.at(x0, y0), *plan.at(x1, y1)), plan.points)
     return Sheet(job.name, words.name, "erection", paper.width, paper.height, scale, tuple(board.items), job.content,
         tuple(board.spots), (frame,), lost)  # fmt: skip
+
+
+def _measured(board: Board, right: float, y: float, scale: float, units: Units) -> None:
+    """A scale bar up to a place of the paper, where nothing is drawn there."""
+    trial = Board()
+    long = scale_bar(trial, 0.0, y, scale, units)
+    if long:
+        x0, y0, x1, y1 = trial.extent()
+        if board.is_clean((right - (x1 - x0), y0, right, y1)):
+            scale_bar(board, right - x1, y, scale, units)
 
 
 @lru_cache(maxsize=1024)
@@ -263,13 +271,6 @@ def _height_words(job: PlanJob) -> str:
     if all(is_vertical(unit(np.subtract(m.end, m.start))) for _, m in job.members):
         return f"COLUMNS STANDING AT {height} UNLESS NOTED"
     return f"TOP OF STEEL {height} UNLESS NOTED"
-
-
-def _north(board: Board, x: float, y: float) -> None:
-    board.circle(Layer.THIN, x, y, 6)
-    board.poly(Layer.THIN, [(x, y + 6), (x - 2.2, y - 4.5), (x, y - 3)], closed=True, filled=True)
-    board.poly(Layer.THIN, [(x, y + 6), (x + 2.2, y - 4.5), (x, y - 3)], closed=True)
-    board.text(Text(x, y + 9, "N", 3.5, "c"))
 
 
 class Plan:

@@ -105,6 +105,19 @@ class Spot(msgspec.Struct, frozen=True):
         return " ".join(words for words, _ in self.texts)
 
 
+_LINK = "link "
+
+
+def link_to(sheet: str) -> str:
+    """The kind of a spot that leads to another sheet."""
+    return f"{_LINK}{sheet}"
+
+
+def linked(spot: Spot) -> str:
+    """The sheet that a spot leads to; nothing where it leads to none."""
+    return spot.kind.removeprefix(_LINK) if spot.kind.startswith(_LINK) else ""
+
+
 class Frame(msgspec.Struct, frozen=True):
     """A view on the sheet: its name, the paper place of its own (0, 0), its scale, its box, and its points by their
     keys, each in paper mm (x, y) and in the view's own (u, v); what was taken out of its length is `short`."""

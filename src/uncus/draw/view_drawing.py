@@ -10,12 +10,13 @@ from collections.abc import Iterable, Iterator, Sequence
 import numpy as np
 
 from uncus.catalog.sections import section
+from uncus.draw.bearings import TALL, north, scale_bar
 from uncus.draw.board import Board
 from uncus.draw.dimension import TEXT, straight
 from uncus.draw.erection import BUBBLE, Plan, beside_column, ring_of
 from uncus.draw.lettering import Box, width
 from uncus.draw.projection import project
-from uncus.draw.sheet import Layer, Text
+from uncus.draw.sheet import Layer, Text, link_to
 from uncus.draw.sights import Line, Spot, clipped, is_level, placed
 from uncus.draw.view_job import Piece, Sight, Sign
 from uncus.frame.axes import UP, work_axes
@@ -26,6 +27,7 @@ from uncus.job.views import BOTH, DASHED, EACH, FROM_LEVEL, FULL, ONCE, OUTLINES
 from uncus.units import Units, format_elevation, format_length
 
 _END_ON = 0.999  # cosine to the way it is looked of what is seen at its end
+_UPRIGHT = 0.001  # of a view's direction, from which it is not level
 _SLOPING = (math.radians(0.3), math.radians(80.0))
 _SHORTENED = 0.6  # of a member's length that is seen, less than which nothing of it is said but its mark
 _SHORT = 0.5  # mm of paper, under which a member's line is a point
@@ -337,7 +339,7 @@ class ViewPlan(Plan):
                 self._detail(sign)
             else:
                 self._cut(sign)
-            self.board.spot(f"{self.view}|sign {sign.frame}", since, f"link {sign.sheet}")
+            self.board.spot(f"{self.view}|sign {sign.frame}", since, link_to(sign.sheet))
 
     def _cut(self, sign: Sign) -> None:
         """Where another view cuts this one: a bubble at each end with an arrow the way it is looked."""
@@ -400,12 +402,24 @@ class ViewPlan(Plan):
             self.board.place(Text(x, y, words, TEXT, "c", 90.0 if upright else 0.0) for x, y in spots)
 
     def titled(self, words: str) -> None:
-        """The view's title under it."""
+        """The view's title under it, by which it is moved as a whole."""
         x0, y0, x1, _ = self.board.extent()
+        since = len(self.board.items)
         text = Text((x0 + x1) / 2, y0 - 6.0, words, 3.5, "c")
         self.board.text(text)
         half = width(words, 3.5) / 2
         self.board.line(Layer.THIN, text.x - half, y0 - 9.0, text.x + half, y0 - 9.0)
+        self.board.spot(f"{self.view}|place", since, "view")
+
+    def measured(self) -> None:
+        """A scale bar under the view, and where north is in one that is level."""
+        place, (x0, y0, _, _) = placed(self.frame), self.board.extent()
+        if is_level(self.frame):
+            east, up = float(place.x[1]), float(place.y[1])  # how far north each of its own ways goes
+            north(self.board, x0 + 6.0, y0 - TALL / 2, math.degrees(math.atan2(-east, up)))
+        elif abs(float(place.z[2])) > _UPRIGHT:
+            return  # nothing is as long as it is in a view askew
+        scale_bar(self.board, x0 + 18.0, y0 - TALL / 2 - 2.0, self.scale, self.units)
 
 
 def _layer(piece: Piece, usual: Layer = Layer.STICK) -> Layer:

@@ -10,6 +10,7 @@ from collections.abc import Iterator, Sequence
 import msgspec
 import numpy as np
 
+from uncus.draw.bearings import TALL
 from uncus.draw.blocks import Block, packed
 from uncus.draw.board import Board
 from uncus.draw.border import bill, named, notes, revisions, scale_words
@@ -124,7 +125,7 @@ def _room(paper: Template, crossed: bool) -> tuple[float, float]:
     """What paper leaves for a view of its own."""
     left, low, right, high = paper.drawing
     x0, y0, x1, y1 = _SIDES if crossed else (_BARE,) * 4
-    return right - left - x0 - x1, high - low - y0 - y1 - _TITLE
+    return right - left - x0 - x1, high - low - y0 - y1 - TALL - _TITLE
 
 
 def _could_fit(job: ViewJob, bounds: Sequence[tuple[Box, list[Line]]], scale: float, paper: Template) -> bool:
@@ -133,7 +134,7 @@ def _could_fit(job: ViewJob, bounds: Sequence[tuple[Box, list[Line]]], scale: fl
     for sight, (box, lines) in zip(job.sights, bounds, strict=True):
         own = sight.frame.scale or scale
         sides = _SIDES if lines else (_BARE,) * 4
-        under = _TITLE if len(bounds) > 1 else 0.0
+        under = TALL + (_TITLE if len(bounds) > 1 else 0.0)
         blocks.append(Block((), (box[2] - box[0]) / own + sides[0] + sides[2], (box[3] - box[1]) / own + sides[1]
             + sides[3] + under))  # fmt: skip
     pages = packed(blocks, paper.drawing)
@@ -159,6 +160,7 @@ def _drawn(job: ViewJob, n: int, part: _Part, lines: list[Line], usual: float, f
     plan.written()
     plan.drop()
     found |= plan.said
+    plan.measured()
     if len(job.sights) > 1:
         plan.titled(f"{n + 1}   {_called(sight, job.units)}   {scale_words(scale, job.units)}")
     (left, low), (right, high) = plan.at(x0, y0), plan.at(x1, y1)

@@ -1,52 +1,136 @@
-"""The views that an erector usually gets: an elevation at each grid line that steel stands on."""
+"""The views that an erector usually gets: an elevation at each grid line that steel stands on, of braced walls off
+them, and an isometric of the whole and of each lot."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+import math
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Sequence
 
 import numpy as np
+from msgspec.structs import replace
 
 from uncus.frame.axes import UP, is_vertical
 from uncus.frame.grids import Run, runs
 from uncus.frame.placement import Vec, tidied, unit
-from uncus.job.records import Grid, Level, Member, ViewFrame, new_id
+from uncus.job.records import Grid, Level, Member, Role, ViewFrame, derived_id
+from uncus.job.views import LISTED, SOLID, STICKS, UNSAID, Showing
 
 DEEP = 400.0  # mm before and behind a grid line, within which steel is on it
 _MARGIN = 600.0  # mm round it
 _LEAST = 2  # pieces on a line, of which one stands, that make an elevation of it
+_SOLID_TO = 400  # pieces of an isometric that can still be told apart where they are drawn as solids
+_PLUMB = 0.02  # of a wall's normal
+_ROOT = math.sqrt(0.5)
+_SIDEWAYS = np.array([_ROOT, -_ROOT, 0.0])  # an isometric is looked at from the south-west, from above
+_TOWARDS = np.array([-1.0, -1.0, 1.0]) / math.sqrt(3.0)
 
 
 def elevations(
     grid: Grid | None, levels: Iterable[Level], members: Sequence[Member], there: Iterable[ViewFrame]
 ) -> list[ViewFrame]:
-    """View frames at the grid lines that have steel and none of that name yet: lines across the page looked at towards
-    north, those up the page towards west, as near as they run."""
-    if grid is None or not grid.numbers or not grid.letters:
-        return []
-    taken = {frame.name for frame in there}
+    """View frames at the grid lines that have steel and none yet: lines across the page looked at towards north, those
+    up the page towards west, as near as they run. One that was renamed or left out is there."""
+    return _new(_elevations(grid, [level.elevation for level in levels], members), there)
+
+
+def usual(
+    grid: Grid | None, levels: Iterable[Level], members: Sequence[Member], there: Iterable[ViewFrame]
+) -> list[ViewFrame]:
+    """All usual views that there are none of yet: elevations, braced walls, isometrics."""
     heights = [level.elevation for level in levels]
-    found = []
-    for run in runs(grid):
-        name = f"Elevation {run.label}"
+    return _new([*_elevations(grid, heights, members), *_walls(grid, heights, members), *_isometrics(members)], there)
+
+
+def fitted(frame: ViewFrame, grid: Grid | None, levels: Iterable[Level], members: Sequence[Member]) -> ViewFrame | None:
+    """A usual view with its box as it would be made today; None where it would not be made, or is no usual one."""
+    now = {one.id: one for one in usual(grid, levels, members, ())}.get(frame.id)
+    if now is None:
+        return None
+    return replace(frame, origin=now.origin, x=now.x, y=now.y, width=now.width, height=now.height, before=now.before,
+        behind=now.behind)  # fmt: skip
+
+
+def _new(made: Iterable[ViewFrame], there: Iterable[ViewFrame]) -> list[ViewFrame]:
+    taken = {key for frame in there for key in (frame.id, frame.name)}
+    return [one for one in made if one.id not in taken and one.name not in taken]
+
+
+def _elevations(grid: Grid | None, heights: Sequence[float], members: Sequence[Member]) -> Iterator[ViewFrame]:
+    for run in runs(grid) if grid is not None and grid.numbers and grid.letters else ():
         own = [m for m in members if _is_on(run, m)]
-        stands = any(is_vertical(unit(np.subtract(m.end, m.start))) for m in own)
-        if name not in taken and stands and len(own) >= _LEAST:
-            found.append(_frame(name, run, own, heights))
-    return found
+        if len(own) >= _LEAST and any(_stands(m) for m in own):
+            along = np.array([*run.along, 0.0])
+            yield _upright(f"Elevation {run.label}", along, np.array([*run.at(0.0), 0.0]), own, heights)
+
+
+def _stands(m: Member) -> bool:
+    return is_vertical(unit(np.subtract(m.end, m.start)))
 
 
 def _is_on(run: Run, m: Member) -> bool:
     return m.start != m.end and all(abs(run.away(p[0], p[1])) < DEEP for p in (m.start, m.end))
 
 
-def _frame(name: str, run: Run, own: Sequence[Member], heights: Sequence[float]) -> ViewFrame:
-    x: Vec = np.array([*run.along, 0.0])
+def _upright(
+    name: str, along: Vec, at: Vec, own: Sequence[Member], heights: Sequence[float], id: str = ""
+) -> ViewFrame:
+    """A view square to a level way, round what is on it."""
     # seen from the south or the east: what runs west is read the other way
-    x = -x if x[0] < -1e-6 or (abs(x[0]) <= 1e-6 and x[1] < 0) else x
-    at = np.array([*run.at(0.0), 0.0])
+    x = -along if along[0] < -1e-6 or (abs(along[0]) <= 1e-6 and along[1] < 0) else along
     ends = np.array([p for m in own for p in (m.start, m.end)])
     t, z = (ends - at) @ x, [*ends[:, 2].tolist(), *heights]
     t0, t1, z0, z1 = float(t.min()), float(t.max()), min(z), max(z)
-    middle = at + x * (t0 + t1) / 2 + UP * (z0 + z1) / 2
-    return ViewFrame(id=new_id(), name=name, origin=tidied(middle), x=tidied(x), y=tidied(UP),
-        width=t1 - t0 + 2 * _MARGIN, height=z1 - z0 + 2 * _MARGIN, before=DEEP, behind=DEEP)  # fmt: skip
+    middle = at + x * (t0 + t1) / 2 + UP * ((z0 + z1) / 2 - at[2])
+    return ViewFrame(id=id or derived_id("usual view", name), name=name, origin=tidied(middle), x=tidied(x),
+        y=tidied(UP), width=t1 - t0 + 2 * _MARGIN, height=z1 - z0 + 2 * _MARGIN, before=DEEP, behind=DEEP)  # fmt: skip
+
+
+# -- braced walls ---------------------------------------------------------------------------------------
+def _walls(grid: Grid | None, heights: Sequence[float], members: Sequence[Member]) -> Iterator[ViewFrame]:
+    """Upright planes with braces aslant in them that no elevation at a grid line shows, named by what lies in them
+    first."""
+    lines = runs(grid) if grid is not None and grid.numbers and grid.letters else ()
+    walls: dict[tuple[float, float], list[Member]] = defaultdict(list)
+    for m in members:
+        way = np.subtract(m.end, m.start)
+        flat = float(np.hypot(*way[:2]))
+        if m.role is not Role.BRACE or flat < 1.0 or abs(way[2]) < _PLUMB * flat or any(_is_on(r, m) for r in lines):
+            continue
+        angle = math.atan2(way[1], way[0]) % math.pi
+        normal = np.array([-math.sin(angle), math.cos(angle)])
+        walls[round(math.degrees(angle), 1) % 180.0, round(float(normal @ m.start[:2]) / DEEP)].append(m)
+    for number, key in enumerate(sorted(walls), 1):
+        first = walls[key][0]
+        along = unit(np.array([*np.subtract(first.end, first.start)[:2], 0.0]))
+        normal = np.array([-along[1], along[0], 0.0])
+        own = [m for m in members if all(abs(float(normal @ np.subtract(p, first.start))) < DEEP
+            for p in (m.start, m.end))]  # fmt: skip
+        yield _upright(f"Braced wall {number}", along, np.array(first.start), own, heights,
+            derived_id("usual view", "wall", *map(str, key)))  # fmt: skip
+
+
+# -- isometrics -----------------------------------------------------------------------------------------
+def _isometrics(members: Sequence[Member]) -> Iterator[ViewFrame]:
+    if len(members) < _LEAST:
+        return
+    yield _isometric("Isometric", members, "")
+    lots = defaultdict[str, list[Member]](list)
+    for m in members:
+        lots[m.lot].append(m)
+    for lot in sorted(lots) if len(lots) > 1 else ():
+        if lot:
+            said = lot.replace('"', "")
+            yield _isometric(f"Isometric, lot {lot}", lots[lot], f'lot is "{said}"')
+
+
+def _isometric(name: str, own: Sequence[Member], only: str) -> ViewFrame:
+    x, z = _SIDEWAYS, _TOWARDS
+    axes = np.column_stack([x, np.cross(z, x), z])
+    local = np.array([p for m in own for p in (m.start, m.end)]) @ axes
+    low, high = local.min(axis=0) - _MARGIN, local.max(axis=0) + _MARGIN
+    middle, (width, height, deep) = axes @ ((low + high) / 2), (high - low).tolist()
+    shows = Showing(steel=SOLID if len(own) <= _SOLID_TO else STICKS, sizes=LISTED, heights=UNSAID, says="",
+        welds=False, signs=False, only=only)  # fmt: skip
+    return ViewFrame(id=derived_id("usual view", name), name=name, origin=tidied(middle), x=tidied(x),
+        y=tidied(axes[:, 1]), width=width, height=height, before=deep / 2, behind=deep / 2, shows=shows)  # fmt: skip

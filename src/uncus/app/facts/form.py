@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Container
 from functools import partial
 from typing import Any
 
@@ -50,10 +50,12 @@ def struct_form(
     prefix: str = "",
     at_hand: Callable[..., None] | None = None,
     pictures: Callable[[str, QWidget], dict[str, QIcon]] | None = None,
+    mixed: Container[str] = (),
 ) -> None:
     """Rows for each described field of a struct that counts for something now. `enter` takes a field's name and new
     value and says whether it was taken; what cannot be read raises inside it. `at_hand` is told when the keys come to a
-    length (True) or go, with its name and words; `pictures` gives those of a field's choices."""
+    length (True) or go, with its name and words; `pictures` gives those of a field's choices; `mixed` are the fields
+    that several things whose form it is do not share."""
     for name, about in fields(type(values)).items():
         if not about.counts(values):
             continue
@@ -65,14 +67,15 @@ def struct_form(
             return enter(name, lambda: typed_value(about, text, units))
 
         accessible = f"{prefix}{about.words}"
+        shown = None if name in mixed else shown_value(about, value, units)
         choices = FLAGS if about.unit == "flag" else about.choices
         if choices:
-            field: QWidget = (choice := ChoiceField(accessible, shown_value(about, value, units), choices, take))
+            field: QWidget = (choice := ChoiceField(accessible, shown, choices, take))
             if pictures is not None:
                 choice.pictures = partial(pictures, name, choice)
         else:
             offers = list(sections()) if about.unit == "section" else ()
-            field = TextField(accessible, shown_value(about, value, units), take, offers=offers)
+            field = TextField(accessible, shown, take, offers=offers)
             if at_hand is not None and about.unit == "length":
                 field.focused.connect(partial(at_hand, name=name, words=about.words))
         add_row(form, about.words, field, about.help)

@@ -2,41 +2,19 @@
 
 from __future__ import annotations
 
-import msgspec
-
-from uncus.app.facts.fields import TextField
 from uncus.app.facts.page import Page
+from uncus.app.facts.view_form import own_rows, shown_rows
 from uncus.job.records import Guide, ViewFrame
-from uncus.units import format_typed, parse_length
 
 
 def show_frame(page: Page, frame: ViewFrame) -> None:
     session = page.session
     page.title(frame.name, "view frame: drag its grips to stretch it")
-
-    def put(name: str, value: object) -> bool:
-        return session.change(f"View frame {name}", (msgspec.structs.replace(frame, **{name: value}),))
-
     page.heading("View frame")
-    page.row("Name", TextField("View frame name", frame.name, lambda t: put("name", t)))
-    for name, words in (
-        ("width", "Width"),
-        ("height", "Height"),
-        ("before", "Depth before"),
-        ("behind", "Depth behind"),
-    ):
-
-        def enter(text: str, name: str = name) -> bool:
-            return session.attempt(lambda: _length(page, frame, name, text))
-
-        page.row(words, TextField(words, format_typed(getattr(frame, name), session.units), enter))
+    own_rows(page.form, session, [frame])
     page.button("Look through it", "Turn the view square to it, with its depth", lambda: session.looked_at.emit(frame))
-
-
-def _length(page: Page, frame: ViewFrame, name: str, text: str) -> None:
-    value = parse_length(text, page.session.units)
-    with page.session.job.change(f"View frame {name}") as change:
-        change.put(msgspec.structs.replace(frame, **{name: value}))
+    page.heading("How it shows steel")
+    shown_rows(page.form, session, [frame])
 
 
 def show_guides(page: Page, guides: list[Guide]) -> None:

@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from uncus.draw.sheet import Frame, Sheet, Spot
+from uncus.draw.sheet import Frame, Sheet, Spot, linked
 from uncus.job.drawings import Edit, Hidden, Merged, Moved, Reached, Recut, Spanned, Split, Written
 
-_KINDS = ("chain", "aligned", "note", "weldnote", "bevel", "levelline", "cut")
+_KINDS = ("chain", "aligned", "note", "weldnote", "bevel", "levelline", "cut", "view")
 _BESIDE = 25.0  # mm of paper from a view within which a click means it
 _REACH = 5.0  # mm of paper within which a stop or a point is meant
 _MODES = {
@@ -74,6 +74,8 @@ class CleanUp:
             return (
                 f"Section {words.split()[0]}: drag it along the piece to cut elsewhere, Delete leaves the letters out."
             )
+        if self.spot.kind == "view":
+            return f"{what}drag or arrows move the whole view, R puts it back."
         if self.stop:
             return f"{what}one stop; Delete drops it, S splits the chain here."
         return f"{what}drag or arrows move it, Delete leaves it out, M merges, P adds a point, R resets."
@@ -83,6 +85,13 @@ class CleanUp:
         hits = [s for s in self._spots if any(_holds(b, x, y, 0.6) for _, b in s.texts)]
         hits = hits or [s for s in self._spots if _holds(s.box, x, y, 0.6)]
         return min(hits, key=lambda s: (s.box[2] - s.box[0]) * (s.box[3] - s.box[1]), default=None)
+
+    def leads_to(self, x: float, y: float) -> str:
+        """The sheet that a sign under a place of the paper leads to; nothing where there is none."""
+        for spot in self.sheet.spots if self.sheet and not self.mode else ():
+            if (name := linked(spot)) and any(_holds(b, x, y, 1.0) for _, b in spot.texts):
+                return name
+        return ""
 
     def point(self, x: float, y: float) -> tuple[str, str] | None:
         """The view and key of the point nearest to a place."""
@@ -179,7 +188,9 @@ class CleanUp:
             return False
         return True
 
-    def left_out(self) -> Edit | None:
+    def left_out(self) -> Edit | str | None:
+        if self.spot is not None and self.spot.kind == "view":
+            return "Views are left out by their list: Views and schedules."
         return Hidden(self.picked, self.stop) if self.spot is not None else None
 
     def split(self) -> Edit | str:

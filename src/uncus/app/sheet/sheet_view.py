@@ -34,6 +34,7 @@ class SheetView(QWidget):
     edited = Signal(object)
     said = Signal(str)
     wrote = Signal(object)
+    followed = Signal(str)  # a sign that leads to another sheet
 
     def __init__(self) -> None:
         super().__init__()
@@ -114,6 +115,9 @@ class SheetView(QWidget):
         if event.button() is not Qt.MouseButton.LeftButton or self.sheet is None:
             return
         x, y = self.paper(event.position())
+        if name := self.hand.leads_to(x, y):
+            self.followed.emit(name)
+            return
         straight = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         self._give(self.hand.press(x, y, straight))
         if not self.hand.mode and self.hand.spot is not None:
@@ -129,7 +133,11 @@ class SheetView(QWidget):
             self._last, self._fitted = event.position(), False
         spot = self.hand.at(*self.paper(event.position())) if self.sheet else None
         self._under = spot.key if spot else ""
-        self.setCursor(Qt.CursorShape.PointingHandCursor if spot or self.hand.mode else Qt.CursorShape.ArrowCursor)
+        leads = self.hand.leads_to(*self.paper(event.position()))
+        self.setToolTip(f"To sheet {leads}" if leads else "")
+        self.setCursor(
+            Qt.CursorShape.PointingHandCursor if spot or leads or self.hand.mode else Qt.CursorShape.ArrowCursor
+        )
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

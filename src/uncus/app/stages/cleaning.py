@@ -7,12 +7,15 @@ from typing import TYPE_CHECKING
 import msgspec
 from PySide6.QtWidgets import QInputDialog
 
+from uncus.draw.anchor_plan import AnchorJob
+from uncus.draw.by_hand import view_of
 from uncus.draw.entry import Entry
+from uncus.draw.erection import PlanJob
 from uncus.draw.keeping import drawing_of, edited, of_plate, reset, sectioned
 from uncus.draw.piece_job import PieceJob
 from uncus.job.drawings import Edit, Hidden, Recut, Scaled, Written
 from uncus.job.errors import JobError
-from uncus.job.records import new_id
+from uncus.job.records import ViewFrame, new_id
 from uncus.units import parse_length
 
 if TYPE_CHECKING:
@@ -95,7 +98,14 @@ class Cleaning:
         frame = self.view.hand.frame(view)
         if frame is None:
             raise JobError("Click the view first whose scale should be another.")
-        scale = self._asked_scale("Scale of the view", frame.scale)
+        own = self.session.job.get(view, ViewFrame)
+        scale = self._asked_scale("Scale of the view", own.scale if own is not None else frame.scale)
+        if own is not None:
+            if scale is not None:
+                self.session.change("Scale of the view", [msgspec.structs.replace(own, scale=scale)])
+            return
+        if isinstance(self.panel.one().job, (PlanJob, AnchorJob)):
+            raise JobError("A plan is as large as its paper lets it be; make a view frame of it for another scale.")
         if scale:
             self.edit(Scaled(view, scale))
         elif scale == 0.0:
@@ -109,6 +119,16 @@ class Cleaning:
             raise JobError("Pick what should be as the program has it first.")
         entry, hidden = of_plate(self.panel.one(), Hidden(self.view.hand.picked))
         self.panel.put("Reset", [reset(entry, hidden.key)])
+
+    def reset_view(self) -> None:
+        view = self.view.hand.viewed
+        if not view:
+            raise JobError("Click the view first that should be as the program has it.")
+        entry = self.panel.one()
+        hand = drawing_of(entry)
+        kept = tuple(e for e in hand.edits if view_of(e) != view)
+        if kept != hand.edits:
+            self.panel.put("Reset the view", [msgspec.structs.replace(hand, edits=kept)])
 
     def reset_all(self) -> None:
         entry = self.panel.one()

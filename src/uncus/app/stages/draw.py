@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import date
 
 import msgspec
-from PySide6.QtCore import Qt, QThread, Signal
+from PySide6.QtCore import Qt, QThread, Signal, Slot
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -102,6 +102,7 @@ class DrawPanel(QWidget):
         self.view: SheetView = SheetView()
         self.cleaning: Cleaning = Cleaning(self)
         self.view.said.connect(lambda words: self.hint.setText(words))
+        self.view.followed.connect(self._follow)
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(self._left())
         split.addWidget(self._right())
@@ -250,6 +251,22 @@ class DrawPanel(QWidget):
         self.filter.clear()
         self.open(entry.name)
         return True
+
+    @Slot(str)
+    def open_view(self, frame: str) -> None:
+        """The sheet that a view frame is on."""
+        entry = next((e for e in self.entries if e.kind == "erection" and frame in e.own), None)
+        if entry is not None:
+            self.filter.clear()
+            self.open(entry.name)
+
+    def _follow(self, name: str) -> None:
+        """The sheet that a sign leads to."""
+        if any(e.name == name for e in self.entries):
+            self.filter.clear()
+            self.open(name)
+        else:
+            self.session.said.emit(f"Sheet {name} is not among these; choose all instead of a lens.", True)
 
     def _listed(self) -> list[Entry]:
         """What next and previous go through: the worklist where there is one, else what the register shows."""

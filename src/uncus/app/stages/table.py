@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 
 from PySide6.QtCore import (
     QAbstractTableModel,
+    QItemSelection,
     QItemSelectionModel,
     QModelIndex,
     QPersistentModelIndex,
@@ -155,6 +156,16 @@ class Table(QTableView):
                 flag = QItemSelectionModel.SelectionFlag
                 self.selectionModel().setCurrentIndex(index, flag.ClearAndSelect | flag.Rows)
                 self.scrollTo(index)
+
+    def pick_all(self, keys: Container[object]) -> None:
+        """Select the rows of some keys."""
+        found = QItemSelection()
+        for row, key in enumerate(self.rows.keys):
+            index = self._sorter.mapFromSource(self.rows.index(row, 0))
+            if key in keys and index.isValid():
+                found.select(index, index)
+        flag = QItemSelectionModel.SelectionFlag
+        self.selectionModel().select(found, flag.ClearAndSelect | flag.Rows)
 
     def _selected(self) -> None:
         self.chosen.emit(self.picked())

@@ -32,7 +32,7 @@ class _Place(NamedTuple):
 
 def entries(of: Needs) -> Iterator[Entry]:
     """Sheets by name, after the plans and numbered on from them, each kept by its frames."""
-    frames = sorted(of.job.all(ViewFrame), key=lambda one: (natural(one.name), one.id))
+    frames = sorted((one for one in of.job.all(ViewFrame) if one.drawn), key=lambda one: (natural(one.name), one.id))
     if not frames:
         return
     building = Building.of(of.job, of.shop, of.marks, (a for line in of.lines for a in line.assemblies))
