@@ -17,6 +17,7 @@ from uncus.draw.sheet import Sheet
 from uncus.draw.template import SMALL, template
 from uncus.draw.view_job import ViewJob
 
+_SOLIDS, _LINES = 60, 400  # parts drawn as solids, members as lines, that take half a second
 _DRAWN: Cache[str, tuple[Sheet, ...]] = Cache(512)
 
 
@@ -57,6 +58,18 @@ def sheets(entry: Entry) -> tuple[Sheet, ...]:
     if entry.issue is not None and entry.state in PAST:
         return opened(entry.issue.packed)[1]
     return _DRAWN.of(_printed(entry), lambda: draw_all(entry.job))
+
+
+def takes_long(entry: Entry) -> bool:
+    """Whether an entry's sheets are still to be drawn and that is no matter of a moment: views with much steel."""
+    if (entry.issue is not None and entry.state in PAST) or _DRAWN.get(_printed(entry)) is not None:
+        return False
+    match entry.job:
+        case ViewJob(sights=sights):
+            return sum(len(p.bodies) for s in sights for p in s.pieces) > _SOLIDS or len(entry.pieces) > _LINES
+        case PlanJob(members=members):
+            return len(members) > _LINES
+    return False
 
 
 def keep_drawn(entry: Entry, found: tuple[Sheet, ...]) -> None:

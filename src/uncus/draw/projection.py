@@ -26,6 +26,8 @@ Array = NDArray[np.float64]
 Index = NDArray[np.intp]
 _DEPTH = 0.05  # mm in front before something hides
 _INSIDE = 0.02  # mm inside a silhouette before it hides; as much over the seams between triangles
+_AT_ONCE = 100_000  # pairs of edges and triangles worked out together, as many as a cache holds
+_SKEWED = 20  # degrees between two ways that boxes are made along
 _DIRECT = 100_000  # edges times triangles, up to which all are held against all
 _SMOOTH = math.cos(math.radians(20))
 
@@ -116,7 +118,7 @@ def _projected(bodies: tuple[Body, ...], name: str, first: int) -> View:
     if len(ring_edges):
         a, b = np.concatenate([a, ring_edges[:, 0]]), np.concatenate([b, ring_edges[:, 1]])
         away = np.concatenate([away, np.zeros(len(ring_edges), dtype=bool)])
-    covered = _hidden_intervals(a, b, front_triangles, np.concatenate(seams))
+    covered = _hidden_intervals(a, b, ~away, front_triangles, np.concatenate(seams))
     seen, hidden = _split(a[:count], b[:count], away[:count], covered)
     seen, hidden = merged(seen, hidden)
     return View(name, seen, hidden, _judged(rings, covered, count, a, b, _behind(bodies, name)), marks)
@@ -131,10 +133,53 @@ def _seams(triangles: NDArray[np.integer], count: int) -> NDArray[np.bool_]:
 
 
 def _hidden_intervals(
-    a: Array, b: Array, triangles: Array, seams: NDArray[np.bool_]
+    a: Array, b: Array, asked: NDArray[np.bool_], triangles: Array, seams: NDArray[np.bool_]
 ) -> dict[int, list[tuple[float, float]]]:
-    """For each edge, the parameter intervals in which something is in front of it."""
-    edge, tri = _before(np.minimum(a, b), np.maximum(a, b), triangles.min(axis=1), triangles.max(axis=1))
+    """For each edge that is `asked` for, the parameter intervals in which something is in front of it."""
+    own = np.flatnonzero(asked)
+    ways = _ways(a[own], b[own]) if len(own) * len(triangles) > _DIRECT else np.eye(3)
+    p, q, t = a[own] @ ways, b[own] @ ways, triangles @ ways
+    at, tri = _before(np.minimum(p, q), np.maximum(p, q), t.min(axis=1), t.max(axis=1))
+    found: dict[int, list[tuple[float, float]]] = defaultdict(list)
+    for start in range(0, len(at), _AT_ONCE):
+        edges, others = _astride(a, b, own[at[start : start + _AT_ONCE]], triangles, tri[start : start + _AT_ONCE])
+        for e, x, y in zip(*_within(a, b, edges, triangles, seams, others), strict=True):
+            found[e].append((x, y))
+    return found
+
+
+def _ways(a: Array, b: Array) -> Array:
+    """Axes (3, 3, to multiply from the right) in which the two ways that most of the edges run, by their length in the
+    view, are square to each other: boxes about edges aslant are hardly larger than they are then."""
+    d = (b - a)[:, :2]
+    long = np.hypot(d[:, 0], d[:, 1])
+    degrees = np.rint(np.degrees(np.arctan2(d[:, 1], d[:, 0]))).astype(int) % 180
+    weight = np.bincount(degrees, long, 180)
+    first = int(weight.argmax())
+    apart = np.abs(np.arange(180) - first)
+    weight[np.minimum(apart, 180 - apart) < _SKEWED] = 0.0
+    second = int(weight.argmax()) if weight.any() else (first + 90) % 180
+    axes = np.eye(3)
+    turns = np.radians([first, second])
+    axes[:2, :2] = np.linalg.inv(np.stack([np.cos(turns), np.sin(turns)], axis=1))
+    return axes
+
+
+def _astride(a: Array, b: Array, edge: Index, triangles: Array, tri: Index) -> tuple[Index, Index]:
+    """Of pairs of edges and triangles those where the triangle lies on both sides of the edge's line in the view, or
+    within a hair of it."""
+    p, t = a[edge, :2], triangles[tri, :, :2]
+    d = b[edge, :2] - p
+    rel = t - p[:, None]
+    off = (d[:, None, 0] * rel[:, :, 1] - d[:, None, 1] * rel[:, :, 0]) / np.hypot(d[:, 0], d[:, 1])[:, None]
+    keep = (off.min(axis=1) < _INSIDE) & (off.max(axis=1) > -_INSIDE)
+    return edge[keep], tri[keep]
+
+
+def _within(
+    a: Array, b: Array, edge: Index, triangles: Array, seams: NDArray[np.bool_], tri: Index
+) -> tuple[list[int], list[float], list[float]]:
+    """Of pairs of edges and triangles that hide some of them: the edges, from and to where on them."""
     p, d, t = a[edge], (b - a)[edge], triangles[tri]
     low, high = np.zeros(len(edge)), np.ones(len(edge))
     for i in range(3):  # left of each side, by more than a hair; of a seam, by less
@@ -150,11 +195,8 @@ def _hidden_intervals(
     c0 = np.einsum("ij,ij->i", normal, t[:, 0] - p) / nz - _DEPTH
     c1 = -np.einsum("ij,ij->i", normal, d) / nz
     _clip(c0, c1, low, high)
-    found: dict[int, list[tuple[float, float]]] = defaultdict(list)
     keep = high - low > 1e-9
-    for e, x, y in zip(edge[keep].tolist(), low[keep].tolist(), high[keep].tolist(), strict=True):
-        found[e].append((x, y))
-    return found
+    return edge[keep].tolist(), low[keep].tolist(), high[keep].tolist()
 
 
 def _before(low: Array, high: Array, nearest: Array, farthest: Array) -> tuple[Index, Index]:

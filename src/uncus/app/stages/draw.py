@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date
+from functools import partial
 
 import msgspec
 from PySide6.QtCore import Qt, QThread, Signal, Slot
@@ -32,7 +33,7 @@ from uncus.app.stages.revise import ReviseDialog
 from uncus.app.stages.table import Table
 from uncus.app.theme import sized, theme_of
 from uncus.draw.batch import Drawn, drawn
-from uncus.draw.drawn import keep_drawn, paper_and_pages, sheets
+from uncus.draw.drawn import keep_drawn, paper_and_pages, sheets, takes_long
 from uncus.draw.entry import Entry, State
 from uncus.draw.inputs import SheetJob
 from uncus.draw.issue import laid_over, opened
@@ -74,6 +75,7 @@ class DrawPanel(QWidget):
         self.past: list[Entry] = []  # of sheets that went out and are no more
         self.failures: dict[str, str] = {}
         self.batch: Batch | None = None
+        self.aside: Batch | None = None  # the one sheet that is picked, where it takes long
         self._came = 0
         self.title = QLabel("Register")
         self.title.setProperty("title", True)
@@ -293,6 +295,9 @@ class DrawPanel(QWidget):
         entry = self.current
         if entry is None:
             return
+        if takes_long(entry) and entry.name not in self.failures:
+            self._draw_aside(entry)
+            return
         try:
             self.view.show_sheets(sheets(entry))
         except Exception as error:  # a sheet that fails must not take the window with it
@@ -309,6 +314,29 @@ class DrawPanel(QWidget):
         self.state.setToolTip(words)
         if shown is not None and len(keys) == 1:
             self.session.select(set(entry.pieces) if entry.kind != "erection" else ())
+
+    def _draw_aside(self, entry: Entry) -> None:
+        """Draw one sheet that takes long while the window stays free; it is shown when it comes, if it is still wanted
+        then."""
+        self.view.show_sheets((), f"Drawing sheet {entry.name} ...")
+        if self.aside is None:
+            self.aside = Batch([entry.job])
+            self.aside.came.connect(partial(self._came_aside, entry))
+            self.aside.finished.connect(self._aside_finished)
+            self.aside.start()
+
+    def _came_aside(self, entry: Entry, one: Drawn) -> None:
+        if one.failure:
+            self.failures[one.name] = one.failure
+            self.session.said.emit(one.failure, True)
+        else:
+            keep_drawn(entry, one.sheets)
+
+    def _aside_finished(self) -> None:
+        self.aside = None
+        keys = self.table.picked()
+        if self.current is not None and self.view.sheet is None:
+            self._chosen(keys)
 
     def _show_past(self, entry: Entry) -> None:
         """A sheet as it went out, of pieces that are on others now, or gone."""
@@ -435,9 +463,10 @@ class DrawPanel(QWidget):
 
     def wind_up(self) -> None:
         """Stop what is under way before the window goes."""
-        if self.batch is not None:
-            self.batch.requestInterruption()
-            self.batch.wait()
+        for work in (self.batch, self.aside):
+            if work is not None:
+                work.requestInterruption()
+                work.wait()
 
     # -- revisions ------------------------------------------------------------------------------------
     def revise(self) -> None:

@@ -30,7 +30,7 @@ from uncus.job.job import Delta
 from uncus.job.records import ErectionRules, Grid, Level, Member, ViewFrame
 from uncus.units import counted
 
-_HEADS = ("View", "Looks", "Sheet", "Scale", "Steel", "Drawn")
+_HEADS = ("View", "Drawn", "Sheet", "Scale", "Looks", "Steel")
 _TEACHES = (
     "No views yet. Usual set makes an elevation at each grid line, of braced walls, and isometrics; or place a view "
     "frame by hand in Frame (Z)."
@@ -46,7 +46,7 @@ class ViewsDialog(QDialog):
         super().__init__(parent)
         self.session = session
         self.setWindowTitle("Views and schedules")
-        self.resize(860, 470)
+        self.resize(860, 440)
         self.table = Table("Views", _HEADS)
         self.table.setSelectionMode(Table.SelectionMode.ExtendedSelection)
         self.table.chosen.connect(self._chosen)
@@ -101,8 +101,8 @@ class ViewsDialog(QDialog):
 
     def refresh(self) -> None:
         picked = {frame.id for frame in self.picked}
-        rows = [(f.name, looking(f).capitalize(), f.sheet or "its own", f"1:{f.scale:g}" if f.scale else "",
-            f.shows.steel, FLAGS[not f.drawn]) for f in self.frames]  # fmt: skip
+        rows = [(f.name, FLAGS[not f.drawn], f.sheet or "its own", f"1:{f.scale:g}" if f.scale else "",
+            looking(f).capitalize(), f.shows.steel) for f in self.frames]  # fmt: skip
         self.table.blockSignals(True)
         self.table.fill(rows, [f.id for f in self.frames])
         self.table.pick_all(picked)
