@@ -28,9 +28,11 @@ from uncus.job.records import (
     CheckRules,
     Composite,
     Connection,
+    Crane,
     End,
     Grid,
     Hold,
+    LayDown,
     Level,
     Mark,
     Member,
@@ -90,7 +92,7 @@ class Looked:
         self.carried = dict(shop.carried)
         self.lenses = _lenses(job, shop)
         self.clashes, self._unwelded = shop.clashes, shop.unwelded
-        few = (Grid, Level, Hold, Topic, Composite)
+        few = (Grid, Level, Hold, Topic, Composite, Crane, LayDown)
         self._few: dict[type, tuple[Any, ...]] = {kind: tuple(job.all(kind)) for kind in few}
         self.is_marked = next(iter(job.all(Mark)), None) is not None
         self._aside = [f for found in shop.findings.values() for f in found]

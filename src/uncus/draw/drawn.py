@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from uncus.caches import Cache
-from uncus.draw import anchor_plan, erection, gathered, piece_sheet, view_sheet
+from uncus.draw import anchor_plan, erection, gathered, piece_sheet, schedules, site_plan, view_sheet
 from uncus.draw.anchor_plan import AnchorJob
 from uncus.draw.entry import PAST, Entry
 from uncus.draw.erection import PlanJob
@@ -13,7 +13,9 @@ from uncus.draw.gathered import GatheredJob
 from uncus.draw.inputs import SheetJob, of_values
 from uncus.draw.issue import clouded, opened
 from uncus.draw.piece_job import PieceJob
+from uncus.draw.schedules import ScheduleJob
 from uncus.draw.sheet import Sheet
+from uncus.draw.site_plan import SiteJob
 from uncus.draw.template import SMALL, template
 from uncus.draw.view_job import ViewJob
 
@@ -40,6 +42,10 @@ def draw_all(job: SheetJob) -> tuple[Sheet, ...]:
             found = anchor_plan.draw(job)
         case ViewJob():
             found = view_sheet.draw(job)
+        case SiteJob():
+            found = site_plan.draw(job)
+        case ScheduleJob():
+            found = schedules.draw(job)
     return clouded(opened(job.since)[1], found) if job.since else found
 
 
@@ -87,7 +93,7 @@ def paper_and_pages(entry: Entry) -> tuple[str, str]:
 
 def _asked_paper(job: SheetJob) -> str:
     """The paper a job asks for; a plan or a view takes what it needs."""
-    if isinstance(job, (PlanJob, ViewJob, AnchorJob)):
+    if not isinstance(job, (PieceJob, GatheredJob)):
         return ""
     first = job.jobs[0] if isinstance(job, GatheredJob) else job
     return template(first.preset.paper or SMALL[first.units], first.preset.template).name

@@ -2,31 +2,70 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
 
 from uncus.draw.anchor_plan import AnchorJob
 from uncus.draw.erection import PlanJob
+from uncus.draw.schedules import ScheduleJob
+from uncus.draw.site_plan import SiteJob
 from uncus.draw.view_job import Piece, Sight, ViewJob
 from uncus.job.records import Member, ViewFrame
 from uncus.job.views import Showing
 from uncus.mark.marking import natural
+from uncus.units import counted
 
 _NAMED = 4  # marks that are named of those that something happened to
 
 
-def reasons(old: PlanJob | ViewJob | AnchorJob, new: PlanJob | ViewJob | AnchorJob) -> list[str]:
+OfErectors = PlanJob | ViewJob | AnchorJob | SiteJob | ScheduleJob
+
+
+def reasons(old: OfErectors, new: OfErectors) -> list[str]:
     """What changed between two of a kind, but for what was done by hand."""
-    if isinstance(old, PlanJob) and isinstance(new, PlanJob):
-        found = _of_plans(old, new)
-    elif isinstance(old, ViewJob) and isinstance(new, ViewJob):
-        found = _of_views(old, new)
-    elif isinstance(old, AnchorJob) and isinstance(new, AnchorJob):
-        found = _of_anchors(old, new)
-    else:
-        return ["another kind of sheet"]
+    match old, new:
+        case PlanJob(), PlanJob():
+            found = _of_plans(old, new)
+        case ViewJob(), ViewJob():
+            found = _of_views(old, new)
+        case AnchorJob(), AnchorJob():
+            found = _of_anchors(old, new)
+        case SiteJob(), SiteJob():
+            found = list(_of_sites(old, new))
+        case ScheduleJob(), ScheduleJob():
+            found = list(_of_schedules(old, new))
+        case _:
+            return ["another kind of sheet"]
     return [*found, *(["project changed"] if (old.project, old.number) != (new.project, new.number) else [])]
+
+
+def _of_sites(old: SiteJob, new: SiteJob) -> Iterator[str]:
+    for words, a, b in (("the grid", old.grid, new.grid), ("steel", old.lines, new.lines),
+        ("cranes", old.cranes, new.cranes), ("laying-down areas", old.areas, new.areas)):  # fmt: skip
+        if a != b:
+            yield f"{words} changed"
+    was, now = ({one.mark for one in job.unlifted} for job in (old, new))
+    if now - was:
+        yield f"{_marks(now - was)} no longer lifted"
+    if was - now:
+        yield f"{_marks(was - now)} lifted now"
+    if was == now and old.unlifted != new.unlifted:
+        yield "pieces that are not lifted changed"
+
+
+def _of_schedules(old: ScheduleJob, new: ScheduleJob) -> Iterator[str]:
+    was, now = ({(t.title, row) for t in job.tables for row in t.rows} for job in (old, new))
+    for words, rows in (("added", now - was), ("gone", was - now)):
+        if rows:
+            yield f"{counted(len(rows), 'row')} {words}"
+    stood, stand = ({place for s in job.shafts for place in s.places} for job in (old, new))
+    if old.shafts != new.shafts:
+        told = sorted(stood ^ stand, key=natural)[:_NAMED]
+        yield f"columns changed: {', '.join(told)}" if told else "columns changed"
+    for words, a, b in (("levels", old.levels, new.levels), ("notes", old.says, new.says)):
+        if a != b:
+            yield f"{words} changed"
 
 
 def _of_plans(old: PlanJob, new: PlanJob) -> list[str]:

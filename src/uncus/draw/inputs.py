@@ -14,6 +14,8 @@ from uncus.draw.anchor_plan import AnchorJob
 from uncus.draw.erection import PlanJob
 from uncus.draw.gathered import GatheredJob
 from uncus.draw.piece_job import PieceJob
+from uncus.draw.schedules import ScheduleJob
+from uncus.draw.site_plan import SiteJob
 from uncus.draw.subject import SQUARE, Meets, Subject
 from uncus.draw.view_job import Sight, ViewJob
 from uncus.frame.placement import Placement
@@ -23,8 +25,8 @@ from uncus.mark.content import part_content
 from uncus.steel.joint import Fasteners, Weld
 from uncus.steel.part import Part
 
-SheetJob = PieceJob | PlanJob | GatheredJob | ViewJob | AnchorJob
-AnySheetJob = TypeVar("AnySheetJob", bound=PieceJob | PlanJob | GatheredJob | ViewJob | AnchorJob)
+SheetJob = PieceJob | PlanJob | GatheredJob | ViewJob | AnchorJob | SiteJob | ScheduleJob
+AnySheetJob = TypeVar("AnySheetJob", bound=SheetJob)
 replace = msgspec.structs.replace
 _NOWHERE = (0.0, 0.0, 0.0)
 _LATER = frozenset({"held", "up"})  # came after sheets had gone out: told only where they say something
@@ -41,7 +43,7 @@ def printed(job: SheetJob) -> SheetJob:
                           rods=tuple(replace(r, key="", joins=()) for r in job.rods))  # fmt: skip
         case ViewJob():
             job = replace(job, sights=tuple(map(_sight, job.sights)))
-        case AnchorJob():
+        case AnchorJob() | SiteJob() | ScheduleJob():
             pass
         case GatheredJob():
             job = replace(job, jobs=tuple(_piece(one) for one in job.jobs))

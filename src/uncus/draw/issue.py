@@ -24,7 +24,9 @@ from uncus.draw.gathered import GatheredJob
 from uncus.draw.inputs import SheetJob, encoded, printed
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.rules.rule import LEAST
+from uncus.draw.schedules import ScheduleJob
 from uncus.draw.sheet import Box, Layer, Polyline, Sheet
+from uncus.draw.site_plan import SiteJob
 from uncus.draw.site_work import counted_bolts, counted_welds
 from uncus.draw.subject import Fixed, Subject
 from uncus.draw.view_job import ViewJob
@@ -33,7 +35,7 @@ from uncus.job.errors import JobError
 from uncus.mark.differences import differences
 from uncus.units import Units, format_length
 
-_OfErectors = PlanJob | ViewJob | AnchorJob
+_OfErectors = PlanJob | ViewJob | AnchorJob | SiteJob | ScheduleJob
 _MOST = 40_000_000  # bytes that a copy may come to
 _OPENED: Cache[str, tuple[SheetJob, tuple[Sheet, ...]]] = Cache(64)
 
@@ -45,6 +47,12 @@ class _Copy(msgspec.Struct, frozen=True):
     gathered: GatheredJob | None = None
     view: ViewJob | None = None
     anchors: AnchorJob | None = None
+    site: SiteJob | None = None
+    schedule: ScheduleJob | None = None
+
+
+_KEPT_AS: dict[type, str] = {PieceJob: "piece", PlanJob: "plan", GatheredJob: "gathered", ViewJob: "view",
+    AnchorJob: "anchors", SiteJob: "site", ScheduleJob: "schedule"}  # fmt: skip
 
 
 def _encoded(value: object) -> object:
@@ -61,18 +69,8 @@ def _decoded(kind: type, value: Any) -> object:
 
 def packed(job: SheetJob, sheets: Sequence[Sheet]) -> str:
     """A copy of sheets with what they were made from."""
-    copy = _Copy(tuple(sheets))
-    job = msgspec.structs.replace(job, since="", on="")
-    if isinstance(job, PieceJob):
-        copy = msgspec.structs.replace(copy, piece=job)
-    elif isinstance(job, PlanJob):
-        copy = msgspec.structs.replace(copy, plan=job)
-    elif isinstance(job, AnchorJob):
-        copy = msgspec.structs.replace(copy, anchors=job)
-    elif isinstance(job, ViewJob):
-        copy = msgspec.structs.replace(copy, view=job)
-    else:
-        copy = msgspec.structs.replace(copy, gathered=job)
+    bare = msgspec.structs.replace(job, since="", on="")
+    copy = msgspec.structs.replace(_Copy(tuple(sheets)), **{_KEPT_AS[type(job)]: bare})
     data = msgspec.json.encode(copy, enc_hook=_encoded)
     return base64.b85encode(zlib.compress(data, 6)).decode("ascii")
 
@@ -91,7 +89,7 @@ def _unpacked(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
         raise JobError(
             f"The kept copy of the sheet cannot be read ({error}); the sheet itself is not touched."
         ) from None
-    job = found.piece or found.plan or found.gathered or found.view or found.anchors
+    job = next((one for name in _KEPT_AS.values() if (one := getattr(found, name)) is not None), None)
     if job is None or not found.sheets:
         raise JobError("The kept copy of the sheet holds no sheet.")
     return job, found.sheets

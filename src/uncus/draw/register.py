@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 
-from uncus.draw.entries import anchor_plans, assemblies, plans, plates, view_frames
+from uncus.draw.entries import anchor_plans, assemblies, plans, plates, schedules, site_plans, view_frames
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry, State
 from uncus.draw.histories import History, current, kept
@@ -19,16 +19,26 @@ from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 
-_KINDS = (anchor_plans, plans, view_frames, assemblies, plates)  # as people read them; plates gives parts as well
+# as people read them; plates gives parts as well
+_KINDS = (
+    site_plans,
+    anchor_plans,
+    plans,
+    view_frames,
+    schedules,
+    assemblies,
+    plates,
+)
 
 
 def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _: True) -> list[Entry]:
-    """Every sheet of a marked job that shows something wanted: the anchor plan, plans, views, assemblies, parts."""
+    """Every sheet of a marked job that shows something wanted: those of the site, plans, views, schedules,
+    assemblies, parts."""
     marks = Marks(job, shop.carried)
     lines = assembly_lines(shop, marks)
     alive = {p.id for a in shop.assemblies.values() for p in a.pieces}
     alive |= {level.id for level in job.all(Level)} | {frame.id for frame in job.all(ViewFrame)}
-    alive |= set(anchor_plans.OWN)
+    alive |= {*anchor_plans.OWN, *site_plans.OWN, *schedules.OWN}
     needs = Needs(
         job,
         shop,

@@ -19,11 +19,13 @@ from uncus.job.job import Job
 from uncus.job.records import (
     Attachment,
     Connection,
+    Crane,
     Drawing,
     Fact,
     Grid,
     Hold,
     Issue,
+    LayDown,
     Level,
     Mark,
     Member,
@@ -32,6 +34,7 @@ from uncus.job.records import (
     ShopRules,
 )
 from uncus.lens.above import Above
+from uncus.shop.lifting import LIFTING, lift, lifting
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.shop.whereabouts import whereabouts
@@ -231,6 +234,13 @@ FACTS: dict[str, Asked] = {
         choices=("on", "off"),
         reads=(Mark, Issue, Drawing),
         above=True,
+    ),
+    "crane": Asked(
+        "Crane",
+        lambda k, a: (lifting(a, lift(a, k.job.all(Crane), k.job.all(LayDown))),),
+        choices=LIFTING,
+        help="Whether a crane on site lifts a piece from where it lies to where it stands",
+        reads=(Crane, LayDown),
     ),
     "length": Asked("Cut length", lambda _, a: a.main.part.length, Measure.LENGTH),
     "weight": Asked("Weight", lambda _, a: a.gross, Measure.WEIGHT),

@@ -8,11 +8,12 @@ import msgspec
 import numpy as np
 
 from uncus.connect.protected import Zone
-from uncus.frame.placement import Placement
-from uncus.job.records import Member
+from uncus.frame.placement import Placement, point_of
+from uncus.job.records import Member, Point
 from uncus.steel.flat import gross_weight, net_weight
 from uncus.steel.joint import FastenerKind, Fasteners, Finding, Weld
 from uncus.steel.part import Part
+from uncus.steel.solid import plain_mesh
 
 
 class Piece(msgspec.Struct, frozen=True, gc=False):
@@ -62,6 +63,14 @@ class Assembly(msgspec.Struct, frozen=True, gc=False):
     @property
     def net(self) -> float:
         return sum(net_weight(p.part) for p in self.pieces)
+
+    @property
+    def centre(self) -> Point:
+        """Where it is taken hold of (model): the middles of its pieces' boxes, each as heavy as it is."""
+        boxes = (plain_mesh(p.part).points for p in self.pieces)
+        middles = np.array([p.placement.to_model((box.min(axis=0) + box.max(axis=0)) / 2)
+            for p, box in zip(self.pieces, boxes, strict=True)])  # fmt: skip
+        return point_of(np.average(middles, axis=0, weights=[gross_weight(p.part) + 1e-9 for p in self.pieces]))
 
     @property
     def shop_welds(self) -> dict[str, list[Weld]]:

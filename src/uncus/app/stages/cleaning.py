@@ -7,10 +7,8 @@ from typing import TYPE_CHECKING
 import msgspec
 from PySide6.QtWidgets import QInputDialog
 
-from uncus.draw.anchor_plan import AnchorJob
 from uncus.draw.by_hand import view_of
 from uncus.draw.entry import Entry
-from uncus.draw.erection import PlanJob
 from uncus.draw.keeping import drawing_of, edited, of_plate, reset, sectioned
 from uncus.draw.piece_job import PieceJob
 from uncus.job.drawings import Edit, Hidden, Recut, Scaled, Written
@@ -104,7 +102,7 @@ class Cleaning:
             if scale is not None:
                 self.session.change("Scale of the view", [msgspec.structs.replace(own, scale=scale)])
             return
-        if isinstance(self.panel.one().job, (PlanJob, AnchorJob)):
+        if self.panel.one().kind == "erection":
             raise JobError("A plan is as large as its paper lets it be; make a view frame of it for another scale.")
         if scale:
             self.edit(Scaled(view, scale))

@@ -26,6 +26,8 @@ RULES: Listed[Rule] = Listed(
         "deck",
         "shipping",
         "lifting",
+        "cranes",
+        "raising",
         "unmarked",
         "held",
         "topics",

@@ -1,0 +1,56 @@
+"""The order in which lots are set, and which pieces wait for others: a piece stands on what its ends are joined to."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from typing import NamedTuple
+
+from uncus.job.records import Connection
+from uncus.mark.marking import natural
+from uncus.shop.lifting import lot_of
+from uncus.shop.pieces import Assembly
+
+
+class Wait(NamedTuple):
+    """A piece that cannot be set before another that holds it, by their ids, and the joint between them."""
+
+    piece: str
+    holder: str
+    joint: str
+
+
+def order_of(lots: Iterable[str], said: Sequence[str]) -> dict[str, int]:
+    """The place of each lot in the order of erection, from 0: those said first, then the others as they are named.
+    Pieces of no lot have no place."""
+    there = {lot.strip() for lot in lots} - {""}
+    first = [lot for lot in said if lot in there]
+    return {lot: n for n, lot in enumerate([*first, *sorted(there - set(first), key=natural)])}
+
+
+def waits(joints: Iterable[Connection], ships_as: Callable[[str], str]) -> Iterator[Wait]:
+    """What waits for what, each joint of a piece to another that carries its end. Braces and what stands beside hold
+    no more than they are held."""
+    for joint in joints:
+        if joint.support is None:
+            continue
+        piece, holder = ships_as(joint.member), ships_as(joint.support)
+        if piece != holder:
+            yield Wait(piece, holder, joint.id)
+
+
+def too_early(
+    found: Iterable[Wait], lot_of: Callable[[str], str], order: Mapping[str, int]
+) -> Iterator[tuple[Wait, str, str]]:
+    """Waits for pieces of a lot that is set later than that of the piece itself, with both lots."""
+    for wait in found:
+        own, other = lot_of(wait.piece), lot_of(wait.holder)
+        if own in order and other in order and order[own] < order[other]:
+            yield wait, own, other
+
+
+def weights_by_lot(pieces: Iterable[Assembly]) -> dict[str, float]:
+    """What the steel of each lot weighs, kg."""
+    found: dict[str, float] = {}
+    for a in pieces:
+        found[lot_of(a)] = found.get(lot_of(a), 0.0) + a.gross
+    return found
