@@ -104,7 +104,7 @@ def test_details_give_each_kind_its_plate_rods_and_dimensions_and_all_can_be_rea
         assert kind.stands > kind.thickness and all(abs(u) < kind.wide[0] / 2 for u, _ in kind.rods)
     for sheet in sheets:
         assert legibility(sheet).on_text == 0 and legibility(sheet).off_paper == 0
-    assert [s.name for s in sheets] == ["AP1"] * len(sheets) and len(sheets) >= 2
+    assert [s.name for s in sheets] == [f"AP1 ({n})" for n in range(1, len(sheets) + 1)] and len(sheets) >= 2
 
 
 def test_a_base_that_stands_lower_says_its_height_and_one_off_its_lines_how_far():

@@ -5,13 +5,16 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
+from msgspec.structs import replace
 
+from uncus.catalog.bolts import rod_sizes
 from uncus.draw.bases import Base, Kind, Spot
 from uncus.draw.board import Board
-from uncus.draw.border import named, scale_words
+from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.dimension import TEXT, straight
 from uncus.draw.erection import VIEW, ErectionJob, Plan, Tabled, Titled, laid_out
 from uncus.draw.lettering import Box
@@ -27,6 +30,7 @@ _CELLS = (2, 2)  # details across and up a sheet
 _ROUND = 60.0, 52.0  # mm of paper round a detail, for its dimensions and words
 _NAMED = 6  # marks that a detail names
 _SAME = 0.8  # mm by which a base is off a line
+_TEMPLATE = 1.5875  # mm that holes of setting templates are wider than rods
 _ENLARGED = 2.0  # mm of paper that a base is wide at least
 
 
@@ -36,6 +40,9 @@ class AnchorJob(ErectionJob, frozen=True, kw_only=True):
     bases: tuple[Base, ...]
     kinds: tuple[tuple[str, Kind], ...]
     grid: Grid | None
+    under: str = ""  # said before heights
+    larger: float = 1.0  # of their size, that bases are drawn at; middles stay true
+    template: bool = True
 
 
 def draw(job: AnchorJob) -> tuple[Sheet, ...]:
@@ -43,7 +50,7 @@ def draw(job: AnchorJob) -> tuple[Sheet, ...]:
     each = _CELLS[0] * _CELLS[1]
     pages = 1 + math.ceil(len(job.kinds) / each)
     details = (_details(job, job.kinds[n : n + each], n // each + 2, pages) for n in range(0, len(job.kinds), each))
-    return _plan(job, pages), *details
+    return replace(_plan(job, pages), name=f"{job.name} (1)", of=pages), *details
 
 
 def _plan(job: AnchorJob, pages: int) -> Sheet:
@@ -75,6 +82,8 @@ def _plan(job: AnchorJob, pages: int) -> Sheet:
     ]
     title = Titled("ANCHOR PLAN", f"UNDERSIDE OF BASE PLATES {said} UNLESS NOTED",
         f"{counted(len(job.bases), 'BASE').upper()}, {rods} RODS", "Anchor plan", f"1 OF {pages}")  # fmt: skip
+    if job.larger > 1.0:
+        lines.append(f"BASES ARE DRAWN AT {job.larger * 100:g} % OF THEIR SIZE; THEIR MIDDLES ARE TRUE.")
     return laid_out(job, Tabled(("BASE", "NO", "PLATE", "RODS"), rows, "lrll"), box, title, lines, view)
 
 
@@ -98,22 +107,23 @@ class _View(Plan):
     def bases(self, job: AnchorJob, kinds: dict[str, Kind], usual: float) -> None:
         lines = runs(job.grid) if job.grid is not None and job.grid.numbers and job.grid.letters else ()
         for base in job.bases:
-            self._base(base, kinds[base.kind])
+            self._base(base, kinds[base.kind], job.larger)
         for base in job.bases:
             x, y = self.at(*base.at)
             self.points[f"{base.id}|foot"] = (x, y, *base.at)
-            reach = max(kinds[base.kind].wide) / 2 / self.scale
+            reach = max(job.larger, _ENLARGED * self.scale / max(wide := kinds[base.kind].wide)) * max(wide) / 2
+            reach /= self.scale
             self.say(f"{VIEW}|mark {base.id}", _beside(f"{base.mark} ({base.kind})", x, y, reach, 3.0))
             words = list(_off(base, lines, job.units))
             if abs(base.under - usual) > _SAME:
-                words.append(format_elevation(base.under, job.units))
+                words.append(f"{job.under} {format_elevation(base.under, job.units)}".strip())
             for n, one in enumerate(words):
                 self.say(f"{VIEW}|off {base.id} {n}", _beside(one, x, y, reach, TEXT))
 
-    def _base(self, base: Base, kind: Kind) -> None:
+    def _base(self, base: Base, kind: Kind, asked: float) -> None:
         turn = math.radians(base.turn)
         c, s = math.cos(turn), math.sin(turn)
-        larger = max(1.0, _ENLARGED * self.scale / max(kind.wide))  # so that it is seen; its middle stays true
+        larger = max(asked, _ENLARGED * self.scale / max(kind.wide))  # so that it is seen; its middle stays true
 
         def there(spot: Spot) -> tuple[float, float]:
             u, w = spot[0] * larger, spot[1] * larger
@@ -163,7 +173,7 @@ def _details(job: AnchorJob, kinds: Sequence[tuple[str, Kind]], page: int, pages
         **named(job.name, job.hand, job.on),
         "project": f"{job.project}   {job.number}",
         "sheet": f"{page} OF {pages}",
-        "line 1": "BASES",
+        "line 1": "BASES AND ROD SCHEDULE",
         "line 2": f"{kinds[0][0]} TO {kinds[-1][0]}" if len(kinds) > 1 else kinds[0][0],
         "line 3": "SEEN FROM ABOVE, THE PLATE'S OWN WAY UP",
         "scale": scale_words(scale, job.units),
@@ -180,8 +190,35 @@ def _details(job: AnchorJob, kinds: Sequence[tuple[str, Kind]], page: int, pages
         y = middle[1] - kind.wide[1] / 2 / scale - 22.0
         for k, line in enumerate(words):
             board.text(Text(left + column * wide + 6.0, y - 4.4 * k, line, 3.5 if k == 0 else TEXT, "l"))
-    return Sheet(job.name, "Bases", "erection", paper.width, paper.height, scale, tuple(board.items), job.content,
-        tuple(board.spots))  # fmt: skip
+    table = _rods(kinds, job)
+    under, _ = bill(board, paper.column, table.heads, table.rows, table.aligned, paper.column[1] + 60)
+    low = revisions(board, paper.column, job.hand.revisions if job.hand else ())
+    notes(board, paper.column, list(_said_of_rods(job)), under, low + 2)
+    return Sheet(f"{job.name} ({page})", "Bases", "erection", paper.width, paper.height, scale, tuple(board.items),
+        job.content, tuple(board.spots), (), (), page, pages)  # fmt: skip
+
+
+def _rods(kinds: Sequence[tuple[str, Kind]], job: AnchorJob) -> Tabled:
+    """The rods of each kind of base, with what they are set and held by."""
+    sizes, said = rod_sizes(), partial(format_length, units=job.units)
+    heads = ("BASE", "NO", "SIZE", "LONG", "OVER", "GRADE", "HOLE", "WASHER", *(("TEMPL",) if job.template else ()))
+    rows = []
+    for name, kind in kinds:
+        size = sizes.get(kind.size)
+        washer = f"{said(size.washer_t)} x {said(size.washer)}" if size else ""
+        row = (name, str(len(kind.rods)), kind.size, said(kind.length), said(kind.stands), kind.grade, said(kind.hole),
+            washer)  # fmt: skip
+        rows.append((*row, *((said(size.d + _TEMPLATE) if size else "",) if job.template else ())))
+    return Tabled(heads, rows, "lrllllll" + "l" * job.template)
+
+
+def _said_of_rods(job: AnchorJob) -> Iterator[str]:
+    yield "LONG: LENGTH OF THE ROD; OVER: HOW FAR IT STANDS OVER CONCRETE."
+    yield "WASHERS ARE PLATES, ONE TO A ROD, WITH TWO NUTS."
+    if job.template:
+        yield f"TEMPL: HOLES OF THE SETTING TEMPLATE, {format_length(_TEMPLATE, job.units)} WIDER THAN THE ROD."
+    if any(sixteenths(kind.grout) for _, kind in job.kinds):
+        yield "GROUT AFTER STEEL IS PLUMB, TO THE THICKNESS GIVEN WITH EACH BASE."
 
 
 def _detail(board: Board, kind: Kind, at: Spot, scale: float, units: Units) -> None:
@@ -196,7 +233,7 @@ def _detail(board: Board, kind: Kind, at: Spot, scale: float, units: Units) -> N
     for rod in kind.rods:
         board.circle(Layer.OUTLINE, *there(rod), kind.hole / 2 / scale)
     half = kind.wide[0] / 2, kind.wide[1] / 2
-    reach = half[0] / scale + 3.0, half[1] / scale + 3.0
+    reach = half[0] / scale + 1.5, half[1] / scale + 1.5  # clear of the figures next to it
     board.line(Layer.CENTRE, at[0] - reach[0], at[1], at[0] + reach[0], at[1])
     board.line(Layer.CENTRE, at[0], at[1] - reach[1], at[0], at[1] + reach[1])
     xs = sorted({-half[0], half[0], *(u for u, _ in kind.rods)})

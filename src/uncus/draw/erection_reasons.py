@@ -128,6 +128,8 @@ def _of_anchors(old: AnchorJob, new: AnchorJob) -> list[str]:
     counts = (("added", len(after.keys() - both)), ("gone", len(before.keys() - both)), ("moved", moved),
         ("turned", turned), ("marked otherwise", marked), ("of another kind", others))  # fmt: skip
     found = [f"{n} bases {words}" for words, n in counts if n]
+    if (old.under, old.larger, old.template) != (new.under, new.larger, new.template):
+        found.append("how bases are shown changed")
     return [*found, *(["the grid changed"] if old.grid != new.grid else [])]
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import hashlib
 from collections import Counter
+from functools import cache
 from typing import TypeVar
 
 import msgspec
@@ -29,7 +30,8 @@ SheetJob = PieceJob | PlanJob | GatheredJob | ViewJob | AnchorJob | SiteJob | Sc
 AnySheetJob = TypeVar("AnySheetJob", bound=SheetJob)
 replace = msgspec.structs.replace
 _NOWHERE = (0.0, 0.0, 0.0)
-_LATER = frozenset({"held", "up"})  # came after sheets had gone out: told only where they say something
+_LATER = frozenset({"held", "up", "drawn", "under", "larger", "template"})
+# what came after sheets had gone out: told only where it is not as usual
 
 
 def printed(job: SheetJob) -> SheetJob:
@@ -85,8 +87,12 @@ def _plain(value: object) -> object:
         case Placement():
             return [(np.round(value.origin, 3) + 0.0).tolist(), (np.round(value.axes, 6) + 0.0).tolist()]
         case msgspec.Struct():
+            usual = _usual(type(value))
             said = ((name, getattr(value, name)) for name in value.__struct_fields__)
-            return [type(value).__name__, *(_plain(own) for name, own in said if own or name not in _LATER)]
+            return [
+                type(value).__name__,
+                *(_plain(own) for name, own in said if name not in usual or own != usual[name]),
+            ]
         case tuple() | list():
             return [_plain(one) for one in value]
         case dict():
@@ -94,6 +100,13 @@ def _plain(value: object) -> object:
         case None | bool() | int() | str():
             return value
     raise NotImplementedError(type(value).__name__)
+
+
+@cache
+def _usual(kind: type[msgspec.Struct]) -> dict[str, object]:
+    """The values that fields of a struct that came later have where nothing is said."""
+    return {f.name: f.default for f in msgspec.structs.fields(kind)
+        if f.name in _LATER and f.default is not msgspec.NODEFAULT}  # fmt: skip
 
 
 def look(hand: Drawing | None) -> Drawing | None:

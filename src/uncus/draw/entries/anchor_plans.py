@@ -16,7 +16,7 @@ KIND, NAME, OWN = "erection", "AP1", ("anchor plan",)
 
 def entries(of: Needs) -> Iterator[Entry]:
     """It shows all bases, wanted or not, where one that is wanted is among them."""
-    job = of.job
+    job, rules = of.job, of.job.erection
     everything = sorted((a for line in of.lines for a in line.assemblies), key=lambda a: a.id)
     found, kinds = bases((of.marks.of_assembly(a.id), a) for a in everything)
     if of.wanted.isdisjoint(base.id for base in found):
@@ -26,6 +26,9 @@ def entries(of: Needs) -> Iterator[Entry]:
         bases=found,
         kinds=kinds,
         grid=next(iter(job.all(Grid)), None),
+        under=rules.under.upper(),
+        larger=rules.larger,
+        template=rules.template,
         **of.said(NAME, standing),
     )
     yield entry(plan, "anchor plan", KIND, tuple(dict.fromkeys(base.id for base in found)), OWN, standing)
