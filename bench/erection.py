@@ -11,9 +11,9 @@ from uncus.draw.drawn import draw_all
 from uncus.draw.entry import Entry
 from uncus.draw.legibility import legibility
 from uncus.draw.register import register
-from uncus.frame.usual_views import elevations
+from uncus.frame.usual_views import Steel, elevations
 from uncus.job.job import Job
-from uncus.job.records import Grid, Level, Member, ViewFrame
+from uncus.job.records import Member
 from uncus.mark.marking import apply, propose
 from uncus.sample.frames import frame_of
 from uncus.shop.shop import build
@@ -37,9 +37,8 @@ def main() -> None:
     by_piece: dict[str, list[tuple[int, float]]] = {"plan": [], "view": []}
     for size in SIZES:
         job = Job(frame_of(size))
-        grid = next(iter(job.all(Grid)))
         with job.change("views") as change:
-            for made in elevations(grid, job.all(Level), job.all(Member), job.all(ViewFrame)):
+            for made in elevations(Steel.of(job)):
                 change.put(made)
         shop = build(job)
         apply(job, propose(job, shop))

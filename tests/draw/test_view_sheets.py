@@ -16,7 +16,7 @@ from uncus.draw.register import register
 from uncus.draw.sheet import Text
 from uncus.draw.sights import clipped, lines, looking, placed, shown
 from uncus.draw.view_job import SiteWeld
-from uncus.frame.usual_views import elevations
+from uncus.frame.usual_views import Steel, elevations
 from uncus.job.drawings import Hidden, Moved, Written
 from uncus.job.records import Drawing, Grid, GridLine, Level, Member, Role, Showing, ViewFrame
 from uncus.sample.boathouse import boathouse
@@ -27,7 +27,7 @@ from uncus.units import Units, format_elevation, format_length
 def with_elevations(records):
     grid = next(r for r in records if isinstance(r, Grid))
     of = {kind: [r for r in records if isinstance(r, kind)] for kind in (Level, Member, ViewFrame)}
-    return [*records, *elevations(grid, of[Level], of[Member], of[ViewFrame])]
+    return [*records, *elevations(Steel(grid, [r.elevation for r in of[Level]], of[Member], of[ViewFrame]))]
 
 
 def views(job, shop):
@@ -122,10 +122,11 @@ def test_elevations_are_made_once_for_lines_that_have_steel_skewed_ones_too():
         for n, (x, y) in enumerate(feet)]  # fmt: skip
     tops = [msgspec.structs.replace(c, id=f"t{c.id}", role=Role.BEAM, start=c.end, end=d.end)
         for c, d in zip(columns, columns[1:], strict=False)]  # fmt: skip
-    made = elevations(grid, [], [*columns, *tops], [])
+    steel = Steel(grid, [], [*columns, *tops])
+    made = elevations(steel)
     names = {f.name for f in made}
     assert {"Elevation 1", "Elevation A"} <= names and "Elevation 9" not in names
-    assert not elevations(grid, [], [*columns, *tops], made)
+    assert not elevations(steel._replace(there=made))
     for frame in made:
         assert frame.problem() is None and np.cross(frame.x, frame.y)[2] == pytest.approx(0.0)
         assert np.dot(frame.x, frame.y) == pytest.approx(0.0) and (frame.x[0] > 0 or frame.x[1] > 0)

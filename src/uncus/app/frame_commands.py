@@ -279,6 +279,10 @@ SEE = (
     _frame("usual set", "Usual set of views", "", "Measure", "view",
         "Elevations, braced walls, isometrics of the whole and of each lot, and schedules that are not there yet.",
         framing.usual_set, some_steel_there),
+    _frame("crane", "Crane", "", "Site", "crane", "Where a crane stands; its load table is typed among its facts.",
+        take_up("crane")),
+    _frame("lay down", "Laying-down area", "", "Site", "area", "Where the steel of some lots lies until it is set.",
+        take_up("lay down")),
 )  # fmt: skip
 
 PLANES = (

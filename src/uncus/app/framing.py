@@ -14,6 +14,7 @@ from uncus.app.tools.draw_members import BeamTool, ColumnTool, NumbersTool, Poly
 from uncus.app.tools.guide import GuideTool
 from uncus.app.tools.lay_out import DepthTool, MemberPlaneTool, ThreePointsTool, ViewFrameTool
 from uncus.app.tools.measure import MeasureTool
+from uncus.app.tools.site import CraneTool, LayDownTool
 from uncus.catalog.sections import Form, UnknownSection, section
 from uncus.connect.mirror import mirrored
 from uncus.connect.settings import Joined
@@ -26,7 +27,7 @@ from uncus.frame.numbers.kinds import BY_NUMBERS
 from uncus.frame.planes import Plane, kept_plane, level_plane, wall_plane
 from uncus.frame.roll import RollBy, Rolled, Toes, by_supports, toes_now, turned_toes
 from uncus.job.errors import JobError
-from uncus.job.records import Attachment, Connection, Grid, Level, Member, Role, ViewFrame, WorkPlane, new_id
+from uncus.job.records import Attachment, Connection, Member, Role, WorkPlane, new_id
 from uncus.steel.edge_fold import bent_as_one
 from uncus.units import FOOT, counted
 
@@ -99,6 +100,8 @@ _TOOLS: dict[str, Callable[[Session], object]] = {
     "depth": DepthTool,
     "three points": ThreePointsTool,
     "view frame": ViewFrameTool,
+    "crane": CraneTool,
+    "lay down": LayDownTool,
     "web plane": lambda session: MemberPlaneTool(session, flat=False),
     "flange plane": lambda session: MemberPlaneTool(session, flat=True),
 }
@@ -194,8 +197,7 @@ def view_frame(session: Session) -> None:
 def elevations(session: Session) -> None:
     """A view frame at each grid line that has none yet."""
     job = session.job
-    grid = next(iter(job.all(Grid)), None)
-    made = usual_views.elevations(grid, job.all(Level), job.all(Member), job.all(ViewFrame))
+    made = usual_views.elevations(usual_views.Steel.of(job))
     if not made:
         session.said.emit("Every grid line that steel stands on has its elevation already.", False)
     elif session.change("Elevations", made):
@@ -205,8 +207,7 @@ def elevations(session: Session) -> None:
 def usual_set(session: Session) -> None:
     """All that an erector usually gets: elevations, braced walls, isometrics, and schedules."""
     job = session.job
-    grid = next(iter(job.all(Grid)), None)
-    made = usual_views.usual(grid, job.all(Level), job.all(Member), job.all(ViewFrame))
+    made = usual_views.usual(usual_views.Steel.of(job))
     rules = job.erection
     scheduled = msgspec.structs.replace(rules, columns=True, bolts=True, welds=True, lots=True)
     if not made and scheduled == rules:

@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
+from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
@@ -13,55 +14,77 @@ from msgspec.structs import replace
 from uncus.frame.axes import UP, is_vertical
 from uncus.frame.grids import Run, runs
 from uncus.frame.placement import Vec, tidied, unit
+from uncus.job.job import Job
 from uncus.job.records import Grid, Level, Member, Role, ViewFrame, derived_id
 from uncus.job.views import LISTED, SOLID, STICKS, UNSAID, Showing
+from uncus.units import Units
 
 DEEP = 400.0  # mm before and behind a grid line, within which steel is on it
+_WHOLE = {Units.IMPERIAL: 152.4, Units.METRIC: 100.0}  # mm that sizes of views are multiples of
 _MARGIN = 600.0  # mm round it
 _LEAST = 2  # pieces on a line, of which one stands, that make an elevation of it
 _SOLID_TO = 400  # pieces of an isometric that can still be told apart where they are drawn as solids
+_SIZES = ("width", "height", "before", "behind")
 _PLUMB = 0.02  # of a wall's normal
 _ROOT = math.sqrt(0.5)
 _SIDEWAYS = np.array([_ROOT, -_ROOT, 0.0])  # an isometric is looked at from the south-west, from above
 _TOWARDS = np.array([-1.0, -1.0, 1.0]) / math.sqrt(3.0)
 
 
-def elevations(
-    grid: Grid | None, levels: Iterable[Level], members: Sequence[Member], there: Iterable[ViewFrame]
-) -> list[ViewFrame]:
+class Steel(NamedTuple):
+    """What usual views are made of: the grid, heights of levels, members, the views there are; sizes of views are whole
+    multiples of `whole` (mm)."""
+
+    grid: Grid | None
+    heights: Sequence[float]
+    members: Sequence[Member]
+    there: Sequence[ViewFrame] = ()
+    whole: float = 1.0
+
+    @classmethod
+    def of(cls, job: Job) -> Steel:
+        heights = [level.elevation for level in job.all(Level)]
+        return cls(next(iter(job.all(Grid)), None), heights, job.all(Member), job.all(ViewFrame),
+            _WHOLE[job.project.units])  # fmt: skip
+
+    @property
+    def lines(self) -> Sequence[Run]:
+        return runs(self.grid) if self.grid is not None and self.grid.numbers and self.grid.letters else ()
+
+
+def elevations(of: Steel) -> list[ViewFrame]:
     """View frames at the grid lines that have steel and none yet: lines across the page looked at towards north, those
     up the page towards west, as near as they run. One that was renamed or left out is there."""
-    return _new(_elevations(grid, [level.elevation for level in levels], members), there)
+    return _new(_elevations(of), of)
 
 
-def usual(
-    grid: Grid | None, levels: Iterable[Level], members: Sequence[Member], there: Iterable[ViewFrame]
-) -> list[ViewFrame]:
+def usual(of: Steel) -> list[ViewFrame]:
     """All usual views that there are none of yet: elevations, braced walls, isometrics."""
-    heights = [level.elevation for level in levels]
-    return _new([*_elevations(grid, heights, members), *_walls(grid, heights, members), *_isometrics(members)], there)
+    return _new([*_elevations(of), *_walls(of), *_isometrics(of.members)], of)
 
 
-def fitted(frame: ViewFrame, grid: Grid | None, levels: Iterable[Level], members: Sequence[Member]) -> ViewFrame | None:
+def fitted(frame: ViewFrame, of: Steel) -> ViewFrame | None:
     """A usual view with its box as it would be made today; None where it would not be made, or is no usual one."""
-    now = {one.id: one for one in usual(grid, levels, members, ())}.get(frame.id)
+    now = {one.id: one for one in usual(of._replace(there=()))}.get(frame.id)
     if now is None:
         return None
     return replace(frame, origin=now.origin, x=now.x, y=now.y, width=now.width, height=now.height, before=now.before,
         behind=now.behind)  # fmt: skip
 
 
-def _new(made: Iterable[ViewFrame], there: Iterable[ViewFrame]) -> list[ViewFrame]:
-    taken = {key for frame in there for key in (frame.id, frame.name)}
-    return [one for one in made if one.id not in taken and one.name not in taken]
+def _new(made: Iterable[ViewFrame], of: Steel) -> list[ViewFrame]:
+    taken = {key for frame in of.there for key in (frame.id, frame.name)}
+    found = (one for one in made if one.id not in taken and one.name not in taken)
+    return [replace(one, **{name: math.ceil(getattr(one, name) / of.whole - 1e-6) * of.whole for name in _SIZES})
+        for one in found]  # fmt: skip
 
 
-def _elevations(grid: Grid | None, heights: Sequence[float], members: Sequence[Member]) -> Iterator[ViewFrame]:
-    for run in runs(grid) if grid is not None and grid.numbers and grid.letters else ():
-        own = [m for m in members if _is_on(run, m)]
+def _elevations(of: Steel) -> Iterator[ViewFrame]:
+    for run in of.lines:
+        own = [m for m in of.members if _is_on(run, m)]
         if len(own) >= _LEAST and any(_stands(m) for m in own):
             along = np.array([*run.along, 0.0])
-            yield _upright(f"Elevation {run.label}", along, np.array([*run.at(0.0), 0.0]), own, heights)
+            yield _upright(f"Elevation {run.label}", along, np.array([*run.at(0.0), 0.0]), own, of.heights)
 
 
 def _stands(m: Member) -> bool:
@@ -87,12 +110,12 @@ def _upright(
 
 
 # -- braced walls ---------------------------------------------------------------------------------------
-def _walls(grid: Grid | None, heights: Sequence[float], members: Sequence[Member]) -> Iterator[ViewFrame]:
+def _walls(of: Steel) -> Iterator[ViewFrame]:
     """Upright planes with braces aslant in them that no elevation at a grid line shows, named by what lies in them
     first."""
-    lines = runs(grid) if grid is not None and grid.numbers and grid.letters else ()
+    lines = of.lines
     walls: dict[tuple[float, float], list[Member]] = defaultdict(list)
-    for m in members:
+    for m in of.members:
         way = np.subtract(m.end, m.start)
         flat = float(np.hypot(*way[:2]))
         if m.role is not Role.BRACE or flat < 1.0 or abs(way[2]) < _PLUMB * flat or any(_is_on(r, m) for r in lines):
@@ -104,9 +127,9 @@ def _walls(grid: Grid | None, heights: Sequence[float], members: Sequence[Member
         first = walls[key][0]
         along = unit(np.array([*np.subtract(first.end, first.start)[:2], 0.0]))
         normal = np.array([-along[1], along[0], 0.0])
-        own = [m for m in members if all(abs(float(normal @ np.subtract(p, first.start))) < DEEP
+        own = [m for m in of.members if all(abs(float(normal @ np.subtract(p, first.start))) < DEEP
             for p in (m.start, m.end))]  # fmt: skip
-        yield _upright(f"Braced wall {number}", along, np.array(first.start), own, heights,
+        yield _upright(f"Braced wall {number}", along, np.array(first.start), own, of.heights,
             derived_id("usual view", "wall", *map(str, key)))  # fmt: skip
 
 

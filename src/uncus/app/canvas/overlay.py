@@ -14,14 +14,15 @@ from uncus.app.canvas.laid import Layouts
 from uncus.app.session import Session
 from uncus.app.theme import Theme, lettering
 from uncus.app.tools.lay_out import corners, grips
+from uncus.app.tools.site import ring, site_lines
 from uncus.frame.grids import bounds, runs
 from uncus.frame.guides import stretch
 from uncus.frame.placement import point_of
 from uncus.frame.snaps import OVER, Snap
 from uncus.job.holds import held
-from uncus.job.records import End, Grid, Guide, Member, ViewFrame
+from uncus.job.records import Crane, End, Grid, Guide, LayDown, Member, ViewFrame
 from uncus.shop.lines import edge_lines
-from uncus.units import format_elevation, format_length
+from uncus.units import format_elevation, format_length, format_weight
 
 
 def _pen(colour: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
@@ -204,6 +205,7 @@ class Overlay:
         self._guides(painter, theme)
         self._gone(painter, theme)
         self._frames(painter, theme)
+        self._site(painter, theme)
         self._selected(painter, theme)
         self._left_ends(painter, theme, hovered)
         self._measures(painter, theme)
@@ -332,6 +334,23 @@ class Overlay:
                 painter.setBrush(QColor(theme.bone))
                 for p in self._at(*grips(frame)):
                     painter.drawRect(QRectF(p.x() - 4, p.y() - 4, 8, 8))
+
+    def _site(self, painter: QPainter, theme: Theme) -> None:
+        """Cranes with their rings, laying-down areas."""
+        job, chosen = self.session.job, self.session.selection
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for crane in job.all(Crane):
+            for row in crane.table:
+                painter.setPen(_pen(theme.new, 1, Qt.PenStyle.DashLine))
+                painter.drawPolyline(QPolygonF(self._at(*ring(crane.at, row.radius))))
+                self._tag(painter, theme, self._at((crane.at[0], crane.at[1] + row.radius, crane.at[2]))[0],
+                    format_weight(row.lifts, job.project.units), quiet=True)  # fmt: skip
+        for id, points in site_lines(job):
+            painter.setPen(_pen(theme.new, 3 if id in chosen else 1.6))
+            painter.drawPolyline(QPolygonF(self._at(*points)))
+            record = job.get(id, Crane) or job.get(id, LayDown)
+            if record is not None:
+                self._tag(painter, theme, self._at(points[0])[0] + QPointF(6, -4), record.name, quiet=True)
 
     def _left_ends(self, painter: QPainter, theme: Theme, hovered: str) -> None:
         """The left end of the piece under the pointer; of every piece a dot a little way along it, so that at a joint

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterable
 
@@ -12,6 +13,7 @@ from uncus.app.canvas.laid import Layouts
 from uncus.app.canvas.picking import Pickables, crosses
 from uncus.app.session import Session
 from uncus.app.tools.lay_out import grips
+from uncus.app.tools.site import site_lines
 from uncus.frame.guides import stretch
 from uncus.frame.placement import point_of
 from uncus.frame.snaps import NamedLine, Snap, SnapIndex, SnapKind, Wanted
@@ -147,7 +149,7 @@ class Pointer:
         return found
 
     def line(self, x: float, y: float) -> str | None:
-        """The guide or view frame whose line is touched."""
+        """The guide, view frame, crane or laying-down area whose line is touched."""
         at = np.array([x, y])
         best: tuple[float, str] | None = None
         for guide in self.session.job.all(Guide):
@@ -161,6 +163,11 @@ class Pointer:
             away = min(_off(at, a, b) for a, b in zip(ring, np.roll(ring, -1, axis=0), strict=True))
             if away <= _TOUCH and (best is None or away < best[0]):
                 best = (away, frame.id)
+        for id, points in site_lines(self.session.job):
+            line = self.camera.to_screen(np.array(points))[:, :2]
+            away = min(_off(at, a, b) for a, b in itertools.pairwise(line))
+            if away <= _TOUCH and (best is None or away < best[0]):
+                best = (away, id)
         return best[1] if best else None
 
     def grip(self, x: float, y: float) -> tuple[str, int] | None:

@@ -11,13 +11,14 @@ from uncus.app.facts.job_facts import show_job
 from uncus.app.facts.layout_facts import show_frame, show_guides
 from uncus.app.facts.member_facts import show_members
 from uncus.app.facts.page import Page
+from uncus.app.facts.site_facts import show_area, show_crane
 from uncus.app.facts.tool_facts import show_measures, show_options, show_template
 from uncus.app.session import Session
 from uncus.app.theme import lettering
 from uncus.app.tools.draw_members import TemplateTool
 from uncus.app.tools.measure import MeasureTool
 from uncus.app.tools.tool import Tool
-from uncus.job.records import Composite, Guide, ViewFrame
+from uncus.job.records import Composite, Crane, Guide, LayDown, ViewFrame
 
 _NARROWEST = 272  # px: what the widest page needs (a test holds each against it); the panel never moves by itself
 
@@ -61,6 +62,8 @@ class Facts(QScrollArea):
         records = [session.job.records.get(id) for id in sorted(session.selection)]
         frames = [r for r in records if isinstance(r, ViewFrame)]
         composites = [r for r in records if isinstance(r, Composite)]
+        cranes = [r for r in records if isinstance(r, Crane)]
+        areas = [r for r in records if isinstance(r, LayDown)]
         guides = [r for r in records if isinstance(r, Guide)]
         if isinstance(tool, TemplateTool):
             show_template(page, tool)
@@ -78,6 +81,10 @@ class Facts(QScrollArea):
             show_members(page, session.members)
         elif frames:
             show_frame(page, frames[0])
+        elif cranes:
+            show_crane(page, cranes[0])
+        elif areas:
+            show_area(page, areas[0])
         elif guides:
             show_guides(page, guides)
         else:

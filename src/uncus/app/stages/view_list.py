@@ -24,10 +24,10 @@ from uncus.app.facts.view_form import own_rows, shown_rows
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
 from uncus.draw.sights import looking
-from uncus.frame.usual_views import fitted
+from uncus.frame.usual_views import Steel, fitted
 from uncus.job.forms import FLAGS
 from uncus.job.job import Delta
-from uncus.job.records import ErectionRules, Grid, Level, Member, ViewFrame
+from uncus.job.records import ErectionRules, ViewFrame
 from uncus.units import counted
 
 _HEADS = ("View", "Drawn", "Sheet", "Scale", "Looks", "Steel")
@@ -159,9 +159,8 @@ class ViewsDialog(QDialog):
     def fit(self) -> None:
         if not self._some():
             return
-        job = self.session.job
-        grid = next(iter(job.all(Grid)), None)
-        found = [fitted(f, grid, job.all(Level), job.all(Member)) for f in self.picked]
+        steel = Steel.of(self.session.job)
+        found = [fitted(f, steel) for f in self.picked]
         made = [new for old, new in zip(self.picked, found, strict=True) if new is not None and new != old]
         if made:
             self.session.change("Fit views to the steel", made)
