@@ -16,7 +16,7 @@ from uncus.draw.board import Board
 from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.by_hand import said, view_of
 from uncus.draw.erection import SCALES, marked
-from uncus.draw.lettering import Box
+from uncus.draw.lettering import Box, width
 from uncus.draw.piece_sheet import shifted_frame
 from uncus.draw.sheet import Frame, Layer, Primitive, Sheet, Spot, Text
 from uncus.draw.sights import Line, clipped, is_level, looking
@@ -37,6 +37,7 @@ _WORDS = 60.0  # mm of paper past a view that its words may reach
 _SMALL_TO = 100.0  # 1 to so much on the smaller paper at most
 _PARTED = {Units.IMPERIAL: 192, Units.METRIC: 200}  # a view that does not fit so is parted
 _MOST_PARTS = 12  # in one direction
+_LEAST_KEY = 1.2  # mm of paper of a number on it
 _KEY = 26.0  # mm of a key plan's longer side
 
 
@@ -114,11 +115,17 @@ def _cuts(low: float, high: float, number: int, grids: Sequence[float]) -> list[
     as near to even as those let."""
     between = [(a + b) / 2 for a, b in itertools.pairwise(sorted(grids)) if b - a > 1.0]
     cuts = [low]
+    long = (high - low) / number
     for n in range(1, number):
-        even = low + (high - low) * n / number
-        near = [g for g in between if cuts[-1] + 1.0 < g < even + 1.0 and even - g < (high - low) / number / 2]
-        cuts.append(max(near, default=even))
+        even = low + long * n
+        near = [g for g in between if cuts[-1] + 1.0 < g < even + 1.0 and even - g < long / 2]
+        clear = next((at for k in range(10) if not _on_one(at := even - k * long / 40, grids, long / 50)), even)
+        cuts.append(max(near, default=clear))
     return [*cuts, high]
+
+
+def _on_one(at: float, grids: Sequence[float], near: float) -> bool:
+    return any(abs(at - g) < near for g in grids)
 
 
 def _room(paper: Template, crossed: bool) -> tuple[float, float]:
@@ -334,4 +341,7 @@ def _key_plan(board: Board, paper: Template, keys: Sequence[tuple[int, _Part]], 
             left + (p.box[2] - x0) / scale, low + (p.box[3] - y0) / scale)  # fmt: skip
         layer = Layer.HEAVY if at == here else Layer.THIN
         board.poly(layer, [a, (b[0], a[1]), b, (a[0], b[1])], closed=True)
-        board.text(Text((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, str(at + 1), 2.5, "c"))
+        words = str(at + 1)
+        height = min(2.5, (b[1] - a[1]) * 0.6, 2.5 * (b[0] - a[0]) * 0.7 / width(words, 2.5))
+        if height >= _LEAST_KEY:
+            board.text(Text((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, words, height, "c"))

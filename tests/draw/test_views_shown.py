@@ -1,0 +1,326 @@
+"""What a view frame asks of its drawing is done: ways to show steel, what is said, sheets of several views, signs,
+match lines, the usual set."""
+
+import io
+import math
+import re
+from collections import Counter
+from itertools import pairwise
+
+import msgspec
+import numpy as np
+import pypdfium2
+import pytest
+from pypdf import PdfReader
+from tests.conftest import how_many, marked
+
+from uncus.deliver.pdf import pdf_bytes
+from uncus.draw.drawn import draw_all
+from uncus.draw.legibility import legibility
+from uncus.draw.register import register
+from uncus.draw.sheet import Layer, Line, Polyline, Text, linked
+from uncus.draw.sights import placed
+from uncus.draw.view_sheet import _cuts
+from uncus.frame.usual_views import Steel, elevations, fitted, usual
+from uncus.job.drawings import Moved
+from uncus.job.records import Drawing, Grid, Level, Member, Role, Showing, ViewFrame
+from uncus.sample.boathouse import boathouse
+from uncus.sample.frames import frame as regular
+from uncus.sample.frames import irregular
+from uncus.units import FOOT, Units
+
+replace = msgspec.structs.replace
+UP, ACROSS = (0.0, 0.0, 1.0), (1.0, 0.0, 0.0)
+
+
+@pytest.fixture(scope="module")
+def house():
+    return marked(boathouse(Units.IMPERIAL))
+
+
+@pytest.fixture(scope="module")
+def line_b(house):
+    """The elevation of a line with columns, beams, rafters and braces beside it."""
+    steel = Steel.of(house[0])
+    return next(f for f in elevations(steel) if f.name == "Elevation B")
+
+
+def seen(house, frame, **shows):
+    """The one view of a frame, and its sheets."""
+    job, shop = house
+    with job.change("view") as change:
+        for old in job.all(ViewFrame):
+            change.drop(old.id)
+        change.put(replace(frame, shows=Showing(**shows)))
+    (entry,) = (e for e in register(job, shop) if e.title.startswith("view"))
+    return entry.job.sights[0], draw_all(entry.job)
+
+
+def on(sheet, layer):
+    """How much of a layer there is on a sheet, mm of paper."""
+    lines = [(i.x1, i.y1, i.x2, i.y2) for i in sheet.items if isinstance(i, Line) and i.layer is layer]
+    rings = [
+        (*p, *q) for i in sheet.items if isinstance(i, Polyline) and i.layer is layer for p, q in pairwise(i.points)
+    ]
+    return sum(math.dist(one[:2], one[2:]) for one in (*lines, *rings))
+
+
+def said(sheets):
+    return Counter(t.text for s in sheets for t in s.items if isinstance(t, Text))
+
+
+WAYS = {
+    "as lines": (Layer.STICK, Layer.OUTLINE),
+    "as outlines": (Layer.OUTLINE, Layer.STICK),
+    "as solids, by hidden lines": (Layer.OUTLINE, Layer.STICK),
+    "as outlines, with its lines": (Layer.STICK, Layer.OUTLINE),
+}
+
+
+@pytest.mark.parametrize("way", WAYS)
+def test_each_way_to_show_steel_draws_it_so_and_marks_every_piece(house, line_b, way):
+    sight, sheets = seen(house, line_b, steel=way)
+    much, none = WAYS[way]
+    assert on(sheets[0], much) > 300.0 and on(sheets[0], none) < 1e-6
+    head = f"{line_b.id}|mark "
+    assert {s.key.removeprefix(head) for s in sheets[0].spots if s.key.startswith(head)} == {
+        p.member.id for p in sight.own
+    }
+    assert legibility(sheets[0]).on_text == 0 and sheets[0].lost == ()
+
+
+def test_hidden_lines_are_left_out_dashed_or_full_and_what_is_fixed_on_is_left_out_on_request(house, line_b):
+    solid = "as solids, by hidden lines"
+    out, dashed, full = (
+        seen(house, line_b, steel=solid, hidden=how)[1][0] for how in ("left out", "dashed", "in full")
+    )
+    assert on(out, Layer.OUTLINE) == pytest.approx(on(dashed, Layer.OUTLINE)) == pytest.approx(on(full, Layer.OUTLINE))
+    hidden = on(dashed, Layer.HIDDEN) - on(out, Layer.HIDDEN)
+    assert hidden > 100.0 and on(full, Layer.THIN) - on(out, Layer.THIN) == pytest.approx(hidden)
+    bare, _ = seen(house, line_b, steel=solid, fixed=False)
+    whole, _ = seen(house, line_b, steel=solid)
+    assert all(len(p.bodies) == 1 for p in bare.own) and sum(len(p.bodies) for p in whole.own) > len(whole.own)
+
+
+def test_lenses_choose_what_is_shown_and_in_which_line_and_one_that_nobody_knows_is_told(house, line_b):
+    every, _ = seen(house, line_b)
+    some, sheets = seen(house, line_b, only="role is column", standing="section begins W10", heavy='lot is "1"')
+    assert {p.member.role for p in some.own} == {Role.COLUMN} != {p.member.role for p in every.own}
+    assert all(p.standing == p.member.section.startswith("W10") for p in some.own)
+    assert on(sheets[0], Layer.STANDING) > 0 and on(sheets[0], Layer.HEAVY) == 0, "what stands is not heavy too"
+    _, heavy = seen(house, line_b, heavy="role is column")
+    assert on(heavy[0], Layer.HEAVY) > 0 and any("HEAVY LINES" in words for words in said(heavy))
+    _, wrong = seen(house, line_b, only="nonsense is 3")
+    assert len(wrong[0].lost) == 1 and "nonsense" in wrong[0].lost[0]
+
+
+def test_what_lies_behind_is_faint_without_marks_and_braces_aslant_as_asked(house, line_b):
+    near, _ = seen(house, line_b)
+    far, sheets = seen(house, line_b, beyond=7000.0)
+    assert len(far.own) == len(near.own) < len(far.pieces) and on(sheets[0], Layer.FAINT) > 100.0
+    job, _ = house
+    braces = [m for m in job.all(Member) if m.role is Role.BRACE]
+    assert braces
+    z = max(max(m.start[2], m.end[2]) for m in braces)
+    plan = ViewFrame("Plan", (10_000.0, 6000.0, z / 2), ACROSS, (0.0, 1.0, 0.0), 60_000, 60_000, z, z)
+    in_plan = [p for p in seen(house, plan)[0].own if p.member.role is Role.BRACE]
+    dashed = [p for p in seen(house, plan, braces="dashed")[0].own if p.member.role is Role.BRACE]
+    none = [p for p in seen(house, plan, braces="left out")[0].own if p.member.role is Role.BRACE]
+    aslant = {p.member.id for p in in_plan if abs(p.member.start[2] - p.member.end[2]) > 100}
+    assert aslant and {p.member.id for p in dashed if p.dashed} == aslant
+    assert {p.member.id for p in none} == {p.member.id for p in in_plan} - aslant
+
+
+def test_site_bolts_and_welds_are_those_of_the_pieces_in_the_box(house, line_b):
+    sight, sheets = seen(house, line_b, bolts=True)
+    _, shop = house
+    frame, place = line_b, placed(line_b)
+    there = {p.member.id for p in sight.own}
+    spots = np.array([p for a in shop.shipped.values() if a.id in there for g in a.holds if g.field
+        and g.kind.value == "bolt" for p in g.points])  # fmt: skip
+    u, v, w = place.to_local(spots).T
+    inside = (abs(u) <= frame.width / 2) & (abs(v) <= frame.height / 2) & (-frame.behind <= w) & (w <= frame.before)
+    wanted = {(round(a, 1), round(b, 1)) for a, b in zip(u[inside].tolist(), v[inside].tolist(), strict=True)}
+    assert set(sight.bolts) == wanted and len(wanted) > 20
+    filled = [i.points for i in sheets[0].items if isinstance(i, Polyline) and i.filled]
+    diamonds = [points for points in filled if len(points) == 4 and len({x for x, _ in points}) == 3]
+    assert len(diamonds) == len(wanted)
+    assert seen(house, line_b, bolts=False)[0].bolts == ()
+    site = [w for a in shop.shipped.values() if a.id in there for w in a.site_welds]
+    assert bool(site) == bool(seen(house, line_b)[0].welds) and seen(house, line_b, welds=False)[0].welds == ()
+
+
+def test_like_pieces_are_marked_once_with_their_number_and_how_far_they_go():
+    job, shop = marked(regular(2, 1))
+    level = job.all(Level)[1]
+    plan = ViewFrame("Plan", (8000.0, 10_000.0, level.elevation), ACROSS, (0.0, 1.0, 0.0), 40_000, 40_000)
+    each, sheets = seen((job, shop), plan)
+    _, fewer = seen((job, shop), plan, repeats=True)
+    marks, once = said(sheets), said(fewer)
+    told = Counter()
+    for words, n in once.items():
+        mark, _, number = words.partition(" (")
+        if number[:-1].isdigit() and mark in marks:
+            told[mark] += int(number[:-1]) * n
+        elif words in marks:
+            told[words] += n
+    kinds = {p.mark for p in each.own}
+    assert all(told[mark] == marks[mark] for mark in kinds)
+    assert sum(once[m] for m in kinds) < sum(marks[m] for m in kinds)
+
+
+@pytest.mark.parametrize("roll", [0.0, 90.0])
+def test_a_section_turned_into_the_view_shows_which_way_a_column_is_turned(roll):
+    column = Member(id="c", role=Role.COLUMN, section="W14X22", start=(0, 0, 0), end=(0, 0, 4000), roll=roll)
+    front = ViewFrame("Front", (0.0, 0.0, 2000.0), ACROSS, UP, 3000, 5000)
+    job = marked([Grid(id="grid"), Level(id="l", name="Ground", elevation=0.0), column])
+    _, (sheet,) = seen(job, front, shape=True)
+    (shape,) = (np.array(i.points) for i in sheet.items if isinstance(i, Polyline) and i.closed and len(i.points) > 15)
+    across, along = np.ptp(shape, axis=0)
+    seen_wide = job[1].body("c").frame.to_model([(0, b * 127 / 2, d * 348 / 2) for d in (-1, 1) for b in (-1, 1)])
+    assert (across > along) == (np.ptp(seen_wide[:, 0]) > np.ptp(seen_wide[:, 1]))
+    assert max(across, along) > 3.9 and max(across, along) / min(across, along) == pytest.approx(349 / 127, rel=0.02)
+
+
+def test_facts_are_said_after_the_size_and_one_it_cannot_say_is_refused(house, line_b):
+    sight, sheets = seen(house, line_b, says="lot, grade")
+    words = said(sheets)
+    told = [text for text in words if "LOT " in text]
+    assert told and all(p.words[0].startswith("LOT ") for p in sight.own)
+    assert any(text.endswith(f"LOT {sight.own[0].member.lot} {sight.own[0].words[1]}") for text in told)
+    assert "cannot say" in (replace(line_b, shows=Showing(says="colour")).problem() or "")
+
+
+# -- several views on a sheet ---------------------------------------------------------------------------
+def test_views_of_one_sheet_stand_together_each_at_its_scale_and_one_is_moved_by_hand(house):
+    job, shop = house
+    steel = Steel.of(job)
+    made = [replace(f, sheet="Walls", scale=96.0 if n == 0 else 0.0)
+        for n, f in enumerate(elevations(steel._replace(there=()))[:3])]  # fmt: skip
+    with job.change("views") as change:
+        for old in job.all(ViewFrame):
+            change.drop(old.id)
+        for one in made:
+            change.put(one)
+    (entry,) = (e for e in register(job, shop) if e.title.startswith("view"))
+    assert entry.title == "views: Walls" and set(entry.own) == {f.id for f in made}
+    (sheet,) = draw_all(entry.job)
+    assert {f.name for f in sheet.frames} == set(entry.own)
+    assert next(f.scale for f in sheet.frames if f.name == made[0].id) == 96.0
+    boxes = [f.box for f in sheet.frames]
+    for n, a in enumerate(boxes):
+        for b in boxes[n + 1 :]:
+            assert a[2] <= b[0] or b[2] <= a[0] or a[3] <= b[1] or b[3] <= a[1], "views lie beside one another"
+    assert legibility(sheet).on_text == 0 and legibility(sheet).off_paper == 0
+    hand = Drawing(id="d", piece="", kind="erection", edits=(Moved(f"{made[1].id}|place", 7.0, -3.0),))
+    (after,) = draw_all(replace(entry.job, hand=hand))
+    was, now = ({f.name: f for f in s.frames} for s in (sheet, after))
+    for name, frame in now.items():
+        by = (7.0, -3.0) if name == made[1].id else (0.0, 0.0)
+        assert np.subtract(frame.box[:2], was[name].box[:2]) == pytest.approx(by)
+    assert after.lost == ()
+
+
+def test_a_view_too_large_for_paper_is_parted_and_every_piece_marked_in_each_part_it_is_in():
+    job, shop = marked(regular(6, 1))
+    level = job.all(Level)[1]
+    wide = ViewFrame("Plan", (25_000.0, 10_000.0, level.elevation), ACROSS, (0.0, 1.0, 0.0), 90_000, 60_000, scale=12.0)
+    sight, sheets = seen((job, shop), wide)
+    assert len(sheets) > 3 and len({s.name for s in sheets}) == len(sheets)
+    names = {s.name for s in sheets}
+    matched = [
+        w.removeprefix("MATCH LINE, SEE SHEET ") for s in sheets for w in said([s]) if w.startswith("MATCH LINE")
+    ]
+    assert matched and set(matched) <= names
+    head = f"{wide.id}|mark "
+    marks = [Counter(s.key for s in sheet.spots if s.key.startswith(head)) for sheet in sheets]
+    assert set().union(*marks) == {f"{head}{p.member.id}" for p in sight.own}
+    assert all(set(own.values()) <= {1} for own in marks)
+    for sheet in sheets:
+        assert legibility(sheet).on_text == 0 and on(sheet, Layer.MATCH) > 0
+
+
+@pytest.mark.parametrize(("grids", "number"), [([0, 6, 12, 18, 24], 2), ([], 3), ([0, 100], 2), ([11, 12, 13], 4)])
+def test_parts_of_a_view_meet_and_cover_it(grids, number):
+    cuts = _cuts(-1.0, 25.0, number, grids)
+    assert cuts[0] == -1.0 and cuts[-1] == 25.0 and len(cuts) == number + 1
+    assert all(a < b for a, b in pairwise(cuts)) and not set(cuts[1:-1]) & set(grids)
+
+
+def test_signs_lead_to_the_sheets_of_the_views_that_cut_here_in_pdf_too(house):
+    job, shop = house
+    frames = elevations(Steel.of(job)._replace(there=()))
+    with job.change("views") as change:
+        for old in job.all(ViewFrame):
+            change.drop(old.id)
+        for one in frames:
+            change.put(one)
+    entries = {e.name: e for e in register(job, shop) if e.title.startswith("view")}
+    sights = {e.job.sights[0].frame.id: (name, e) for name, e in entries.items()}
+    for name, entry in entries.items():
+        (sheet,) = draw_all(entry.job)
+        own = entry.job.sights[0].frame
+        signs = {s.key: linked(s) for s in sheet.spots if linked(s)}
+        for key, to in signs.items():
+            other = key.partition("|sign ")[2]
+            assert sights[other][0] == to != name
+            across = np.cross(own.x, own.y) @ np.cross(sights[other][1].job.sights[0].frame.x, UP)
+            assert abs(across) < 0.02, "what is parallel does not cut it"
+        assert signs
+        links = [a.get_object() for a in PdfReader(io.BytesIO(pdf_bytes(sheet))).pages[0].get("/Annots", ())]
+        assert Counter(link["/A"]["/F"] if "/F" in link["/A"] else link["/A"]["/URI"] for link in links).keys() == {
+            f"{to}.pdf" for to in signs.values()
+        }
+
+
+# -- the usual set --------------------------------------------------------------------------------------
+JOBS = {"sample": lambda: boathouse(Units.METRIC), "irregular": lambda: irregular(2, 1)}
+
+
+@pytest.mark.parametrize("name", JOBS)
+def test_the_usual_set_is_made_once_read_back_from_pdf_with_each_mark_once(name):
+    job, shop = marked(JOBS[name]())
+    steel = Steel.of(job)
+    made = usual(steel)
+    assert {"Isometric"} < {f.name for f in made} and len({f.id for f in made}) == len(made)
+    lots = {m.lot for m in steel.members}
+    assert sum(f.name.startswith("Isometric, lot") for f in made) == (len(lots) if len(lots) > 1 else 0)
+    with job.change("set") as change:
+        for one in made:
+            change.put(replace(one, name=f"{one.name} of mine", drawn=one.name != "Isometric"))
+    assert usual(Steel.of(job)) == [], "neither renamed nor left out ones come again"
+    entries = [e for e in register(job, shop) if e.title.startswith("view")]
+    assert len(entries) == len(made) - 1
+    for entry in entries[: how_many(3, 99)]:
+        sheets = draw_all(entry.job)
+        assert all(legibility(s).on_text == 0 for s in sheets)
+        sight = entry.job.sights[0]
+        wanted = Counter(p.mark for p in sight.own)
+        pages = pypdfium2.PdfDocument(pdf_bytes(*sheets))
+        text = " ".join(page.get_textpage().get_text_bounded() for page in pages)
+        rows = {s.key for sheet in sheets for s in sheet.spots if s.key.startswith("bill|")}
+        for mark, n in wanted.items():
+            assert len(re.findall(rf"(?<![A-Z]){mark}(?!\d)", text)) == n + (f"bill|{mark}" in rows), mark
+
+
+def test_a_usual_view_is_fitted_to_steel_that_came_and_nothing_else_of_it_is_touched(house):
+    steel = Steel.of(house[0])._replace(there=())
+    made = next(f for f in elevations(steel) if f.name == "Elevation A")
+    mine = replace(made, name="Front", sheet="Walls", scale=96.0)
+    assert fitted(mine, steel) == mine
+    more = Member(role=Role.BEAM, section="W12X26", start=(0.0, 0.0, 9000.0), end=(40 * FOOT, 0.0, 15_000.0))
+    after = fitted(mine, steel._replace(members=[*steel.members, more]))
+    assert after is not None and after.height > mine.height + 5000.0
+    assert (after.name, after.sheet, after.scale, after.id) == ("Front", "Walls", 96.0, mine.id)
+    assert fitted(ViewFrame("own", (0, 0, 0), ACROSS, UP, 100, 100), steel) is None
+
+
+def test_braced_walls_off_the_grid_have_a_view_square_to_them():
+    grid = Grid(id="grid", numbers=(), letters=())
+    beam = Member(role=Role.BEAM, section="W8X18", start=(0, 0, 3000), end=(4000, 3000, 3000))
+    brace = Member(role=Role.BRACE, section="HSS4X4X1/4", start=(0, 0, 0), end=(4000, 3000, 3000))
+    flat = Member(role=Role.BRACE, section="HSS4X4X1/4", start=(0, 9000, 3000), end=(4000, 9900, 3000))
+    walls = [f for f in usual(Steel(grid, [0.0], [beam, brace, flat])) if f.name.startswith("Braced")]
+    (wall,) = walls
+    assert np.cross(np.array(wall.x), (0.8, 0.6, 0.0)) == pytest.approx(0.0) and wall.y == UP
+    assert wall.width == pytest.approx(5000 + 2 * 600) and wall.problem() is None
