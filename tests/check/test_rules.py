@@ -18,7 +18,21 @@ from uncus.frame.placement import Placement
 from uncus.frame.plates import plate_in
 from uncus.job.blanks import Blank, Fold
 from uncus.job.job import Job
-from uncus.job.records import Anchor, Attachment, CheckRules, Composite, Connection, End, Level, Line, Member, Role
+from uncus.job.records import (
+    Anchor,
+    Attachment,
+    CheckRules,
+    Composite,
+    Connection,
+    Crane,
+    End,
+    ErectionRules,
+    Level,
+    Line,
+    Member,
+    Reach,
+    Role,
+)
 from uncus.mark.marking import apply, propose
 from uncus.sample.frames import frame
 from uncus.shop.shop import build
@@ -162,7 +176,22 @@ def long_joist(job, braced=False):
         put(job, strut, Connection(id="amid", kind="shear tab", member="strut", end=End.LEFT, support="joist"))
 
 
+def set_early(job, order="2, 1"):
+    """A beam of a lot that comes before that of its girders."""
+    put(job, ErectionRules(order=order), replace(beam(job), lot="2"))
+
+
+def weak_crane(job):
+    """A crane that lifts the beams, and neither the columns nor two girders."""
+    put(
+        job,
+        Crane(id="crane", name="Mobile", at=(3000.0, 3000.0, 0.0), table=(Reach(0.0, 900.0), Reach(40_000.0, 300.0))),
+    )
+
+
 CASES = {
+    "set before its girders": ("raising", set_early, 2),
+    "too heavy for the crane there": ("cranes", weak_crane, 10),
     "a flat on another": ("touching", lying_on, 1),
     "nearer than is wanted": ("gaps", too_near, 1),
     "a hole in a fillet": ("fillets", hole_in_fillet, 1),

@@ -228,7 +228,7 @@ def _shaft(
     if shaft.base:
         y = _at(shaft.lengths[0].base, heights, places) - 4.0
         board.text(Text(x + 1.0, y, f"{shaft.base}  {format_elevation(shaft.under, job.units)}", TEXT, narrow=True))
-    board.spot(f"shaft|{' '.join(shaft.places)}", since, "bill")
+    board.spot(f"shaft|{' '.join(shaft.places)} {shaft.lengths[0].base:g}", since, "bill")
 
 
 def _at(z: float, heights: Sequence[float], places: Sequence[float]) -> float:

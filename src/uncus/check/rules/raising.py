@@ -18,7 +18,7 @@ def _order(looked: Looked) -> dict[str, int]:
 
 def each(looked: Looked, _: NoValues, id: str) -> Iterator[Found]:
     own = (c for c in looked.joints_at(id) if c.member == id)
-    found = waits(own, lambda member: looked.carried.get(member, member))
+    found = waits(own, looked.member, lambda member: looked.carried.get(member, member))
     for wait, lot, other in too_early(found, lambda piece: _lot(looked, piece), _order(looked)):
         piece, holder = looked.shipped[wait.piece], looked.shipped[wait.holder]
         text = (
@@ -35,5 +35,5 @@ def _lot(looked: Looked, piece: str) -> str:
 
 
 KIND = Rule("raising", "Set before what holds it", "Pieces of a lot that is erected before the lot of what they are "
-    "joined to, by the order of lots among the rules of erection drawings.", each,
+    "joined to, by the order of lots that is said among the rules of erection drawings.", each,
     state=lambda looked: tuple(_order(looked).items()))  # fmt: skip

@@ -25,7 +25,7 @@ from uncus.draw.sighting import weld_words
 from uncus.frame.axes import is_vertical
 from uncus.frame.grids import where
 from uncus.frame.placement import unit
-from uncus.job.records import Connection, Crane, Grid, LayDown, Level, Role
+from uncus.job.records import Connection, Crane, Grid, LayDown, Level, Member, Role
 from uncus.mark.marking import natural
 from uncus.shop.lifting import lift, lot_of
 from uncus.shop.pieces import Assembly
@@ -178,7 +178,8 @@ def _lots(of: Needs, everything: Sequence[Assembly]) -> tuple[Table, Told]:
         by_lot[lot_of(a)].append(a)
     order = order_of(by_lot, of.job.erection.ordered)
     lots = {a.id: lot_of(a) for a in everything}
-    found = [w for w in waits(of.job.all(Connection), shop.ships_as) if w.piece in lots and w.holder in lots]
+    waiting = waits(of.job.all(Connection), lambda id: of.job.get(id, Member), shop.ships_as)
+    found = [w for w in waiting if w.piece in lots and w.holder in lots]
     after = defaultdict[str, set[str]](set)
     for wait in found:
         if lots[wait.piece] != lots[wait.holder]:
@@ -193,7 +194,7 @@ def _lots(of: Needs, everything: Sequence[Assembly]) -> tuple[Table, Told]:
             format_weight(sum(a.gross for a in own), units), of.marks.of_assembly(heavy.id),
             format_weight(heavy.gross, units), format_length(reach.radius, units) if reach else "",
             ", ".join(sorted(after[lot], key=natural)), laid))  # fmt: skip
-    says = ["A LOT IS SET AFTER THOSE THAT HOLD ITS PIECES."]
+    says = ["AFTER: THE LOTS THAT HOLD PIECES OF THIS ONE."]
     early = defaultdict[tuple[str, str], set[str]](set)
     for wait, own_lot, other in too_early(found, lots.__getitem__, order):
         early[own_lot, other].add(of.marks.of_assembly(wait.piece))
