@@ -188,7 +188,11 @@ def test_facts_are_said_after_the_size_and_one_it_cannot_say_is_refused(house, l
     told = [text for text in words if "LOT " in text]
     assert told and all(p.words[0].startswith("LOT ") for p in sight.own)
     assert any(text.endswith(f"LOT {sight.own[0].member.lot} {sight.own[0].words[1]}") for text in told)
-    assert "cannot say" in (replace(line_b, shows=Showing(says="colour")).problem() or "")
+    _, wrong = seen(house, line_b, says="colour, lot, sheet")
+    assert [w.partition(": ")[2][:21].rstrip("”") for w in wrong[0].lost] == [
+        "It cannot say “colour",
+        "It cannot say “sheet",
+    ]
 
 
 # -- several views on a sheet ---------------------------------------------------------------------------

@@ -33,7 +33,10 @@ SCALES = {Units.IMPERIAL: (24, 32, 48, 64, 96, 128, 192, 384), Units.METRIC: (20
 BUBBLE = 5.0
 VIEW = "plan"
 _FAR = 9.0  # mm of paper from its member, past which a word has a leader
-_HOME = 6.0  # mm of paper from a member's left end, where a leader of its mark goes
+_HOME = 6.0  # mm of paper from a member's left end, from where on a leader of its mark goes
+_LONGER = 0.3  # what a mm of leader costs
+_LEFT = 0.3  # of a member's length, up to which it does
+_MIDDLE = 0.15, 0.85  # of it, between which leaders of other words go
 _SPREAD = 12  # places across and up the paper, where words that find none near theirs are tried
 
 
@@ -285,7 +288,7 @@ class Plan:
         self.said: set[str] = set()
         self.dropped: list[tuple[str, Text]] = []
         self.tips: dict[str, tuple[float, float]] = {}  # of notes with a leader
-        self.homes: dict[str, tuple[float, float]] = {}  # of words with one where they come to lie far from there
+        self.homes: dict[str, tuple[Vec, Vec]] = {}  # of words with one where they come to lie far from this stretch
         self.points: dict[str, tuple[float, float, float, float]] = {}
 
     def at(self, x: float, y: float) -> tuple[float, float]:
@@ -322,16 +325,30 @@ class Plan:
 
     def _leading(self, key: str, text: Text) -> float:
         """What the leader costs that words need at a place."""
-        home = self.tips.get(key) or self.homes.get(key)
-        if home is None or (key not in self.tips and _away(box_of(text), home) <= _FAR):
-            return 0.0
-        return self.board.leader_cost(leader_start(text, home), home)
+        tip = self._tip(key, text)
+        return self._cost(text, tip) if tip is not None else 0.0
+
+    def _cost(self, text: Text, tip: tuple[float, float]) -> float:
+        start = leader_start(text, tip)
+        return self.board.leader_cost(start, tip) + _LONGER * math.dist(start, tip)
+
+    def _tip(self, key: str, text: Text) -> tuple[float, float] | None:
+        """Where the leader of words goes, where they need one: what they are told of, or the place next to them of a
+        stretch that they lie far from."""
+        if key in self.tips or key not in self.homes:
+            return self.tips.get(key)
+        box, (a, b) = box_of(text), self.homes[key]
+        d = b - a
+        middle = np.array([(box[0] + box[2]) / 2, (box[1] + box[3]) / 2])
+        near = min(max(float((middle - a) @ d) / max(float(d @ d), 1e-9), 0.0), 1.0)
+        places = [(float(p[0]), float(p[1])) for p in (a + share * d for share in (near, 0.0, 0.25, 0.5, 0.75, 1.0))]
+        if min(_away(box, place) for place in places) <= _FAR:
+            return None
+        return min(places, key=lambda tip: self._cost(text, tip))
 
     def _put(self, key: str, text: Text, since: int) -> None:
         self.board.text(text)
-        tip = self.tips.get(key)
-        if tip is None and key in self.homes and _away(box_of(text), self.homes[key]) > _FAR:
-            tip = self.homes[key]
+        tip = self._tip(key, text)
         if tip is not None:
             leader_to(self.board, text, tip)
         self.board.spot(key, since, "note")
@@ -480,8 +497,8 @@ class Plan:
         flipped = angle > 90.01 or angle <= -89.99
         shown = angle + 180 if flipped else angle
         n = np.array([-u[1], u[0]]) * (-1 if flipped else 1)
-        hx, hy = (a + d * (share if share else min(0.1, _HOME / long))).tolist()
-        self.homes[key] = hx, hy
+        first, last = _MIDDLE if share else (min(0.1, _HOME / long), _LEFT)
+        self.homes[key] = a + first * d, a + last * d
         half = width(words, height) / 2
         (ax, ay), (ux, uy), (nx, ny) = a.tolist(), u.tolist(), n.tolist()
 
@@ -501,9 +518,9 @@ def _away(box: Box, at: tuple[float, float]) -> float:
     return math.hypot(max(x0 - at[0], 0.0, at[0] - x1), max(y0 - at[1], 0.0, at[1] - y1))
 
 
-def beside_column(mark: str, x: float, y: float, d: float) -> Iterator[Text]:
+def beside_column(mark: str, x: float, y: float, d: float, height: float = 3.0) -> Iterator[Text]:
     for out in range(1, 60):
         for sx, sy in ((1, 1), (-1, 1), (1, -1), (-1, -1)):
             yield Text(
-                x + sx * (d / 2 + 0.8 * out), y + sy * (d / 2 + 1.2 * out + 0.6), mark, 3.0, "l" if sx > 0 else "r"
+                x + sx * (d / 2 + 0.8 * out), y + sy * (d / 2 + 1.2 * out + 0.6), mark, height, "l" if sx > 0 else "r"
             )

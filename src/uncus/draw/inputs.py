@@ -21,7 +21,7 @@ from uncus.draw.subject import SQUARE, Meets, Subject
 from uncus.draw.view_job import Sight, ViewJob
 from uncus.frame.placement import Placement
 from uncus.job.drawings import Drawing
-from uncus.job.records import Member
+from uncus.job.records import Member, Showing
 from uncus.mark.content import part_content
 from uncus.steel.joint import Fasteners, Weld
 from uncus.steel.part import Part
@@ -30,7 +30,7 @@ SheetJob = PieceJob | PlanJob | GatheredJob | ViewJob | AnchorJob | SiteJob | Sc
 AnySheetJob = TypeVar("AnySheetJob", bound=SheetJob)
 replace = msgspec.structs.replace
 _NOWHERE = (0.0, 0.0, 0.0)
-_LATER = frozenset({"held", "up", "drawn", "under", "larger", "template"})
+_LATER = frozenset({"held", "up", "drawn", "under", "larger", "template", "way", "tabs", "shop"})
 # what came after sheets had gone out: told only where it is not as usual
 
 
@@ -86,6 +86,9 @@ def _plain(value: object) -> object:
             return part_content(value)
         case Placement():
             return [(np.round(value.origin, 3) + 0.0).tolist(), (np.round(value.axes, 6) + 0.0).tolist()]
+        case Showing():  # what is as usual is not told: more comes to what can be asked of a view
+            values = ((f, getattr(value, f.name)) for f in msgspec.structs.fields(value))
+            return ["Showing", *(_plain((f.name, one)) for f, one in values if one != f.default)]
         case msgspec.Struct():
             usual = _usual(type(value))
             said = ((name, getattr(value, name)) for name in value.__struct_fields__)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
@@ -12,11 +12,12 @@ from msgspec.structs import replace
 from uncus.connect.kinds import KINDS
 from uncus.draw.sights import Spot, lines, placed, shown
 from uncus.draw.view_job import Piece, Sight, SiteWeld
-from uncus.frame.placement import Placement, Vec
+from uncus.frame.placement import Placement, Vec, point_of
 from uncus.job.drawings import Drawing, Issue
 from uncus.job.errors import JobError
+from uncus.job.forms import fields
 from uncus.job.job import Job
-from uncus.job.records import End, Grid, Level, Member, Role, ViewFrame
+from uncus.job.records import End, Grid, Level, Member, Point, Role, ViewFrame
 from uncus.job.views import BRACES, STICKS, Showing
 from uncus.lens.above import Above
 from uncus.lens.criteria import lens_named, passes
@@ -24,7 +25,9 @@ from uncus.lens.facts import FACTS, Known, Measure
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
-from uncus.steel.joint import FastenerKind, Weld, WeldForm
+from uncus.steel.joint import FastenerKind, Fasteners, Weld, WeldForm
+from uncus.steel.part import Part
+from uncus.steel.solid import plain_mesh
 from uncus.units import Units, format_length, format_weight
 
 _ASLANT = 0.05  # of a brace's length that runs towards or away, from which it lies out of the view's plane
@@ -41,6 +44,7 @@ class Building(NamedTuple):
     pieces: tuple[Assembly, ...]
     bent: Mapping[str, Vec]
     known: Known
+    usual_bolt: tuple[str, str]  # size and grade that most of the site bolts are of
 
     @classmethod
     def of(cls, job: Job, shop: Shop, marks: Marks, pieces: Iterable[Assembly]) -> Building:
@@ -50,13 +54,19 @@ class Building(NamedTuple):
             body = shop.body(a.id)
             if body is not None and body.arc is not None:
                 bent[a.id] = body.arc.points()
-        return cls(job, shop, marks, everything, bent, Known.of(job, shop, Above()))
+        sizes = Counter[tuple[str, str]]()
+        for group in (g for a in everything for g in a.holds if g.field and g.kind is FastenerKind.BOLT):
+            sizes[group.size, group.grade] += len(group.points)
+        usual = max(sizes, key=lambda kind: (sizes[kind], kind), default=("", ""))
+        return cls(job, shop, marks, everything, bent, Known.of(job, shop, Above()), usual)
 
 
 def sight(frame: ViewFrame, of: Building) -> Sight:
     """What a frame sees. A lens that cannot be asked is told, and shows all."""
     shows, wrong = frame.shows, list[str]()
-    only, standing, heavy = (_lens(text, of, wrong) for text in (shows.only, shows.standing, shows.heavy))
+    lenses = shows.only, shows.standing, shows.heavy, shows.other
+    only, standing, heavy, other = (_lens(text, of, wrong) for text in lenses)
+    facts = [name for name in shows.facts if _can_be_said(name, wrong)]
     by_id = {a.id: a for a in of.pieces if only is None or only(a)}
     grid, levels = next(iter(of.job.all(Grid)), None), of.job.all(Level)
     found = []
@@ -64,14 +74,19 @@ def sight(frame: ViewFrame, of: Building) -> Sight:
         if (how := _brace(one.member, shows)) == BRACES[2]:
             continue
         a = by_id[one.member.id]
-        piece = Piece(of.marks.of_assembly(a.id), one.member, one.path, tuple(_words(a, shows, of)),
-            len(a.studs) if shows.studs else 0, _moments(a, of.shop) if shows.moments else (False, False),
-            dashed=how == BRACES[1], standing=standing is not None and standing(a),
-            heavy=heavy is not None and heavy(a))  # fmt: skip
-        found.append(replace(piece, bodies=tuple(_bodies(a, frame))))
+        way = shows.other_steel if other is not None and other(a) else shows.steel
+        moments = _moments(a, of.shop) if shows.moments else (False, False)
+        piece = Piece(of.marks.of_assembly(a.id), one.member, one.path, tuple(_words(a, facts, of)),
+            len(a.studs) if shows.studs else 0, moments, dashed=how == BRACES[1], way=way,
+            standing=standing is not None and standing(a), heavy=heavy is not None and heavy(a),
+            tabs=_tabs(a, frame, of) if shows.tabs else (0, 0))  # fmt: skip
+        found.append(replace(piece, bodies=tuple(_bodies(a, frame, way))))
     there = {p.member.id for p in found}
-    bolts, welds = _site_work(frame, of, there)
-    return Sight(frame, (*found, *_beyond(frame, by_id, of, there)), lines(frame, grid, levels), bolts, welds,
+    own = [a for a in of.pieces if a.id in there]
+    bolts = _dots(frame, own, lambda g: shows.bolts and g.field)
+    shop = _dots(frame, own, lambda g: shows.shop and not g.field)
+    return Sight(frame, (*found, *_beyond(frame, by_id, of, there)), lines(frame, grid, levels), bolts, shop,
+        tuple(_told_on_site(frame, of, own)),
         heavy=shows.heavy, standing=shows.standing, wrong=tuple(wrong))  # fmt: skip
 
 
@@ -93,18 +108,54 @@ def _brace(m: Member, shows: Showing) -> str:
     return shows.braces
 
 
-def _words(a: Assembly, shows: Showing, of: Building) -> Iterator[str]:
+def _can_be_said(name: str, wrong: list[str]) -> bool:
+    """Whether lenses know a fact, and it is none that hangs on drawings themselves."""
+    if name in FACTS and not FACTS[name].above:
+        return True
+    can = ", ".join(name for name, fact in FACTS.items() if not fact.above)
+    wrong.append(f"It cannot say “{name}” of pieces; it can say {can}.")
+    return False
+
+
+def _words(a: Assembly, facts: Sequence[str], of: Building) -> Iterator[str]:
     """What is said of a piece after its size."""
     units = of.job.project.units
-    for name in shows.facts:
+    for name in facts:
         fact = FACTS[name]
         value = fact.read(of.known, a)
         if isinstance(value, float):
             if value:
-                said = format_weight(value, units) if fact.measure is Measure.WEIGHT else format_length(value, units)
+                said = _figure(value, fact.measure, units)
                 yield f"c={said}" if name == "camber" else said
         elif said := ", ".join(sorted(map(str, value))):
             yield f"LOT {said}" if name == "lot" else said.upper()
+
+
+def _figure(value: float, measure: Measure | None, units: Units) -> str:
+    if measure is Measure.WEIGHT:
+        return format_weight(value, units)
+    return format_length(value, units) if measure is Measure.LENGTH else f"{value:g}"
+
+
+def _tabs(a: Assembly, frame: ViewFrame, of: Building) -> tuple[int, int]:
+    """On which side of a piece's line in the view the tabs at its ends stand: 1 at the left hand of who looks along it
+    from its left end, -1 at the right."""
+    place, m = placed(frame), a.member
+    start, end = place.to_local(np.array([m.start, m.end]))[:, :2]
+    run, found = end - start, {End.LEFT: 0, End.RIGHT: 0}
+    long = float(np.hypot(*run))
+    for c in of.shop.connections_at(a.id) if long > 1.0 else ():
+        if c.member != a.id or c.kind not in KINDS or "side" not in fields(KINDS[c.kind].params):
+            continue
+        for piece in of.shop.made_by(c.id)[0]:
+            if piece.part.is_plate:
+                box = plain_mesh(piece.part).points
+                off = place.to_local(piece.placement.to_model((box.min(axis=0) + box.max(axis=0)) / 2))[:2] - start
+                aside = float(run[0] * off[1] - run[1] * off[0]) / long
+                if abs(aside) > 1.0:
+                    found[c.end] = 1 if aside > 0 else -1
+                break
+    return found[End.LEFT], found[End.RIGHT]
 
 
 def _moments(a: Assembly, shop: Shop) -> tuple[bool, bool]:
@@ -120,12 +171,13 @@ def _upright(frame: ViewFrame) -> Placement:
     return Placement(-axes @ place.origin, axes)
 
 
-def _bodies(a: Assembly, frame: ViewFrame) -> Iterator[tuple]:  # type: ignore[type-arg]
-    if frame.shows.steel == STICKS:
+def _bodies(a: Assembly, frame: ViewFrame, way: str) -> Iterator[tuple[Part, Placement]]:
+    if way == STICKS:
         return
     home = _upright(frame)
-    for piece in a.pieces if frame.shows.fixed else a.pieces[:1]:
-        yield piece.part, home @ piece.placement
+    for n, piece in enumerate(a.pieces):
+        if frame.shows.main if n == 0 else frame.shows.fixed:
+            yield piece.part, home @ piece.placement
 
 
 def _beyond(frame: ViewFrame, by_id: Mapping[str, Assembly], of: Building, there: set[str]) -> Iterator[Piece]:
@@ -135,32 +187,45 @@ def _beyond(frame: ViewFrame, by_id: Mapping[str, Assembly], of: Building, there
     deeper = replace(frame, behind=frame.behind + frame.shows.beyond)
     for one in shown(deeper, (a.member for id, a in by_id.items() if id not in there), of.bent):
         a = by_id[one.member.id]
-        yield Piece("", one.member, one.path, bodies=tuple(_bodies(a, frame)), faint=True)
+        yield Piece("", one.member, one.path, bodies=tuple(_bodies(a, frame, frame.shows.steel)), faint=True,
+            way=frame.shows.steel)  # fmt: skip
 
 
-def _site_work(frame: ViewFrame, of: Building, there: set[str]) -> tuple[tuple[Spot, ...], tuple[SiteWeld, ...]]:
-    """Site bolts and welds of the pieces shown, within the box."""
-    shows, place = frame.shows, placed(frame)
+def _within(frame: ViewFrame, points: Sequence[Point]) -> list[Spot]:
+    """Points as a view sees them, of those that lie in its box."""
     low = np.array([-frame.width / 2, -frame.height / 2, -frame.behind])
     high = np.array([frame.width / 2, frame.height / 2, frame.before])
-    own = [a for a in of.pieces if a.id in there]
+    local = placed(frame).to_local(np.asarray(points, dtype=np.float64))
+    found = local[((local >= low) & (local <= high)).all(axis=1)][:, :2].tolist()
+    return [(round(u, 1), round(v, 1)) for u, v in found]
 
-    def within(points: Sequence) -> Vec:  # type: ignore[type-arg]
-        local = place.to_local(np.asarray(points, dtype=np.float64))
-        return local[((local >= low) & (local <= high)).all(axis=1)][:, :2]
 
-    bolts: set[Spot] = set()
-    if shows.bolts:
-        groups = (g for a in own for g in a.holds if g.field and g.kind is FastenerKind.BOLT and g.points)
-        bolts = {(round(u, 1), round(v, 1)) for g in groups for u, v in within(g.points).tolist()}
-    units, welds = of.job.project.units, defaultdict[tuple[str, int, int], list[Spot]](list)
+def _dots(frame: ViewFrame, own: Sequence[Assembly], wanted: Callable[[Fasteners], bool]) -> tuple[Spot, ...]:
+    """Where bolts of some pieces are."""
+    groups = (g for a in own for g in a.holds if g.kind is FastenerKind.BOLT and g.points and wanted(g))
+    return tuple(sorted({spot for g in groups for spot in _within(frame, g.points)}))
+
+
+def _told_on_site(frame: ViewFrame, of: Building, own: Sequence[Assembly]) -> Iterator[SiteWeld]:
+    """Site welds and site bolts that are not the usual, those alike next to one another told once."""
+    shows, units = frame.shows, of.job.project.units
+    found = defaultdict[tuple[str, int, int], list[tuple[Spot, int]]](list)
+
+    def tell(words: str, points: Sequence[Point], number: int) -> None:
+        for u, v in _within(frame, [point_of(np.mean(points, axis=0))]):
+            found[words, round(u / _TOGETHER), round(v / _TOGETHER)].append(((u, v), number))
+
     for weld in (w for a in own for w in a.site_welds) if shows.welds else ():
-        for u, v in within([np.mean(weld.path, axis=0)]).tolist():
-            key = weld_words(weld, units), round(u / _TOGETHER), round(v / _TOGETHER)
-            welds[key].append((round(u, 1), round(v, 1)))
-    told = [SiteWeld(spots[0], words + (f" ({len(spots)})" if len(spots) > 1 else ""))
-        for (words, _, _), spots in sorted(welds.items())]  # fmt: skip
-    return tuple(sorted(bolts)), tuple(told)
+        tell(weld_words(weld, units), weld.path, 1)
+    for group in (g for a in own for g in a.holds) if shows.odd else ():
+        kind = group.size, group.grade
+        if group.field and group.kind is FastenerKind.BOLT and group.points and kind != of.usual_bolt:
+            tell(f"{group.size} {group.grade} BOLTS", group.points, len(group.points))
+    for (words, _, _), some in sorted(found.items()):
+        number = sum(n for _, n in some)
+        bolts = words.endswith(" BOLTS")
+        told = f"{number} - {words.removesuffix(' BOLTS')}" if bolts else f"{words} ({number})" if number > 1 else words
+        yield SiteWeld(some[0][0], told)
 
 
 def weld_words(weld: Weld, units: Units) -> str:

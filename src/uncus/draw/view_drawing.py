@@ -10,12 +10,13 @@ from collections.abc import Iterable, Iterator, Sequence
 import numpy as np
 
 from uncus.catalog.sections import section
+from uncus.draw import view_lines
 from uncus.draw.bearings import TALL, north, scale_bar
 from uncus.draw.board import Board
-from uncus.draw.dimension import TEXT, straight
+from uncus.draw.dimension import TEXT
 from uncus.draw.erection import BUBBLE, Plan, beside_column, ring_of
 from uncus.draw.lettering import Box, width
-from uncus.draw.projection import project
+from uncus.draw.projection import Ring, project
 from uncus.draw.sheet import Layer, Text, link_to
 from uncus.draw.sights import Line, Spot, clipped, is_level, placed
 from uncus.draw.view_job import Piece, Sight, Sign
@@ -23,7 +24,7 @@ from uncus.frame.axes import UP, work_axes
 from uncus.frame.placement import Vec, unit
 from uncus.job.drawings import Edit
 from uncus.job.records import Member, Role
-from uncus.job.views import BOTH, DASHED, EACH, FROM_LEVEL, FULL, ONCE, OUTLINES, SOLID, STICKS, UNSAID
+from uncus.job.views import BOTH, DASHED, EACH, FROM_LEVEL, FULL, ONCE, OUTLINES, SOLID, STICKS, UNSAID, Showing
 from uncus.units import Units, format_elevation, format_length
 
 _END_ON = 0.999  # cosine to the way it is looked of what is seen at its end
@@ -34,6 +35,7 @@ _SHORT = 0.5  # mm of paper, under which a member's line is a point
 _PLACED = 1.0  # mm by which heights differ
 _CLEAR = 4.0  # mm of paper that a line is held clear of its ends
 _TRIANGLE = 2.6  # mm of paper
+_TAB = 1.3  # mm of paper from a member's line to the tick of its tab
 _DOT = 0.45  # mm of paper, half of a bolt's dot at least
 _LEAST_SHAPE = 4.0  # mm of paper of a section that is turned into the view
 _MANY = 3  # like pieces side by side, from which they are marked once
@@ -51,75 +53,25 @@ class ViewPlan(Plan):
         self.sight, self.frame, self.window = sight, sight.frame, window
         self.view = sight.frame.id
         self.low, self.high = np.array(window[:2]), np.array(window[2:])
+        self.lines: Sequence[Line] = ()
 
-    # -- grid lines and levels --------------------------------------------------------------------
+    @property
+    def shows(self) -> Showing:
+        return self.frame.shows
+
     def crossed(self, lines: Sequence[Line]) -> None:
-        (left, low), (right, high) = self.at(*self.window[:2]), self.at(*self.window[2:])
-        grids = [line for line in lines if line.height is None]
-        levels = [line for line in lines if line.height is not None]
-        for line in grids:
-            if line.upright:
-                x, _ = self.at(*line.a)
-                self.board.line(Layer.CENTRE, x, low - 6, x, high + 30)
-                self.bubble(x, high + 35, line.name)
-            elif line.flat:
-                _, y = self.at(*line.a)
-                self.board.line(Layer.CENTRE, right + 6, y, left - 30, y)
-                self.bubble(left - 35, y, line.name)
-            else:
-                self._aslant(line)
-        for line in levels:
-            self._level(line, left, right)
-        self._steps(grids, levels, (left, low, right, high))
-
-    def _aslant(self, line: Line) -> None:
-        """A line aslant in the view, its bubble past its higher end; of one that lies on the ground past its nearer."""
-        a, b = np.array(self.at(*line.a)), np.array(self.at(*line.b))
-        if line.askew:
-            a, b = b, a
-        on = unit(b - a)
-        for out in (12.0, 24.0, 36.0, 48.0, 60.0):
-            end = b + out * on
-            x, y = (end + BUBBLE * on).tolist()
-            box = x - BUBBLE, y - BUBBLE, x + BUBBLE, y + BUBBLE
-            if self.board.is_free(box):
-                break
-        self.board.line(Layer.CENTRE, *(a - 4.0 * on).tolist(), *end.tolist())
-        self.bubble(x, y, line.name)
-        self.board.keep_clear(box)
-
-    def _level(self, line: Line, left: float, right: float) -> None:
-        """A level with its name over it and its height under it, at the right."""
-        _, y = self.at(*line.a)
-        assert line.height is not None
-        self.board.line(Layer.CENTRE, left - 21, y, right + 26, y)
-        for words, off in ((line.name.upper(), 1.8), (format_elevation(line.height, self.units), -2.2)):
-            ups = [0.0, *(s * k * 1.5 for k in range(1, 12) for s in (1.0, -1.0))]
-            self.board.place(Text(right + 8, y + off + up, words, TEXT, "l") for up in ups)
-
-    def _steps(self, grids: Sequence[Line], levels: Sequence[Line], room: Box) -> None:
-        left, _, _, high = room
-        xs = sorted({line.a[0] for line in grids if line.upright})
-        for row, (a, b) in [*((0, p) for p in zip(xs, xs[1:], strict=False)), *([(1, (xs[0], xs[-1]))] if len(xs) > 2
-            else [])]:  # fmt: skip
-            x1, x2, y = self.at(a, 0)[0], self.at(b, 0)[0], high + (5 if row == 0 else 12)
-            straight(self.board, x1, x2, y + 1, y + 6, b - a, self.units)
-        heights = [line.a[1] for line in levels if line.flat] or [line.a[1] for line in grids if line.flat]
-        ys = sorted(set(heights))
-        for a, b in zip(ys, ys[1:], strict=False):
-            self.upright(self.at(0, a)[1], self.at(0, b)[1], left - 11, b - a)
-        if len(ys) > 2:
-            self.upright(self.at(0, ys[0])[1], self.at(0, ys[-1])[1], left - 18, ys[-1] - ys[0])
+        """Grid lines and levels with what stands about them."""
+        self.lines = lines
+        view_lines.draw(self, self.window, self.frame.shows, lines)
 
     # -- steel ------------------------------------------------------------------------------------
     def steel(self, pieces: Sequence[Piece]) -> None:
         """Draw the pieces, and say their marks and words."""
         shows = self.frame.shows
-        if shows.steel in (OUTLINES, BOTH):
-            for piece in pieces:
+        for piece in pieces:
+            if piece.way in (OUTLINES, BOTH):
                 self._outlined(piece)
-        elif shows.steel == SOLID:
-            self._solid(pieces)
+        self._solid([piece for piece in pieces if piece.way == SOLID])
         drawn = [(piece, self._lined(piece)) for piece in pieces]
         own = [(piece, ends) for piece, ends in drawn if not piece.faint]
         for piece, ends in own:
@@ -127,10 +79,16 @@ class ViewPlan(Plan):
                 m = piece.member
                 x, y = self.at(*m.start[:2])
                 self.points[f"{m.id}|foot"] = (x, y, *m.start[:2])
-                self.say(f"{self.view}|mark {m.id}", beside_column(piece.mark, x, y, section(m.section).d / self.scale))
+                deep = section(m.section).d / self.scale
+                self.say(f"{self.view}|mark {m.id}", beside_column(piece.mark, x, y, deep))
+                off = view_lines.from_lines(self.lines, *m.start[:2], self.units) if shows.offs else []
+                for n, words in enumerate(off):
+                    self.say(f"{self.view}|off {m.id} {n}", beside_column(words, x, y, deep, TEXT))
         lying = [(piece, ends) for piece, ends in own if ends is not None and math.dist(*ends) >= _SHORT]
         for piece, ends in lying:
             self._told_by_shape(piece, ends)
+        if shows.offs:
+            self._off_lines(lying)
         together = self._side_by_side(lying) if shows.repeats else {}
         sized: set[tuple[str, ...]] = set()
         flat = is_level(self.frame)
@@ -149,14 +107,23 @@ class ViewPlan(Plan):
                 sized.add((piece.mark, words))
                 self.along(f"{self.view}|size {m.id}", words, a, b, 0.45, -2.4)
 
+    def _off_lines(self, lying: Sequence[tuple[Piece, Ends]]) -> None:
+        """Steel along the view's axes that is on no line, from the lines next to it."""
+        if any(line.askew for line in self.lines):
+            return
+        runs = [run for piece, (a, b) in lying if not piece.path and piece.member.role is not Role.BRACE
+            and (run := view_lines.run_of(a * self.scale, b * self.scale))]  # fmt: skip
+        upright, flat = ([run for up, run in runs if up is way] for way in (True, False))
+        view_lines.off_lines(self, self.lines, upright, flat if is_level(self.frame) else ())
+
     def _lined(self, piece: Piece) -> Ends | None:
         """Draw a piece's line, where lines are shown; both ends of what is seen of it, on paper, or None for one that
         is seen at its end."""
-        m, shows = piece.member, self.frame.shows
+        m = piece.member
         way = unit(np.subtract(m.end, m.start))
-        shown = shows.steel in (STICKS, BOTH)
+        shown = piece.way in (STICKS, BOTH)
         if not piece.path and abs(float(way[2])) > _END_ON:
-            if shows.steel == STICKS:
+            if piece.way == STICKS:
                 self.end_on(m, not piece.faint)
             return None
         layer, ends = _layer(piece), list[Vec]()
@@ -171,7 +138,8 @@ class ViewPlan(Plan):
             return None
         if not piece.path and shown:
             self._stick_between(ends[0], ends[-1], layer)
-        if shows.steel != OUTLINES and shows.steel != SOLID:
+        if shown:
+            self._tabs(piece, ends[0], ends[-1])
             for at, other, held in ((ends[0], ends[-1], piece.moments[0]), (ends[-1], ends[0], piece.moments[1])):
                 if held:
                     self._triangle(at, other)
@@ -198,9 +166,11 @@ class ViewPlan(Plan):
 
     def _outlined(self, piece: Piece) -> None:
         """Each of a piece's parts by what is seen of it, whatever stands before it."""
-        layer = Layer.THIN if self.frame.shows.steel == BOTH and not piece.faint else _layer(piece, Layer.OUTLINE)
+        layer = Layer.THIN if piece.way == BOTH and not piece.faint else _layer(piece, Layer.OUTLINE)
         for body in piece.bodies:
-            self._segments(project([body], "front").seen, layer)
+            view = project([body], "front")
+            self._segments(view.seen, layer)
+            self._rings(view.rings)
 
     def _solid(self, pieces: Sequence[Piece]) -> None:
         """All parts by what is seen of them together."""
@@ -213,6 +183,7 @@ class ViewPlan(Plan):
                 continue
             view = project([*own, *rest], "front", len(own))
             self._segments(view.seen, layer)
+            self._rings(view.rings)
             if self.frame.shows.hidden == DASHED:
                 self._segments(view.hidden, Layer.HIDDEN)
             elif self.frame.shows.hidden == FULL:
@@ -226,9 +197,28 @@ class ViewPlan(Plan):
                 (p, q) = (self.at(*(a + s * (b - a)).tolist()) for s in share)
                 self.board.line(layer, *p, *q)
 
+    def _rings(self, rings: Iterable[Ring]) -> None:
+        """Holes that are seen face on."""
+        for ring in rings if self.frame.shows.holes else ():
+            if ring.seen and self._within([(ring.u, ring.v)]):
+                self.board.circle(Layer.THIN, *self.at(ring.u, ring.v), max(_DOT, ring.d / 2 / self.scale))
+
+    def _tabs(self, piece: Piece, a: Vec, b: Vec) -> None:
+        """A tick at each end on the side that its tab stands on."""
+        long = float(np.linalg.norm(b - a))
+        if long < 6 * _TRIANGLE:
+            return
+        on = (b - a) / long
+        left = np.array([-on[1], on[0]])
+        for side, at, way in ((piece.tabs[0], a, on), (piece.tabs[1], b, -on)):
+            if side:
+                p = at + way * (_CLEAR + 1.0) + left * side * _TAB
+                q = p + way * _TRIANGLE
+                self.board.line(Layer.OUTLINE, *p.tolist(), *q.tolist())
+
     def _told_by_shape(self, piece: Piece, ends: Ends) -> None:
         """A member's section, turned into the view about its line."""
-        if not self.frame.shows.shape or self.frame.shows.steel != STICKS or piece.path:
+        if not self.frame.shows.shape or piece.way != STICKS or piece.path:
             return
         m, (a, b) = piece.member, ends
         s = section(m.section)
@@ -283,7 +273,7 @@ class ViewPlan(Plan):
         elif math.dist(m.start[:2], m.end[:2]) < _SHORTENED * math.dist(m.start, m.end):
             return ""
         else:
-            height = self._slope(m)
+            height = self._slope(m) or self._off_level(m)
         return " ".join(filter(None, (name, height, more)))
 
     def _height(self, m: Member) -> str:
@@ -300,6 +290,19 @@ class ViewPlan(Plan):
             return f"({' to '.join(signed)})"
         return f"({' to '.join(format_elevation(h, self.units) for h in own)})"
 
+    def _off_level(self, m: Member) -> str:
+        """The height of level steel in an upright view that is at no level."""
+        shows, base = self.frame.shows, self.frame.origin[2]
+        z = base + m.start[1]
+        level = abs(float(placed(self.frame).y[2])) > _END_ON and abs(m.end[1] - m.start[1]) <= _PLACED
+        heights = [line.height for line in self.sight.lines if line.height is not None]
+        if not shows.offs or not level or shows.heights == UNSAID or any(abs(z - h) <= _PLACED for h in heights):
+            return ""
+        if shows.heights == FROM_LEVEL and heights:
+            near = min(heights, key=lambda h: abs(z - h))
+            return f"({'+' if z > near else '-'}{format_length(abs(z - near), self.units)})"
+        return f"({format_elevation(z, self.units)})"
+
     def _slope(self, m: Member) -> str:
         run, rise = math.hypot(m.end[0] - m.start[0], m.end[2] - m.start[2]), abs(m.end[1] - m.start[1])
         slope = math.atan2(rise, run)
@@ -312,12 +315,14 @@ class ViewPlan(Plan):
 
     # -- site work and signs ----------------------------------------------------------------------
     def bolts(self) -> None:
+        """Site bolts as filled dots, shop bolts as open ones."""
         half = max(_DOT, 12.0 / self.scale)
-        for u, v in self._within(self.sight.bolts):
-            x, y = self.at(u, v)
-            corners = [(x - half, y), (x, y + half), (x + half, y), (x, y - half)]
-            self.board.poly(Layer.THIN, corners, closed=True, filled=True)
-            self.board.forbid(x - half, y, x + half, y)
+        for spots, filled in ((self.sight.bolts, True), (self.sight.shop, False)):
+            for u, v in self._within(spots):
+                x, y = self.at(u, v)
+                corners = [(x - half, y), (x, y + half), (x + half, y), (x, y - half)]
+                self.board.poly(Layer.THIN, corners, closed=True, filled=filled)
+                self.board.forbid(x - half, y, x + half, y)
 
     def welds(self) -> None:
         for n, weld in enumerate(self.sight.welds):
@@ -351,8 +356,9 @@ class ViewPlan(Plan):
         on = unit(ends[1] - ends[0])
         look = np.array(sign.towards)
         for end, way in ((ends[0], -on), (ends[1], on)):
-            at = next((p for n in range(24) if self._clear(p := end + way * (9.0 + 4.0 * n))), end + way * 9.0)
-            self.board.line(Layer.THIN, *end.tolist(), *(at - way * BUBBLE).tolist())
+            first, covered = view_lines.clear_of(self, end, way)
+            at = next((p for n in range(24) if self._clear(p := end + way * (first + 4.0 * n))), end + way * first)
+            self.board.line(Layer.THIN, *(end + way * covered).tolist(), *(at - way * BUBBLE).tolist())
             self._bubbled(at, sign)
             across = np.array([-look[1], look[0]])
             tip = at + look * (BUBBLE + 3.0)

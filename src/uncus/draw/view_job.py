@@ -8,13 +8,15 @@ from uncus.draw.erection import ErectionJob
 from uncus.draw.sights import Line, Spot
 from uncus.frame.placement import Placement
 from uncus.job.records import Member, ViewFrame
+from uncus.job.views import STICKS
 from uncus.steel.part import Part
 
 
 class Piece(msgspec.Struct, frozen=True):
     """A piece as a view shows it: its mark and member, turned to the view's axes; `path` is the way of its line where
     that is bent. `words` are said after its size; `moments` are the ends, left and right, that hold a moment; `bodies`
-    are its parts where steel is drawn by more than its line (u, away, v)."""
+    are its parts where steel is drawn by more than its line (u, away, v); `way` is how it is drawn; `tabs` are the
+    sides, seen along it from left to right (1: at the left hand), that tabs stand on at its left and right end."""
 
     mark: str
     member: Member
@@ -27,10 +29,12 @@ class Piece(msgspec.Struct, frozen=True):
     heavy: bool = False
     faint: bool = False  # beyond the box: shown, not marked
     dashed: bool = False
+    way: str = STICKS
+    tabs: tuple[int, int] = (0, 0)
 
 
 class SiteWeld(msgspec.Struct, frozen=True):
-    """A weld that is made on site, in words, at a place of a view."""
+    """A weld that is made on site, or bolts that are not the usual, in words, at a place of a view."""
 
     at: Spot
     words: str
@@ -50,13 +54,15 @@ class Sign(msgspec.Struct, frozen=True):
 
 
 class Sight(msgspec.Struct, frozen=True):
-    """One view: its frame, its pieces, the grid lines and levels that cross it, site bolts and welds, signs of other
-    views; `heavy` tells what is in heavy lines, `wrong` what of its frame cannot be followed."""
+    """One view: its frame, its pieces, the grid lines and levels that cross it, site bolts, shop bolts, what is said of
+    site welds and of bolts that are not the usual, signs of other views; `heavy` tells what is in heavy lines, `wrong`
+    what of its frame cannot be followed."""
 
     frame: ViewFrame
     pieces: tuple[Piece, ...]
     lines: tuple[Line, ...]
     bolts: tuple[Spot, ...] = ()
+    shop: tuple[Spot, ...] = ()
     welds: tuple[SiteWeld, ...] = ()
     signs: tuple[Sign, ...] = ()
     heavy: str = ""

@@ -10,6 +10,7 @@ from collections.abc import Iterator, Sequence
 import msgspec
 import numpy as np
 
+from uncus.draw import view_lines
 from uncus.draw.bearings import TALL
 from uncus.draw.blocks import Block, packed
 from uncus.draw.board import Board
@@ -30,11 +31,9 @@ from uncus.units import Units, format_elevation
 
 _NEAR = 3000.0  # mm from what is seen to a grid line or level that is drawn with it
 _MARGIN = 150.0  # mm round what is seen
-_SIDES = (42.0, 10.0, 32.0, 42.0)  # mm of paper that bubbles, dimensions and levels take: left, below, right, above
-_BARE = 12.0  # mm of paper round a view that no line crosses
 _TITLE = 12.0  # and under it for its title
 _WORDS = 60.0  # mm of paper past a view that its words may reach
-_SMALL_TO = 100.0  # 1 to so much on the smaller paper at most
+_SMALL_TO = 130.0  # 1 to so much on the smaller paper at most
 _PARTED = {Units.IMPERIAL: 192, Units.METRIC: 200}  # a view that does not fit so is parted
 _MOST_PARTS = 12  # in one direction
 _LEAST_KEY = 1.2  # mm of paper of a number on it
@@ -89,7 +88,7 @@ def _parted(job: ViewJob, n: int, bounds: tuple[Box, list[Line]], paper: Templat
     """The scale of a view and the windows it is parted into, at grid lines where there are some near."""
     box, lines = bounds
     own = job.sights[n].frame.scale
-    wide, high = _room(paper, bool(lines))
+    wide, high = _room(paper, job.sights[n], bool(lines))
     for scale in [own] if own else [s for s in SCALES[job.units] if s <= _PARTED[job.units]]:
         if (box[2] - box[0]) / scale <= wide and (box[3] - box[1]) / scale <= high:
             return float(scale), [_Part(box)]
@@ -128,10 +127,10 @@ def _on_one(at: float, grids: Sequence[float], near: float) -> bool:
     return any(abs(at - g) < near for g in grids)
 
 
-def _room(paper: Template, crossed: bool) -> tuple[float, float]:
+def _room(paper: Template, sight: Sight, crossed: bool) -> tuple[float, float]:
     """What paper leaves for a view of its own."""
     left, low, right, high = paper.drawing
-    x0, y0, x1, y1 = _SIDES if crossed else (_BARE,) * 4
+    x0, y0, x1, y1 = view_lines.sides(sight.frame.shows, crossed)
     return right - left - x0 - x1, high - low - y0 - y1 - TALL - _TITLE
 
 
@@ -140,7 +139,7 @@ def _could_fit(job: ViewJob, bounds: Sequence[tuple[Box, list[Line]]], scale: fl
     blocks = []
     for sight, (box, lines) in zip(job.sights, bounds, strict=True):
         own = sight.frame.scale or scale
-        sides = _SIDES if lines else (_BARE,) * 4
+        sides = view_lines.sides(sight.frame.shows, bool(lines))
         under = TALL + (_TITLE if len(bounds) > 1 else 0.0)
         blocks.append(Block((), (box[2] - box[0]) / own + sides[0] + sides[2], (box[3] - box[1]) / own + sides[1]
             + sides[3] + under))  # fmt: skip

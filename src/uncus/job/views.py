@@ -19,7 +19,6 @@ LEFT_OUT, DASHED, FULL = HIDDEN = ("left out", "dashed", "in full")
 BRACES = ("in full", "dashed", "left out")
 ONCE, EACH, LISTED = SIZES = ("once of each mark", "at each piece", "in the list only")
 ABSOLUTE, FROM_LEVEL, UNSAID = HEIGHTS = ("absolute", "from the view's level", "left out")
-FACTS = ("lot", "camber", "grade", "finish", "weight", "length")  # of those that lenses know, which drawings tell
 
 
 class Showing(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fields=True, kw_only=True):
@@ -27,9 +26,21 @@ class Showing(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
 
     steel: Annotated[str, About("Steel", unit="choice", choices=STEEL)] = STICKS
     hidden: Annotated[str, About("Hidden lines", unit="choice", choices=HIDDEN, only=("steel", SOLID))] = LEFT_OUT
-    fixed: Annotated[bool, About("What is fixed on", unit="flag", only=("steel", OUTLINES, SOLID, BOTH),
-        help="Plates and other parts that pieces bring with them.")] = True  # fmt: skip
-    bolts: Annotated[bool, About("Site bolts", unit="flag", help="A dot at each.")] = False
+    other: Annotated[str, About("Otherwise for", unit="text",
+        help="A lens, its name or rows such as role is column: steel that is shown another way.")] = ""  # fmt: skip
+    other_steel: Annotated[str, About("That steel", unit="choice", choices=STEEL)] = SOLID
+    main: Annotated[bool, About("Main steel", unit="flag", help="The members themselves, where parts are drawn.")] = (
+        True
+    )
+    fixed: Annotated[bool, About("What is fixed on", unit="flag",
+        help="Plates and other parts that pieces bring with them, where parts are drawn.")] = True  # fmt: skip
+    holes: Annotated[bool, About("Holes", unit="flag", help="Where parts are drawn and are seen face on.")] = False
+    bolts: Annotated[bool, About("Site bolts", unit="flag", help="A filled dot at each.")] = False
+    shop: Annotated[bool, About("Shop bolts", unit="flag", help="An open dot at each.")] = False
+    odd: Annotated[bool, About("Site bolts not usual", unit="flag",
+        help="Of another size or grade than most: said where they are.")] = True  # fmt: skip
+    tabs: Annotated[bool, About("Sides of tabs", unit="flag",
+        help="A tick at an end, on the side of the web that its tab stands on.")] = False  # fmt: skip
     welds: Annotated[bool, About("Site welds", unit="flag", help="Each with its size and length.")] = True
     braces: Annotated[str, About("Bracing aslant", unit="choice", choices=BRACES,
         help="Braces that run out of the view's own plane.")] = BRACES[0]  # fmt: skip
@@ -45,7 +56,14 @@ class Showing(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     moments: Annotated[bool, About("Moment ends", unit="flag", help="A triangle at ends that hold a moment.")] = True
     studs: Annotated[bool, About("Studs", unit="flag", help="How many a piece has, as (24).")] = True
     says: Annotated[str, About("Says as well", unit="text",
-        help="Facts said after the size: lot, camber, grade, finish, weight, length.")] = "camber"  # fmt: skip
+        help="Facts of lenses, said after the size: lot, camber, grade, weight, level ...")] = "camber"  # fmt: skip
+    above: Annotated[bool, About("Grid above", unit="flag", help="Bubbles and dimensions.")] = True
+    below: Annotated[bool, About("Grid below", unit="flag", help="Bubbles and dimensions.")] = False
+    left: Annotated[bool, About("Grid at the left", unit="flag", help="Bubbles and dimensions.")] = True
+    right: Annotated[bool, About("Grid at the right", unit="flag", help="Bubbles and dimensions.")] = False
+    overall: Annotated[bool, About("Overall", unit="flag", help="A dimension over all lines of a side.")] = True
+    offs: Annotated[bool, About("Off the grid", unit="flag",
+        help="Steel on no line is dimensioned from those next to it; in elevations its height.")] = True  # fmt: skip
     signs: Annotated[bool, About("Signs of views", unit="flag",
         help="Where other views cut this one, with the sheets they are on.")] = True  # fmt: skip
     only: Annotated[str, About("Only steel of", unit="text",
@@ -59,9 +77,6 @@ class Showing(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
         return tuple(filter(None, (word.strip() for word in self.says.split(","))))
 
     def problem(self) -> str | None:
-        unknown = [fact for fact in self.facts if fact not in FACTS]
-        if unknown:
-            return f"It cannot say “{unknown[0]}” of pieces; it can say {', '.join(FACTS)}."
         return problem_of(self)
 
 
