@@ -148,9 +148,12 @@ def test_a_level_view_says_heights_that_are_not_its_own_and_an_upright_one_slope
     job2, shop2 = marked(with_elevations(boathouse(Units.IMPERIAL)))
     rafters = [m for m in job2.all(Member) if m.role is Role.RAFTER]
     rise = {round(12 * abs(m.end[2] - m.start[2]) / np.hypot(*np.subtract(m.end, m.start)[:2]), 3) for m in rafters}
-    words = {f"({format_length(12 * 25.4 * s / 12, Units.IMPERIAL)} IN 12)" for s in rise}
+    words = {f"({format_length(12 * 25.4 * s / 12, Units.IMPERIAL)} IN 12, " for s in rise}
+    heights = [format_elevation(p[2], Units.IMPERIAL) for m in rafters for p in (m.start, m.end)]
     said = " ".join(t.text for e in views(job2, shop2) for t in draw_all(e.job)[0].items if isinstance(t, Text))
     assert all(one in said for one in words)
+    for start, end in zip(heights[::2], heights[1::2], strict=True):  # both work points, as one is at no level
+        assert f"IN 12, {start} to {end})" in said or f"IN 12, {end} to {start})" in said
 
 
 def test_a_view_that_went_out_is_stale_with_the_reason_and_its_copy_opens(seen):

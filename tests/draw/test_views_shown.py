@@ -15,19 +15,22 @@ from pypdf import PdfReader
 from tests.conftest import how_many, marked
 
 from uncus.deliver.pdf import pdf_bytes
+from uncus.draw.dimension import TEXT
 from uncus.draw.drawn import draw_all
+from uncus.draw.erection import BUBBLE
 from uncus.draw.legibility import legibility
 from uncus.draw.register import register
-from uncus.draw.sheet import Layer, Line, Polyline, Text, linked
+from uncus.draw.sheet import Circle, Layer, Line, Polyline, Text, linked
 from uncus.draw.sights import placed
+from uncus.draw.view_lines import _figures
 from uncus.draw.view_sheet import _cuts
 from uncus.frame.usual_views import Steel, elevations, fitted, usual
 from uncus.job.drawings import Moved
-from uncus.job.records import Drawing, Grid, Level, Member, Role, Showing, ViewFrame
+from uncus.job.records import Connection, Drawing, Grid, Level, Member, Role, Showing, ViewFrame
 from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame as regular
 from uncus.sample.frames import irregular
-from uncus.units import FOOT, Units
+from uncus.units import FOOT, Units, format_length
 
 replace = msgspec.structs.replace
 UP, ACROSS = (0.0, 0.0, 1.0), (1.0, 0.0, 0.0)
@@ -193,6 +196,119 @@ def test_facts_are_said_after_the_size_and_one_it_cannot_say_is_refused(house, l
         "It cannot say “colour",
         "It cannot say “sheet",
     ]
+
+
+def test_another_lens_is_shown_its_own_way_with_its_holes_and_shop_bolts(house, line_b):
+    sight, (sheet,) = seen(house, line_b, other="role is column", other_steel="as outlines", holes=True)
+    assert {p.way for p in sight.own if p.member.role is Role.COLUMN} == {"as outlines"}
+    assert {p.way for p in sight.own if p.member.role is not Role.COLUMN} == {"as lines"}
+    assert on(sheet, Layer.OUTLINE) > 100.0 and on(sheet, Layer.STICK) > 100.0
+    rings = [i for i in sheet.items if isinstance(i, Circle) and i.r < 2.0]
+    _, (bare,) = seen(house, line_b, other="role is column", other_steel="as outlines")
+    assert len(rings) > 10 and not [i for i in bare.items if isinstance(i, Circle) and i.r < 2.0]
+    shop, (dotted,) = seen(house, line_b, shop=True)
+    opened = [i for i in dotted.items if isinstance(i, Polyline) and not i.filled and len(i.points) == 4]
+    assert len(opened) >= len(shop.shop) and not set(shop.shop) & set(seen(house, line_b, bolts=True)[0].bolts)
+
+
+def test_bolts_that_are_not_the_usual_are_told_with_their_number_where_they_are():
+    records = boathouse(Units.IMPERIAL)
+    tab = next(r for r in records if isinstance(r, Connection) and r.kind == "shear tab")
+    odd = replace(tab, params={**tab.params, "bolt": "7/8"})
+    job, shop = marked([odd if r is tab else r for r in records])
+    (group,) = (g for a in shop.shipped.values() for g in a.holds if g.field and g.size == "7/8")
+    at = np.mean(group.points, axis=0)
+    z = Level("here", float(at[2])).elevation
+    plan = ViewFrame("Plan", (at[0], at[1], z), ACROSS, (0.0, 1.0, 0.0), 9000, 9000)
+    told = [w.words for w in seen((job, shop), plan)[0].welds if "7/8" in w.words]
+    assert told == [f"{len(group.points)} - 7/8 {group.grade}"]
+    assert not [w for w in seen((job, shop), plan, odd=False)[0].welds if "7/8" in w.words]
+
+
+def test_the_side_that_a_tab_stands_on_is_the_side_of_its_plate_in_both_views(house):
+    job, shop = house
+    level = job.all(Level)[1].elevation
+    boxes = {1: ((0.0, 1.0, 0.0)), -1: ((0.0, -1.0, 0.0))}
+    sides = {}
+    for way, y in boxes.items():
+        plan = ViewFrame("Plan", (9000.0, 6000.0, level), ACROSS, y, 40_000, 40_000, 400, 400)
+        sight, (sheet,) = seen(house, plan, tabs=True)
+        sides[way] = {p.member.id: p.tabs for p in sight.own if p.tabs != (0, 0)}
+        assert on(sheet, Layer.OUTLINE) > 10.0
+    assert len(sides[1]) > 8 and {id: (-a, -b) for id, (a, b) in sides[1].items()} == sides[-1]
+    for id, (left, _) in sides[1].items():
+        a = shop.assemblies[id]
+        tabs = [p for c in shop.connections_at(id) if c.member == id and c.end.value == "left"
+            for p in shop.made_by(c.id)[0] if p.words == "shear tab"]  # fmt: skip
+        if tabs:
+            run = np.subtract(a.member.end, a.member.start)[:2]
+            off = tabs[0].placement.to_model((0.0, 0.0, 0.0))[:2] - np.array(a.member.start[:2])
+            assert np.sign(run[0] * off[1] - run[1] * off[0]) == left
+
+
+@pytest.mark.parametrize(("shows", "bubbles"), [
+    ({}, (1, 1)), ({"below": True}, (2, 1)), ({"below": True, "above": False}, (1, 1)), ({"right": True}, (1, 2)),
+    ({"above": False, "left": False}, (1, 1)),
+])  # fmt: skip
+def test_grid_lines_have_bubbles_and_dimensions_on_the_sides_asked_for(house, shows, bubbles):
+    job, _ = house
+    (grid,) = job.all(Grid)
+    plan = ViewFrame("Plan", (9753.6, 6096.0, 3657.6), ACROSS, (0.0, 1.0, 0.0), 24_000, 18_000, 400, 400)
+    _, sheets = seen(house, plan, offs=False, sizes="in the list only", signs=False, **shows)
+    words = Counter(t.text for t in sheets[0].items if isinstance(t, Text) and t.height == TEXT)  # no scale bar's
+    middles = {(i.x, i.y) for i in sheets[0].items if isinstance(i, Circle) and i.r == BUBBLE}
+    round_about = Counter(t.text for t in sheets[0].items if isinstance(t, Text) and (t.x, t.y) in middles)
+    wanted = {line.label: n for lines, n in zip((grid.numbers, grid.letters), bubbles, strict=True) for line in lines}
+    assert round_about == wanted
+    up, across = (grid.numbers, shows.get("above", True) + shows.get("below", False)), (
+        grid.letters, shows.get("left", True) + shows.get("right", False))  # fmt: skip
+    wanted = Counter()
+    for lines, times in (up, across):
+        at = sorted(line.at for line in lines)
+        for a, b in [*pairwise(at), (at[0], at[-1])]:
+            wanted[format_length(b - a, Units.IMPERIAL)] += times
+    assert all(words[figure] == n for figure, n in wanted.items())
+    _, bare = seen(house, plan, offs=False, sizes="in the list only", signs=False, overall=False, **shows)
+    assert said(bare)[format_length(max(line.at for line in grid.numbers), Units.IMPERIAL)] == 0
+
+
+def test_what_is_on_no_line_is_dimensioned_from_those_next_to_it():
+    """Set out again from the chains alone, every joist of a regular floor is where it is."""
+    job, shop = marked(regular(3, 1))
+    (grid,), level = job.all(Grid), job.all(Level)[1].elevation
+    plan = ViewFrame("Plan", (12_000.0, 9000.0, level), ACROSS, (0.0, 1.0, 0.0), 40_000, 40_000)
+    sight, (sheet,) = seen((job, shop), plan)
+    lines = sorted(line.at for line in (*grid.numbers, *grid.letters))
+    joists = [m for m in (job.get(p.member.id, Member) for p in sight.own) if m.role is Role.BEAM]
+    steps = Counter()
+    for m in joists:
+        for axis, family in ((0, grid.numbers), (1, grid.letters)):
+            at, along = m.start[axis], abs(m.start[axis] - m.end[axis])
+            if along < 1.0 and min(abs(at - line.at) for line in family) > 2.0:
+                below = max(line.at for line in family if line.at < at)
+                above = min(line.at for line in family if line.at > at)
+                steps[round(above - below), round(at - below)] += 1
+    assert steps and lines
+    told = [t.text for t in sheet.items if isinstance(t, Text) and " @ " in t.text]
+    for bay in {bay for bay, _ in steps}:
+        own = sorted({at for b, at in steps if b == bay})
+        apart = np.diff([0.0, *own, bay])
+        assert np.ptp(apart) < 2.0
+        words = (
+            f"{len(apart)} @ {format_length(bay / len(apart), Units.IMPERIAL)} = {format_length(bay, Units.IMPERIAL)}"
+        )
+        assert words in told
+    assert not [t for t in seen((job, shop), plan, offs=False)[1][0].items if isinstance(t, Text) and " @ " in t.text]
+
+
+@pytest.mark.parametrize(("stops", "figures"), [
+    ([0, 1000, 2000, 3000], ["3 @ 1000 = 3000"]), ([0, 1000, 2500], ["1000", "1500"]),
+    ([0, 500, 1500, 2500, 2600], ["500", "2 @ 1000 = 2000", "100"]),
+])  # fmt: skip
+def test_equal_steps_of_a_chain_are_told_together(stops, figures):
+    found = list(_figures([s / 20.0 for s in stops], stops, Units.METRIC))
+    assert [words for _, words in found] == figures
+    assert [a for (a, _), _ in found][1:] == [b for (_, b), _ in found][:-1]
 
 
 # -- several views on a sheet ---------------------------------------------------------------------------

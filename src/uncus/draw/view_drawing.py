@@ -292,26 +292,38 @@ class ViewPlan(Plan):
 
     def _off_level(self, m: Member) -> str:
         """The height of level steel in an upright view that is at no level."""
-        shows, base = self.frame.shows, self.frame.origin[2]
-        z = base + m.start[1]
-        level = abs(float(placed(self.frame).y[2])) > _END_ON and abs(m.end[1] - m.start[1]) <= _PLACED
-        heights = [line.height for line in self.sight.lines if line.height is not None]
-        if not shows.offs or not level or shows.heights == UNSAID or any(abs(z - h) <= _PLACED for h in heights):
+        if not self._says_heights() or abs(m.end[1] - m.start[1]) > _PLACED or self._at_level(m.start[1]):
             return ""
-        if shows.heights == FROM_LEVEL and heights:
+        z = self.frame.origin[2] + m.start[1]
+        heights = self._heights()
+        if self.frame.shows.heights == FROM_LEVEL and heights:
             near = min(heights, key=lambda h: abs(z - h))
             return f"({'+' if z > near else '-'}{format_length(abs(z - near), self.units)})"
         return f"({format_elevation(z, self.units)})"
 
+    def _heights(self) -> list[float]:
+        return [line.height for line in self.sight.lines if line.height is not None]
+
+    def _at_level(self, v: float) -> bool:
+        return any(abs(self.frame.origin[2] + v - h) <= _PLACED for h in self._heights())
+
+    def _says_heights(self) -> bool:
+        shows, upright = self.frame.shows, abs(float(placed(self.frame).y[2])) > _END_ON
+        return upright and shows.offs and shows.heights != UNSAID
+
     def _slope(self, m: Member) -> str:
+        """The slope of a member in an upright view, with the heights of its work points where one is at no level."""
         run, rise = math.hypot(m.end[0] - m.start[0], m.end[2] - m.start[2]), abs(m.end[1] - m.start[1])
         slope = math.atan2(rise, run)
         level = abs(float(placed(self.frame).y[2])) > _END_ON
         if m.role is Role.BRACE or not level or not _SLOPING[0] < slope < _SLOPING[1]:
             return ""
+        ends = [p[1] for p in (m.start, m.end)]
+        said = " to ".join(format_elevation(self.frame.origin[2] + v, self.units) for v in ends)
+        more = f", {said}" if self._says_heights() and not all(map(self._at_level, ends)) else ""
         if self.units is Units.METRIC:
-            return f"({math.degrees(slope):.1f} DEG)"
-        return f"({format_length(12 * 25.4 * math.tan(slope), self.units)} IN 12)"
+            return f"({math.degrees(slope):.1f} DEG{more})"
+        return f"({format_length(12 * 25.4 * math.tan(slope), self.units)} IN 12{more})"
 
     # -- site work and signs ----------------------------------------------------------------------
     def bolts(self) -> None:
