@@ -38,7 +38,7 @@ def main() -> None:
     for size in SIZES:
         job = Job(frame_of(size))
         with job.change("views") as change:
-            for made in elevations(Steel.of(job)):
+            for made in elevations(Steel.of(job, job.project.units)):
                 change.put(made)
         shop = build(job)
         apply(job, propose(job, shop))

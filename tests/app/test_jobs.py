@@ -222,6 +222,7 @@ def test_the_history_is_gone_through_named_and_held_against_now(empty, monkeypat
     session.change("higher", [column_at(1, 5000.0)])
     empty.key(KEY.Key_T, Qt.KeyboardModifier.ControlModifier)
     dialog = empty.window.keep_open(HistoryDialog)
+    assert QTest.qWaitForWindowActive(dialog)  # else its shortcuts are nobody's
     rows = [dialog.table.item(n, 1).text().strip() for n in range(dialog.table.rowCount())]
     assert rows[0] == "●  higher" and rows[-1] == "The job's beginning" and len(rows) == 6
     assert dialog.table.item(0, 0).text().startswith("today ")

@@ -27,7 +27,7 @@ from uncus.units import Units, format_elevation, format_length
 def with_elevations(records):
     grid = next(r for r in records if isinstance(r, Grid))
     of = {kind: [r for r in records if isinstance(r, kind)] for kind in (Level, Member, ViewFrame)}
-    return [*records, *elevations(Steel(grid, [r.elevation for r in of[Level]], of[Member], of[ViewFrame]))]
+    return [*records, *elevations(Steel(grid, of[Level], of[Member], of[ViewFrame]))]
 
 
 def views(job, shop):

@@ -24,12 +24,13 @@ from uncus.draw.sheet import Circle, Layer, Line, Polyline, Text, linked
 from uncus.draw.sights import placed
 from uncus.draw.view_lines import _figures
 from uncus.draw.view_sheet import _cuts
-from uncus.frame.usual_views import Steel, elevations, fitted, usual
+from uncus.frame.usual_views import Steel, elevations, fitted, followed, plans, usual
 from uncus.job.drawings import Moved
+from uncus.job.job import Job
 from uncus.job.records import Connection, Drawing, Grid, Level, Member, Role, Showing, ViewFrame
 from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame as regular
-from uncus.sample.frames import irregular
+from uncus.sample.frames import frame_of, irregular, irregular_of
 from uncus.units import FOOT, Units, format_length
 
 replace = msgspec.structs.replace
@@ -44,7 +45,7 @@ def house():
 @pytest.fixture(scope="module")
 def line_b(house):
     """The elevation of a line with columns, beams, rafters and braces beside it."""
-    steel = Steel.of(house[0])
+    steel = Steel.of(house[0], Units.IMPERIAL)
     return next(f for f in elevations(steel) if f.name == "Elevation B")
 
 
@@ -314,7 +315,7 @@ def test_equal_steps_of_a_chain_are_told_together(stops, figures):
 # -- several views on a sheet ---------------------------------------------------------------------------
 def test_views_of_one_sheet_stand_together_each_at_its_scale_and_one_is_moved_by_hand(house):
     job, shop = house
-    steel = Steel.of(job)
+    steel = Steel.of(job, job.project.units)
     made = [replace(f, sheet="Walls", scale=96.0 if n == 0 else 0.0)
         for n, f in enumerate(elevations(steel._replace(there=()))[:3])]  # fmt: skip
     with job.change("views") as change:
@@ -369,7 +370,7 @@ def test_parts_of_a_view_meet_and_cover_it(grids, number):
 
 def test_signs_lead_to_the_sheets_of_the_views_that_cut_here_in_pdf_too(house):
     job, shop = house
-    frames = elevations(Steel.of(job)._replace(there=()))
+    frames = elevations(Steel.of(job, job.project.units)._replace(there=()))
     with job.change("views") as change:
         for old in job.all(ViewFrame):
             change.drop(old.id)
@@ -400,7 +401,7 @@ JOBS = {"sample": lambda: boathouse(Units.METRIC), "irregular": lambda: irregula
 @pytest.mark.parametrize("name", JOBS)
 def test_the_usual_set_is_made_once_read_back_from_pdf_with_each_mark_once(name):
     job, shop = marked(JOBS[name]())
-    steel = Steel.of(job)
+    steel = Steel.of(job, job.project.units)
     made = usual(steel)
     assert {"Isometric"} < {f.name for f in made} and len({f.id for f in made}) == len(made)
     lots = {m.lot for m in steel.members}
@@ -408,7 +409,7 @@ def test_the_usual_set_is_made_once_read_back_from_pdf_with_each_mark_once(name)
     with job.change("set") as change:
         for one in made:
             change.put(replace(one, name=f"{one.name} of mine", drawn=one.name != "Isometric"))
-    assert usual(Steel.of(job)) == [], "neither renamed nor left out ones come again"
+    assert usual(Steel.of(job, job.project.units)) == [], "neither renamed nor left out ones come again"
     entries = [e for e in register(job, shop) if e.title.startswith("view")]
     assert len(entries) == len(made) - 1
     for entry in entries[: how_many(3, 99)]:
@@ -416,15 +417,14 @@ def test_the_usual_set_is_made_once_read_back_from_pdf_with_each_mark_once(name)
         assert all(legibility(s).on_text == 0 for s in sheets)
         sight = entry.job.sights[0]
         wanted = Counter(p.mark for p in sight.own)
-        pages = pypdfium2.PdfDocument(pdf_bytes(*sheets))
-        text = " ".join(page.get_textpage().get_text_bounded() for page in pages)
+        text = pdf_words(sheets)
         rows = {s.key for sheet in sheets for s in sheet.spots if s.key.startswith("bill|")}
         for mark, n in wanted.items():
             assert len(re.findall(rf"(?<![A-Z]){mark}(?!\d)", text)) == n + (f"bill|{mark}" in rows), mark
 
 
 def test_a_usual_view_is_fitted_to_steel_that_came_and_nothing_else_of_it_is_touched(house):
-    steel = Steel.of(house[0])._replace(there=())
+    steel = Steel.of(house[0], Units.IMPERIAL)._replace(there=())
     made = next(f for f in elevations(steel) if f.name == "Elevation A")
     mine = replace(made, name="Front", sheet="Walls", scale=96.0)
     assert fitted(mine, steel) == mine
@@ -440,7 +440,96 @@ def test_braced_walls_off_the_grid_have_a_view_square_to_them():
     beam = Member(role=Role.BEAM, section="W8X18", start=(0, 0, 3000), end=(4000, 3000, 3000))
     brace = Member(role=Role.BRACE, section="HSS4X4X1/4", start=(0, 0, 0), end=(4000, 3000, 3000))
     flat = Member(role=Role.BRACE, section="HSS4X4X1/4", start=(0, 9000, 3000), end=(4000, 9900, 3000))
-    walls = [f for f in usual(Steel(grid, [0.0], [beam, brace, flat])) if f.name.startswith("Braced")]
+    walls = [f for f in usual(Steel(grid, [Level("Ground", 0.0)], [beam, brace, flat])) if f.name.startswith("Braced")]
     (wall,) = walls
     assert np.cross(np.array(wall.x), (0.8, 0.6, 0.0)) == pytest.approx(0.0) and wall.y == UP
     assert wall.width == pytest.approx(5000 + 2 * 600) and wall.problem() is None
+
+
+def test_plans_as_views_stand_for_the_levels_plans_with_all_that_those_show():
+    job, shop = marked(boathouse(Units.IMPERIAL))
+    before = {e.title: e for e in register(job, shop) if e.title.startswith("plan: ")}
+    made = plans(Steel.of(job, Units.IMPERIAL))
+    with job.change("plans") as change:
+        for one in made:
+            change.put(one)
+    entries = {e.title: e for e in register(job, shop) if e.kind == "erection"}
+    assert not [title for title in entries if title.startswith("plan: ")]
+    for title, entry in before.items():
+        view = entries[f"view: Plan {title.removeprefix('plan: ')}"]
+        assert set(entry.pieces) <= set(view.pieces), "columns are marked at each level that they pass"
+        assert legibility(draw_all(view.job)[0]).on_text == 0
+    assert plans(Steel.of(job, Units.IMPERIAL)) == []
+
+
+def test_usual_views_go_where_their_levels_and_grid_lines_go_in_the_same_step():
+    job = Job(regular(2, 2))
+    job.amend(followed)
+    steel = Steel.of(job, Units.IMPERIAL)
+    own = [replace(f, name=f"my {f.name}", width=f.width + 500.0) for f in (*usual(steel), *plans(steel))]
+    with job.change("views") as change:
+        for one in own:
+            change.put(one)
+    level, (grid,) = job.all(Level)[1], job.all(Grid)
+    there = {f.name: f for f in job.all(ViewFrame)}
+    with job.change("higher") as change:
+        change.put(replace(level, elevation=level.elevation + 700.0))
+    now = {f.name: f for f in job.all(ViewFrame)}
+    plan = f"my Plan {level.name}"
+    assert now[plan].origin == pytest.approx(np.add(there[plan].origin, (0.0, 0.0, 700.0)))
+    assert replace(now[plan], origin=there[plan].origin) == there[plan], "its size by hand is kept"
+    assert all(now[name] == there[name] for name in there if name != plan)
+    job.undo()
+    assert {f.name: f for f in job.all(ViewFrame)} == there
+    line = grid.numbers[1]
+    with job.change("aside") as change:
+        change.put(replace(grid, numbers=(grid.numbers[0], replace(line, at=line.at + 400.0), *grid.numbers[2:])))
+        for m in job.all(Member):
+            by = [400.0 if abs(p[0] - line.at) < 1.0 else 0.0 for p in (m.start, m.end)]
+            change.put(replace(m, start=(m.start[0] + by[0], *m.start[1:]), end=(m.end[0] + by[1], *m.end[1:])))
+    now = {f.name: f for f in job.all(ViewFrame)}
+    name = f"my Elevation {line.label}"
+    assert now[name].origin[0] == pytest.approx(there[name].origin[0] + 400.0) and now[name].width == there[name].width
+    assert all(now[n] == there[n] for n in there if n != name)
+
+
+def pdf_words(sheets):
+    pages = pypdfium2.PdfDocument(pdf_bytes(*sheets))
+    return " ".join(page.get_textpage().get_text_bounded() for page in pages)
+
+
+FRAMES = [
+    pytest.param(lambda: frame_of(100), id="100"),
+    pytest.param(lambda: irregular_of(150), id="150, skewed and sloping"),
+    pytest.param(lambda: frame_of(500), id="500", marks=pytest.mark.long),
+    pytest.param(lambda: frame_of(2000), id="2000", marks=pytest.mark.long),
+    pytest.param(lambda: irregular_of(2000), id="2000, skewed and sloping", marks=pytest.mark.long),
+]
+
+
+@pytest.mark.parametrize("records", FRAMES)
+def test_plans_and_elevations_of_frames_of_any_size_have_every_mark_once_near_its_left_end(records):
+    job, shop = marked(records())
+    with job.change("views") as change:
+        for one in elevations(Steel.of(job, Units.IMPERIAL)):
+            change.put(one)
+    entries = [e for e in register(job, shop) if e.title.startswith(("plan:", "view"))]
+    away = []
+    for entry in entries:
+        sheets = draw_all(entry.job)
+        rows = {s.key for sheet in sheets for s in sheet.spots if s.key.startswith("bill|")}
+        text, wanted = pdf_words(sheets), Counter(mark for mark, _ in entry.job.members)
+        for mark, n in wanted.items():
+            assert len(re.findall(rf"(?<![A-Z]){mark}(?!\d)", text)) == n + (f"bill|{mark}" in rows), (
+                entry.title,
+                mark,
+            )
+        for sheet in sheets:
+            assert legibility(sheet).on_text == 0 and legibility(sheet).off_paper == 0
+            tips = {key.partition("|")[0]: p[:2] for f in sheet.frames for key, p in f.points.items()}
+            for spot in sheet.spots:
+                if "|mark " in spot.key:
+                    x0, y0, x1, y1 = spot.texts[0][1]
+                    x, y = tips[spot.key.partition("|mark ")[2]]
+                    away.append(math.hypot(max(x0 - x, 0, x - x1), max(y0 - y, 0, y - y1)))
+    assert np.quantile(away, 0.9) < 12.0 and max(away) < 90.0, "mm of paper"

@@ -197,7 +197,7 @@ def view_frame(session: Session) -> None:
 def elevations(session: Session) -> None:
     """A view frame at each grid line that has none yet."""
     job = session.job
-    made = usual_views.elevations(usual_views.Steel.of(job))
+    made = usual_views.elevations(usual_views.Steel.of(job, job.project.units))
     if not made:
         session.said.emit("Every grid line that steel stands on has its elevation already.", False)
     elif session.change("Elevations", made):
@@ -207,7 +207,7 @@ def elevations(session: Session) -> None:
 def usual_set(session: Session) -> None:
     """All that an erector usually gets: elevations, braced walls, isometrics, and schedules."""
     job = session.job
-    made = usual_views.usual(usual_views.Steel.of(job))
+    made = usual_views.usual(usual_views.Steel.of(job, job.project.units))
     rules = job.erection
     scheduled = msgspec.structs.replace(rules, columns=True, bolts=True, welds=True, lots=True)
     if not made and scheduled == rules:
@@ -215,6 +215,16 @@ def usual_set(session: Session) -> None:
     elif session.change("Usual set of erection drawings", [*made, *([scheduled] if scheduled != rules else [])]):
         told = f"{counted(len(made), 'view')} and the schedules made, in Draw beside the plans"
         _without_boxes(session, told if scheduled != rules else f"{counted(len(made), 'view')} made, in Draw")
+
+
+def plans_as_views(session: Session) -> None:
+    """View frames of the levels, which take the place of their plans and show steel as they are asked to."""
+    job = session.job
+    made = usual_views.plans(usual_views.Steel.of(job, job.project.units))
+    if not made:
+        session.said.emit("Every level with steel has its plan as a view already.", False)
+    elif session.change("Plans as views", made):
+        _without_boxes(session, f"{counted(len(made), 'plan')} made views, which stand for the levels' plans")
 
 
 def _without_boxes(session: Session, done: str) -> None:

@@ -23,6 +23,7 @@ from uncus.compose.carried import carried
 from uncus.compose.following import amended as composites_amended
 from uncus.connect.by_rule import Report
 from uncus.draw.above import above
+from uncus.frame import usual_views
 from uncus.frame.cuts import refuse_doubles
 from uncus.frame.neighbours import Segments
 from uncus.frame.planes import Plane, kept_plane, level_plane
@@ -128,6 +129,7 @@ class Session(QObject):
         job.amend(amended)
         job.amend(composites_amended)
         job.amend(carried)
+        job.amend(usual_views.followed)
         if self.shop.waiting:
             self.shop.awaited = lambda: self.filling.finish(stoppable=False)
             QTimer.singleShot(0, self.filling.start)

@@ -17,6 +17,7 @@ from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.by_hand import said
 from uncus.draw.dimension import TEXT, leader_to, straight
 from uncus.draw.lettering import Box, box_of, width
+from uncus.draw.parted import parted
 from uncus.draw.sheet import Frame, Layer, Sheet, Text
 from uncus.draw.template import LARGE, SMALL, Template, fill, template
 from uncus.frame.axes import is_vertical, work_axes
@@ -239,6 +240,7 @@ def laid_out(
     plan = view(board, scale, dx, dy, paper.drawing)
     lost = plan.written()
     plan.drop()
+    board.items = parted(board.items)
     north(board, right - 8, low + 12)
     _measured(board, right - 16, low + 8, scale, job.units)
     foot = paper.column[1] + 50

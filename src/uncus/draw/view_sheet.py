@@ -18,6 +18,7 @@ from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.by_hand import said, view_of
 from uncus.draw.erection import SCALES, marked
 from uncus.draw.lettering import Box, width
+from uncus.draw.parted import parted
 from uncus.draw.piece_sheet import shifted_frame
 from uncus.draw.sheet import Frame, Layer, Primitive, Sheet, Spot, Text
 from uncus.draw.sights import Line, clipped, is_level, looking
@@ -166,6 +167,7 @@ def _drawn(job: ViewJob, n: int, part: _Part, lines: list[Line], usual: float, f
     plan.written()
     plan.drop()
     found |= plan.said
+    board.items = parted(board.items)
     plan.measured()
     if len(job.sights) > 1:
         plan.titled(f"{n + 1}   {_called(sight, job.units)}   {scale_words(scale, job.units)}")

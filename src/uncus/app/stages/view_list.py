@@ -65,6 +65,8 @@ class ViewsDialog(QDialog):
         for words, help, do in (
             ("Usual set", "Elevations, braced walls, isometrics and schedules that are not there yet",
                 lambda: framing.usual_set(session)),
+            ("Plans as views", "Views of the levels in place of their plans, to show steel in other ways",
+                lambda: framing.plans_as_views(session)),
             ("Fit to the steel", "The picked usual views, with their boxes as they would be made today", self.fit),
             ("Draw or leave out", "The picked views; what is left out stays in the list", self.leave_out),
             ("Delete", "The picked views", self.delete),
@@ -159,7 +161,7 @@ class ViewsDialog(QDialog):
     def fit(self) -> None:
         if not self._some():
             return
-        steel = Steel.of(self.session.job)
+        steel = Steel.of(self.session.job, self.session.units)
         found = [fitted(f, steel) for f in self.picked]
         made = [new for old, new in zip(self.picked, found, strict=True) if new is not None and new != old]
         if made:

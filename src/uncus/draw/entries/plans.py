@@ -9,7 +9,8 @@ from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry
 from uncus.draw.erection import PlanJob
 from uncus.draw.kept import entry
-from uncus.job.records import Grid, Level, Role
+from uncus.frame.usual_views import plan_id
+from uncus.job.records import Grid, Level, Role, ViewFrame
 from uncus.shop.pieces import Assembly
 from uncus.steel.joint import FastenerKind
 
@@ -26,12 +27,12 @@ def _everything(of: Needs) -> list[Assembly]:
 
 
 def _by_level(of: Needs) -> tuple[list[Level], dict[str, list[Assembly]]]:
-    """The levels from the lowest up, and the pieces that are drawn at each."""
+    """The levels from the lowest up, and the pieces that are drawn at each whose plan is no view."""
     levels = sorted(of.job.all(Level), key=lambda level: level.elevation)
     found: dict[str, list[Assembly]] = {}
     for assembly in _everything(of):
         level = erection.level_of(levels, assembly.member)
-        if level is not None:
+        if level is not None and of.job.get(plan_id(level), ViewFrame) is None:
             found.setdefault(level.id, []).append(assembly)
     return levels, found
 
