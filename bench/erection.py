@@ -11,6 +11,7 @@ from uncus.draw.drawn import draw_all
 from uncus.draw.entry import Entry
 from uncus.draw.legibility import legibility
 from uncus.draw.register import register
+from uncus.draw.sheet import Sheet
 from uncus.frame.usual_views import Steel, elevations
 from uncus.job.job import Job
 from uncus.job.records import Member
@@ -33,6 +34,17 @@ def spent(entry: Entry) -> float:
     return statistics.median(took)
 
 
+def distances(sheet: Sheet) -> list[float]:
+    """How far on paper marks are from the ends that they are of, mm."""
+    tips = {key.partition("|")[0]: p[:2] for f in sheet.frames for key, p in f.points.items()}
+    found = []
+    for spot in sheet.spots:
+        if "|mark " in spot.key:
+            (x, y), (x0, y0, x1, y1) = tips[spot.key.partition("|mark ")[2]], spot.texts[0][1]
+            found.append(math.hypot(max(x0 - x, 0.0, x - x1), max(y0 - y, 0.0, y - y1)))
+    return found
+
+
 def main() -> None:
     by_piece: dict[str, list[tuple[int, float]]] = {"plan": [], "view": []}
     for size in SIZES:
@@ -50,7 +62,10 @@ def main() -> None:
             entry = max((e for e in entries if e.title.startswith(what)), key=lambda e: len(e.pieces))
             took, cost = spent(entry), legibility(draw_all(entry.job)[0])
             found.append((len(entry.pieces), took))
-            ratio, words = took / one, f"words on words {cost.on_text}, on lines {cost.on_lines}"
+            ratio, far = took / one, sorted(distances(draw_all(entry.job)[0]))
+            words = (f"words on words {cost.on_text}, on lines {cost.on_lines}, leaders crossing {cost.crossings}; "
+                f"marks from their ends {far[len(far) // 2]:.1f} mm, nine in ten within {far[len(far) * 9 // 10]:.1f}, "
+                f"all within {far[-1]:.1f}")  # fmt: skip
             told = f"{took * 1000:.1f} ms = {ratio:.1f} sheets, aim {AIM:g}{'' if ratio <= AIM else '  MISSED'}"
             print(f"  {entry.title}, {len(entry.pieces)} pieces: {told}; {words}")
     for what, found in by_piece.items():

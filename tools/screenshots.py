@@ -22,6 +22,7 @@ from uncus.app.stages.grid import GridDialog
 from uncus.app.stages.guide import GuideDialog
 from uncus.app.stages.history import HistoryDialog
 from uncus.app.stages.lens import LensDialog
+from uncus.app.stages.view_list import ViewsDialog
 from uncus.app.starting.recent import Recent
 from uncus.app.starting.start_page import PICTURE
 from uncus.app.window import Window
@@ -42,9 +43,9 @@ OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 
 _SHEETS = (
     ("column", "column W10X49"),
-    ("rafter", "rafter W14X22"),
     ("lattice", "beam HSS6X4X1/4"),
 )
+_LARGE = 500.0  # mm of a sheet that is taken in less detail
 
 
 class Camera:
@@ -83,7 +84,7 @@ class Camera:
         QTest.qWait(60)
 
     def framing(self) -> None:
-        """Drawing on a level, lifted in plan, by numbers on a wall; a lens; what is left out; the grid's form."""
+        """Drawing on a level, lifted in plan; a lens; what is left out; the grid's form."""
         session = self.window.session
         self.plane("Club room")
         framing.beam(session)
@@ -91,13 +92,6 @@ class Camera:
         self.click(0, 20 * FOOT, z)
         self.move(22 * FOOT, 40 * FOOT, z)
         self.shot("frame")
-        self.plane("grid 1")
-        self.window.do(BY_ID["view elevation"])
-        framing.by_numbers(session, "bay of bracing")
-        session.set_option("pair", "back to back")
-        self.click(0, 0, 0)
-        self.move(0, 20 * FOOT, z)
-        self.shot("frame-wall")
         session.use(None)
         self.plane("Slab")
         self.window.do(BY_ID["view free"])
@@ -123,7 +117,8 @@ class Camera:
         form.reject()
 
     def outside(self) -> None:
-        """The curved stair of the lookout with its values, and its sheet as printed."""
+        """The curved stair of the lookout with its values, and its sheet as printed; the erector's views by list, and
+        the isometric as printed."""
         session, model = self.window.session, self.window.model
         while session.shop.waiting:
             QTest.qWait(200)
@@ -137,6 +132,17 @@ class Camera:
         apply(self.job, propose(self.job, session.shop))
         entry = next(e for e in register(self.job, session.shop) if stringer.id in e.pieces and e.kind == "assembly")
         self._printed(sheets(entry)[0], "stair")
+        session.select(())
+        self.window.do(BY_ID["usual set"])
+        self.window.do(BY_ID["views"])
+        dialog = self.window.keep_open(ViewsDialog)
+        assert isinstance(dialog, ViewsDialog)
+        dialog.table.pick(next(f.id for f in dialog.frames if f.name == "Elevation 3"))
+        dialog.move(306, 320)
+        self.shot("views")
+        dialog.close()
+        entry = next(e for e in self.window.draw.entries if e.title == "view: Isometric")
+        self._printed(sheets(entry)[0], "isometric")
 
     def checking(self) -> None:
         """The slips of the tour found, and the view at one of them."""
@@ -250,14 +256,14 @@ class Camera:
         start.close()
 
     def sheets(self) -> None:
-        """Some sheets as printed, at 100 dots an inch."""
+        """Some sheets as printed, at 100 dots an inch; large ones at 50."""
         entries = register(self.job, self.window.session.shop)
         for name, title in _SHEETS:
             entry = next(e for e in entries if e.title == title)
             self._printed(sheets(entry)[0], name)
 
     def _printed(self, drawn: Sheet, name: str) -> None:
-        dots = 100 / 25.4
+        dots = (100 if drawn.width < _LARGE else 50) / 25.4
         image = QImage(round(drawn.width * dots), round(drawn.height * dots), QImage.Format.Format_RGB32)
         image.fill(QColor("white"))
         painter = QPainter(image)

@@ -29,7 +29,7 @@ def inside(text, points, by):
 @given(st.lists(words, max_size=6), st.lists(lines, max_size=6))
 def test_no_line_is_left_under_words_and_none_is_missing_elsewhere(texts, drawn):
     items = [*drawn, Circle(Layer.STICK, 5.0, 5.0, 5.0), *texts]
-    after = parted(items)
+    after = parted(items, texts)
     assert [i for i in after if not isinstance(i, Line)] == [i for i in items if not isinstance(i, Line)]
     for layer in (Layer.STICK, Layer.CENTRE, Layer.LEADER):
         was, now = ([i for i in some if isinstance(i, Line) and i.layer is layer] for some in (items, after))
@@ -38,7 +38,7 @@ def test_no_line_is_left_under_words_and_none_is_missing_elsewhere(texts, drawn)
             continue
         for line in now:
             points = np.linspace((line.x1, line.y1), (line.x2, line.y2), 60)
-            assert not any(inside(text, points, 0.2).any() for text in texts)
+            assert not any(inside(text, points, 0.05).any() for text in texts)
         for line in was:
             long = math.dist((line.x1, line.y1), (line.x2, line.y2))
             points = np.linspace((line.x1, line.y1), (line.x2, line.y2), 200)

@@ -7,6 +7,7 @@ order give the same places.
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Callable, Iterable, Sequence
 
 import msgspec
@@ -25,7 +26,9 @@ _EDGES_COUNTED = 8
 _CROSS_COST = 80.0  # of a leader across another or across a text
 
 
-_INKED = (Layer.OUTLINE, Layer.DIMENSION, Layer.STICK, Layer.CENTRE, Layer.THIN, Layer.LEADER)
+_ANYWHERE = -math.inf, -math.inf, math.inf, math.inf
+_INKED = frozenset({Layer.OUTLINE, Layer.DIMENSION, Layer.STICK, Layer.CENTRE, Layer.THIN, Layer.LEADER, Layer.HEAVY,
+    Layer.STANDING, Layer.MATCH})  # fmt: skip
 
 
 class Board:
@@ -116,19 +119,24 @@ class Board:
         crossed = self._leaders.across(line) + self._boxes.on(line)
         return _CROSS_COST * crossed + _EDGE_COST * min(_EDGES_COUNTED, self._edges.across(line))
 
-    def best(self, candidates: Iterable[Text], more: Callable[[Text], float] = lambda _: 0.0) -> Text:
-        """The best of a text's candidates (in order of preference) that lies on no other text; `more` is what a place
-        costs besides.
+    def best(
+        self, candidates: Iterable[Text], more: Callable[[Text], float] = lambda _: 0.0, room: Box = _ANYWHERE
+    ) -> Text:
+        """The best of a text's candidates (in order of preference) that lies on no other text, and in the room there
+        is; `more` is what a place costs besides.
 
         A line under it counts much against a place but does not forbid it. The last candidates should lead ever
         farther away.
         """
         best: tuple[float, Text] | None = None
         candidate: Text | None = None
+        left, low, right, high = room
         for rank, candidate in enumerate(itertools.islice(candidates, _MOST)):
             if best is not None and best[0] <= rank * 0.5:
                 break
             x0, y0, x1, y1 = box_of(candidate, 0.0)
+            if x0 < left or y0 < low or x1 > right or y1 > high:
+                continue
             if self._boxes.meets((x0 - MARGIN, y0 - MARGIN, x1 + MARGIN, y1 + MARGIN)):
                 continue
             on = x0 - _CLEAR, y0 - _CLEAR, x1 + _CLEAR, y1 + _CLEAR
@@ -154,6 +162,11 @@ class Board:
     def judge(self, cost: float | None) -> None:
         """Count a place that is none too good: on lines, across something, or none found at all."""
         self.faults += cost is None or cost >= _LINE_COST
+
+    def struck(self) -> list[Text]:
+        """The texts that lie on a line."""
+        texts = (item for item in self.items if isinstance(item, Text))
+        return [text for text in texts if self._ink.through(box_of(text, _CLEAR))]
 
     # -- as a whole ---------------------------------------------------------------------------------
     def extent(self) -> Box:

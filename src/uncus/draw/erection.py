@@ -31,6 +31,7 @@ from uncus.steel.profile import outline
 from uncus.units import Units, format_elevation, format_length
 
 SCALES = {Units.IMPERIAL: (24, 32, 48, 64, 96, 128, 192, 384), Units.METRIC: (20, 25, 50, 75, 100, 150, 200, 500)}
+PARTED = {Units.IMPERIAL: 192.0, Units.METRIC: 200.0}  # scales beyond which what is drawn is parted
 BUBBLE = 5.0
 VIEW = "plan"
 _FAR = 9.0  # mm of paper from its member, past which a word has a leader
@@ -38,6 +39,7 @@ _HOME = 6.0  # mm of paper from a member's left end, from where on a leader of i
 _LONGER = 0.3  # what a mm of leader costs
 _LEFT = 0.3  # of a member's length, up to which it does
 _MIDDLE = 0.15, 0.85  # of it, between which leaders of other words go
+_SHIFTS = (0.0, 6.0, -6.0, 12.0, -12.0, 20.0, -20.0, -30.0, 30.0)  # mm of paper along a member from a word's place
 _SPREAD = 12  # places across and up the paper, where words that find none near theirs are tried
 
 
@@ -131,6 +133,11 @@ def fit(units: Units, bounds: Box) -> tuple[Template, float]:
             if scale <= largest and (x1 - x0) / scale <= room_x and (y1 - y0) / scale <= room_y:
                 return paper, float(scale)
     return large, max((x1 - x0) / room_x, (y1 - y0) / room_y)
+
+
+def is_large(job: PlanJob) -> bool:
+    """Whether a plan would be drawn at a scale that nobody reads on one sheet."""
+    return fit(job.units, _bounds(job))[1] > PARTED[job.units]
 
 
 def draw(job: PlanJob) -> Sheet:
@@ -240,7 +247,7 @@ def laid_out(
     plan = view(board, scale, dx, dy, paper.drawing)
     lost = plan.written()
     plan.drop()
-    board.items = parted(board.items)
+    board.items = parted(board.items, board.struck())
     north(board, right - 8, low + 12)
     _measured(board, right - 16, low + 8, scale, job.units)
     foot = paper.column[1] + 50
@@ -290,7 +297,7 @@ class Plan:
         self.said: set[str] = set()
         self.dropped: list[tuple[str, Text]] = []
         self.tips: dict[str, tuple[float, float]] = {}  # of notes with a leader
-        self.homes: dict[str, tuple[Vec, Vec]] = {}  # of words with one where they come to lie far from this stretch
+        self.homes: dict[str, Box] = {}  # of words with one where they come to lie far from this stretch
         self.points: dict[str, tuple[float, float, float, float]] = {}
 
     def at(self, x: float, y: float) -> tuple[float, float]:
@@ -301,7 +308,7 @@ class Plan:
         theirs, so that no other words move for it."""
         since = len(self.board.items)
         self.said.add(key)
-        text = self.board.best(self._on_paper(candidates), lambda one: self._leading(key, one))
+        text = self.board.best(self._on_paper(candidates), lambda one: self._leading(key, one), self.room)
         if key in self.hidden or key in self.moved:
             self.board.keep_clear(box_of(text))
             dx, dy = self.moved.get(key, (0.0, 0.0))
@@ -311,14 +318,12 @@ class Plan:
         self._put(key, text, since)
 
     def _on_paper(self, candidates: Iterable[Text]) -> Iterator[Text]:
-        """Places that lie on the drawing's part of the sheet; then, for words that find none, anywhere on it."""
-        left, low, right, high = self.room
+        """The places asked for; then, for words that find none on the drawing's part of the sheet, anywhere on it."""
         first: Text | None = None
         for text in candidates:
-            x0, y0, x1, y1 = box_of(text)
             first = first or text
-            if left <= x0 and x1 <= right and low <= y0 and y1 <= high:
-                yield text
+            yield text
+        left, low, right, high = self.room
         if first is not None and math.isfinite(left):
             across, up = (right - left) / _SPREAD, (high - low) / _SPREAD
             for n in range(_SPREAD * _SPREAD):
@@ -339,13 +344,12 @@ class Plan:
         stretch that they lie far from."""
         if key in self.tips or key not in self.homes:
             return self.tips.get(key)
-        box, (a, b) = box_of(text), self.homes[key]
-        d = b - a
-        middle = np.array([(box[0] + box[2]) / 2, (box[1] + box[3]) / 2])
-        near = min(max(float((middle - a) @ d) / max(float(d @ d), 1e-9), 0.0), 1.0)
-        places = [(float(p[0]), float(p[1])) for p in (a + share * d for share in (near, 0.0, 0.25, 0.5, 0.75, 1.0))]
-        if min(_away(box, place) for place in places) <= _FAR:
+        box, (ax, ay, bx, by) = box_of(text), self.homes[key]
+        dx, dy, mx, my = bx - ax, by - ay, (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
+        near = min(max(((mx - ax) * dx + (my - ay) * dy) / max(dx * dx + dy * dy, 1e-9), 0.0), 1.0)
+        if _away(box, (ax + near * dx, ay + near * dy)) <= _FAR:
             return None
+        places = ((ax + share * dx, ay + share * dy) for share in (near, 0.0, 0.25, 0.5, 0.75, 1.0))
         return min(places, key=lambda tip: self._cost(text, tip))
 
     def _put(self, key: str, text: Text, since: int) -> None:
@@ -500,15 +504,16 @@ class Plan:
         shown = angle + 180 if flipped else angle
         n = np.array([-u[1], u[0]]) * (-1 if flipped else 1)
         first, last = _MIDDLE if share else (min(0.1, _HOME / long), _LEFT)
-        self.homes[key] = a + first * d, a + last * d
+        (hx, hy), (gx, gy) = (a + first * d).tolist(), (a + last * d).tolist()
+        self.homes[key] = hx, hy, gx, gy
         half = width(words, height) / 2
         (ax, ay), (ux, uy), (nx, ny) = a.tolist(), u.tolist(), n.tolist()
 
         def candidates() -> Iterator[Text]:
-            for far in (0, 1, 2, 3, 5, 8, 12, 18, 26, 36, 50, 70, 90, 120):
-                for side in (1.0, -1.0):
-                    for t in (0.0, 6.0, -6.0, 12.0, -12.0, 20.0, -20.0, -30.0, 30.0):
-                        on, out = long * share + half + 2 + t, off * side + math.copysign(far, off * side)
+            for far in (0, 1, None, 2, 3, 5, 8, 12, 18, 26, 36, 50, 70, 90, 120):
+                for side in (1.0, -1.0) if far is not None else (0.0,):  # on its own line, which is parted there
+                    for t in _SHIFTS:
+                        on, out = long * share + half + 2 + t, (abs(off) + (far or 0)) * side * math.copysign(1.0, off)
                         yield Text(ax + ux * on + nx * out, ay + uy * on + ny * out, words, height, "c", shown)
 
         self.say(key, candidates())

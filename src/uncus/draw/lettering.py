@@ -73,6 +73,9 @@ def box_of(text: Text, margin: float = MARGIN) -> Box:
     if text.angle == 0.0:  # nearly all of them
         x, y = text.x, text.y
         return x + left - margin, y - h / 2 - margin, x + (left + w) + margin, y + h / 2 + margin
+    if text.angle == 90.0:  # nearly all of the others
+        x, y = text.x, text.y
+        return x - h / 2 - margin, y + left - margin, x + h / 2 + margin, y + (left + w) + margin
     c, s = math.cos(math.radians(text.angle)), math.sin(math.radians(text.angle))
     corners = [(left, -h / 2), (left + w, -h / 2), (left + w, h / 2), (left, h / 2)]
     xs = [text.x + c * a - s * b for a, b in corners]

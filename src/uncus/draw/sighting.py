@@ -22,7 +22,7 @@ from uncus.job.views import BRACES, STICKS, Showing
 from uncus.lens.above import Above
 from uncus.lens.criteria import lens_named, passes
 from uncus.lens.facts import FACTS, Known, Measure
-from uncus.mark.marking import Marks
+from uncus.mark.marking import Marks, natural
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.steel.joint import FastenerKind, Fasteners, Weld, WeldForm
@@ -31,7 +31,9 @@ from uncus.steel.solid import plain_mesh
 from uncus.units import Units, format_length, format_weight
 
 _ASLANT = 0.05  # of a brace's length that runs towards or away, from which it lies out of the view's plane
-_TOGETHER = 250.0  # mm within which welds alike are told once
+_MANY = 8  # places of bolts that are not the usual, more than which are said in the notes alone
+_NAMED = 8  # marks that such a note names
+_TOGETHER = 250.0  # mm within which welds, or bolts, alike are told once
 Test = Callable[[Assembly], bool]
 
 
@@ -44,7 +46,7 @@ class Building(NamedTuple):
     pieces: tuple[Assembly, ...]
     bent: Mapping[str, Vec]
     known: Known
-    usual_bolt: tuple[str, str]  # size and grade that most of the site bolts are of
+    usual_bolt: str  # size and grade that most of the site bolts are of; "" where there are none
 
     @classmethod
     def of(cls, job: Job, shop: Shop, marks: Marks, pieces: Iterable[Assembly]) -> Building:
@@ -54,10 +56,10 @@ class Building(NamedTuple):
             body = shop.body(a.id)
             if body is not None and body.arc is not None:
                 bent[a.id] = body.arc.points()
-        sizes = Counter[tuple[str, str]]()
+        sizes = Counter[str]()
         for group in (g for a in everything for g in a.holds if g.field and g.kind is FastenerKind.BOLT):
-            sizes[group.size, group.grade] += len(group.points)
-        usual = max(sizes, key=lambda kind: (sizes[kind], kind), default=("", ""))
+            sizes[f"{group.size} {group.grade}"] += len(group.points)
+        usual = max(sizes, key=lambda kind: (sizes[kind], kind), default="")
         return cls(job, shop, marks, everything, bent, Known.of(job, shop, Above()), usual)
 
 
@@ -85,9 +87,11 @@ def sight(frame: ViewFrame, of: Building) -> Sight:
     own = [a for a in of.pieces if a.id in there]
     bolts = _dots(frame, own, lambda g: shows.bolts and g.field)
     shop = _dots(frame, own, lambda g: shows.shop and not g.field)
+    odd = _odd_bolts(frame, of, own) if shows.odd else []
     return Sight(frame, (*found, *_beyond(frame, by_id, of, there)), lines(frame, grid, levels), bolts, shop,
-        tuple(_told_on_site(frame, of, own)),
-        heavy=shows.heavy, standing=shows.standing, wrong=tuple(wrong))  # fmt: skip
+        tuple(_told_on_site(frame, of, own, odd if len(odd) <= _MANY else [])),
+        heavy=shows.heavy, standing=shows.standing, wrong=tuple(wrong),
+        notes=tuple(_of_bolts(frame, of, odd)))  # fmt: skip
 
 
 def _lens(text: str, of: Building, wrong: list[str]) -> Test | None:
@@ -206,26 +210,50 @@ def _dots(frame: ViewFrame, own: Sequence[Assembly], wanted: Callable[[Fasteners
     return tuple(sorted({spot for g in groups for spot in _within(frame, g.points)}))
 
 
-def _told_on_site(frame: ViewFrame, of: Building, own: Sequence[Assembly]) -> Iterator[SiteWeld]:
-    """Site welds and site bolts that are not the usual, those alike next to one another told once."""
-    shows, units = frame.shows, of.job.project.units
-    found = defaultdict[tuple[str, int, int], list[tuple[Spot, int]]](list)
+class _Odd(NamedTuple):
+    """Site bolts of a kind that is not the usual, those of one place: how many, and the mark of their piece."""
 
-    def tell(words: str, points: Sequence[Point], number: int) -> None:
-        for u, v in _within(frame, [point_of(np.mean(points, axis=0))]):
-            found[words, round(u / _TOGETHER), round(v / _TOGETHER)].append(((u, v), number))
+    at: Spot
+    kind: str
+    number: int
+    mark: str
 
-    for weld in (w for a in own for w in a.site_welds) if shows.welds else ():
-        tell(weld_words(weld, units), weld.path, 1)
-    for group in (g for a in own for g in a.holds) if shows.odd else ():
-        kind = group.size, group.grade
-        if group.field and group.kind is FastenerKind.BOLT and group.points and kind != of.usual_bolt:
-            tell(f"{group.size} {group.grade} BOLTS", group.points, len(group.points))
-    for (words, _, _), some in sorted(found.items()):
-        number = sum(n for _, n in some)
-        bolts = words.endswith(" BOLTS")
-        told = f"{number} - {words.removesuffix(' BOLTS')}" if bolts else f"{words} ({number})" if number > 1 else words
-        yield SiteWeld(some[0][0], told)
+
+def _odd_bolts(frame: ViewFrame, of: Building, own: Sequence[Assembly]) -> list[_Odd]:
+    found: dict[tuple[str, int, int], _Odd] = {}
+    for a, group in ((one, g) for one in own for g in one.holds):
+        if not group.field or group.kind is not FastenerKind.BOLT or not group.points:
+            continue
+        kind = f"{group.size} {group.grade}"
+        for at in _within(frame, [point_of(np.mean(group.points, axis=0))]) if kind != of.usual_bolt else ():
+            key = kind, round(at[0] / _TOGETHER), round(at[1] / _TOGETHER)
+            there = found.get(key, _Odd(at, kind, 0, of.marks.of_assembly(a.id)))
+            found[key] = there._replace(number=there.number + len(group.points))
+    return sorted(found.values())
+
+
+def _of_bolts(frame: ViewFrame, of: Building, odd: Sequence[_Odd]) -> Iterator[str]:
+    """What the sheet says of site bolts: which are the usual, and of others that are at many places whose they are."""
+    if of.usual_bolt and (odd or frame.shows.bolts):
+        yield f"SITE BOLTS ARE {of.usual_bolt} UNLESS NOTED."
+    kinds = sorted({one.kind for one in odd}) if len(odd) > _MANY else ()
+    for kind in kinds:
+        some = [one for one in odd if one.kind == kind]
+        marks = sorted({one.mark for one in some}, key=natural)
+        more = f" AND {len(marks) - _NAMED} MORE" if len(marks) > _NAMED else ""
+        yield f"{sum(one.number for one in some)} SITE BOLTS ARE {kind}: AT {', '.join(marks[:_NAMED])}{more}."
+
+
+def _told_on_site(frame: ViewFrame, of: Building, own: Sequence[Assembly], odd: Sequence[_Odd]) -> Iterator[SiteWeld]:
+    """Site welds, those alike next to one another once, and bolts that are not the usual."""
+    units, found = of.job.project.units, defaultdict[tuple[str, int, int], list[Spot]](list)
+    for weld in (w for a in own for w in a.site_welds) if frame.shows.welds else ():
+        for u, v in _within(frame, [point_of(np.mean(weld.path, axis=0))]):
+            found[weld_words(weld, units), round(u / _TOGETHER), round(v / _TOGETHER)].append((u, v))
+    for (words, _, _), spots in sorted(found.items()):
+        yield SiteWeld(spots[0], words + (f" ({len(spots)})" if len(spots) > 1 else ""))
+    for one in odd:
+        yield SiteWeld(one.at, f"{one.number} - {one.kind}")
 
 
 def weld_words(weld: Weld, units: Units) -> str:

@@ -54,6 +54,7 @@ class ViewPlan(Plan):
         self.view = sight.frame.id
         self.low, self.high = np.array(window[:2]), np.array(window[2:])
         self.lines: Sequence[Line] = ()
+        self.up = float(np.sign(np.cross(self.frame.x, self.frame.y) @ UP))  # of what is towards the viewer
 
     @property
     def shows(self) -> Showing:
@@ -279,9 +280,8 @@ class ViewPlan(Plan):
     def _height(self, m: Member) -> str:
         if self.frame.shows.heights == UNSAID:
             return ""
-        up = float(np.sign(np.cross(self.frame.x, self.frame.y) @ UP))
         base = self.frame.origin[2]
-        heights = [base + up * p[2] for p in (m.start, m.end)]
+        heights = [base + self.up * p[2] for p in (m.start, m.end)]
         if all(abs(h - base) <= _PLACED for h in heights):
             return ""
         own = heights if abs(heights[0] - heights[1]) > _PLACED else heights[:1]

@@ -56,7 +56,8 @@ class Sign(msgspec.Struct, frozen=True):
 class Sight(msgspec.Struct, frozen=True):
     """One view: its frame, its pieces, the grid lines and levels that cross it, site bolts, shop bolts, what is said of
     site welds and of bolts that are not the usual, signs of other views; `heavy` tells what is in heavy lines, `wrong`
-    what of its frame cannot be followed."""
+    what of its frame cannot be followed, `notes` what else
+    its sheet says."""
 
     frame: ViewFrame
     pieces: tuple[Piece, ...]
@@ -68,6 +69,7 @@ class Sight(msgspec.Struct, frozen=True):
     heavy: str = ""
     standing: str = ""
     wrong: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
 
     @property
     def own(self) -> tuple[Piece, ...]:

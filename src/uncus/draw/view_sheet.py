@@ -16,7 +16,7 @@ from uncus.draw.blocks import Block, packed
 from uncus.draw.board import Board
 from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.by_hand import said, view_of
-from uncus.draw.erection import SCALES, marked
+from uncus.draw.erection import PARTED, SCALES, marked
 from uncus.draw.lettering import Box, width
 from uncus.draw.parted import parted
 from uncus.draw.piece_sheet import shifted_frame
@@ -34,8 +34,8 @@ _NEAR = 3000.0  # mm from what is seen to a grid line or level that is drawn wit
 _MARGIN = 150.0  # mm round what is seen
 _TITLE = 12.0  # and under it for its title
 _WORDS = 60.0  # mm of paper past a view that its words may reach
+_EACH = 250.0  # mm2 of paper that a piece with its words takes
 _SMALL_TO = 130.0  # 1 to so much on the smaller paper at most
-_PARTED = {Units.IMPERIAL: 192, Units.METRIC: 200}  # a view that does not fit so is parted
 _MOST_PARTS = 12  # in one direction
 _LEAST_KEY = 1.2  # mm of paper of a number on it
 _KEY = 26.0  # mm of a key plan's longer side
@@ -54,7 +54,9 @@ def draw(job: ViewJob) -> tuple[Sheet, ...]:
     bounds = [_bounds(s, _half_box(s)) for s in job.sights]
     for paper, most in ((template(SMALL[job.units]), _SMALL_TO), (template(LARGE[job.units]), math.inf)):
         for scale in SCALES[job.units]:
-            if scale > min(most, _PARTED[job.units]) or not _could_fit(job, bounds, scale, paper):
+            if scale > min(most, PARTED[job.units]) or not _could_fit(job, bounds, scale, paper):
+                continue
+            if math.isfinite(most) and any(_crowded(*one, scale) for one in zip(job.sights, bounds, strict=True)):
                 continue
             found = set[str]()
             drawn = [_drawn(job, n, _Part(box), lines, scale, found) for n, (box, lines) in enumerate(bounds)]
@@ -62,6 +64,15 @@ def draw(job: ViewJob) -> tuple[Sheet, ...]:
             if pages is not None and len(pages) == 1:
                 return _sheets(job, paper, pages, scale, found)
     return _on_several(job, bounds)
+
+
+def _crowded(sight: Sight, bounds: tuple[Box, list[Line]], scale: float) -> bool:
+    """Whether a view has hardly room for what is said of its pieces; one that is askew, with all of a building behind
+    one another, needs more."""
+    (x0, y0, x1, y1), lines = bounds
+    each = _EACH * (2.0 if any(line.askew for line in lines) else 1.0)
+    own = sight.frame.scale or scale
+    return len(sight.own) * each > (x1 - x0) * (y1 - y0) / own**2
 
 
 def _on_several(job: ViewJob, bounds: Sequence[tuple[Box, list[Line]]]) -> tuple[Sheet, ...]:
@@ -90,10 +101,10 @@ def _parted(job: ViewJob, n: int, bounds: tuple[Box, list[Line]], paper: Templat
     box, lines = bounds
     own = job.sights[n].frame.scale
     wide, high = _room(paper, job.sights[n], bool(lines))
-    for scale in [own] if own else [s for s in SCALES[job.units] if s <= _PARTED[job.units]]:
+    for scale in [own] if own else [s for s in SCALES[job.units] if s <= PARTED[job.units]]:
         if (box[2] - box[0]) / scale <= wide and (box[3] - box[1]) / scale <= high:
             return float(scale), [_Part(box)]
-    scale = float(own or _PARTED[job.units])
+    scale = float(own or PARTED[job.units])
     ways = []
     for axis, room in ((0, wide), (1, high)):
         number = min(_MOST_PARTS, math.ceil((box[axis + 2] - box[axis]) / scale / room - 1e-6))
@@ -167,7 +178,7 @@ def _drawn(job: ViewJob, n: int, part: _Part, lines: list[Line], usual: float, f
     plan.written()
     plan.drop()
     found |= plan.said
-    board.items = parted(board.items)
+    board.items = parted(board.items, board.struck())
     plan.measured()
     if len(job.sights) > 1:
         plan.titled(f"{n + 1}   {_called(sight, job.units)}   {scale_words(scale, job.units)}")
@@ -325,6 +336,7 @@ def _notes(job: ViewJob) -> Iterator[str]:
         yield f"HEAVY LINES: {text.upper()}."
     for text in dict.fromkeys(s.standing for s in job.sights if any(p.standing for p in s.own)):
         yield f"DASHED AND DOTTED LINES STAND ALREADY: {text.upper()}."
+    yield from dict.fromkeys(words for s in job.sights for words in s.notes)
     if any(p.studs for s in job.sights for p in s.own):
         yield "NUMBERS IN BRACKETS ARE STUDS."
 

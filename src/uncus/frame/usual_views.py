@@ -222,6 +222,6 @@ def _isometric(name: str, own: Sequence[Member], only: str) -> ViewFrame:
     low, high = local.min(axis=0) - _MARGIN, local.max(axis=0) + _MARGIN
     middle, (width, height, deep) = axes @ ((low + high) / 2), (high - low).tolist()
     shows = Showing(steel=SOLID if len(own) <= _SOLID_TO else STICKS, sizes=LISTED, heights=UNSAID, says="",
-        welds=False, signs=False, only=only)  # fmt: skip
+        welds=False, odd=False, signs=False, only=only)  # fmt: skip
     return ViewFrame(id=derived_id("usual view", name), name=name, origin=tidied(middle), x=tidied(x),
         y=tidied(axes[:, 1]), width=width, height=height, before=deep / 2, behind=deep / 2, shows=shows)  # fmt: skip
