@@ -24,7 +24,10 @@ from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.svg import svg_text
 from uncus.draw.drawn import draw
 from uncus.draw.register import register
-from uncus.draw.sheet import UNPRINTED, Sheet, Text
+from uncus.draw.sheet import UNPRINTED, Layer, Sheet, Text
+from uncus.frame.usual_views import Steel, elevations
+from uncus.job.job import Job
+from uncus.job.records import ErectionRules, Showing
 
 FINE = 4  # pixels a mm
 CELL = 8  # pixels
@@ -112,9 +115,21 @@ def test_sheets_are_printed_as_they_are_and_smaller_on_smaller_paper(sample, qap
     assert inked(pages[0].render(scale=FINE * 25.4 / 72, grayscale=True).to_numpy().squeeze()).sum() > 300
 
 
-@pytest.mark.parametrize("name", ["R1", "C1", "p3"])
-def test_screen_pdf_dxf_and_svg_show_the_same_sheet(sample, qapp, name):
-    sheet = draw(next(e for e in register(*sample) if e.name == name).job)
+@pytest.fixture(scope="module")
+def erected(sample):
+    """Sheets of the sample with an elevation by hidden lines, what stands and what is heavy, and all schedules."""
+    job = Job([*sample[0].records.values(), ErectionRules(columns=True, bolts=True, lots=True)])
+    wall = next(f for f in elevations(Steel.of(job, job.project.units)) if f.name == "Elevation A")
+    shows = Showing(steel="as outlines, with its lines", bolts=True, beyond=7000.0, heavy="role is column",
+        standing="role is brace")  # fmt: skip
+    with job.change("view") as change:
+        change.put(msgspec.structs.replace(wall, shows=shows))
+    return {e.name: e for e in register(job, sample[1])}
+
+
+@pytest.mark.parametrize("name", ["R1", "C1", "p3", "E4", "AP1", "CS1", "SC1"])
+def test_screen_pdf_dxf_and_svg_show_the_same_sheet(erected, qapp, name):
+    sheet = draw(erected[name].job)
     kept = tuple(i for i in sheet.items if isinstance(i, Text) or i.layer not in UNPRINTED)  # what prints
     sheet = msgspec.structs.replace(sheet, items=kept)
     screen = inked(on_screen(sheet))
@@ -124,3 +139,12 @@ def test_screen_pdf_dxf_and_svg_show_the_same_sheet(sample, qapp, name):
         a, b = screen[: len(it), :both], it[: len(screen), :both]
         only = (a & ~binary_dilation(b)).sum() + (b & ~binary_dilation(a)).sum()
         assert a.sum() > 800 and only <= 0.002 * a.sum(), (name, only, a.sum())
+
+
+def test_a_views_dxf_has_its_kinds_of_lines_on_layers_of_their_own(erected):
+    sheet = draw(erected["E4"].job)
+    document = ezdxf.read(io.StringIO(dxf_bytes(sheet).decode("utf-8")))
+    used = {entity.dxf.layer for entity in document.modelspace()}
+    wanted = {str(i.layer) for i in sheet.items if not isinstance(i, Text)}
+    assert {str(layer) for layer in (Layer.HEAVY, Layer.STANDING, Layer.FAINT, Layer.CENTRE)} <= wanted
+    assert {layer.casefold() for layer in wanted} <= {layer.casefold() for layer in used}

@@ -17,6 +17,7 @@ from uncus.deliver.pdf import pdf_bytes
 from uncus.draw.dimension import TEXT
 from uncus.draw.drawn import draw_all
 from uncus.draw.erection import BUBBLE
+from uncus.draw.issue import packed
 from uncus.draw.legibility import legibility
 from uncus.draw.register import register
 from uncus.draw.sheet import Circle, Layer, Line, Polyline, Text, linked
@@ -325,6 +326,36 @@ def test_equal_steps_of_a_chain_are_told_together(stops, figures):
     found = list(_figures([s / 20.0 for s in stops], stops, Units.METRIC))
     assert [words for _, words in found] == figures
     assert [a for (a, _), _ in found][1:] == [b for (_, b), _ in found][:-1]
+
+
+@pytest.mark.parametrize(("how", "words"), [
+    ("absolute", "(+9'-0)"), ("from the view's level", "(-1'-6)"), ("left out", ""),
+])  # fmt: skip
+def test_heights_are_said_as_asked_and_only_where_they_differ(how, words):
+    z = 10.5 * FOOT
+    low = Member(role=Role.BEAM, section="W8X18", start=(0, 3000, 9 * FOOT), end=(6000, 3000, 9 * FOOT))
+    level = Member(role=Role.BEAM, section="W8X18", start=(0, 0, z), end=(6000, 0, z))
+    job = marked([Grid(id="grid"), Level(id="l", name="Floor", elevation=z), low, level])
+    plan = ViewFrame("Plan", (3000.0, 1500.0, z), ACROSS, (0.0, 1.0, 0.0), 9000, 9000, 1000, 1000)
+    _, sheets = seen(job, plan, heights=how, sizes="at each piece")
+    found = [text for text in said(sheets) if text.startswith("W8X18") and text != "W8X18"]
+    assert found == ([f"W8X18 {words}"] if words else [])
+
+
+def test_a_view_revised_is_clouded_where_it_changed_since_it_went_out(house, line_b):
+    _, sheets = seen(house, line_b)
+    job, shop = house
+    (entry,) = (e for e in register(job, shop) if e.title.startswith("view"))
+    sent = packed(entry.job, sheets)
+    first = next(p for p in entry.job.sights[0].own if p.member.role is Role.BEAM)
+    other = replace(first, mark="B777")
+    sight = replace(entry.job.sights[0], pieces=tuple(other if p is first else p for p in entry.job.sights[0].pieces))
+    (after,) = draw_all(replace(entry.job, sights=(sight,), since=sent))
+    clouds = [i for i in after.items if isinstance(i, Polyline) and i.layer is Layer.CLOUD]
+    box = next(s.box for s in after.spots if s.texts and s.texts[0][0] == "B777")
+    assert clouds and len(clouds) <= 6, "its mark, what gave way to it, its lines of the bill"
+    round_it = [np.array(c.points) for c in clouds]
+    assert any((c.min(axis=0) <= box[:2]).all() and (c.max(axis=0) >= box[2:]).all() for c in round_it)
 
 
 # -- several views on a sheet ---------------------------------------------------------------------------
