@@ -352,7 +352,7 @@ def test_a_view_revised_is_clouded_where_it_changed_since_it_went_out(house, lin
     sight = replace(entry.job.sights[0], pieces=tuple(other if p is first else p for p in entry.job.sights[0].pieces))
     (after,) = draw_all(replace(entry.job, sights=(sight,), since=sent))
     clouds = [i for i in after.items if isinstance(i, Polyline) and i.layer is Layer.CLOUD]
-    box = next(s.box for s in after.spots if s.texts and s.texts[0][0] == "B777")
+    box = next(s.texts[0][1] for s in after.spots if s.key.endswith(f"|mark {first.member.id}"))
     assert clouds and len(clouds) <= 6, "its mark, what gave way to it, its lines of the bill"
     round_it = [np.array(c.points) for c in clouds]
     assert any((c.min(axis=0) <= box[:2]).all() and (c.max(axis=0) >= box[2:]).all() for c in round_it)
