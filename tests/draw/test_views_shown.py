@@ -22,7 +22,7 @@ from uncus.draw.legibility import legibility
 from uncus.draw.register import register
 from uncus.draw.sheet import Circle, Layer, Line, Polyline, Text, linked
 from uncus.draw.sights import placed
-from uncus.draw.view_lines import _figures
+from uncus.draw.view_lines import _figures, _rows
 from uncus.draw.view_sheet import _cuts
 from uncus.frame.usual_views import Steel, elevations, fitted, followed, plans, usual
 from uncus.job.drawings import Moved
@@ -100,7 +100,7 @@ def test_each_way_to_show_steel_draws_it_so_and_marks_every_piece(house, line_b,
     assert {s.key.removeprefix(head) for s in sheets[0].spots if s.key.startswith(head)} == {
         p.member.id for p in sight.own
     }
-    assert legibility(sheets[0]).on_text == 0 and sheets[0].lost == ()
+    assert legibility(sheets[0]).on_text == 0 and sheets[0].wrong == sheets[0].lost == ()
 
 
 def test_hidden_lines_are_left_out_dashed_or_full_and_what_is_fixed_on_is_left_out_on_request(house, line_b):
@@ -125,7 +125,7 @@ def test_lenses_choose_what_is_shown_and_in_which_line_and_one_that_nobody_knows
     _, heavy = seen(house, line_b, heavy="role is column")
     assert on(heavy[0], Layer.HEAVY) > 0 and any("HEAVY LINES" in words for words in said(heavy))
     _, wrong = seen(house, line_b, only="nonsense is 3")
-    assert len(wrong[0].lost) == 1 and "nonsense" in wrong[0].lost[0]
+    assert len(wrong[0].wrong) == 1 and "nonsense" in wrong[0].wrong[0]
 
 
 def test_what_lies_behind_is_faint_without_marks_and_braces_aslant_as_asked(house, line_b):
@@ -203,7 +203,7 @@ def test_facts_are_said_after_the_size_and_one_it_cannot_say_is_refused(house, l
     assert told and all(p.words[0].startswith("LOT ") for p in sight.own)
     assert any(text.endswith(f"LOT {sight.own[0].member.lot} {sight.own[0].words[1]}") for text in told)
     _, wrong = seen(house, line_b, says="colour, lot, sheet")
-    assert [w.partition(": ")[2][:21].rstrip("”") for w in wrong[0].lost] == [
+    assert [w.partition(": ")[2][:21].rstrip("”") for w in wrong[0].wrong] == [
         "It cannot say “colour",
         "It cannot say “sheet",
     ]
@@ -356,6 +356,21 @@ def test_a_view_revised_is_clouded_where_it_changed_since_it_went_out(house, lin
     assert clouds and len(clouds) <= 6, "its mark, what gave way to it, its lines of the bill"
     round_it = [np.array(c.points) for c in clouds]
     assert any((c.min(axis=0) <= box[:2]).all() and (c.max(axis=0) >= box[2:]).all() for c in round_it)
+
+
+def test_words_that_no_room_is_left_for_are_told_and_none_lies_off_the_paper(house):
+    job, _ = house
+    middle = tuple(np.mean([m.start for m in job.all(Member)], axis=0).tolist())
+    plan = ViewFrame("All", middle, ACROSS, (0.0, 1.0, 0.0), 60_000, 60_000, 20_000, 20_000, scale=900.0)
+    sight, sheets = seen(house, plan, sizes="at each piece", says="lot, weight, mark, place")
+    assert len(sight.own) > 60 and len(sheets[0].wrong) == 1 and "no room" in sheets[0].wrong[0]
+    assert all(legibility(s).on_text == legibility(s).off_paper == 0 for s in sheets)
+
+
+def test_lines_nearer_to_one_another_than_their_bubbles_have_them_in_rows(house):
+    rows = _rows([0.0, 4.0, 8.0, 30.0, 41.0])
+    assert [rows[x] > 0 for x in (0.0, 4.0, 8.0, 30.0, 41.0)] == [False, True, True, False, False]
+    assert rows[4.0] != rows[8.0]
 
 
 # -- several views on a sheet ---------------------------------------------------------------------------

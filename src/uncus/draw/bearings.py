@@ -8,7 +8,7 @@ from uncus.draw.board import Board
 from uncus.draw.sheet import Layer, Text
 from uncus.units import Units, format_length
 
-TALL = 13.0  # mm of paper that both take, side by side
+TALL = 14.0  # mm of paper that both take, side by side
 _RADIUS = 4.0
 _LONG = (28.0, 62.0)  # mm of paper of a scale bar
 _HIGH = 1.4

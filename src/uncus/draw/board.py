@@ -16,7 +16,7 @@ from uncus.draw.cells import Boxes, Lines
 from uncus.draw.lettering import MARGIN, Box, box_of, clean, width
 from uncus.draw.sheet import UNPRINTED, Circle, Layer, Line, Polyline, Primitive, Spot, Text
 
-_MOST = 400  # places tried for a text
+_MOST = 600  # places tried for a text
 _STEP = 2.0  # mm from one to the next where all of them are taken
 _LINE_COST = 40.0  # of a text on a line, in steps of half a place farther out
 _LINES_COUNTED = 3

@@ -259,7 +259,12 @@ def laid_out(
     notes(board, paper.column, lines, under, revisions(board, paper.column, job.hand.revisions if job.hand else ()) + 2)
     frame = Frame(VIEW, dx, dy, scale, (*plan.at(x0, y0), *plan.at(x1, y1)), plan.points)
     return Sheet(job.name, words.name, "erection", paper.width, paper.height, scale, tuple(board.items), job.content,
-        tuple(board.spots), (frame,), lost)  # fmt: skip
+        tuple(board.spots), (frame,), lost, wrong=tuple(_wrong(plan)))  # fmt: skip
+
+
+def _wrong(plan: Plan) -> Iterator[str]:
+    if plan.left_out:
+        yield "There is no room for all that is said; make views of parts of it, which are drawn larger."
 
 
 def _measured(board: Board, right: float, y: float, scale: float, units: Units) -> None:
@@ -295,6 +300,7 @@ class Plan:
         self.hidden = {e.key for e in edits if isinstance(e, Hidden)}
         self.room: Box = (-math.inf, -math.inf, math.inf, math.inf)  # of the paper, that words lie in
         self.said: set[str] = set()
+        self.left_out = 0  # words that no room was left for
         self.dropped: list[tuple[str, Text]] = []
         self.tips: dict[str, tuple[float, float]] = {}  # of notes with a leader
         self.homes: dict[str, Box] = {}  # of words with one where they come to lie far from this stretch
@@ -309,6 +315,9 @@ class Plan:
         since = len(self.board.items)
         self.said.add(key)
         text = self.board.best(self._on_paper(candidates), lambda one: self._leading(key, one), self.room)
+        if not _holds(self.room, box_of(text)):
+            self.left_out += 1  # there is no room for it on the paper
+            return
         if key in self.hidden or key in self.moved:
             self.board.keep_clear(box_of(text))
             dx, dy = self.moved.get(key, (0.0, 0.0))
@@ -517,6 +526,10 @@ class Plan:
                         yield Text(ax + ux * on + nx * out, ay + uy * on + ny * out, words, height, "c", shown)
 
         self.say(key, candidates())
+
+
+def _holds(room: Box, box: Box) -> bool:
+    return room[0] <= box[0] and room[1] <= box[1] and box[2] <= room[2] and box[3] <= room[3]
 
 
 def _away(box: Box, at: tuple[float, float]) -> float:

@@ -139,7 +139,8 @@ class Sheet(msgspec.Struct, frozen=True):
     """A drawing: its name (a mark or view), what it shows, paper size in mm, scale (1:n), and its primitives.
 
     `content` is the fingerprint of what it was made from. `spots` and `frames` tell where what is, for hand and eye;
-    `lost` names edits by hand whose feature is gone; `number` of `of` sheets of one piece.
+    `lost` names edits by hand whose feature is gone; `number` of `of` sheets of one piece; `wrong` tells what is asked
+    of it and cannot be.
     """
 
     name: str
@@ -155,3 +156,4 @@ class Sheet(msgspec.Struct, frozen=True):
     lost: tuple[str, ...] = ()
     number: int = 1
     of: int = 1
+    wrong: tuple[str, ...] = ()

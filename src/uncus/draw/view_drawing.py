@@ -434,10 +434,10 @@ class ViewPlan(Plan):
         place, (x0, y0, _, _) = placed(self.frame), self.board.extent()
         if is_level(self.frame):
             east, up = float(place.x[1]), float(place.y[1])  # how far north each of its own ways goes
-            north(self.board, x0 + 6.0, y0 - TALL / 2, math.degrees(math.atan2(-east, up)))
+            north(self.board, x0 + 6.0, y0 - TALL / 2 - 2.0, math.degrees(math.atan2(-east, up)))
         elif abs(float(place.z[2])) > _UPRIGHT:
             return  # nothing is as long as it is in a view askew
-        scale_bar(self.board, x0 + 18.0, y0 - TALL / 2 - 2.0, self.scale, self.units)
+        scale_bar(self.board, x0 + 18.0, y0 - TALL / 2 - 4.0, self.scale, self.units)
 
 
 def _layer(piece: Piece, usual: Layer = Layer.STICK) -> Layer:

@@ -23,6 +23,7 @@ BARE = 10.0  # mm of paper that a side takes where nothing stands there
 FULL = 42.0  # and with bubbles and dimensions
 LEVELS = 32.0  # and with the tags of levels
 _OUT = 30.0  # mm of paper from a view to its bubbles
+_ASIDE = 16  # places tried for the bubble of a line aslant
 _ROWS = (5.0, 12.0)  # mm of paper from a view to its dimensions: from line to line, over all
 _ON = 2.0  # mm within which steel is on a line
 _TOGETHER = 0.5  # of the shorter one's length that pieces lie beside one another, from which they are in one chain
@@ -56,26 +57,43 @@ def draw(plan: Plan, window: Box, shows: Showing, lines: Sequence[Line]) -> None
     grids = [line for line in lines if line.height is None]
     levels = [line for line in lines if line.height is not None]
     above, at_left = shows.above or not shows.below, shows.left or not shows.right
+    rows = _rows([plan.at(*line.a)[0] for line in grids if line.upright])
     for line in grids:
         if line.upright:
             x, _ = plan.at(*line.a)
-            top, foot = high + (_OUT if above else 6), low - (_OUT if shows.below else 6)
+            out = _OUT + rows[x]
+            top, foot = high + (out if above else 6), low - (out if shows.below else 6)
             plan.board.line(Layer.CENTRE, x, foot, x, top)
             for there, y in ((above, top + BUBBLE), (shows.below, foot - BUBBLE)):
                 if there:
                     plan.bubble(x, y, line.name)
-        elif line.flat:
+    rows = _rows([plan.at(*line.a)[1] for line in grids if line.flat])
+    for line in grids:
+        if line.flat:
             _, y = plan.at(*line.a)
-            first, last = left - (_OUT if at_left else 6), right + (_OUT if shows.right else 6)
+            out = _OUT + rows[y]
+            first, last = left - (out if at_left else 6), right + (out if shows.right else 6)
             plan.board.line(Layer.CENTRE, last, y, first, y)
             for there, x in ((at_left, first - BUBBLE), (shows.right, last + BUBBLE)):
                 if there:
                     plan.bubble(x, y, line.name)
-        else:
+        elif not line.upright:
             _aslant(plan, line)
     for line in levels:
         _level(plan, line, left, right)
     _steps(plan, grids, levels, (left, low, right, high), shows)
+
+
+def _rows(places: Sequence[float]) -> dict[float, float]:
+    """How much farther out than others the bubbles of lines stand, by where the lines are on paper: those too near to
+    one another in rows."""
+    last: list[float] = []
+    found = {}
+    for at in sorted(set(places)):
+        row = next((n for n, there in enumerate(last) if at - there >= 2 * BUBBLE), len(last))
+        last[row:] = [at, *last[row + 1 :]]
+        found[at] = row * (2 * BUBBLE + 1.0)
+    return found
 
 
 def _aslant(plan: Plan, line: Line) -> None:
@@ -84,7 +102,7 @@ def _aslant(plan: Plan, line: Line) -> None:
     if line.askew:
         a, b = b, a
     on = unit(b - a)
-    for out in (12.0, 24.0, 36.0, 48.0, 60.0):
+    for out in range(12, 12 * _ASIDE, 12):
         end = b + out * on
         x, y = (end + BUBBLE * on).tolist()
         box = x - BUBBLE, y - BUBBLE, x + BUBBLE, y + BUBBLE

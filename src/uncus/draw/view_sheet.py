@@ -33,6 +33,7 @@ from uncus.units import Units, format_elevation
 _NEAR = 3000.0  # mm from what is seen to a grid line or level that is drawn with it
 _MARGIN = 150.0  # mm round what is seen
 _TITLE = 12.0  # and under it for its title
+_NEAREST = 6.0  # mm of paper past a view, where words are kept if there is no more
 _WORDS = 60.0  # mm of paper past a view that its words may reach
 _EACH = 250.0  # mm2 of paper that a piece with its words takes
 _SMALL_TO = 130.0  # 1 to so much on the smaller paper at most
@@ -59,7 +60,8 @@ def draw(job: ViewJob) -> tuple[Sheet, ...]:
             if math.isfinite(most) and any(_crowded(*one, scale) for one in zip(job.sights, bounds, strict=True)):
                 continue
             found = set[str]()
-            drawn = [_drawn(job, n, _Part(box), lines, scale, found) for n, (box, lines) in enumerate(bounds)]
+            drawn = [_drawn(job, n, _Part(box), lines, job.sights[n].frame.scale or scale, found)
+                for n, (box, lines) in enumerate(bounds)]  # fmt: skip
             pages = packed([_blocked(job, d, n) for n, d in enumerate(drawn)], paper.drawing)
             if pages is not None and len(pages) == 1:
                 return _sheets(job, paper, pages, scale, found)
@@ -83,9 +85,7 @@ def _on_several(job: ViewJob, bounds: Sequence[tuple[Box, list[Line]]]) -> tuple
         scale, parts = _parted(job, n, (box, lines), paper)
         for part in parts:
             own_box, own = (box, lines) if len(parts) == 1 else _bounds(job.sights[n], part.box, part.box)
-            blocks.append(
-                _blocked(job, _drawn(job, n, msgspec.structs.replace(part, box=own_box), own, scale, found), n)
-            )
+            blocks.append(_on_paper(job, n, msgspec.structs.replace(part, box=own_box), own, scale, found, paper))
             scales.append(scale)
             keys.append((n, part))
     pages = packed(blocks, paper.drawing)
@@ -94,6 +94,20 @@ def _on_several(job: ViewJob, bounds: Sequence[tuple[Box, list[Line]]]) -> tuple
         pages = [block.at((x0 + x1 - block.width) / 2, y1 - block.height - 4.0) for block in blocks]
         return _sheets(job, paper, pages, max(scales), found, keys)
     return _sheets(job, paper, pages, max(scales), found)
+
+
+def _on_paper(
+    job: ViewJob, n: int, part: _Part, lines: list[Line], scale: float, found: set[str], paper: Template
+) -> Block:
+    """A window as a block; where its words would make it larger than the paper, they are kept nearer to it."""
+    block = _blocked(job, _drawn(job, n, part, lines, scale, found), n)
+    left, low, right, high = paper.drawing
+    if block.width <= right - left and block.height <= high - low:
+        return block
+    x0, y0, x1, y1 = part.box
+    spare = (right - left - (x1 - x0) / scale) / 2, (high - low - (y1 - y0) / scale - TALL - _TITLE) / 2
+    near = max(_NEAREST, min(*spare, _WORDS) - 2.0)
+    return _blocked(job, _drawn(job, n, part, lines, scale, found, near), n)
 
 
 def _parted(job: ViewJob, n: int, bounds: tuple[Box, list[Line]], paper: Template) -> tuple[float, list[_Part]]:
@@ -107,11 +121,11 @@ def _parted(job: ViewJob, n: int, bounds: tuple[Box, list[Line]], paper: Templat
     scale = float(own or PARTED[job.units])
     ways = []
     for axis, room in ((0, wide), (1, high)):
-        number = min(_MOST_PARTS, math.ceil((box[axis + 2] - box[axis]) / scale / room - 1e-6))
+        least = min(_MOST_PARTS, math.ceil((box[axis + 2] - box[axis]) / scale / room - 1e-6))
         grids = [line.a[axis] for line in lines if (line.upright if axis == 0 else line.flat)]
-        ways.append(_cuts(box[axis], box[axis + 2], number, grids))
-    scale = max(scale, *(max(b - a for a, b in itertools.pairwise(cuts)) / room
-        for cuts, room in zip(ways, (wide, high), strict=True)))  # fmt: skip
+        tried = [_cuts(box[axis], box[axis + 2], number, grids) for number in range(least, _MOST_PARTS + 1)]
+        ways.append(next((cuts for cuts in tried if _widest(cuts) / scale <= room), tried[-1]))
+    scale = max(scale, *(_widest(cuts) / room for cuts, room in zip(ways, (wide, high), strict=True)))
     columns, rows = (len(cuts) - 1 for cuts in ways)
     parts = [
         _Part((ways[0][i], ways[1][j], ways[0][i + 1], ways[1][j + 1]), (i, j), (columns, rows))
@@ -133,6 +147,10 @@ def _cuts(low: float, high: float, number: int, grids: Sequence[float]) -> list[
         clear = next((at for k in range(10) if not _on_one(at := even - k * long / 40, grids, long / 50)), even)
         cuts.append(max(near, default=clear))
     return [*cuts, high]
+
+
+def _widest(cuts: Sequence[float]) -> float:
+    return max(b - a for a, b in itertools.pairwise(cuts))
 
 
 def _on_one(at: float, grids: Sequence[float], near: float) -> bool:
@@ -159,14 +177,16 @@ def _could_fit(job: ViewJob, bounds: Sequence[tuple[Box, list[Line]]], scale: fl
     return pages is not None and len(pages) == 1
 
 
-def _drawn(job: ViewJob, n: int, part: _Part, lines: list[Line], usual: float, found: set[str]) -> Drawn:
-    """A view, or a window of it, on a board of its own; the keys of what it says are added to those `found`."""
-    sight = job.sights[n]
-    scale, board = sight.frame.scale or usual, Board()
+def _drawn(
+    job: ViewJob, n: int, part: _Part, lines: list[Line], scale: float, found: set[str], words: float = _WORDS
+) -> Drawn:
+    """A view, or a window of it, on a board of its own, its words no farther past it than so much; the keys of what it
+    says are added to those `found`."""
+    sight, board = job.sights[n], Board()
     edits = tuple(e for e in job.edits if view_of(e) == sight.frame.id and e.key != _place_of(sight))
     plan = ViewPlan(board, scale, job.units, edits, sight, part.box)
     x0, y0, x1, y1 = part.box
-    plan.room = x0 / scale - _WORDS, y0 / scale - _WORDS, x1 / scale + _WORDS, y1 / scale + _WORDS
+    plan.room = x0 / scale - words, y0 / scale - words, x1 / scale + words, y1 / scale + words
     since = len(board.items)
     plan.crossed(lines)
     board.spot(f"{plan.view}|grid", since)
@@ -178,6 +198,8 @@ def _drawn(job: ViewJob, n: int, part: _Part, lines: list[Line], usual: float, f
     plan.written()
     plan.drop()
     found |= plan.said
+    if plan.left_out:
+        found.add(_no_room(sight))
     board.items = parted(board.items, board.struck())
     plan.measured()
     if len(job.sights) > 1:
@@ -213,6 +235,11 @@ def _blocked(job: ViewJob, drawn: Drawn, n: int) -> Block:
 def _place_of(sight: Sight) -> str:
     """The key under which a view is moved as a whole."""
     return f"{sight.frame.id}|place"
+
+
+def _no_room(sight: Sight) -> str:
+    """The key under which it is told that words of a view found no room."""
+    return f"{sight.frame.id}|no room"
 
 
 def _called(sight: Sight, units: Units) -> str:
@@ -292,18 +319,29 @@ def _sheets(
             spots += drawn.board.spots_moved(dx, dy)
             frames.append(shifted_frame(drawn.frame, dx, dy))
         name = job.name if len(pages) == 1 else f"{job.name} ({number})"
-        lost = tuple(_lost(job, there)) if number == 1 else ()
+        lost, wrong = (tuple(words(job, there)) if number == 1 else () for words in (_lost, _wrong))
         found.append(Sheet(name, job.title, "erection", paper.width, paper.height, scale, tuple(items), job.content,
-            tuple(spots), tuple(frames), lost, number, len(pages)))  # fmt: skip
+            tuple(spots), tuple(frames), lost, number, len(pages), wrong))  # fmt: skip
     return tuple(found)
 
 
 def _lost(job: ViewJob, there: set[str]) -> Iterator[str]:
-    """What was done by hand and finds nothing, and what the views' frames ask for and nobody can follow."""
+    """What was done by hand and finds nothing."""
     places = {_place_of(s) for s in job.sights}
-    yield from (said(e) for e in job.edits if e.key not in there and e.key not in places)
+    names = {s.frame.id: s.frame.name for s in job.sights}
+    for edit in job.edits:
+        if edit.key not in there and edit.key not in places:
+            view = view_of(edit)
+            yield said(edit).replace(view, names.get(view, "a view that is gone"))
+
+
+def _wrong(job: ViewJob, there: set[str]) -> Iterator[str]:
+    """What the views' frames ask for and nobody can follow."""
     for sight in job.sights:
-        yield from (f"{sight.frame.name}: {words}" for words in sight.wrong)
+        name, number = sight.frame.name, len(sight.own)
+        yield from (f"{name}: {words}" for words in sight.wrong)
+        if _no_room(sight) in there:
+            yield f"{name}: no room for all that is said of its {number} pieces; say less, draw it larger, or part it."
 
 
 def _title(job: ViewJob, paper: Template, scales: Sequence[float], number: int, of: int) -> dict[str, str]:

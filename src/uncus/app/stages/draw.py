@@ -306,6 +306,8 @@ class DrawPanel(QWidget):
         if shown is not None:
             self.session.see_sheet()
         words = f"{SIGNS[entry.state]} {entry.name} is {entry.state}   {entry.title}"
+        if shown is not None and shown.wrong:
+            words += f"   ▲ {' '.join(shown.wrong)}"
         if shown is not None and shown.lost:
             words += f"   ▲ {counted(len(shown.lost), 'edit')} found nothing any more: {'; '.join(shown.lost)}"
         elif entry.state is State.STALE:
