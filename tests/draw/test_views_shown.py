@@ -16,9 +16,9 @@ from tests.conftest import how_many, marked
 from uncus.deliver.pdf import pdf_bytes
 from uncus.draw.dimension import TEXT
 from uncus.draw.drawn import draw_all
-from uncus.draw.erection import BUBBLE
 from uncus.draw.issue import packed
 from uncus.draw.legibility import legibility
+from uncus.draw.plan import BUBBLE
 from uncus.draw.register import register
 from uncus.draw.sheet import Circle, Layer, Line, Polyline, Text, linked
 from uncus.draw.sights import placed

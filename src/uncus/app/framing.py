@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 
 import msgspec
 import numpy as np
@@ -27,7 +27,7 @@ from uncus.frame.numbers.kinds import BY_NUMBERS
 from uncus.frame.planes import Plane, kept_plane, level_plane, wall_plane
 from uncus.frame.roll import RollBy, Rolled, Toes, by_supports, toes_now, turned_toes
 from uncus.job.errors import JobError
-from uncus.job.records import Attachment, Connection, Member, Role, WorkPlane, new_id
+from uncus.job.records import Attachment, Connection, Member, Role, ViewFrame, WorkPlane, new_id
 from uncus.steel.edge_fold import bent_as_one
 from uncus.units import FOOT, counted
 
@@ -196,12 +196,23 @@ def view_frame(session: Session) -> None:
 
 def elevations(session: Session) -> None:
     """A view frame at each grid line that has none yet."""
-    job = session.job
-    made = usual_views.elevations(usual_views.Steel.of(job, job.project.units))
+    made = usual_views.elevations(usual_views.Steel.of(session.job, session.units))
+    _keep_views(session, "Elevations", made, f"{counted(len(made), 'elevation')} made, among the views and in Draw",
+        "Every grid line that steel stands on has its elevation already.")  # fmt: skip
+
+
+def plans_as_views(session: Session) -> None:
+    """View frames of the levels, which take the place of their plans and show steel as they are asked to."""
+    made = usual_views.plans(usual_views.Steel.of(session.job, session.units))
+    done = f"{counted(len(made), 'plan')} made views, which stand for the levels' plans"
+    _keep_views(session, "Plans as views", made, done, "Every level with steel has its plan as a view already.")
+
+
+def _keep_views(session: Session, label: str, made: Sequence[ViewFrame], done: str, none: str) -> None:
     if not made:
-        session.said.emit("Every grid line that steel stands on has its elevation already.", False)
-    elif session.change("Elevations", made):
-        _without_boxes(session, f"{counted(len(made), 'elevation')} made, among the views and in Draw")
+        session.said.emit(none, False)
+    elif session.change(label, made):
+        _without_boxes(session, done)
 
 
 def usual_set(session: Session) -> None:
@@ -215,16 +226,6 @@ def usual_set(session: Session) -> None:
     elif session.change("Usual set of erection drawings", [*made, *([scheduled] if scheduled != rules else [])]):
         told = f"{counted(len(made), 'view')} and the schedules made, in Draw beside the plans"
         _without_boxes(session, told if scheduled != rules else f"{counted(len(made), 'view')} made, in Draw")
-
-
-def plans_as_views(session: Session) -> None:
-    """View frames of the levels, which take the place of their plans and show steel as they are asked to."""
-    job = session.job
-    made = usual_views.plans(usual_views.Steel.of(job, job.project.units))
-    if not made:
-        session.said.emit("Every level with steel has its plan as a view already.", False)
-    elif session.change("Plans as views", made):
-        _without_boxes(session, f"{counted(len(made), 'plan')} made views, which stand for the levels' plans")
 
 
 def _without_boxes(session: Session, done: str) -> None:

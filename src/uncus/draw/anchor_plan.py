@@ -16,8 +16,9 @@ from uncus.draw.bases import Base, Kind, Spot
 from uncus.draw.board import Board
 from uncus.draw.border import bill, named, notes, revisions, scale_words
 from uncus.draw.dimension import TEXT, straight
-from uncus.draw.erection import VIEW, ErectionJob, Plan, Tabled, Titled, laid_out
+from uncus.draw.erection import ErectionJob, Tabled, Titled, laid_out
 from uncus.draw.lettering import Box
+from uncus.draw.plan import VIEW, Plan
 from uncus.draw.sheet import Layer, Sheet, Text
 from uncus.draw.template import SMALL, fill, template
 from uncus.frame.grids import Family, Run, bounds, runs

@@ -11,8 +11,9 @@ import numpy as np
 
 from uncus.draw.board import Board
 from uncus.draw.dimension import TEXT
-from uncus.draw.erection import VIEW, ErectionJob, Plan, Tabled, Titled, laid_out
+from uncus.draw.erection import ErectionJob, Tabled, Titled, laid_out
 from uncus.draw.lettering import Box, width
+from uncus.draw.plan import VIEW, Plan
 from uncus.draw.sheet import Layer, Sheet, Text
 from uncus.draw.sights import Spot, clipped
 from uncus.frame.grids import bounds

@@ -14,8 +14,8 @@ from uncus.draw import view_lines
 from uncus.draw.bearings import TALL, north, scale_bar
 from uncus.draw.board import Board
 from uncus.draw.dimension import TEXT
-from uncus.draw.erection import BUBBLE, Plan, beside_column, ring_of
 from uncus.draw.lettering import Box, width
+from uncus.draw.plan import BUBBLE, Plan, beside_column, ring_of
 from uncus.draw.projection import Ring, project
 from uncus.draw.sheet import Layer, Text, link_to
 from uncus.draw.sights import Line, Spot, clipped, is_level, placed

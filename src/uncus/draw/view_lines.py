@@ -10,8 +10,8 @@ from typing import NamedTuple, Protocol
 import numpy as np
 
 from uncus.draw.dimension import TEXT, straight, tick
-from uncus.draw.erection import BUBBLE, Plan
 from uncus.draw.lettering import Box, width
+from uncus.draw.plan import BUBBLE, Plan
 from uncus.draw.sheet import Layer, Text
 from uncus.draw.sights import Line
 from uncus.frame.placement import Vec, unit

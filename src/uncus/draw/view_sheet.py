@@ -14,9 +14,9 @@ from uncus.draw import view_lines
 from uncus.draw.bearings import TALL
 from uncus.draw.blocks import Block, packed
 from uncus.draw.board import Board
-from uncus.draw.border import bill, named, notes, revisions, scale_words
+from uncus.draw.border import named, scale_words
 from uncus.draw.by_hand import said, view_of
-from uncus.draw.erection import PARTED, SCALES, marked
+from uncus.draw.erection import PARTED, SCALES, beside, marked
 from uncus.draw.lettering import Box, width
 from uncus.draw.parted import parted
 from uncus.draw.piece_sheet import shifted_frame
@@ -302,15 +302,7 @@ def _sheets(
         fill(board, paper, _title(job, paper, scales, number, len(pages)))
         if keys:
             _key_plan(board, paper, keys, number - 1)
-        table = marked(job.members)
-        foot = paper.column[1] + 50
-        most, rows = int((paper.column[3] - foot) / 4.75) - 3, table.rows
-        if len(rows) > most:
-            blank = [""] * (len(table.heads) - 2)
-            rows = [*rows[: most - 1], ("...", *blank, f"and {len(rows) - most + 1} more in the bill")]
-        under, _ = bill(board, paper.column, table.heads, rows, table.aligned, foot - 10)
-        low = revisions(board, paper.column, job.hand.revisions if job.hand else ())
-        notes(board, paper.column, list(_notes(job)), under, low + 2)
+        beside(board, paper, marked(job.members), list(_notes(job)), job.hand)
         items: list[Primitive] = list(board.items)
         spots: list[Spot] = list(board.spots)
         frames: list[Frame] = []

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from msgspec.structs import replace
 
 from uncus.app.facts.fields import TextField
 from uncus.app.facts.page import Page
+from uncus.app.session import Session
 from uncus.check.raising import weights_by_lot
 from uncus.job.errors import JobError
 from uncus.job.records import Crane, LayDown, Reach
@@ -16,15 +18,16 @@ from uncus.shop.lifting import FAR, HEAVY, lift, lifting
 from uncus.units import format_typed, format_weight, parse_length, parse_weight
 
 
+def _put(session: Session, label: str, make: Callable[[], Crane | LayDown]) -> bool:
+    def work() -> None:
+        with session.job.change(label) as change:
+            change.put(make())
+
+    return session.attempt(work)
+
+
 def show_crane(page: Page, crane: Crane) -> None:
-    session, units = page.session, page.session.units
-
-    def put(label: str, make: Callable[[], Crane]) -> bool:
-        def work() -> None:
-            with session.job.change(label) as change:
-                change.put(make())
-
-        return session.attempt(work)
+    session, units, put = page.session, page.session.units, partial(_put, page.session)
 
     cranes, areas = session.job.all(Crane), session.job.all(LayDown)
     words = [lifting(a, lift(a, cranes, areas)) for a in session.shop.shipped.values()]
@@ -79,14 +82,7 @@ def _row(page: Page, text: str) -> Reach:
 
 
 def show_area(page: Page, area: LayDown) -> None:
-    session, units = page.session, page.session.units
-
-    def put(label: str, make: Callable[[], LayDown]) -> bool:
-        def work() -> None:
-            with session.job.change(label) as change:
-                change.put(make())
-
-        return session.attempt(work)
+    session, units, put = page.session, page.session.units, partial(_put, page.session)
 
     weights = weights_by_lot(session.shop.shipped.values())
     total = sum(weights.get(lot, 0.0) for lot in area.lots)

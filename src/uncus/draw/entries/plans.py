@@ -12,6 +12,7 @@ from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry
 from uncus.draw.erection import PlanJob
 from uncus.draw.kept import entry
+from uncus.draw.plan import VIEW
 from uncus.draw.sighting import Building, sight
 from uncus.draw.view_job import Sight, ViewJob
 from uncus.frame.grids import bounds
@@ -85,7 +86,7 @@ def _sight(of: Needs, level: Level, here: list[Assembly], through: list[Assembly
     z = level.elevation
     over, under = float(ends[:, 2].max()) - z + _PAST, z - float(ends[:, 2].min()) + _PAST
     shows = Showing(welds=False, odd=False, moments=False, studs=False, says="", signs=False, offs=False)
-    frame = ViewFrame(id=erection.VIEW, name=level.name, origin=((x0 + x1) / 2, (y0 + y1) / 2, z), x=(1.0, 0.0, 0.0),
+    frame = ViewFrame(id=VIEW, name=level.name, origin=((x0 + x1) / 2, (y0 + y1) / 2, z), x=(1.0, 0.0, 0.0),
         y=(0.0, 1.0, 0.0), width=x1 - x0, height=y1 - y0, before=max(over, _PAST), behind=max(under, _PAST),
         shows=shows)  # fmt: skip
     seen = sight(frame, Building.of(of.job, of.shop, of.marks, here))
