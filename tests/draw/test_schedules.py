@@ -103,6 +103,15 @@ def test_columns_stand_between_their_levels_with_splices_bases_and_every_mark():
         assert heavy and all(i.x1 == i.x2 for i in heavy)
 
 
+def test_a_column_that_leans_is_listed_at_its_foot():
+    records = frame(1, 1)
+    column = next(r for r in records if isinstance(r, Member) and r.role is Role.COLUMN)
+    leaning = replace(column, id="leans", start=(20_000.0, 0.0, 0.0), end=(21_000.0, 0.0, 4000.0))
+    sheets, _, _ = erecting([*records, leaning])
+    (shaft,) = (s for s in sheets["CS1"][0].job.shafts if s.lengths[0].top == 4000.0)
+    assert len(shaft.places) == 1 and not shaft.base
+
+
 def test_a_large_schedule_goes_on_over_sheets_and_loses_no_row():
     records = frame(3, 2)
     levels = [r for r in records if isinstance(r, Level)]

@@ -22,10 +22,8 @@ from uncus.draw.entry import Entry
 from uncus.draw.kept import entry
 from uncus.draw.schedules import Length, ScheduleJob, Shaft, Table
 from uncus.draw.sighting import weld_words
-from uncus.frame.axes import is_vertical
 from uncus.frame.grids import where
-from uncus.frame.placement import unit
-from uncus.job.records import Connection, Crane, Grid, LayDown, Level, Member, Role
+from uncus.job.records import Connection, Crane, Grid, LayDown, Level, Member, Point, Role
 from uncus.mark.marking import natural
 from uncus.shop.lifting import lift, lot_of
 from uncus.shop.pieces import Assembly
@@ -80,7 +78,7 @@ def _columns(of: Needs, everything: Sequence[Assembly]) -> tuple[tuple[Shaft, ..
         stack.sort(key=lambda a: min(a.member.start[2], a.member.end[2]))
         foot = standing.get(stack[0].id)
         shaft = Shaft((), tuple(map(_length, stack)), foot.kind if foot else "", foot.under if foot else 0.0)
-        x, y = stack[0].member.start[:2]
+        x, y, _ = _foot(stack[0])
         place = where(grid, x, y) or f"{format_length(x, _units(of))}, {format_length(y, _units(of))}"
         alike[shaft].append(f"{place}: {' + '.join(of.marks.of_assembly(a.id) for a in stack)}")
     shafts = [replace(shaft, places=tuple(sorted(places, key=natural))) for shaft, places in alike.items()]
@@ -94,17 +92,20 @@ def _columns(of: Needs, everything: Sequence[Assembly]) -> tuple[tuple[Shaft, ..
 
 
 def _stacks(everything: Iterable[Assembly]) -> list[list[Assembly]]:
-    """Plumb columns and posts that stand over one another."""
-    upright = [a for a in everything if a.member.role in (Role.COLUMN, Role.POST)
-        and is_vertical(unit(np.subtract(a.member.end, a.member.start)))]  # fmt: skip
+    """Columns and posts whose feet stand over one another."""
+    upright = [a for a in everything if a.member.role in (Role.COLUMN, Role.POST)]
     if not upright:
         return []
-    tree = KDTree(np.array([a.member.start[:2] for a in upright]))
+    tree = KDTree(np.array([_foot(a)[:2] for a in upright]))
     number, group = connected_components(tree.sparse_distance_matrix(tree, _TOGETHER) + eye_array(len(upright)))
     found: list[list[Assembly]] = [[] for _ in range(number)]
     for a, n in zip(upright, group.tolist(), strict=True):
         found[n].append(a)
     return found
+
+
+def _foot(a: Assembly) -> Point:
+    return min(a.member.start, a.member.end, key=lambda p: p[2])
 
 
 def _length(a: Assembly) -> Length:
