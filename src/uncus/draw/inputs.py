@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import hashlib
 from collections import Counter
-from functools import cache
+from functools import cache, lru_cache
 from typing import TypeVar
 
 import msgspec
@@ -86,6 +86,8 @@ def _plain(value: object) -> object:
             return part_content(value)
         case Placement():
             return [(np.round(value.origin, 3) + 0.0).tolist(), (np.round(value.axes, 6) + 0.0).tolist()]
+        case Member():
+            return _of_member(value)
         case Showing():  # what is as usual is not told: more comes to what can be asked of a view
             values = ((f, getattr(value, f.name)) for f in msgspec.structs.fields(value))
             return ["Showing", *(_plain((f.name, one)) for f, one in values if one != f.default)]
@@ -103,6 +105,19 @@ def _plain(value: object) -> object:
         case None | bool() | int() | str():
             return value
     raise NotImplementedError(type(value).__name__)
+
+
+def _of_struct(value: msgspec.Struct) -> list[object]:
+    usual = _usual(type(value))
+    said = ((name, getattr(value, name)) for name in value.__struct_fields__)
+    told = (own for name, own in said if name not in usual or own != usual[name])
+    return [type(value).__name__, *map(_plain, told)]
+
+
+@lru_cache(maxsize=32_768)
+def _of_member(member: Member) -> list[object]:
+    """Of a member as a view shows it there are many looks, and few of them are other than they were."""
+    return _of_struct(member)
 
 
 @cache

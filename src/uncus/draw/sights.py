@@ -5,10 +5,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator, Mapping
+from functools import lru_cache
 from typing import NamedTuple
 
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 
 from uncus.frame.grids import Family, runs
 from uncus.frame.moves import Motion, transformed
@@ -52,8 +54,14 @@ class Shown(NamedTuple):
 
 def placed(frame: ViewFrame) -> Placement:
     """A view frame's own axes: right, up, towards the viewer."""
-    x, y = np.asarray(frame.x, dtype=np.float64), np.asarray(frame.y, dtype=np.float64)
-    return Placement(np.asarray(frame.origin), np.column_stack([x, y, np.cross(x, y)]))
+    return _placed(frame.origin, frame.x, frame.y)
+
+
+@lru_cache(maxsize=1024)
+def _placed(origin: Point, x: Point, y: Point) -> Placement:
+    axes = np.column_stack([x, y, np.cross(x, y)]).astype(np.float64)
+    axes.setflags(write=False)
+    return Placement(np.array(origin, dtype=np.float64), axes)
 
 
 def is_level(frame: ViewFrame) -> bool:
@@ -73,24 +81,42 @@ def looking(frame: ViewFrame) -> str:
 def shown(frame: ViewFrame, members: Iterable[Member], bent: Mapping[str, Vec]) -> Iterator[Shown]:
     """The members of which something lies in the frame; `bent` are points (n, 3) along those that are no straight
     lines, by id."""
-    place = placed(frame)
+    place, every = placed(frame), list(members)
     low = np.array([-frame.width / 2, -frame.height / 2, -frame.behind])
     high = np.array([frame.width / 2, frame.height / 2, frame.before])
-    home = Motion(place.axes.T, -place.axes.T @ place.origin)
-    for m in members:
+    ends = np.array([(m.start, m.end) for m in every]).reshape(-1, 3)
+    within = _inside(place.to_local(ends).reshape(-1, 2, 3), low, high) if every else ()
+    for m, straight in zip(every, within, strict=True):
         points = bent.get(m.id)
-        own = place.to_local(np.array([m.start, m.end]) if points is None else points)
-        if not any(_inside(a, b, low, high) for a, b in zip(own, own[1:], strict=False)):
+        if points is None:
+            if straight:
+                yield Shown(_turned(m, frame.origin, frame.x, frame.y), ())
             continue
-        straight = replace(m, climb=None, bow=(0.0, 0.0, 0.0), blank=None)
-        path = () if points is None else tuple((float(u), float(v)) for u, v, _ in own)
-        yield Shown(transformed(straight, home), path)
+        own = place.to_local(points)
+        if bool(_inside(np.stack([own[:-1], own[1:]], axis=1), low, high).any()):
+            path = tuple((float(u), float(v)) for u, v, _ in own)
+            yield Shown(_turned(m, frame.origin, frame.x, frame.y), path)
 
 
-def _inside(a: Vec, b: Vec, low: Vec, high: Vec) -> bool:
-    """Whether a line from a to b lies in a box, by more than a touch."""
-    found = clipped(a, b, low, high)
-    return found is not None and (found[1] - found[0]) * max(float(np.linalg.norm(b - a)), _SEEN) >= _SEEN * 0.999
+@lru_cache(maxsize=32_768)
+def _turned(m: Member, origin: Point, x: Point, y: Point) -> Member:
+    """A member as a straight line in a view's own axes."""
+    axes = np.column_stack([x, y, np.cross(x, y)])
+    home = Motion(axes.T, -axes.T @ np.asarray(origin))
+    return transformed(replace(m, climb=None, bow=(0.0, 0.0, 0.0), blank=None), home)
+
+
+def _inside(lines: Vec, low: Vec, high: Vec) -> NDArray[np.bool_]:
+    """Which lines (n, 2 ends, axes) lie in a box by more than a touch (Liang and Barsky, all at once)."""
+    start, run = lines[:, 0], lines[:, 1] - lines[:, 0]
+    still = np.abs(run) < 1e-9
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s, t = (low - start) / run, (high - start) / run
+    out = still & ((start < low) | (start > high))
+    first = np.where(still, -np.inf, np.minimum(s, t)).max(axis=1).clip(min=0.0)
+    last = np.where(still, np.inf, np.maximum(s, t)).min(axis=1).clip(max=1.0)
+    long = np.maximum(np.linalg.norm(run, axis=1), _SEEN)
+    return np.asarray(~out.any(axis=1) & (first <= last) & ((last - first) * long >= _SEEN * 0.999))
 
 
 def clipped(a: Vec, b: Vec, low: Vec, high: Vec) -> tuple[float, float] | None:
