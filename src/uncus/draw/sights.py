@@ -107,16 +107,23 @@ def _turned(m: Member, origin: Point, x: Point, y: Point) -> Member:
 
 
 def _inside(lines: Vec, low: Vec, high: Vec) -> NDArray[np.bool_]:
-    """Which lines (n, 2 ends, axes) lie in a box by more than a touch (Liang and Barsky, all at once)."""
+    """Which lines (n, 2 ends, axes) lie in a box by more than a touch."""
+    first, last = shares(lines, low, high)
+    long = np.maximum(np.linalg.norm(lines[:, 1] - lines[:, 0], axis=1), _SEEN)
+    return np.asarray((last - first) * long >= _SEEN * 0.999)
+
+
+def shares(lines: Vec, low: Vec, high: Vec) -> tuple[Vec, Vec]:
+    """From which to which share of them lines (n, 2 ends, axes) lie in a box, n of each: where one does not, the second
+    is less than the first (Liang and Barsky, all at once)."""
     start, run = lines[:, 0], lines[:, 1] - lines[:, 0]
     still = np.abs(run) < 1e-9
     with np.errstate(divide="ignore", invalid="ignore"):
         s, t = (low - start) / run, (high - start) / run
-    out = still & ((start < low) | (start > high))
+    out = (still & ((start < low) | (start > high))).any(axis=1)
     first = np.where(still, -np.inf, np.minimum(s, t)).max(axis=1).clip(min=0.0)
     last = np.where(still, np.inf, np.maximum(s, t)).min(axis=1).clip(max=1.0)
-    long = np.maximum(np.linalg.norm(run, axis=1), _SEEN)
-    return np.asarray(~out.any(axis=1) & (first <= last) & ((last - first) * long >= _SEEN * 0.999))
+    return first, np.where(out, -1.0, last)
 
 
 def clipped(a: Vec, b: Vec, low: Vec, high: Vec) -> tuple[float, float] | None:

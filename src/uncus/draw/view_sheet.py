@@ -9,6 +9,7 @@ from collections.abc import Iterator, Sequence
 
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 
 from uncus.draw import view_lines
 from uncus.draw.bearings import TALL
@@ -21,7 +22,7 @@ from uncus.draw.lettering import Box, width
 from uncus.draw.parted import parted
 from uncus.draw.piece_sheet import shifted_frame
 from uncus.draw.sheet import Frame, Layer, Primitive, Sheet, Spot, Text
-from uncus.draw.sights import Line, clipped, is_level, looking
+from uncus.draw.sights import Line, clipped, is_level, looking, shares
 from uncus.draw.template import LARGE, SMALL, Template, fill, template
 from uncus.draw.view_drawing import ViewPlan, pieces_of
 from uncus.draw.view_job import Piece, Sight, ViewJob
@@ -219,8 +220,17 @@ def _neighbours(job: ViewJob, n: int, part: _Part) -> Iterator[tuple[str, str]]:
 
 def _pieces_in(sight: Sight, box: Box) -> list[Piece]:
     """The pieces of which something lies in a window."""
-    low, high = np.array(box[:2]), np.array(box[2:])
-    return [p for p in sight.pieces if any(clipped(a, b, low, high) for a, b in pieces_of(p))]
+    lines, of = _lines_of(sight.pieces)
+    first, last = shares(lines, np.array(box[:2]), np.array(box[2:]))
+    there = set(of[last >= first].tolist())
+    return [p for n, p in enumerate(sight.pieces) if n in there]
+
+
+def _lines_of(pieces: Sequence[Piece]) -> tuple[Vec, NDArray[np.intp]]:
+    """The stretches (n, 2 ends, u and v) of pieces' lines, and which piece each is of."""
+    own = [(n, stretch) for n, piece in enumerate(pieces) for stretch in pieces_of(piece)]
+    lines = np.array([stretch for _, stretch in own], dtype=np.float64).reshape(-1, 2, 2)
+    return lines, np.array([n for n, _ in own], dtype=np.intp)
 
 
 def _blocked(job: ViewJob, drawn: Drawn, n: int) -> Block:
@@ -257,15 +267,7 @@ def _half_box(sight: Sight) -> Box:
 def _bounds(sight: Sight, window: Box, kept: Box | None = None) -> tuple[Box, list[Line]]:
     """What of a window has something in it - its steel, with the grid lines and levels that cross there or near it -
     and those lines, within it. What is `kept` is the least that the box has."""
-    half = np.array(window[:2]), np.array(window[2:])
-    spots: list[Vec] = []
-    for piece in sight.own:
-        for a, b in pieces_of(piece):
-            share = clipped(a, b, *half)
-            spots += [a + s * (b - a) for s in share] if share is not None else []
-    low, high = (np.min(spots, axis=0) - _MARGIN, np.max(spots, axis=0) + _MARGIN) if spots else half
-    if kept is not None:
-        low, high = np.array(kept[:2]), np.array(kept[2:])
+    low, high = (np.array(kept[:2]), np.array(kept[2:])) if kept is not None else _reach(sight, window)
     near = [line for line in sight.lines if clipped(np.array(line.a), np.array(line.b), low - _NEAR, high + _NEAR)]
     for line in near if kept is None else ():
         axis = 0 if line.upright else 1
@@ -277,6 +279,19 @@ def _bounds(sight: Sight, window: Box, kept: Box | None = None) -> tuple[Box, li
     return (float(low[0]), float(low[1]), float(high[0]), float(high[1])), [
         _cut_to(line, share) for line, share in within if share is not None
     ]
+
+
+def _reach(sight: Sight, window: Box) -> tuple[Vec, Vec]:
+    """The box of the steel that lies in a window, with what is kept round it; the window where there is none."""
+    low, high = np.array(window[:2]), np.array(window[2:])
+    lines, _ = _lines_of(sight.own)
+    first, last = shares(lines, low, high)
+    there = last >= first
+    if not there.any():
+        return low, high
+    a, d = lines[there, 0], lines[there, 1] - lines[there, 0]
+    spots = np.vstack([a + first[there, None] * d, a + last[there, None] * d])
+    return spots.min(axis=0) - _MARGIN, spots.max(axis=0) + _MARGIN
 
 
 def _cut_to(line: Line, share: tuple[float, float]) -> Line:
