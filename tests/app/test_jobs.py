@@ -222,7 +222,6 @@ def test_the_history_is_gone_through_named_and_held_against_now(empty, monkeypat
     session.change("higher", [column_at(1, 5000.0)])
     empty.key(KEY.Key_T, Qt.KeyboardModifier.ControlModifier)
     dialog = empty.window.keep_open(HistoryDialog)
-    assert QTest.qWaitForWindowActive(dialog)  # else its shortcuts are nobody's
     rows = [dialog.table.item(n, 1).text().strip() for n in range(dialog.table.rowCount())]
     assert rows[0] == "●  higher" and rows[-1] == "The job's beginning" and len(rows) == 6
     assert dialog.table.item(0, 0).text().startswith("today ")
@@ -231,12 +230,17 @@ def test_the_history_is_gone_through_named_and_held_against_now(empty, monkeypat
         row = next(n for n in range(dialog.table.rowCount()) if words in dialog.table.item(n, 1).text())
         dialog.table.setCurrentCell(row, 1)
 
+    def hit(key):
+        dialog.activateWindow()  # else its shortcuts are nobody's
+        assert QTest.qWaitForWindowActive(dialog)
+        QTest.keyClick(dialog, key)
+
     choose("column 1")
     QTest.keyClick(dialog.table, Qt.Key.Key_Return)
     assert {m.id for m in job.all(Member)} == {"c0", "c1"} and set(session.shop.assemblies) == {"c0", "c1"}
     assert "●  column 1" in [dialog.table.item(n, 1).text().strip() for n in range(6)]
     monkeypatch.setattr("uncus.app.stages.history.QInputDialog.getText", lambda *_, **__: ("Sent", True))
-    QTest.keyClick(dialog, Qt.Key.Key_F2)
+    hit(Qt.Key.Key_F2)
     assert [p.moment for p in job.past()] == ["", "Sent", "", "", ""]
     choose("higher")
     dialog.go()
@@ -244,13 +248,13 @@ def test_the_history_is_gone_through_named_and_held_against_now(empty, monkeypat
     choose("column 1")
     session.change("gone", drop=["c0"])
     choose("column 1")
-    QTest.keyClick(dialog, Qt.Key.Key_F3)
+    hit(Qt.Key.Key_F3)
     assert "2 records new, 1 record changed, 1 record gone" in dialog.told.text()
     theme = empty.window.theme
     assert empty.model.colours == {"c1": theme.moved, "c2": theme.new, "c3": theme.new}
     session.undo()
     assert "1 record gone" not in dialog.told.text(), "it follows the job"
-    QTest.keyClick(dialog, Qt.Key.Key_F3)
+    hit(Qt.Key.Key_F3)
     assert session.since is None and not dialog.told.isVisible()
     choose("column 2")
     dialog.buttons["Take back alone"].click()
