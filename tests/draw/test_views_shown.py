@@ -520,6 +520,15 @@ def test_plans_as_views_stand_for_the_levels_plans_with_all_that_those_show():
         assert set(entry.pieces) <= set(view.pieces), "columns are marked at each level that they pass"
         assert legibility(draw_all(view.job)[0]).on_text == 0
     assert plans(Steel.of(job, Units.IMPERIAL)) == []
+    with job.change("more") as change:
+        for one in usual(Steel.of(job, Units.IMPERIAL)):
+            change.put(one)
+    order = [
+        e.title.removeprefix("view: ").split()[0].rstrip(",") for e in register(job, shop) if e.title[:4] == "view"
+    ]
+    assert list(dict.fromkeys(order)) == ["Plan", "Elevation", "Isometric"] and order == sorted(
+        order, key=["Plan", "Elevation", "Isometric"].index
+    )
 
 
 def test_usual_views_go_where_their_levels_and_grid_lines_go_in_the_same_step():

@@ -69,6 +69,11 @@ def is_level(frame: ViewFrame) -> bool:
     return abs(float(placed(frame).z[2])) > 0.999
 
 
+def is_upright(frame: ViewFrame) -> bool:
+    """Whether it is looked level."""
+    return abs(float(placed(frame).z[2])) <= _SQUARE
+
+
 def looking(frame: ViewFrame) -> str:
     """Which way it is looked, in words."""
     x, y, z = (-placed(frame).z).tolist()
@@ -144,7 +149,7 @@ def lines(frame: ViewFrame, grid: Grid | None, levels: Iterable[Level]) -> tuple
     """The grid lines that cross a view's face within it, then the levels from the lowest up; in a view that is neither
     level nor upright the grid as it lies at the lowest level."""
     place, found = placed(frame), []
-    if _SQUARE < abs(float(place.z[2])) < 1.0 - _SQUARE:
+    if not is_upright(frame) and abs(float(place.z[2])) < 1.0 - _SQUARE:
         return tuple(_lying(frame, place, grid, min((one.elevation for one in levels), default=0.0)))
     for run in runs(grid) if grid is not None and grid.numbers and grid.letters else ():
         along = np.array([*run.along, 0.0])

@@ -18,7 +18,7 @@ from uncus.draw.lettering import Box, width
 from uncus.draw.plan import BUBBLE, Plan, beside_column, ring_of
 from uncus.draw.projection import Ring, project
 from uncus.draw.sheet import Layer, Text, link_to
-from uncus.draw.sights import Line, Spot, clipped, is_level, placed
+from uncus.draw.sights import Line, Spot, clipped, is_level, is_upright, placed
 from uncus.draw.view_job import Piece, Sight, Sign
 from uncus.frame.axes import UP, work_axes
 from uncus.frame.placement import Vec, unit
@@ -28,7 +28,6 @@ from uncus.job.views import BOTH, DASHED, EACH, FROM_LEVEL, FULL, ONCE, OUTLINES
 from uncus.units import Units, format_elevation, format_length
 
 _END_ON = 0.999  # cosine to the way it is looked of what is seen at its end
-_UPRIGHT = 0.001  # of a view's direction, from which it is not level
 _SLOPING = (math.radians(0.3), math.radians(80.0))
 _SHORTENED = 0.6  # of a member's length that is seen, less than which nothing of it is said but its mark
 _SHORT = 0.5  # mm of paper, under which a member's line is a point
@@ -435,7 +434,7 @@ class ViewPlan(Plan):
         if is_level(self.frame):
             east, up = float(place.x[1]), float(place.y[1])  # how far north each of its own ways goes
             north(self.board, x0 + 6.0, y0 - TALL / 2 - 2.0, math.degrees(math.atan2(-east, up)))
-        elif abs(float(place.z[2])) > _UPRIGHT:
+        elif not is_upright(self.frame):
             return  # nothing is as long as it is in a view askew
         scale_bar(self.board, x0 + 18.0, y0 - TALL / 2 - 4.0, self.scale, self.units)
 

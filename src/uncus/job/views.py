@@ -37,7 +37,7 @@ class Showing(msgspec.Struct, frozen=True, omit_defaults=True, forbid_unknown_fi
     holes: Annotated[bool, About("Holes", unit="flag", help="Where parts are drawn and are seen face on.")] = False
     bolts: Annotated[bool, About("Site bolts", unit="flag", help="A filled dot at each.")] = False
     shop: Annotated[bool, About("Shop bolts", unit="flag", help="An open dot at each.")] = False
-    odd: Annotated[bool, About("Site bolts not usual", unit="flag",
+    odd: Annotated[bool, About("Odd site bolts", unit="flag",
         help="Of another size or grade than most: said where they are.")] = True  # fmt: skip
     tabs: Annotated[bool, About("Sides of tabs", unit="flag",
         help="A tick at an end, on the side of the web that its tab stands on.")] = False  # fmt: skip

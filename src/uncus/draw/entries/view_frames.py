@@ -14,7 +14,7 @@ from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry
 from uncus.draw.kept import entry
 from uncus.draw.sighting import Building, sight
-from uncus.draw.sights import placed
+from uncus.draw.sights import is_level, is_upright, placed
 from uncus.draw.view_job import Sight, Sign, ViewJob
 from uncus.job.records import ViewFrame
 from uncus.mark.marking import natural
@@ -40,7 +40,7 @@ def entries(of: Needs) -> Iterator[Entry]:
     sheets: dict[str, list[Sight]] = {}
     for one in seen:
         sheets.setdefault(one.frame.sheet.strip() or f"\0{one.frame.id}", []).append(one)
-    ordered = sorted(sheets.values(), key=lambda own: natural(_title(own)))
+    ordered = sorted(sheets.values(), key=lambda own: (*_rank(own[0].frame), natural(_title(own))))
     first = plans.count(of) + 1
     names = [f"E{first + n}" for n in range(len(ordered))]
     places = {one.frame.id: _Place(names[n], str(k) if len(own) > 1 else "")
@@ -56,6 +56,13 @@ def entries(of: Needs) -> Iterator[Entry]:
         pieces = tuple(m.id for _, m in view.members)
         kind = "view" if len(own) == 1 else "views"
         yield entry(view, f"{kind}: {_title(own)}", plans.KIND, pieces, ids, standing)
+
+
+def _rank(frame: ViewFrame) -> tuple[int, float]:
+    """Plans from the lowest level up, then what is looked at from the side, then what is askew, as an erector reads."""
+    if is_level(frame):
+        return 0, frame.origin[2]
+    return (1 if is_upright(frame) else 2), 0.0
 
 
 def _title(own: Sequence[Sight]) -> str:
