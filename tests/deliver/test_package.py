@@ -28,7 +28,7 @@ from uncus.draw.keeping import revised
 from uncus.draw.register import register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Connection, Grid, Member, Project, Role
+from uncus.job.records import Connection, Grid, Member, Project, Role, Showing, ViewFrame
 from uncus.mark.marking import Marks, apply, propose
 from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame
@@ -318,3 +318,14 @@ def test_a_joint_of_a_kind_nobody_knows_is_on_its_calculation_sheet():
     sheets = sheets_of(odd, build(odd), odd.all(Connection)[:3])
     assert all("x…”, " in one.title and one.findings and not one.values for one in sheets) and len(sheets) == 3
     assert calculation_pdf("odd", sheets).startswith(b"%PDF")
+
+
+def test_what_a_sheet_is_asked_for_and_cannot_show_is_told_with_the_package(tmp_path):
+    job, shop = marked(frame(1, 1))
+    asked = Showing(only="colour is red")
+    with job.change("view") as change:
+        change.put(ViewFrame("Wall", (0.0, 0.0, 2000.0), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0), 60_000, 9000, shows=asked))
+    made = produce(job, tmp_path / "out", only=["sheets"], shop=shop, make=ThreadPoolExecutor)
+    (told,) = made.failures
+    assert told.startswith("Sheet E3: Wall: ") and "colour" in told
+    assert (tmp_path / "out" / "sheets" / "erection" / "E3.pdf").exists()

@@ -98,7 +98,8 @@ class DrawWork(NamedTuple):
         sheets = draw_all(self.job)
         writers = [write for name in self.outputs if (write := BY_NAME[name].of_sheets)]
         files = tuple(file for write in writers for file in write(self.job.name, self.kind, sheets))
-        return Written(files, (), packed(self.job, sheets))
+        wrong = tuple(f"Sheet {self.job.name}: {words}" for sheet in sheets for words in sheet.wrong)
+        return Written(files, wrong, packed(self.job, sheets))
 
     def failed(self, why: str) -> str:
         return failure_words(self.job.name, why)

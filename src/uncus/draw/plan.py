@@ -158,13 +158,13 @@ class Plan:
         xs = sorted(g.at for g in grid.numbers if not g.turn)
         for a, b in zip(xs, xs[1:], strict=False):
             straight(self.board, self.at(a, 0)[0], self.at(b, 0)[0], high + 6, high + 11, b - a, self.units)
-        if len(xs) > 1:
+        if len(xs) > 2:
             x1, x2 = self.at(xs[0], 0)[0], self.at(xs[-1], 0)[0]
             straight(self.board, x1, x2, high + 12, high + 18, xs[-1] - xs[0], self.units)
         ys = sorted(g.at for g in grid.letters if not g.turn)
         for a, b in zip(ys, ys[1:], strict=False):
             self.upright(self.at(0, a)[1], self.at(0, b)[1], left - 11, b - a)
-        if len(ys) > 1:
+        if len(ys) > 2:
             self.upright(self.at(0, ys[0])[1], self.at(0, ys[-1])[1], left - 18, ys[-1] - ys[0])
 
     def bubble(self, x: float, y: float, label: str) -> None:
