@@ -4,6 +4,7 @@ match lines, the usual set."""
 import io
 import math
 from collections import Counter
+from functools import partial
 from itertools import pairwise
 
 import msgspec
@@ -340,6 +341,17 @@ def test_heights_are_said_as_asked_and_only_where_they_differ(how, words):
     _, sheets = seen(job, plan, heights=how, sizes="at each piece")
     found = [text for text in said(sheets) if text.startswith("W8X18") and text != "W8X18"]
     assert found == ([f"W8X18 {words}"] if words else [])
+
+
+def test_work_points_of_braces_are_said_where_one_is_at_no_level():
+    brace = partial(Member, role=Role.BRACE, section="L4X4X1/4")
+    levels = [Level(id=name, name=name, elevation=z) for name, z in (("Ground", 0.0), ("Roof", 12 * FOOT))]
+    records = [Grid(id="grid"), *levels,
+        brace(id="low", start=(0, 0, 0), end=(15 * FOOT, 0, 10.5 * FOOT)),
+        brace(id="high", start=(20 * FOOT, 0, 0), end=(35 * FOOT, 0, 12 * FOOT))]  # fmt: skip
+    wall = ViewFrame("Wall", (20 * FOOT, 0.0, 6 * FOOT), ACROSS, UP, 60 * FOOT, 30 * FOOT)
+    words = said(seen(marked(records), wall, sizes="at each piece")[1])
+    assert words["L4X4X1/4 (WP +0'-0 to +10'-6)"] == 1 and words["L4X4X1/4"] >= 1
 
 
 def test_a_view_revised_is_clouded_where_it_changed_since_it_went_out(house, line_b):

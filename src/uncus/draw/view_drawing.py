@@ -311,15 +311,21 @@ class ViewPlan(Plan):
         return upright and shows.offs and shows.heights != UNSAID
 
     def _slope(self, m: Member) -> str:
-        """The slope of a member in an upright view, with the heights of its work points where one is at no level."""
+        """The slope of a member in an upright view, with the heights of its work points where one is at no level; of a
+        brace these alone."""
         run, rise = math.hypot(m.end[0] - m.start[0], m.end[2] - m.start[2]), abs(m.end[1] - m.start[1])
         slope = math.atan2(rise, run)
         level = abs(float(placed(self.frame).y[2])) > _END_ON
-        if m.role is Role.BRACE or not level or not _SLOPING[0] < slope < _SLOPING[1]:
+        if not level or slope <= _SLOPING[0]:
             return ""
         ends = [p[1] for p in (m.start, m.end)]
         said = " to ".join(format_elevation(self.frame.origin[2] + v, self.units) for v in ends)
-        more = f", {said}" if self._says_heights() and not all(map(self._at_level, ends)) else ""
+        told = self._says_heights() and not all(map(self._at_level, ends))
+        if m.role is Role.BRACE:
+            return f"(WP {said})" if told else ""
+        if slope >= _SLOPING[1]:
+            return ""
+        more = f", {said}" if told else ""
         if self.units is Units.METRIC:
             return f"({math.degrees(slope):.1f} DEG{more})"
         return f"({format_length(12 * 25.4 * math.tan(slope), self.units)} IN 12{more})"
