@@ -434,6 +434,16 @@ def test_a_view_too_large_for_paper_is_parted_and_every_piece_marked_in_each_par
         assert legibility(sheet).on_text == 0 and on(sheet, Layer.MATCH) > 0
 
 
+def test_of_a_view_that_is_nearly_empty_only_windows_with_steel_are_sheets():
+    far = [Member(id=str(x), role=Role.BEAM, section="W12X26", start=(x, 0, 0), end=(x + 6000.0, 0, 0))
+        for x in (0.0, 5e6)]  # fmt: skip
+    job = marked([Grid(id="grid"), Level(id="l", name="L" * 200, elevation=0.0), *far])
+    wide = ViewFrame("Plan", (2.5e6, 0.0, 0.0), ACROSS, (0.0, 1.0, 0.0), 6e6, 9000)
+    _, sheets = seen(job, wide)
+    assert [sum("|mark " in s.key for s in sheet.spots) for sheet in sheets] == [1, 1]
+    assert not [w for w in said(sheets) if w.startswith("MATCH")], "nothing goes on beside them"
+
+
 @pytest.mark.parametrize(("grids", "number"), [([0, 6, 12, 18, 24], 2), ([], 3), ([0, 100], 2), ([11, 12, 13], 4)])
 def test_parts_of_a_view_meet_and_cover_it(grids, number):
     cuts = _cuts(-1.0, 25.0, number, grids)

@@ -14,7 +14,7 @@ from uncus.catalog.sections import Section, section
 from uncus.draw.board import Board, leader_start
 from uncus.draw.by_hand import said
 from uncus.draw.dimension import TEXT, leader_to, straight
-from uncus.draw.lettering import Box, box_of, width
+from uncus.draw.lettering import Box, box_of, shortened, width
 from uncus.draw.sheet import Layer, Text
 from uncus.frame.axes import work_axes
 from uncus.frame.grids import Family, runs
@@ -170,7 +170,8 @@ class Plan:
     def bubble(self, x: float, y: float, label: str) -> None:
         self.board.circle(Layer.THIN, x, y, BUBBLE)
         size = 3.5 if width(label, 3.5) < 8 else 2.5
-        self.board.text(Text(x, y, label, size, "c"))
+        words = shortened(label, size, 2 * BUBBLE - 1.0) if width(label, size) > 2 * BUBBLE else label
+        self.board.text(Text(x, y, words, size, "c", narrow=words != label))
 
     def upright(self, y1: float, y2: float, x: float, value: float) -> None:
         for y in (y1, y2):

@@ -130,9 +130,9 @@ def _table(
     for n, row in enumerate((table.heads, *rows)):
         since = len(board.items)
         for i, cell in enumerate(row):
-            words = shortened(cell, TEXT, widths[i] - 1.0) if cell else ""
+            right = table.aligned[i] == "r"
+            words = shortened(cell, TEXT, widths[i] - (4.2 if right else 0.8)) if cell else ""
             if words:
-                right = table.aligned[i] == "r"
                 x = lefts[i] + (widths[i] - 4.0 if right else 0.0)
                 board.text(Text(x, y, words, TEXT, table.aligned[i], narrow=True))
         if n:

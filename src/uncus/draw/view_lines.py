@@ -10,7 +10,7 @@ from typing import NamedTuple, Protocol
 import numpy as np
 
 from uncus.draw.dimension import TEXT, straight, tick
-from uncus.draw.lettering import Box, width
+from uncus.draw.lettering import Box, shortened, width
 from uncus.draw.plan import BUBBLE, Plan
 from uncus.draw.sheet import Layer, Text
 from uncus.draw.sights import Line
@@ -18,6 +18,7 @@ from uncus.frame.placement import Vec, unit
 from uncus.job.views import Showing
 from uncus.units import Units, format_elevation, format_length
 
+_NAME = 45.0  # mm of paper that a level's name may take
 _NEAR = 9.0  # mm of paper from a view to a sign at a side where nothing is
 BARE = 10.0  # mm of paper that a side takes where nothing stands there
 FULL = 42.0  # and with bubbles and dimensions
@@ -118,7 +119,8 @@ def _level(plan: Plan, line: Line, left: float, right: float) -> None:
     _, y = plan.at(*line.a)
     assert line.height is not None
     plan.board.line(Layer.CENTRE, left - 21, y, right + 26, y)
-    for words, off in ((line.name.upper(), 1.8), (format_elevation(line.height, plan.units), -2.2)):
+    name = shortened(line.name.upper(), TEXT, _NAME)
+    for words, off in ((name, 1.8), (format_elevation(line.height, plan.units), -2.2)):
         ups = [0.0, *(s * k * 1.5 for k in range(1, 12) for s in (1.0, -1.0))]
         plan.board.place(Text(right + 8, y + off + up, words, TEXT, "l") for up in ups)
 

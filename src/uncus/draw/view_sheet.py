@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import msgspec
 import numpy as np
@@ -44,11 +44,13 @@ _KEY = 26.0  # mm of a key plan's longer side
 
 
 class _Part(msgspec.Struct, frozen=True):
-    """A window of a view that is drawn as one: its box, its place (column, row) among (columns, rows) of them."""
+    """A window of a view that is drawn as one: its box, its place (column, row) among (columns, rows) of them; the
+    sides at which others are beside it, and what those are called."""
 
     box: Box
     at: tuple[int, int] = (0, 0)
     of: tuple[int, int] = (1, 1)
+    beside: tuple[tuple[str, str], ...] = ()
 
 
 def draw(job: ViewJob) -> tuple[Sheet, ...]:
@@ -81,20 +83,24 @@ def _crowded(sight: Sight, bounds: tuple[Box, list[Line]], scale: float) -> bool
 def _on_several(job: ViewJob, bounds: Sequence[tuple[Box, list[Line]]]) -> tuple[Sheet, ...]:
     """Each view at the largest scale that the large paper takes, or parted; on as many sheets as that needs."""
     paper = template(LARGE[job.units])
-    blocks, scales, keys, found = list[Block](), list[float](), list[tuple[int, _Part]](), set[str]()
-    for n, (box, lines) in enumerate(bounds):
-        scale, parts = _parted(job, n, (box, lines), paper)
-        for part in parts:
-            own_box, own = (box, lines) if len(parts) == 1 else _bounds(job.sights[n], part.box, part.box)
-            blocks.append(_on_paper(job, n, msgspec.structs.replace(part, box=own_box), own, scale, found, paper))
-            scales.append(scale)
-            keys.append((n, part))
-    pages = packed(blocks, paper.drawing)
-    if pages is None or any(part.of != (1, 1) for _, part in keys):
-        x0, _, x1, y1 = paper.drawing
-        pages = [block.at((x0 + x1 - block.width) / 2, y1 - block.height - 4.0) for block in blocks]
-        return _sheets(job, paper, pages, max(scales), found, keys)
-    return _sheets(job, paper, pages, max(scales), found)
+    keys, scales = list[tuple[int, _Part]](), list[float]()
+    for n, one in enumerate(bounds):
+        scale, parts = _parted(job, n, one, paper)
+        keys += [(n, part) for part in parts]
+        scales += [scale] * len(parts)
+    whole = all(part.of == (1, 1) for _, part in keys)
+    numbers = {} if whole else {(n, part.at): at for at, (n, part) in enumerate(keys, 1)}
+    blocks, found = list[Block](), set[str]()
+    for (n, part), scale in zip(keys, scales, strict=True):
+        box, own = bounds[n] if part.of == (1, 1) else _bounds(job.sights[n], part.box, part.box)
+        window = msgspec.structs.replace(part, box=box, beside=tuple(_neighbours(job, n, part, numbers)))
+        blocks.append(_on_paper(job, n, window, own, scale, found, paper))
+    pages = packed(blocks, paper.drawing) if whole else None
+    if pages is not None:
+        return _sheets(job, paper, pages, max(scales), found)
+    x0, _, x1, y1 = paper.drawing
+    pages = [block.at((x0 + x1 - block.width) / 2, y1 - block.height - 4.0) for block in blocks]
+    return _sheets(job, paper, pages, max(scales), found, keys)
 
 
 def _on_paper(
@@ -133,7 +139,7 @@ def _parted(job: ViewJob, n: int, bounds: tuple[Box, list[Line]], paper: Templat
         for j in reversed(range(rows))
         for i in range(columns)
     ]
-    return scale, parts
+    return scale, [part for part in parts if _pieces_in(job.sights[n], part.box)] or parts[:1]
 
 
 def _cuts(low: float, high: float, number: int, grids: Sequence[float]) -> list[float]:
@@ -192,7 +198,7 @@ def _drawn(
     plan.crossed(lines)
     board.spot(f"{plan.view}|grid", since)
     plan.signs()
-    plan.match_lines(_neighbours(job, n, part))
+    plan.match_lines(part.beside)
     plan.bolts()
     plan.steel(_pieces_in(sight, part.box))
     plan.welds()
@@ -209,13 +215,15 @@ def _drawn(
     return Drawn(board, Frame(plan.view, 0.0, 0.0, scale, (left, low, right, high), plan.points))
 
 
-def _neighbours(job: ViewJob, n: int, part: _Part) -> Iterator[tuple[str, str]]:
-    """The sides at which a window has others beside it, and what those are called."""
-    (i, j), (columns, rows) = part.at, part.of
-    for side, di, dj in (("left", -1, 0), ("right", 1, 0), ("below", 0, -1), ("above", 0, 1)):
-        if 0 <= i + di < columns and 0 <= j + dj < rows:
-            number = (rows - 1 - j - dj) * columns + i + di + 1
-            yield side, f"SHEET {job.name} ({number})"
+def _neighbours(
+    job: ViewJob, n: int, part: _Part, numbers: Mapping[tuple[int, tuple[int, int]], int]
+) -> Iterator[tuple[str, str]]:
+    """The sides at which a window has others beside it, and what those are called; `numbers` are those of the sheets by
+    view and place."""
+    i, j = part.at
+    for side, at in (("left", (i - 1, j)), ("right", (i + 1, j)), ("below", (i, j - 1)), ("above", (i, j + 1))):
+        if (n, at) in numbers:
+            yield side, f"SHEET {job.name} ({numbers[n, at]})"
 
 
 def _pieces_in(sight: Sight, box: Box) -> list[Piece]:
