@@ -28,7 +28,7 @@ from uncus.draw.view_sheet import _cuts
 from uncus.frame.usual_views import Steel, elevations, fitted, followed, plans, usual
 from uncus.job.drawings import Moved
 from uncus.job.job import Job
-from uncus.job.records import Connection, Drawing, Grid, Level, Member, Role, Showing, ViewFrame
+from uncus.job.records import Connection, Drawing, Grid, GridLine, Level, Member, Role, Showing, ViewFrame
 from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame as regular
 from uncus.sample.frames import frame_of, irregular, irregular_of
@@ -290,6 +290,18 @@ def test_grid_lines_have_bubbles_and_dimensions_on_the_sides_asked_for(house, sh
     assert said(bare)[format_length(max(line.at for line in grid.numbers), Units.IMPERIAL)] == 0
 
 
+def test_a_view_goes_on_to_the_lines_next_to_its_steel_and_no_farther():
+    numbers = tuple(GridLine(name, at) for name, at in (("1", 0.0), ("2", 6000.0), ("3", 12_000.0)))
+    beam = Member(role=Role.BEAM, section="W12X26", start=(1500.0, 0, 0), end=(5500.0, 0, 0))
+    job = marked(
+        [Grid(id="g", numbers=numbers, letters=(GridLine("A", 0.0),)), Level(id="l", name="L", elevation=0), beam]
+    )
+    wide = ViewFrame("Plan", (6000.0, 0.0, 0.0), ACROSS, (0.0, 1.0, 0.0), 30_000, 9000)
+    _, (sheet,) = seen(job, wide, sizes="in the list only", offs=False)
+    middles = {(i.x, i.y) for i in sheet.items if isinstance(i, Circle) and i.r == BUBBLE}
+    assert {t.text for t in sheet.items if isinstance(t, Text) and (t.x, t.y) in middles} == {"1", "2", "A"}
+
+
 def test_what_is_on_no_line_is_dimensioned_from_those_next_to_it():
     """Set out again from the chains alone, every joist of a regular floor is where it is."""
     job, shop = marked(regular(3, 1))
@@ -430,8 +442,27 @@ def test_a_view_too_large_for_paper_is_parted_and_every_piece_marked_in_each_par
     marks = [Counter(s.key for s in sheet.spots if s.key.startswith(head)) for sheet in sheets]
     assert set().union(*marks) == {f"{head}{p.member.id}" for p in sight.own}
     assert all(set(own.values()) <= {1} for own in marks)
+    middles = {s.name: _middle(s.frames[0]) for s in sheets}
     for sheet in sheets:
         assert legibility(sheet).on_text == 0 and on(sheet, Layer.MATCH) > 0
+        x0, y0, x1, y1 = sheet.frames[0].box
+        edges = {
+            (x0, y0, x0, y1): (0, -1),
+            (x1, y0, x1, y1): (0, 1),
+            (x0, y0, x1, y0): (1, -1),
+            (x0, y1, x1, y1): (1, 1),
+        }
+        lines = [i for i in sheet.items if isinstance(i, Line) and i.layer is Layer.MATCH]
+        words = [t for t in sheet.items if isinstance(t, Text) and t.text.startswith("MATCH LINE")]
+        assert len(lines) == len(words)
+        for line in lines:
+            ends = line.x1, line.y1, line.x2, line.y2
+            (axis, way) = next(own for edge, own in edges.items() if np.allclose(edge, ends, atol=0.01))
+            middle = np.array([line.x1 + line.x2, line.y1 + line.y2]) / 2
+            near = min(words, key=lambda t: math.dist((t.x, t.y), middle))
+            other = middles[near.text.partition("SEE SHEET ")[2]]
+            steps = np.subtract(other, middles[sheet.name])
+            assert steps[axis] * way > 1000.0 and abs(steps[1 - axis]) < 1.0, "that sheet lies there"
 
 
 def test_of_a_view_that_is_nearly_empty_only_windows_with_steel_are_sheets():
@@ -442,6 +473,12 @@ def test_of_a_view_that_is_nearly_empty_only_windows_with_steel_are_sheets():
     _, sheets = seen(job, wide)
     assert [sum("|mark " in s.key for s in sheet.spots) for sheet in sheets] == [1, 1]
     assert not [w for w in said(sheets) if w.startswith("MATCH")], "nothing goes on beside them"
+
+
+def _middle(frame):
+    """The middle of a view's window, in the view's own mm."""
+    x0, y0, x1, y1 = frame.box
+    return frame.own((x0 + x1) / 2, (y0 + y1) / 2)
 
 
 @pytest.mark.parametrize(("grids", "number"), [([0, 6, 12, 18, 24], 2), ([], 3), ([0, 100], 2), ([11, 12, 13], 4)])
