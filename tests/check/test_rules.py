@@ -8,6 +8,7 @@ import pytest
 
 from uncus.check.checking import alike, look, rules_problem, stand, values_of
 from uncus.check.looked import Looked
+from uncus.check.raising import waits
 from uncus.check.rules import RULES
 from uncus.compose.following import amended
 from uncus.compose.making import given_to
@@ -239,6 +240,18 @@ def test_a_rule_finds_what_it_is_for(name, job):
     job.undo()
     if rule != "unmarked":
         assert found(job, rule) == [] or name in ("a tube without vents",), "gone with what made it"
+
+
+@pytest.mark.parametrize(("role", "end", "waiting"), [
+    (Role.BEAM, End.LEFT, True), (Role.BEAM, End.RIGHT, True), (Role.BRACE, End.RIGHT, True),
+    (Role.COLUMN, End.LEFT, True), (Role.COLUMN, End.RIGHT, False), (Role.POST, End.RIGHT, False),
+])  # fmt: skip
+def test_a_piece_waits_for_what_its_ends_are_joined_to_but_for_what_lies_on_a_head(role, end, waiting):
+    member = Member(id="m", role=role, section="W8X18", start=(0, 0, 0), end=(1000, 0, 4000))  # rising to its right end
+    joint = Connection(id="c", kind="shear tab", member="m", end=end, support="s")
+    found = list(waits([joint], {"m": member}.get, lambda id: id))
+    assert [(w.piece, w.holder) for w in found] == ([("m", "s")] if waiting else [])
+    assert not list(waits([joint], {"m": member}.get, lambda _: "one piece"))
 
 
 def test_findings_are_told_apart(job):

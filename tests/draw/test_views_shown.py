@@ -286,6 +286,12 @@ def test_grid_lines_have_bubbles_and_dimensions_on_the_sides_asked_for(house, sh
         for a, b in [*pairwise(at), (at[0], at[-1])]:
             wanted[format_length(b - a, Units.IMPERIAL)] += times
     assert all(words[figure] == n for figure, n in wanted.items())
+    x0, y0, x1, y1 = sheets[0].frames[0].box
+    figures = [t for t in sheets[0].items if isinstance(t, Text) and t.text in wanted and t.height == TEXT]
+    asked = {"above": True, "left": True, **shows}
+    assert any(t.y > y1 for t in figures) == asked["above"] and any(t.y < y0 for t in figures) == ("below" in shows)
+    assert any(t.x < x0 for t in figures) == asked["left"] and any(t.x > x1 for t in figures) == ("right" in shows)
+    assert not [t for t in figures if x0 < t.x < x1 and y0 < t.y < y1], "none in the view"
     _, bare = seen(house, plan, offs=False, sizes="in the list only", signs=False, overall=False, **shows)
     assert said(bare)[format_length(max(line.at for line in grid.numbers), Units.IMPERIAL)] == 0
 
