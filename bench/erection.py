@@ -60,13 +60,15 @@ def main() -> None:
         print(f"{len(job.all(Member))} members, an assembly sheet {one * 1000:.1f} ms")
         for what, found in by_piece.items():
             entry = max((e for e in entries if e.title.startswith(what)), key=lambda e: len(e.pieces))
-            took, cost = spent(entry), legibility(draw_all(entry.job)[0])
+            drawn = draw_all(entry.job)
+            took, cost = spent(entry), legibility(drawn[0])
             found.append((len(entry.pieces), took))
-            ratio, far = took / one, sorted(distances(draw_all(entry.job)[0]))
+            ratio, far = took / one, sorted(distances(drawn[0]))
             words = (f"words on words {cost.on_text}, on lines {cost.on_lines}, leaders crossing {cost.crossings}; "
                 f"marks from their ends {far[len(far) // 2]:.1f} mm, nine in ten within {far[len(far) * 9 // 10]:.1f}, "
                 f"all within {far[-1]:.1f}")  # fmt: skip
-            told = f"{took * 1000:.1f} ms = {ratio:.1f} sheets, aim {AIM:g}{'' if ratio <= AIM else '  MISSED'}"
+            pages = f", on {len(drawn)} of paper: {ratio / len(drawn):.1f} each" if len(drawn) > 1 else ""
+            told = f"{took * 1000:.1f} ms = {ratio:.1f} sheets, aim {AIM:g}{'' if ratio <= AIM else '  MISSED'}{pages}"
             print(f"  {entry.title}, {len(entry.pieces)} pieces: {told}; {words}")
     for what, found in by_piece.items():
         (n1, t1), (n2, t2) = found[0], found[-1]

@@ -68,11 +68,17 @@ class Board:
             self._ink.add((x, y - r, x, y + r))
 
     def poly(
-        self, layer: Layer, points: Iterable[tuple[float, float]], closed: bool = False, filled: bool = False
+        self,
+        layer: Layer,
+        points: Iterable[tuple[float, float]],
+        closed: bool = False,
+        filled: bool = False,
+        inked: bool = True,
     ) -> None:
+        """A line through points; one that is not `inked` no text keeps off."""
         ring = tuple(points)
         self.items.append(Polyline(layer, ring, closed, filled))
-        if layer in _INKED and not filled:
+        if layer in _INKED and inked and not filled:
             for a, b in itertools.pairwise((*ring, ring[0]) if closed else ring):
                 self._ink.add((*a, *b))
 

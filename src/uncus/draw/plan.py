@@ -18,9 +18,9 @@ from uncus.draw.lettering import Box, box_of, shortened, width
 from uncus.draw.sheet import Layer, Text
 from uncus.frame.axes import work_axes
 from uncus.frame.grids import Family, runs
-from uncus.frame.placement import Vec
+from uncus.frame.placement import Vec, unit
 from uncus.job.drawings import Edit, Hidden, Moved, Written
-from uncus.job.records import Grid, Member
+from uncus.job.records import Grid, Member, Point
 from uncus.steel.profile import outline
 from uncus.units import Units, format_length
 
@@ -32,6 +32,7 @@ _LONGER = 0.3  # what a mm of leader costs
 _LEFT = 0.3  # of a member's length, up to which it does
 _MIDDLE = 0.15, 0.85  # of it, between which leaders of other words go
 _SHIFTS = (0.0, 6.0, -6.0, 12.0, -12.0, 20.0, -20.0, -30.0, 30.0)  # mm of paper along a member from a word's place
+_SMALL = 4.0  # mm of paper of a section, of whose outline words keep clear as of one line
 _SPREAD = 12  # places across and up the paper, where words that find none near theirs are tried
 
 
@@ -182,19 +183,17 @@ class Plan:
         self.board.place(Text(x - 2.2, middle + shift, label, TEXT, "c", 90) for shift in shifts)
 
     def end_on(self, m: Member, filled: bool = True) -> None:
-        s = section(m.section)
-        frame = work_axes(np.asarray(m.start), np.asarray(m.end), m.roll)
-        ring = ring_of(s)
-        points = frame.to_model(np.column_stack([np.zeros(len(ring)), ring]))
-        self.board.poly(
-            Layer.THIN,
-            [self.at(float(p[0]), float(p[1])) for p in points],
-            closed=True,
-            filled=filled and s.form == "I",
-        )
-        if filled and s.form == "I":  # of what is filled no line says that words would lie on it
-            xs, ys = points[:, 0] / self.scale + self.dx, points[:, 1] / self.scale + self.dy
-            self.board.keep_clear((float(xs.min()), float(ys.min()), float(xs.max()), float(ys.max())))
+        s, (ax, ay, _) = section(m.section), m.start
+        d = unit(np.subtract(m.end, m.start)).round(9).tolist()
+        points = _ring_seen(s, (d[0], d[1], d[2]), m.roll) + (ax, ay)
+        (x0, y0), (x1, y1) = self.at(*points.min(axis=0).tolist()), self.at(*points.max(axis=0).tolist())
+        full, small = filled and s.form == "I", max(x1 - x0, y1 - y0) < _SMALL
+        spots = [self.at(x, y) for x, y in points.tolist()]
+        self.board.poly(Layer.THIN, spots, closed=True, filled=full, inked=not small)
+        if full:  # of what is filled no line says that words would lie on it
+            self.board.keep_clear((x0, y0, x1, y1))
+        elif small:
+            self.board.forbid(x0, y0, x1, y1)
 
     def stick(self, m: Member) -> tuple[np.ndarray, np.ndarray]:
         """The member's line, held clear of its ends so that what frames into what can be seen."""
@@ -259,6 +258,14 @@ def _beyond(p: tuple[float, float], q: tuple[float, float], by: float) -> tuple[
     """The point `by` mm past q on the way from p."""
     size = math.dist(p, q) or 1.0
     return q[0] + (q[0] - p[0]) / size * by, q[1] + (q[1] - p[1]) / size * by
+
+
+@lru_cache(maxsize=1024)
+def _ring_seen(s: Section, along: Point, roll: float) -> Vec:
+    """A section's outline (n, 2) seen along the plumb line, about where the work line of what runs so is."""
+    ring = ring_of(s)
+    frame = work_axes(np.zeros(3), np.array(along), roll)
+    return frame.to_model(np.column_stack([np.zeros(len(ring)), ring]))[:, :2]
 
 
 @lru_cache(maxsize=1024)
