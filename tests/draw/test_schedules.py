@@ -130,11 +130,13 @@ def test_a_large_schedule_goes_on_over_sheets_and_loses_no_row():
 
 
 # -- site -----------------------------------------------------------------------------------------------
-@pytest.mark.parametrize(("radius", "lifts"), [(2000.0, None), (3000.0, 4000.0), (3001.0, 900.0), (12_000.0, 900.0),
-    (19_999.0, 300.0), (20_001.0, None)])  # fmt: skip
+@pytest.mark.parametrize(("radius", "lifts"), [(1400.0, None), (1600.0, 4000.0), (3000.0, 4000.0), (3001.0, 900.0),
+    (12_000.0, 900.0), (19_999.0, 300.0), (20_001.0, None)])  # fmt: skip
 def test_a_crane_lifts_what_the_next_row_of_its_table_says(radius, lifts):
-    crane = Crane("Mobile", (0.0, 0.0, 0.0), TABLE)
+    crane = Crane("Mobile", (0.0, 0.0, 0.0), TABLE, nearest=1500.0)
     assert crane.problem() is None and crane.lifts(radius) == lifts
+    assert replace(crane, nearest=0.0).lifts(0.0) == 4000.0, "inside the first ring its row counts"
+    assert replace(crane, nearest=-1.0).problem()
 
 
 @pytest.mark.parametrize(("table", "words"), [
@@ -160,7 +162,7 @@ def test_a_piece_is_lifted_from_where_it_lies_to_where_it_stands_by_the_best_cra
 
 
 def test_the_site_plan_shows_reach_what_is_not_lifted_and_what_areas_bear():
-    crane = Crane("Mobile", (-20 * FOOT, 20 * FOOT, 0.0), TABLE)
+    crane = Crane("Mobile", (-20 * FOOT, 20 * FOOT, 0.0), TABLE, nearest=5 * FOOT)
     yard = LayDown("Yard", tuple((x * FOOT, y * FOOT, 0.0) for x, y in ((-40, -20), (-10, -20), (-10, 0), (-40, 0))),
         ("2", "3"), 500.0)  # fmt: skip
     sheets, job, shop = erecting(boathouse(Units.IMPERIAL), crane, yard)
@@ -173,6 +175,7 @@ def test_the_site_plan_shows_reach_what_is_not_lifted_and_what_areas_bear():
     said = [t.text for t in sheet.items if isinstance(t, Text)]
     assert all(mark in said for mark in marks) and any(words.startswith("MORE THAN THE 1102 lb") for words in said)
     rings = [w for w in said if re.match(r".+: \d+ lb$", w) and not w.startswith("LOT")]
+    assert "NOT NEARER THAN 5'-0" in said
     radii = sorted(parse_length(w.partition(":")[0], Units.IMPERIAL) for w in rings)
     assert radii == pytest.approx([row.radius for row in TABLE], abs=0.8)
     assert legibility(sheet).on_text == 0 and legibility(sheet).off_paper == 0

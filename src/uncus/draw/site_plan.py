@@ -128,8 +128,8 @@ class _View(Plan):
             self.board.line(Layer.OUTLINE, x - dx * _CRANE, y - dy * _CRANE, x + dx * _CRANE, y + dy * _CRANE)
         self.board.keep_clear((x - _CRANE, y - _CRANE, x + _CRANE, y + _CRANE))
         self.points[f"{crane.id}|middle"] = (x, y, *crane.at[:2])
-        for row in _shown(crane):
-            self._ring(crane.at[:2], row.radius)
+        for radius in (*(row.radius for row in _shown(crane)), *((crane.nearest,) if crane.nearest else ())):
+            self._ring(crane.at[:2], radius)
 
     def _said_of_crane(self, crane: Crane) -> None:
         x, y = self.at(*crane.at[:2])
@@ -139,6 +139,9 @@ class _View(Plan):
         for n, row in enumerate(_shown(crane)):
             words = f"{format_length(row.radius, self.units)}: {format_weight(row.lifts, self.units)}"
             self.say(f"{VIEW}|ring {crane.id} {n}", self._at_ring(crane.at[:2], row.radius, words))
+        if crane.nearest:
+            words = f"NOT NEARER THAN {format_length(crane.nearest, self.units)}"
+            self.say(f"{VIEW}|nearest {crane.id}", self._at_ring(crane.at[:2], crane.nearest, words))
 
     def _ring(self, middle: Spot, radius: float) -> None:
         """A circle, as far as it lies in the view."""

@@ -52,11 +52,13 @@ class Reach(msgspec.Struct, frozen=True):
 
 
 class Crane(Record, frozen=True, tag=True):
-    """A crane where it stands: its middle, and its load table from the least radius out."""
+    """A crane where it stands: its middle, its load table from the nearest radius out, and how near it works at least
+    (mm; 0: as near as it likes)."""
 
     name: str
     at: Point
     table: tuple[Reach, ...] = ()
+    nearest: float = 0.0
 
     def problem(self) -> str | None:
         if not self.name.strip():
@@ -65,6 +67,8 @@ class Crane(Record, frozen=True, tag=True):
             return f"Crane “{self.name}” is out of reach (10 km)."
         if len(self.table) > _MOST_ROWS:
             return f"Crane “{self.name}”: a load table has {_MOST_ROWS} rows at most."
+        if not 0.0 <= self.nearest <= 500_000.0:
+            return f"Crane “{self.name}” works from a radius on that is a length, or nothing is said of it."
         if not all(0.0 <= row.radius <= 500_000.0 and 0.0 < row.lifts <= 5_000_000.0 for row in self.table):
             return f"Crane “{self.name}”: each row of the load table is a radius and what it lifts there."
         if any(b.radius - a.radius < 1.0 or b.lifts > a.lifts for a, b in pairwise(self.table)):
@@ -73,8 +77,8 @@ class Crane(Record, frozen=True, tag=True):
 
     def lifts(self, radius: float) -> float | None:
         """What it lifts at a radius: that of the next row out, as between rows nothing is promised. None out of its
-        reach, or nearer than its least."""
-        if not self.table or radius < self.table[0].radius - 1.0:
+        reach, or nearer than it works."""
+        if radius < self.nearest - 1.0:
             return None
         return next((row.lifts for row in self.table if radius <= row.radius), None)
 
@@ -106,9 +110,3 @@ class LayDown(Record, frozen=True, tag=True):
         """mm2, in plan."""
         turned = (*self.corners[1:], *self.corners[:1])
         return abs(sum(p[0] * q[1] - q[0] * p[1] for p, q in zip(self.corners, turned, strict=True))) / 2
-
-    @property
-    def middle(self) -> Point:
-        """The mean of its corners."""
-        x, y, z = (sum(p[axis] for p in self.corners) / len(self.corners) for axis in range(3))
-        return x, y, z

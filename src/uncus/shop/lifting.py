@@ -25,10 +25,10 @@ def lot_of(piece: Assembly) -> str:
 
 
 def lift(piece: Assembly, cranes: Iterable[Crane], areas: Iterable[LayDown]) -> Lift | None:
-    """The crane that is best for a piece, from where its lot is laid down, if that is said, to where it stands: one
-    that takes it, else the one that lifts most there. None where no crane has a load table."""
+    """The crane that is best for a piece, from anywhere in the areas where its lot is laid down, if that is said, to
+    where it stands: one that takes it, else the one that lifts most there. None where no crane has a load table."""
     weight, lot = piece.gross, lot_of(piece)
-    places = [piece.centre, *(area.middle for area in areas if lot in area.lots)]
+    places = [piece.centre, *(corner for area in areas if lot in area.lots for corner in area.corners)]
     found: list[Lift] = []
     for crane in cranes:
         if not crane.table:

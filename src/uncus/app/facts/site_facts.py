@@ -48,6 +48,9 @@ def show_crane(page: Page, crane: Crane) -> None:
             return put("Move crane", make)
 
         page.row(axis, TextField(f"Crane {axis}", format_typed(crane.at[n], units), move))
+    page.row("Works from", TextField("Crane works from", format_typed(crane.nearest, units) if crane.nearest else "",
+        lambda t: put("Crane works from", lambda: replace(crane, nearest=parse_length(t, units) if t.strip() else 0.0)),
+        "any radius"), "The least radius that it lifts at; empty: not said")  # fmt: skip
     page.heading("Load table")
     if not crane.table:
         page.words("Type each row as radius and what is lifted out to there, such as 30' 9000 lb or 12 m 4 t.")

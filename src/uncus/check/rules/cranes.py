@@ -19,8 +19,8 @@ def each(looked: Looked, _: NoValues, id: str) -> Iterator[Found]:
     weight = format_weight(a.gross, looked.project.units)
     if found.lifts is None:
         text = (
-            f"The {a.words} ({weight}) is out of reach of every crane; {found.crane.name} would have to reach "
-            f"{looked.said(found.radius)}."
+            f"The {a.words} ({weight}) is out of reach of every crane, or nearer than it works; "
+            f"{found.crane.name} would have to reach {looked.said(found.radius)}."
         )
     else:
         most = format_weight(found.lifts, looked.project.units)
