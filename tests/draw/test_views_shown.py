@@ -17,7 +17,7 @@ from tests.conftest import how_many, marked
 from uncus.deliver.pdf import pdf_bytes
 from uncus.draw.dimension import TEXT
 from uncus.draw.drawn import draw_all
-from uncus.draw.issue import packed
+from uncus.draw.issue import packed, reasons
 from uncus.draw.legibility import legibility
 from uncus.draw.plan import BUBBLE
 from uncus.draw.register import register
@@ -359,6 +359,16 @@ def test_heights_are_said_as_asked_and_only_where_they_differ(how, words):
     _, sheets = seen(job, plan, heights=how, sizes="at each piece")
     found = [text for text in said(sheets) if text.startswith("W8X18") and text != "W8X18"]
     assert found == ([f"W8X18 {words}"] if words else [])
+
+
+def test_a_view_of_solids_is_stale_with_the_marks_whose_parts_are_made_otherwise(house, line_b):
+    seen(house, line_b, steel="as solids, by hidden lines")
+    (entry,) = (e for e in register(*house) if e.title.startswith("view"))
+    (sight,) = entry.job.sights
+    first = next(p for p in sight.own if len(p.bodies) > 2)
+    other = replace(first, bodies=first.bodies[:-1])
+    after = replace(sight, pieces=tuple(other if p is first else p for p in sight.pieces))
+    assert reasons(entry.job, replace(entry.job, sights=(after,))) == [f"{first.mark} made otherwise"]
 
 
 def test_work_points_of_braces_are_said_where_one_is_at_no_level():

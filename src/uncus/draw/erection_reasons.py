@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from uncus.draw.anchor_plan import AnchorJob
 from uncus.draw.erection import PlanJob
+from uncus.draw.inputs import encoded
 from uncus.draw.schedules import ScheduleJob
 from uncus.draw.site_plan import SiteJob
 from uncus.draw.view_job import Piece, Sight, ViewJob
@@ -103,7 +104,11 @@ def _of_sight(old: Sight, new: Sight) -> list[str]:
     said = [now[id].mark for id in both if _said(was[id]) != _said(now[id])]
     found += [f"{_marks(said)} told otherwise"] if said else []
     bent = [now[id].mark for id in both if still and was[id].path != now[id].path]
-    return [*found, *([f"{_marks(bent)} bent otherwise"] if bent else [])]
+    found += [f"{_marks(bent)} bent otherwise"] if bent else []
+    if found or not still:
+        return found
+    made = [now[id].mark for id in both if encoded(was[id].bodies) != encoded(now[id].bodies)]
+    return [f"{_marks(made)} made otherwise"] if made else []
 
 
 def _box(frame: ViewFrame) -> ViewFrame:
