@@ -7,8 +7,6 @@ from typing import NamedTuple
 
 from uncus.job.records import Connection, End, Member, Role
 from uncus.mark.marking import natural
-from uncus.shop.lifting import lot_of
-from uncus.shop.pieces import Assembly
 
 
 class Wait(NamedTuple):
@@ -54,11 +52,3 @@ def too_early(
         own, other = lot_of(wait.piece), lot_of(wait.holder)
         if own in order and other in order and order[own] < order[other]:
             yield wait, own, other
-
-
-def weights_by_lot(pieces: Iterable[Assembly]) -> dict[str, float]:
-    """What the steel of each lot weighs, kg."""
-    found: dict[str, float] = {}
-    for a in pieces:
-        found[lot_of(a)] = found.get(lot_of(a), 0.0) + a.gross
-    return found

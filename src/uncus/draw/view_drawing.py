@@ -53,6 +53,8 @@ class ViewPlan(Plan):
         self.view = sight.frame.id
         self.low, self.high = np.array(window[:2]), np.array(window[2:])
         self.lines: Sequence[Line] = ()
+        self.heights = [line.height for line in sight.lines if line.height is not None]
+        self.plumb = abs(float(placed(sight.frame).y[2])) > _END_ON  # whether what is up is up on paper
         self.up = float(np.sign(np.cross(self.frame.x, self.frame.y) @ UP))  # of what is towards the viewer
 
     @property
@@ -294,29 +296,24 @@ class ViewPlan(Plan):
         if not self._says_heights() or abs(m.end[1] - m.start[1]) > _PLACED or self._at_level(m.start[1]):
             return ""
         z = self.frame.origin[2] + m.start[1]
-        heights = self._heights()
-        if self.frame.shows.heights == FROM_LEVEL and heights:
-            near = min(heights, key=lambda h: abs(z - h))
+        if self.frame.shows.heights == FROM_LEVEL and self.heights:
+            near = min(self.heights, key=lambda h: abs(z - h))
             return f"({'+' if z > near else '-'}{format_length(abs(z - near), self.units)})"
         return f"({format_elevation(z, self.units)})"
 
-    def _heights(self) -> list[float]:
-        return [line.height for line in self.sight.lines if line.height is not None]
-
     def _at_level(self, v: float) -> bool:
-        return any(abs(self.frame.origin[2] + v - h) <= _PLACED for h in self._heights())
+        return any(abs(self.frame.origin[2] + v - h) <= _PLACED for h in self.heights)
 
     def _says_heights(self) -> bool:
-        shows, upright = self.frame.shows, abs(float(placed(self.frame).y[2])) > _END_ON
-        return upright and shows.offs and shows.heights != UNSAID
+        shows = self.frame.shows
+        return self.plumb and shows.offs and shows.heights != UNSAID
 
     def _slope(self, m: Member) -> str:
         """The slope of a member in an upright view, with the heights of its work points where one is at no level; of a
         brace these alone."""
         run, rise = math.hypot(m.end[0] - m.start[0], m.end[2] - m.start[2]), abs(m.end[1] - m.start[1])
         slope = math.atan2(rise, run)
-        level = abs(float(placed(self.frame).y[2])) > _END_ON
-        if not level or slope <= _SLOPING[0]:
+        if not self.plumb or slope <= _SLOPING[0]:
             return ""
         ends = [p[1] for p in (m.start, m.end)]
         said = " to ".join(format_elevation(self.frame.origin[2] + v, self.units) for v in ends)

@@ -24,6 +24,14 @@ def lot_of(piece: Assembly) -> str:
     return piece.member.lot.strip()
 
 
+def weights_by_lot(pieces: Iterable[Assembly]) -> dict[str, float]:
+    """What the steel of each lot weighs, kg."""
+    found: dict[str, float] = {}
+    for a in pieces:
+        found[lot_of(a)] = found.get(lot_of(a), 0.0) + a.gross
+    return found
+
+
 def lift(piece: Assembly, cranes: Iterable[Crane], areas: Iterable[LayDown]) -> Lift | None:
     """The crane that is best for a piece, from anywhere in the areas where its lot is laid down, if that is said, to
     where it stands: one that takes it, else the one that lifts most there. None where no crane has a load table."""

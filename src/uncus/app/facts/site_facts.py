@@ -10,11 +10,10 @@ from msgspec.structs import replace
 from uncus.app.facts.fields import TextField
 from uncus.app.facts.page import Page
 from uncus.app.session import Session
-from uncus.check.raising import weights_by_lot
 from uncus.job.errors import JobError
 from uncus.job.records import Crane, LayDown, Reach
 from uncus.mark.marking import natural
-from uncus.shop.lifting import FAR, HEAVY, lift, lifting
+from uncus.shop.lifting import FAR, HEAVY, lift, lifting, weights_by_lot
 from uncus.units import format_typed, format_weight, parse_length, parse_weight
 
 

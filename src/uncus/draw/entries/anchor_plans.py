@@ -17,7 +17,7 @@ KIND, NAME, OWN = "erection", "AP1", ("anchor plan",)
 def entries(of: Needs) -> Iterator[Entry]:
     """It shows all bases, wanted or not, where one that is wanted is among them."""
     job, rules = of.job, of.job.erection
-    everything = sorted((a for line in of.lines for a in line.assemblies), key=lambda a: a.id)
+    everything = of.everything
     found, kinds = bases((of.marks.of_assembly(a.id), a) for a in everything)
     if of.wanted.isdisjoint(base.id for base in found):
         return

@@ -9,6 +9,7 @@ from uncus.job.job import Job
 from uncus.job.records import Hold, SheetPreset
 from uncus.mark.lines import AssemblyLine
 from uncus.mark.marking import Marks
+from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 
 
@@ -25,6 +26,11 @@ class Needs(NamedTuple):
     kept: Kept
     presets: list[SheetPreset]
     holds: dict[str, list[Hold]]
+
+    @property
+    def everything(self) -> list[Assembly]:
+        """All assemblies, wanted or not, in the order of their ids."""
+        return sorted((a for line in self.lines for a in line.assemblies), key=lambda a: a.id)
 
     def said(self, name: str, standing: Standing) -> dict[str, Any]:
         """What every sheet of an erector's is given beside what it shows, by the names of its fields."""

@@ -30,15 +30,11 @@ def count(of: Needs) -> int:
     return len(_by_level(of)[1])
 
 
-def _everything(of: Needs) -> list[Assembly]:
-    return sorted((a for line in of.lines for a in line.assemblies), key=lambda a: a.id)
-
-
 def _by_level(of: Needs) -> tuple[list[Level], dict[str, list[Assembly]]]:
     """The levels from the lowest up, and the pieces that are drawn at each whose plan is no view."""
     levels = sorted(of.job.all(Level), key=lambda level: level.elevation)
     found: dict[str, list[Assembly]] = {}
-    for assembly in _everything(of):
+    for assembly in of.everything:
         level = erection.level_of(levels, assembly.member)
         if level is not None and of.job.get(plan_id(level), ViewFrame) is None:
             found.setdefault(level.id, []).append(assembly)
@@ -49,7 +45,7 @@ def entries(of: Needs) -> Iterator[Entry]:
     """Plans from the lowest level up, each kept by its level; whole, and with the same number, whatever is wanted."""
     job = of.job
     grid = next(iter(job.all(Grid)), None)
-    everything, (levels, by_level) = _everything(of), _by_level(of)
+    everything, (levels, by_level) = of.everything, _by_level(of)
     upright = [a for a in everything if a.member.role in (Role.COLUMN, Role.POST)]
     for number, level in enumerate((level for level in levels if level.id in by_level), 1):
         here = by_level[level.id]

@@ -39,7 +39,7 @@ Told = tuple[str, ...]
 def entries(of: Needs) -> Iterator[Entry]:
     """Those asked for that have something in them; whole, whatever is wanted."""
     rules = of.job.erection
-    everything = sorted((a for line in of.lines for a in line.assemblies), key=lambda a: a.id)
+    everything = of.everything
     if of.wanted.isdisjoint(a.id for a in everything):
         return
     levels = sorted(of.job.all(Level), key=lambda level: level.elevation)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from uncus.check.raising import weights_by_lot
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entries.plans import KIND
 from uncus.draw.entry import Entry
@@ -13,7 +12,7 @@ from uncus.draw.sights import Spot
 from uncus.draw.site_plan import Area, SiteJob, Unlifted
 from uncus.job.records import Crane, Grid, LayDown
 from uncus.mark.marking import natural
-from uncus.shop.lifting import LIFTED, NO_CRANE, lift, lifting
+from uncus.shop.lifting import LIFTED, NO_CRANE, lift, lifting, weights_by_lot
 from uncus.shop.pieces import Assembly
 from uncus.units import Units, format_weight
 
@@ -23,7 +22,7 @@ NAME, OWN = "SP1", ("site plan",)
 def entries(of: Needs) -> Iterator[Entry]:
     """It shows all steel, wanted or not."""
     cranes, areas = of.job.all(Crane), of.job.all(LayDown)
-    everything = sorted((a for line in of.lines for a in line.assemblies), key=lambda a: a.id)
+    everything = of.everything
     if not (cranes or areas) or of.wanted.isdisjoint(a.id for a in everything):
         return
     units, weights = of.job.project.units, weights_by_lot(everything)

@@ -35,7 +35,7 @@ def entries(of: Needs) -> Iterator[Entry]:
     frames = sorted((one for one in of.job.all(ViewFrame) if one.drawn), key=lambda one: (natural(one.name), one.id))
     if not frames:
         return
-    building = Building.of(of.job, of.shop, of.marks, (a for line in of.lines for a in line.assemblies))
+    building = Building.of(of.job, of.shop, of.marks, of.everything)
     seen = [one for one in (sight(frame, building) for frame in frames) if one.own]
     sheets: dict[str, list[Sight]] = {}
     for one in seen:
