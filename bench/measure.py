@@ -21,6 +21,7 @@ from pathlib import Path
 
 import msgspec
 
+from compiled import installed
 from uncus.deliver.ifc import ifc_text
 from uncus.deliver.nc import Heading, nc_text
 from uncus.deliver.package import DrawWork, done
@@ -264,6 +265,7 @@ def main() -> None:
         words.add_argument(name, action="store_true")
     words.add_argument("--one", type=int, help="measure one size and print it as JSON")
     given = words.parse_args()
+    installed()
     if given.one:
         print(
             msgspec.json.encode(measure(given.one, not given.no_window, not given.no_sheets, given.irregular)).decode()

@@ -43,7 +43,8 @@ class ToolButton(QPushButton):
         sized(self, icon=17)
         self.setCheckable(True)
         self.setAccessibleName(command.words)
-        own = key_of(command, session.preferences).replace("Return", "Enter")
+        self._session = session
+        own = self._own_key(command)
         self.setToolTip(command.help + (f"  ({own})" if own else ""))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         key = QLabel(own)
@@ -56,15 +57,20 @@ class ToolButton(QPushButton):
         self.clicked.connect(lambda: self._do(session))
 
     def sizeHint(self) -> QSize:
-        """Room for icon, words (bold while the tool is at hand) and key, side by side."""
         self.ensurePolished()
+        return QSize(self.width_for(self.command), super().sizeHint().height())
+
+    def width_for(self, command: Command) -> int:
+        """Room for icon, words (bold while the tool is at hand) and key of a command, side by side, in this row's
+        letters."""
         bold = self.font()
         bold.setBold(True)
-        words = QFontMetrics(bold).horizontalAdvance(self.text())
-        return QSize(
-            round(_LEFT * lettering()) + words + _BETWEEN + self.key.sizeHint().width() + _RIGHT,
-            super().sizeHint().height(),
-        )
+        words = QFontMetrics(bold).horizontalAdvance(f" {command.words}")
+        key = QFontMetrics(self.key.font()).horizontalAdvance(self._own_key(command))
+        return round(_LEFT * lettering()) + words + _BETWEEN + key + _RIGHT
+
+    def _own_key(self, command: Command) -> str:
+        return key_of(command, self._session.preferences).replace("Return", "Enter")
 
     def _do(self, session: Session) -> None:
         self.setChecked(session.tool.words == self.command.words)
@@ -100,14 +106,13 @@ class Shelf(QScrollArea):
 
     def fit(self) -> None:
         """As wide as the widest row of any stage, now that its lettering is known: it stays so from stage to stage."""
-        widest = 0
-        for command in (c for stage in STAGES for c in on_shelf(stage)):
-            row = ToolButton(command, self.session)
-            row.setParent(self)
-            for widget in (row, row.key):
-                widget.ensurePolished()
-            widest = max(widest, row.sizeHint().width())
-            row.deleteLater()
+        commands = [c for stage in STAGES for c in on_shelf(stage)]
+        row = ToolButton(commands[0], self.session)
+        row.setParent(self)
+        for widget in (row, row.key):
+            widget.ensurePolished()
+        widest = max(row.width_for(command) for command in commands)
+        row.deleteLater()
         self.setMinimumWidth(widest + self.verticalScrollBar().sizeHint().width())
 
     def show_stage(self, stage: str) -> None:

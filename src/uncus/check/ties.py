@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 from functools import cache, cached_property
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
-import networkx as nx
 import numpy as np
 
 from uncus.check.since import changed, followed
@@ -15,6 +14,9 @@ from uncus.job.records import Member, Point, Role
 from uncus.shop.pieces import Assembly
 from uncus.steel.joint import Contribution, FastenerKind, Fasteners, Weld
 from uncus.units import Units, counted, format_length
+
+if TYPE_CHECKING:
+    import networkx as nx  # a tenth of a second to import
 
 GROUND = "the ground"
 
@@ -118,6 +120,8 @@ class Ties:
     @cached_property
     def graph(self) -> nx.Graph:
         """The pieces of the job, and an edge between those that anything holds together."""
+        import networkx as nx
+
         graph = nx.Graph()
         graph.add_nodes_from(self.owner)
         graph.add_edges_from((t.a, t.b) for ties in self._at.values() for t in ties if self._holds(t))
@@ -146,6 +150,8 @@ class Ties:
     def between(self, a: str, b: str) -> list[Step]:
         """The fewest ties that lead from a piece to another; nothing where none do. Not by way of the ground, which
         holds everything."""
+        import networkx as nx
+
         graph = self.graph if GROUND in (a, b) else self.graph.subgraph(n for n in self.graph if n != GROUND)
         try:
             way = nx.shortest_path(graph, a, b)
@@ -161,6 +167,8 @@ class Ties:
         """Pieces that hold together but not to the ground, the largest lot first; where nothing stands on the ground,
         all but the largest."""
         if self._lots is None:
+            import networkx as nx
+
             lots = sorted(
                 (sorted(lot) for lot in nx.connected_components(self.graph)), key=lambda lot: (-len(lot), lot)
             )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import signal
 import sys
 from contextlib import suppress
@@ -14,6 +15,8 @@ import typer
 from uncus.cli.common import JobFile, Lens, app, opened_job, said, sentences, steel, through
 from uncus.job.errors import JobError
 from uncus.units import Units
+
+SELDOM = 20_000, 20, 50  # allocations between collections of cycles: of modules and records hardly any are in one
 
 
 @app.callback(invoke_without_command=True)
@@ -427,6 +430,7 @@ def _summary(job, shop, wanted=lambda _: True) -> dict:  # type: ignore[no-untyp
 
 def main() -> None:
     """Run the command line; what is wrong with the words typed is a sentence too."""
+    gc.set_threshold(*SELDOM)
     from uncus.cli import checks as checks  # their commands after those above
     from uncus.cli import marks as marks
 

@@ -8,7 +8,6 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from uncus.job.topics import Viewed
 
@@ -45,6 +44,8 @@ def picture(shapes: Iterable[Shape], view: Viewed, size: tuple[int, int] = SIZE)
         colour[seen] = paint[face[seen]] * shade[face[seen], None]
         colour[_edges(depth, face, normals)] *= _INK
     out = io.BytesIO()
+    from PIL import Image
+
     Image.fromarray(colour.clip(0, 255).astype(np.uint8), "RGB").save(out, "PNG")
     return out.getvalue()
 

@@ -7,8 +7,6 @@ import math
 from functools import cache
 from importlib.resources import files
 
-from fontTools.ttLib import TTFont
-
 from uncus.draw.sheet import Text
 
 FACES = {False: "RoutedGothic.ttf", True: "RoutedGothic-Narrow.ttf"}
@@ -20,6 +18,8 @@ def face_bytes(narrow: bool) -> bytes:
 
 @cache
 def _metrics(narrow: bool) -> tuple[dict[int, str], dict[str, int], float]:
+    from fontTools.ttLib import TTFont
+
     with (files("uncus") / "fonts" / FACES[narrow]).open("rb") as source:
         font = TTFont(source, lazy=False)
     widths = {name: advance for name, (advance, _) in font["hmtx"].metrics.items()}
@@ -30,6 +30,8 @@ def _metrics(narrow: bool) -> tuple[dict[int, str], dict[str, int], float]:
 @cache
 def em_per_cap(narrow: bool = False) -> float:
     """Font size over the height of capitals."""
+    from fontTools.ttLib import TTFont
+
     with (files("uncus") / "fonts" / FACES[narrow]).open("rb") as source:
         font = TTFont(source, lazy=True)
         return float(font["head"].unitsPerEm) / _metrics(narrow)[2]

@@ -252,7 +252,7 @@ class Renderer:
             self.ctx.enable_direct(name)
 
     def _draw_steel(self, target: _Target, camera: Camera, inks: tuple[str, str], moving: bool) -> None:
-        buffer = target.plain if moving else target.fine
+        buffer = target.plain if moving or not any(self._sets.values()) else target.fine
         buffer.use()
         self.ctx.viewport = (0, 0, *target.size)
         buffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)

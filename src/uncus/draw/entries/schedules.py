@@ -9,9 +9,6 @@ from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
-from scipy.sparse import eye_array
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import KDTree
 
 from uncus.check.raising import order_of, too_early, waits
 from uncus.draw import erection
@@ -96,6 +93,10 @@ def _stacks(everything: Iterable[Assembly]) -> list[list[Assembly]]:
     upright = [a for a in everything if a.member.role in (Role.COLUMN, Role.POST)]
     if not upright:
         return []
+    from scipy.sparse import eye_array  # a quarter of a second to import
+    from scipy.sparse.csgraph import connected_components
+    from scipy.spatial import KDTree
+
     tree = KDTree(np.array([_foot(a)[:2] for a in upright]))
     number, group = connected_components(tree.sparse_distance_matrix(tree, _TOGETHER) + eye_array(len(upright)))
     found: list[list[Assembly]] = [[] for _ in range(number)]
