@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import io
 import math
+import zlib
 from collections.abc import Container
 from functools import cache
 
 from reportlab import rl_config
 from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfbase.pdfdoc import PDFArray, PDFDocument, PDFName, PDFObjectReference
+from reportlab.pdfbase.ttfonts import TTFont, TTFontFace
 from reportlab.pdfgen.canvas import Canvas
 
 from uncus.draw.lettering import em_per_cap, face_bytes
@@ -21,10 +23,34 @@ rl_config.useA85 = 0  # bytes as they are: smaller, and half the time of writing
 _FACE = {False: "Sheet", True: "SheetNarrow"}
 
 
+class _Face(TTFontFace):  # type: ignore[misc]
+    """A face whose letters are taken out and compressed once for all files that need the same ones."""
+
+    def __init__(self, data: bytes) -> None:
+        super().__init__(io.BytesIO(data))
+        self._taken: dict[tuple[int, ...], tuple[bytes, bytes]] = {}
+
+    def makeSubset(self, subset: list[int]) -> bytes:  # noqa: N802
+        key = tuple(subset)
+        if key not in self._taken:
+            letters = super().makeSubset(subset)
+            self._taken[key] = letters, zlib.compress(letters)
+        return self._taken[key][0]
+
+    def addSubsetObjects(self, doc: PDFDocument, fontname: str, subset: list[int]) -> PDFObjectReference:  # noqa: N802
+        descriptor = super().addSubsetObjects(doc, fontname, subset)
+        stream = doc.idToObject[f"fontFile:{self.filename}({fontname})"]
+        stream.content = self._taken[tuple(subset)][1]
+        stream.dictionary["Filter"] = PDFArray([PDFName("FlateDecode")])
+        return descriptor
+
+
 @cache
 def _register() -> None:
     for narrow, name in _FACE.items():
-        pdfmetrics.registerFont(TTFont(name, io.BytesIO(face_bytes(narrow))))
+        font = TTFont(name, io.BytesIO(face_bytes(narrow)))
+        font.face = _Face(face_bytes(narrow))
+        pdfmetrics.registerFont(font)
 
 
 def pdf_bytes(*sheets: Sheet) -> bytes:
