@@ -30,14 +30,14 @@ class _Face(TTFontFace):  # type: ignore[misc]
         super().__init__(io.BytesIO(data))
         self._taken: dict[tuple[int, ...], tuple[bytes, bytes]] = {}
 
-    def makeSubset(self, subset: list[int]) -> bytes:  # noqa: N802
+    def makeSubset(self, subset: list[int]) -> bytes:
         key = tuple(subset)
         if key not in self._taken:
             letters = super().makeSubset(subset)
             self._taken[key] = letters, zlib.compress(letters)
         return self._taken[key][0]
 
-    def addSubsetObjects(self, doc: PDFDocument, fontname: str, subset: list[int]) -> PDFObjectReference:  # noqa: N802
+    def addSubsetObjects(self, doc: PDFDocument, fontname: str, subset: list[int]) -> PDFObjectReference:
         descriptor = super().addSubsetObjects(doc, fontname, subset)
         stream = doc.idToObject[f"fontFile:{self.filename}({fontname})"]
         stream.content = self._taken[tuple(subset)][1]

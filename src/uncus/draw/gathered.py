@@ -12,10 +12,9 @@ from uncus.draw.breaks import Shortening
 from uncus.draw.notes import note_lines
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.piece_sheet import SCALES, bill_heads, bill_rows, shifted_frame
-from uncus.draw.rules import Sayings
 from uncus.draw.sheet import Frame, Primitive, Sheet, Spot, Text
 from uncus.draw.template import SMALL, fill, template
-from uncus.draw.views import Drawn, long_view
+from uncus.draw.views import Drawn, long_view, told_of
 from uncus.job.drawings import Drawing
 from uncus.steel.describe import describe
 from uncus.units import Units
@@ -90,7 +89,7 @@ def _fitted(one: PieceJob, wide: float, high: float) -> tuple[float, Drawn]:
     """The part's front view at the largest scale that fits a cell."""
     scales = [one.hand.scale] if one.hand and one.hand.scale else SCALES[one.units]
     for scale in scales:
-        drawn = long_view(one.subject, "front", scale, Shortening(), one.asked, Sayings())
+        drawn = long_view(told_of(one.subject, ["front"], one.asked)["front"], scale, Shortening(), one.asked)
         e = drawn.board.extent()
         if e[2] - e[0] <= wide and e[3] - e[1] <= high:
             return float(scale), drawn

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterable, Iterator, Sequence
+from functools import cached_property
 
 import msgspec
 import numpy as np
@@ -22,11 +23,10 @@ from uncus.draw.lettering import Box
 from uncus.draw.notes import note_lines
 from uncus.draw.piece_job import PieceJob
 from uncus.draw.projection import project
-from uncus.draw.rules import Sayings
 from uncus.draw.sheet import Frame, Primitive, Sheet, Spot, Text
-from uncus.draw.subject import Section, Subject
+from uncus.draw.subject import Fixed, Section, Subject
 from uncus.draw.template import SMALL, Template, fill, template
-from uncus.draw.views import FAN, Drawn, fan_view, long_view, section_view
+from uncus.draw.views import FAN, Drawn, Told, fan_view, long_view, section_view, told_of
 from uncus.steel.describe import billed_length, describe
 from uncus.steel.features import Hole
 from uncus.steel.flat import gross_weight, net_weight
@@ -114,9 +114,33 @@ def _homeless(job: PieceJob, pages: Sequence[_Page]) -> tuple[str, ...]:
 
 
 # -- layout -------------------------------------------------------------------------------------------
+class _Content:
+    """What a piece's sheet shows and says, whatever its scale."""
+
+    def __init__(self, job: PieceJob) -> None:
+        self.job = job
+
+    @cached_property
+    def told(self) -> dict[str, Told]:
+        return told_of(self.job.subject, self.job.subject.views, self.job.asked)
+
+    @cached_property
+    def fans(self) -> list[tuple[Fixed, ...]]:
+        return fans(self.job.subject)
+
+    @cached_property
+    def sections(self) -> list[Section]:
+        job = self.job
+        found = job.subject.sections([f.id for fan in self.fans for f in fan])
+        if job.hand and job.subject.main.section is not None:
+            found = [*found, *(job.subject.section_at(x) for x in job.hand.sections if 0 < x < job.subject.main.length)]
+        return [job.asked.cut(section, job.subject) for section in found]
+
+
 def _laid_out(job: PieceJob, paper: Template) -> tuple[float, list[_Page]]:
     """The largest scale at which every view fits one sheet and reads; else more sheets at the largest that each view
     fits."""
+    content = _Content(job)
     scales = [job.hand.scale] if job.hand and job.hand.scale else list(SCALES[job.units])
     wide = paper.drawing[2] - paper.drawing[0]
     readable = _readable(job.subject)
@@ -136,7 +160,7 @@ def _laid_out(job: PieceJob, paper: Template) -> tuple[float, list[_Page]]:
             tried.append(short or Shortening())
             if scale != scales[-1] and not _has_room(job.subject, short or Shortening(), scale, paper.drawing):
                 break  # however its figures lie
-            rows = _views(job, scale, short or Shortening())
+            rows = _views(content, scale, short or Shortening())
             pages = _paged(rows, paper.drawing)
             if pages is None:
                 continue
@@ -150,7 +174,7 @@ def _laid_out(job: PieceJob, paper: Template) -> tuple[float, list[_Page]]:
     if spread is not None:
         return spread
     # nothing fits: what was asked for by hand is too large, or the paper too small; shown all the same, from the left
-    rows = _views(job, scales[-1], _shortened(job, scales[-1], wide - _BESIDE[0]) or Shortening())
+    rows = _views(content, scales[-1], _shortened(job, scales[-1], wide - _BESIDE[0]) or Shortening())
     return scales[-1], _one_each(rows, paper.drawing)
 
 
@@ -215,32 +239,30 @@ def _slanting(subject: Subject) -> Iterator[tuple[float, float]]:
 
 
 def _views(
-    job: PieceJob, scale: float, short: Shortening, leg: Leg | None = None, letters: Iterator[str] | None = None
+    of: _Content, scale: float, short: Shortening, leg: Leg | None = None, letters: Iterator[str] | None = None
 ) -> tuple[list[Drawn], list[Drawn]]:
     """The views along the piece from the top down, and those across it; of a leg of it under its number."""
-    subject, asked = job.subject, job.asked
+    job, subject, asked = of.job, of.job.subject, of.job.asked
     if subject.stood is not None:
         return stood_views(subject, job.bill[0][0], scale, asked)
-    sayings = Sayings()
-    lettered = list(zip(_sections(job), letters or itertools.cycle(_LETTERS), strict=False))
+    lettered = list(zip(of.sections, letters or itertools.cycle(_LETTERS), strict=False))
     cuts = [
         Cut(f"front|cut {s.view} {n}", x, letter)
         for s, letter in lettered
         if not s.at_end
         for n, x in enumerate((s.x, *s.others))
     ]
-    named = dict.fromkeys(subject.views)
     along = {}
-    for name in sorted(named, key=lambda n: n != "front"):
+    for name, one in of.told.items():
         own = asked.scale(leg.named(name) if leg is not None else name, scale)
         closed = short if own == scale else _shortened(job, own, short.u(subject.main.length) / scale) or Shortening()
         more: list[Annotation] = list(cuts) if name == "front" else []
         if leg is not None and name == "front":
             more.append(Note("front|mark main", (subject.main.length / 2, 0.0), leg.mark))
         called = (leg.named(name), leg.words) if leg is not None else ("", "")
-        along[name] = long_view(subject, name, own, closed, asked, sayings, more, *called)
+        along[name] = long_view(one, own, closed, asked, more, *called)
     across = [section_view(subject, s, letter, asked.scale(s.view, scale), asked) for s, letter in lettered]
-    if fans(subject):
+    if of.fans:
         across.append(fan_view(subject, asked.scale(FAN, scale), asked))
     if subject.rolled_as is not None:
         usual = scale if subject.rolled_as.bends else _fine(subject, scale, job.units)
@@ -248,7 +270,7 @@ def _views(
     for drawn in (*along.values(), *across):
         if drawn.frame.scale != scale:
             _own_scale(drawn, job.units)
-    return [along[name] for name in named], across
+    return [along[name] for name in dict.fromkeys(subject.views)], across
 
 
 def _own_scale(drawn: Drawn, units: Units) -> None:
@@ -260,13 +282,6 @@ def _own_scale(drawn: Drawn, units: Units) -> None:
 def _fine(subject: Subject, scale: float, units: Units) -> float:
     """A rolled piece's shape is shown smaller, so that it is seen whole."""
     return next((s for s in SCALES[units] if s >= max(scale, subject.main.length / 150.0)), SCALES[units][-1])
-
-
-def _sections(job: PieceJob) -> list[Section]:
-    found = job.subject.sections([f.id for fan in fans(job.subject) for f in fan])
-    if job.hand and job.subject.main.section is not None:
-        found = [*found, *(job.subject.section_at(x) for x in job.hand.sections if 0 < x < job.subject.main.length)]
-    return [job.asked.cut(section, job.subject) for section in found]
 
 
 def _rows(across: Iterable[Drawn], wide: float) -> list[list[Drawn]] | None:
@@ -361,7 +376,7 @@ def _by_legs(job: PieceJob, legs: Sequence[Leg], area: Box) -> tuple[float, list
         return spread
     across = [plan_view(job.subject, legs, scales[-1], job.asked)]
     for leg in legs:
-        views = _views(msgspec.structs.replace(job, subject=leg.subject), scales[-1], Shortening(), leg)
+        views = _views(_Content(msgspec.structs.replace(job, subject=leg.subject)), scales[-1], Shortening(), leg)
         across += [*views[0], *views[1]]
     return scales[-1], _one_each(([], across), area)
 
@@ -376,7 +391,7 @@ def _leg_blocks(job: PieceJob, legs: Sequence[Leg], scale: float, area: Box) -> 
         short = _shortened(own, scale, wide - _BESIDE[0])
         if short is None:
             return None
-        along, across = _views(own, scale, short, leg, letters)
+        along, across = _views(_Content(own), scale, short, leg, letters)
         rows = _rows(across, wide)
         if rows is None:
             return None

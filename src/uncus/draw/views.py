@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from typing import NamedTuple
 
 import msgspec
 
@@ -62,26 +63,40 @@ class Drawn(msgspec.Struct, frozen=True, eq=False):
     lost: tuple[str, ...] = ()
 
 
+class Told(NamedTuple):
+    """A view along the piece, what is said of it and the points that dimensions measure to: alike at every scale."""
+
+    seen: Seen
+    annotations: Sequence[Annotation]
+    points: Points
+
+
+def told_of(subject: Subject, names: Iterable[str], asked: Asked) -> dict[str, Told]:
+    """What the rules say of views, the front's first: what one has said the others do not say again."""
+    sayings, found = Sayings(), {}
+    for name in sorted(dict.fromkeys(names), key=lambda n: n != "front"):
+        seen = Seen(subject, name, asked.units, asked.preset)
+        found[name] = Told(seen, sayings.of(seen), points_of(seen))
+    return found
+
+
 def long_view(
-    subject: Subject,
-    name: str,
+    one: Told,
     scale: float,
     short: Shortening,
     asked: Asked,
-    sayings: Sayings,
     more: Sequence[Annotation] = (),
     named: str = "",
     words: str = "",
 ) -> Drawn:
-    """Front, top or bottom; `sayings` remember what other views have said already, `more` is what they do not say,
-    such as the letters of sections. Where a sheet has several such views each is `named`, and told by `words`."""
-    seen = Seen(subject, name, asked.units, asked.preset)
+    """Front, top or bottom; `more` is what the rules do not say, such as the letters of sections. Where a sheet has
+    several such views each is `named`, and told by `words`."""
+    seen, points = one.seen, one.points
     canvas = Canvas(seen.view, scale, short)
     _reference(canvas, seen)
-    points = points_of(seen)
-    key = named or name
-    edited = applied([in_view(one, named) for one in (*sayings.of(seen), *more)], asked.of(key), points)
-    title = " ".join(filter(None, (words, _title(subject, name))))
+    key = named or seen.name
+    edited = applied([in_view(a, named) for a in (*one.annotations, *more)], asked.of(key), points)
+    title = " ".join(filter(None, (words, _title(seen.subject, seen.name))))
     place(canvas, edited.annotations, edited.moved, asked.units, asked.preset.degrees, title)
     frame = msgspec.structs.replace(canvas.frame(points), name=key)
     return Drawn(canvas.board, frame, tuple(said(e) for e in edited.lost))
