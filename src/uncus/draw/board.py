@@ -41,6 +41,8 @@ class Board:
         self._ink = Lines()
         self._leaders = Lines()
         self._edges = Lines()  # of the views, which leaders should not run over
+        # the extent as far as it was asked for: of which list, how many of it and of the boxes, and the box itself
+        self._reached: tuple[list[Primitive], int, int, tuple[Box, ...]] = self.items, 0, 0, ()
         self.faults = 0  # words that found no place clear of lines, or whose leader crosses something
 
     def copy(self) -> Board:
@@ -177,8 +179,13 @@ class Board:
     # -- as a whole ---------------------------------------------------------------------------------
     def extent(self) -> Box:
         """The box of everything drawn that prints."""
-        drawn = (b for item in self.items if not _unprinted(item) and (b := box_around(item)))
-        return united([*self._boxes, *drawn])
+        of, items, boxes, reached = self._reached
+        if of is not self.items or items > len(self.items):
+            items, boxes, reached = 0, 0, ()
+        drawn = (b for item in self.items[items:] if not _unprinted(item) and (b := box_around(item)))
+        whole = united([*reached, *self._boxes.since(boxes), *drawn])
+        self._reached = self.items, len(self.items), len(self._boxes), (whole,)
+        return whole
 
     def moved(self, dx: float, dy: float) -> list[Primitive]:
         return [_moved(item, dx, dy) for item in self.items]

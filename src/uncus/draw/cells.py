@@ -3,7 +3,6 @@ looks at the few that are there, however full the sheet."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from math import floor
 
 import numpy as np
@@ -97,8 +96,12 @@ class Boxes:
         self._at: dict[int, list[int]] = {}
         self._wide: list[int] = []
 
-    def __iter__(self) -> Iterator[Box]:
-        return iter(self._rows)
+    def __len__(self) -> int:
+        return len(self._rows)
+
+    def since(self, number: int) -> list[Box]:
+        """Those after so many."""
+        return self._rows[number:]
 
     def copy(self) -> Boxes:
         made = Boxes()

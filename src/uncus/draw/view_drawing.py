@@ -3,6 +3,7 @@ marks and words, site work, signs of other views."""
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
@@ -129,7 +130,7 @@ class ViewPlan(Plan):
                 self.end_on(m, not piece.faint)
             return None
         layer, ends = _layer(piece), list[Vec]()
-        for a, b in pieces_of(piece):
+        for a, b in (np.array(stretch) for stretch in stretches(piece)):
             share = clipped(a, b, self.low, self.high)
             if share is not None:
                 p, q = (np.array(self.at(*(a + s * (b - a)).tolist())) for s in share)
@@ -452,11 +453,10 @@ def _layer(piece: Piece, usual: Layer = Layer.STICK) -> Layer:
     return Layer.HIDDEN if piece.dashed else usual
 
 
-def pieces_of(piece: Piece) -> Iterator[tuple[Vec, Vec]]:
+def stretches(piece: Piece) -> Iterator[tuple[Spot, Spot]]:
     """A piece's line in the view, stretch by stretch."""
     m = piece.member
-    points = np.array(piece.path or (m.start[:2], m.end[:2]), dtype=np.float64)
-    yield from zip(points, points[1:], strict=False)
+    return itertools.pairwise(piece.path or ((m.start[0], m.start[1]), (m.end[0], m.end[1])))
 
 
 def _around(x: float, y: float, words: str) -> Iterator[Text]:

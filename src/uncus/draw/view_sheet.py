@@ -24,7 +24,7 @@ from uncus.draw.piece_sheet import shifted_frame
 from uncus.draw.sheet import Frame, Layer, Primitive, Sheet, Spot, Text
 from uncus.draw.sights import Line, clipped, is_level, looking, shares
 from uncus.draw.template import LARGE, SMALL, Template, fill, template
-from uncus.draw.view_drawing import ViewPlan, pieces_of
+from uncus.draw.view_drawing import ViewPlan, stretches
 from uncus.draw.view_job import Piece, Sight, ViewJob
 from uncus.draw.views import Drawn
 from uncus.frame.placement import Vec
@@ -236,9 +236,9 @@ def _pieces_in(sight: Sight, box: Box) -> list[Piece]:
 
 def _lines_of(pieces: Sequence[Piece]) -> tuple[Vec, NDArray[np.intp]]:
     """The stretches (n, 2 ends, u and v) of pieces' lines, and which piece each is of."""
-    own = [(n, stretch) for n, piece in enumerate(pieces) for stretch in pieces_of(piece)]
-    lines = np.array([stretch for _, stretch in own], dtype=np.float64).reshape(-1, 2, 2)
-    return lines, np.array([n for n, _ in own], dtype=np.intp)
+    own = [(n, *stretch) for n, piece in enumerate(pieces) for stretch in stretches(piece)]
+    lines = np.array([(*a, *b) for _, a, b in own], dtype=np.float64).reshape(-1, 2, 2)
+    return lines, np.array([n for n, _, _ in own], dtype=np.intp)
 
 
 def _blocked(job: ViewJob, drawn: Drawn, n: int) -> Block:
