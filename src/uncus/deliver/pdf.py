@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import math
 import zlib
-from collections.abc import Container
+from collections.abc import Container, Sequence
 from functools import cache
 
 from reportlab import rl_config
@@ -74,16 +74,21 @@ def _page(page: Canvas, sheet: Sheet, here: Container[str]) -> None:
     page.scale(mm, mm)
     page.setLineCap(1)
     page.setLineJoin(1)
-    for layer in (one for one in Layer if one not in UNPRINTED):
-        own = [i for i in sheet.items if not isinstance(i, Text) and i.layer is layer]
-        if own:
+    layers: dict[Layer, list[Line | Circle | Polyline]] = {layer: [] for layer in Layer}
+    texts = []
+    for item in sheet.items:
+        if isinstance(item, Text):
+            texts.append(item)
+        else:
+            layers[item.layer].append(item)
+    for layer, own in layers.items():
+        if own and layer not in UNPRINTED:
             width, dash = STYLE[layer]
             page.setLineWidth(width)
             page.setDash(list(dash), 0) if dash else page.setDash()
             _strokes(page, own)
-    for item in sheet.items:
-        if isinstance(item, Text):
-            _text(page, item)
+    for text in texts:
+        _text(page, text)
     for spot in sheet.spots:
         if name := linked(spot):
             _lead(page, spot, name, name in here)
@@ -98,7 +103,7 @@ def _lead(page: Canvas, spot: Spot, name: str, here: bool) -> None:
             page.linkURL(f"{name}.pdf", box, relative=1, thickness=0, kind="GoToR")
 
 
-def _strokes(page: Canvas, items: list) -> None:  # type: ignore[type-arg]
+def _strokes(page: Canvas, items: Sequence[Line | Circle | Polyline]) -> None:
     lines = [(i.x1, i.y1, i.x2, i.y2) for i in items if isinstance(i, Line)]
     if lines:
         page.lines(lines)

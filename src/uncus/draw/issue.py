@@ -36,6 +36,7 @@ from uncus.mark.differences import differences
 from uncus.units import Units, format_length
 
 _OfErectors = PlanJob | ViewJob | AnchorJob | SiteJob | ScheduleJob
+_BY_64 = ":"  # before a copy in letters of base 64 (RFC 4648); those before job version 19 are in base 85
 _MOST = 40_000_000  # bytes that a copy may come to
 _OPENED: Cache[str, tuple[SheetJob, tuple[Sheet, ...]]] = Cache(64)
 
@@ -72,7 +73,7 @@ def packed(job: SheetJob, sheets: Sequence[Sheet]) -> str:
     bare = msgspec.structs.replace(job, since="", on="")
     copy = msgspec.structs.replace(_Copy(tuple(sheets)), **{_KEPT_AS[type(job)]: bare})
     data = msgspec.json.encode(copy, enc_hook=_encoded)
-    return base64.b85encode(zlib.compress(data, 6)).decode("ascii")
+    return _BY_64 + base64.b64encode(zlib.compress(data, 4)).decode("ascii")
 
 
 def opened(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
@@ -83,7 +84,8 @@ def opened(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
 def _unpacked(copy: str) -> tuple[SheetJob, tuple[Sheet, ...]]:
     try:
         unpacker = zlib.decompressobj()
-        data = unpacker.decompress(base64.b85decode(copy), _MOST)
+        letters = base64.b64decode(copy[1:], validate=True) if copy[:1] == _BY_64 else base64.b85decode(copy)
+        data = unpacker.decompress(letters, _MOST)
         found = msgspec.json.decode(data, type=_Copy, dec_hook=_decoded)
     except (ValueError, TypeError, IndexError, zlib.error, msgspec.DecodeError, NotImplementedError) as error:
         raise JobError(
