@@ -23,6 +23,7 @@ from uncus.app.canvas.massing import Massing
 from uncus.app.canvas.pointer import Pointer
 from uncus.app.canvas.scene import Solid, extent
 from uncus.app.framing import beam
+from uncus.app.main import application
 from uncus.app.session import Session
 from uncus.job.job import Job
 from uncus.job.records import Member
@@ -97,6 +98,8 @@ def main() -> None:
     parser.add_argument("--sizes", default="100,2000,10000")
     parser.add_argument("--no-window", action="store_true")
     given = parser.parse_args()
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    app = application()
     rows = [measured(int(size), not given.no_window) for size in given.sizes.split(",")]
     for name in rows[0]:
         print(f"{name:36}" + "".join(f"{row[name]:12.4g}" for row in rows))
@@ -104,6 +107,7 @@ def main() -> None:
     print(f"\ngrowth for {ratio:.0f} times the members")
     for name in list(rows[0])[1:]:
         print(f"{name:36}{rows[-1][name] / rows[0][name]:12.3g}")
+    app.quit()
 
 
 if __name__ == "__main__":
