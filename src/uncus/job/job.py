@@ -71,12 +71,13 @@ class Change:
 
     def all(self, kind: type[R]) -> list[R]:
         """Every record of a kind as it will be."""
-        there = self._kinds.get(kind, {})
-        now = (
-            there.values() if there.keys().isdisjoint(self._after) else [self._after.get(id, there[id]) for id in there]
-        )
-        new = (record for id, record in self._after.items() if id not in there)
-        return [record for record in (*now, *new) if isinstance(record, kind)]
+        found = dict(self._kinds.get(kind, {}))
+        for id, record in self._after.items():
+            if isinstance(record, kind):
+                found[id] = record
+            else:
+                found.pop(id, None)
+        return list(found.values())  # type: ignore[arg-type]
 
     def edits(self) -> tuple[Edit, ...]:
         pairs = ((self._records.get(id), after) for id, after in self._after.items())

@@ -6,6 +6,7 @@ import math
 import re
 from collections.abc import Callable, Iterable, Sequence
 from enum import StrEnum
+from operator import attrgetter
 
 import msgspec
 
@@ -102,6 +103,13 @@ class Asked(msgspec.Struct, frozen=True):
     help: str = ""
     reads: tuple[type, ...] = ()
     above: bool = False
+    field: Callable[[Assembly], object] | None = None  # where the fact is a field of every piece: its one word
+
+
+def _field(words: str, path: str, choices: tuple[str, ...] = (), help: str = "") -> Asked:
+    """A fact that is a field of every piece, read for many at once."""
+    field = attrgetter(path)
+    return Asked(words, lambda _, a: (str(field(a)),), choices=choices, help=help, field=field)
 
 
 _FAMILY = {
@@ -167,12 +175,12 @@ def _grid(known: Known, a: Assembly) -> Iterable[str]:
 
 _JOINTS = (Connection, Attachment, Member, ShopRules, Project)  # what joints at a piece may hang on
 FACTS: dict[str, Asked] = {
-    "role": Asked("Role", lambda _, a: (str(a.member.role),), choices=tuple(str(r) for r in Role)),
-    "section": Asked("Section", lambda _, a: (a.member.section,), help="W12X26, or begins with W12"),
+    "role": _field("Role", "member.role", tuple(str(r) for r in Role)),
+    "section": _field("Section", "member.section", help="W12X26, or begins with W12"),
     "shape": Asked("Shape", _shape, choices=(*_FAMILY.values(), "double angle")),
-    "grade": Asked("Grade", lambda _, a: (a.main.part.grade,)),
-    "lot": Asked("Lot", lambda _, a: (a.member.lot,)),
-    "finish": Asked("Finish", lambda _, a: (a.main.part.finish,)),
+    "grade": _field("Grade", "main.part.grade"),
+    "lot": _field("Lot", "member.lot"),
+    "finish": _field("Finish", "main.part.finish"),
     "level": Asked("Level", _level, help="The level a piece is on; a column is on each it passes", reads=(Level,)),
     "place": Asked("Place", _grid, help="By the grid: 2/B, or has A", reads=(Grid,)),
     "mark": Asked("Mark", lambda k, a: (k.mark(a),), reads=(Mark,)),
@@ -290,15 +298,16 @@ def check(rule: Fact, units: Units = Units.IMPERIAL) -> None:
         number(asked.measure, rule.value, units)
 
 
-class _Said(dict[tuple[str, ...], bool]):
-    """Whether one of some words is what a row asks for, worked out once for the same words."""
+class _Said(dict[object, bool]):
+    """Whether a word, or one of some, is what a row asks for, worked out once for the same words."""
 
     def __init__(self, test: Callable[[str], bool]) -> None:
         super().__init__()
         self._test = test
 
-    def __missing__(self, words: tuple[str, ...]) -> bool:
-        found = self[words] = any(self._test(str(word)) for word in words)
+    def __missing__(self, words: object) -> bool:
+        some = words if isinstance(words, tuple) else (words,)
+        found = self[words] = any(self._test(str(word)) for word in some)
         return found
 
 
@@ -317,7 +326,9 @@ def meets(rule: Fact, units: Units) -> Callable[[Known, Sequence[Assembly]], lis
         else:
             least, most = wanted - near, wanted + near
         return lambda known, some: [least <= asked.read(known, a) <= most for a in some]  # type: ignore[operator]
-    said = _Said(holds(rule)).__getitem__
+    said, field = _Said(holds(rule)).__getitem__, asked.field
+    if field is not None:
+        return lambda known, some: list(map(said, map(field, some)))
     return lambda known, some: [said(tuple(asked.read(known, a))) for a in some]  # type: ignore[arg-type]
 
 

@@ -3,9 +3,9 @@ drawn many times a second. No Qt, no OpenGL."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import cached_property, partial
 
-import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -37,12 +37,24 @@ def _cube() -> Shape:
 _CUBE = _cube()
 
 
-class Group(msgspec.Struct, frozen=True, eq=False):
-    """Pieces that one shape stands for: its rows, and the columns of each place scaled to its size."""
+class Group:
+    """Pieces that one shape stands for: its rows, and the columns of each place scaled to its size, which are worked
+    out when they are first drawn."""
 
-    shape: Shape
-    rows: NDArray[np.intp]
-    places: Array32
+    def __init__(self, shape: Shape, rows: NDArray[np.intp], lay: Callable[[], Array32]) -> None:
+        self.shape, self.rows, self._lay = shape, rows, lay
+
+    @cached_property
+    def places(self) -> Array32:
+        return self._lay()
+
+
+def _placed(laid: Layouts, rows: NDArray[np.intp], stretched: bool) -> Array32:
+    """Where pieces are, as long as they are if their shape is `LONG`."""
+    places = laid.places[rows]
+    if stretched:
+        places[:, [0, 4, 8]] *= laid.high[rows, :1] / LONG
+    return places.astype(np.float32)
 
 
 class Massing:
@@ -56,7 +68,7 @@ class Massing:
         self._rows = np.flatnonzero(there)
         self._centre, self._radius = laid.centre[self._rows], laid.radius[self._rows]
         self._groups = list(self._grouped())
-        self._boxes = Group(_CUBE, self._rows, self._boxed())
+        self._boxes = Group(_CUBE, self._rows, self._boxed)
         self._all_tri = sum(len(g.shape.triangles) // 3 * len(g.rows) for g in self._groups)
         self._last: tuple[object, list[Batch]] | None = None
 
@@ -68,11 +80,9 @@ class Massing:
         starts = np.flatnonzero(np.diff(stocks[order], prepend=-1))
         for some in np.split(order, starts[1:]) if len(order) else ():
             rows = self._rows[some]
-            places = laid.places[rows]
             stock = laid.stocks[int(stocks[some[0]])]
-            if stock.section is not None and stock.rolling is None:
-                places[:, [0, 4, 8]] *= laid.high[rows, :1] / LONG
-            yield Group(part_shape(stock, Detail.STOCK), rows, places.astype(np.float32))
+            stretched = stock.section is not None and stock.rolling is None
+            yield Group(part_shape(stock, Detail.STOCK), rows, partial(_placed, laid, rows, stretched))
 
     def _boxed(self) -> Array32:
         laid, rows = self._laid, self._rows

@@ -138,7 +138,8 @@ class Solid:
 
 def _part_batch(laid: Layouts, part: int, shown: Flags, detail: Detail) -> Batch | None:
     """The instances of a part that are shown, in the order of their rows."""
-    rows = np.array(sorted(laid.rows_of[part]), dtype=np.int64)
+    own = laid.rows_of[part]
+    rows = np.sort(np.fromiter(own, np.int64, len(own)))
     rows = rows[shown[laid.owner[rows]]] if len(rows) else rows
     if not len(rows):
         return None
