@@ -20,7 +20,7 @@ from uncus.steel import profile
 from uncus.steel.features import Face, Hole
 from uncus.steel.forming import formed
 from uncus.steel.part import Part
-from uncus.steel.solid import plain_mesh, plain_normals, sharp_edges
+from uncus.steel.solid import plain_mesh, plain_normals, plain_sides, sharp_edges
 
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
@@ -97,7 +97,9 @@ def _projected(bodies: tuple[Body, ...], name: str, first: int) -> View:
         normals = plain_normals(part) @ place.axes.T @ axes.T
         front = normals[:, 2] > 1e-6
         triangles.append(points[mesh.triangles[front]])
-        seams.append(_seams(mesh.triangles[front], len(points)))
+        sides = plain_sides(part)[front]
+        # what hides goes on beyond the sides at which it has another triangle
+        seams.append(np.bincount(sides.ravel())[sides] > 1 if len(sides) else np.zeros((0, 3), dtype=bool))
         if len(triangles) > first:
             continue
         edges = sharp_edges(part)
@@ -122,14 +124,6 @@ def _projected(bodies: tuple[Body, ...], name: str, first: int) -> View:
     seen, hidden = _split(a[:count], b[:count], away[:count], covered)
     seen, hidden = merged(seen, hidden)
     return View(name, seen, hidden, _judged(rings, covered, count, a, b, _behind(bodies, name)), marks)
-
-
-def _seams(triangles: NDArray[np.integer], count: int) -> NDArray[np.bool_]:
-    """Which sides of triangles (n, 3 corners) have another triangle at them, (n, 3): what hides goes on beyond them."""
-    sides = np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=2).reshape(-1, 2).astype(np.int64)
-    keys = sides.min(axis=1) * count + sides.max(axis=1)
-    _, at, times = np.unique(keys, return_inverse=True, return_counts=True)
-    return (times[at] > 1).reshape(-1, 3)
 
 
 def _hidden_intervals(
@@ -189,11 +183,12 @@ def _within(
         c0 = side[:, 0] * rel[:, 1] - side[:, 1] * rel[:, 0] - np.where(seams[tri, i], -_INSIDE, _INSIDE) * length
         c1 = side[:, 0] * d[:, 1] - side[:, 1] * d[:, 0]
         _clip(c0, c1, low, high)
-    normal = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
+    (ux, uy, uz), (vx, vy, vz) = (t[:, 1] - t[:, 0]).T, (t[:, 2] - t[:, 0]).T
+    nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
     # depth of the plane minus depth of the edge
-    nz = normal[:, 2]
-    c0 = np.einsum("ij,ij->i", normal, t[:, 0] - p) / nz - _DEPTH
-    c1 = -np.einsum("ij,ij->i", normal, d) / nz
+    rx, ry, rz = (t[:, 0] - p).T
+    c0 = (nx * rx + ny * ry + nz * rz) / nz - _DEPTH
+    c1 = -(nx * d[:, 0] + ny * d[:, 1] + nz * d[:, 2]) / nz
     _clip(c0, c1, low, high)
     keep = high - low > 1e-9
     return edge[keep].tolist(), low[keep].tolist(), high[keep].tolist()
@@ -262,22 +257,21 @@ _Runs = list[tuple[float, float]]
 
 def merged(seen: Array, hidden: Array) -> tuple[Array, Array]:
     """Collinear segments that touch made one; hidden ones only where nothing seen lies on them."""
-    lines: dict[tuple[int, int, int], tuple[tuple[float, float, float, float], _Runs, _Runs]] = {}
+    lines: dict[tuple[int, int, float], tuple[tuple[float, float, float, float], _Runs, _Runs]] = {}
     for which, segments in enumerate((seen, hidden)):
         along = segments[:, 2:] - segments[:, :2]
         u = along / np.hypot(along[:, 0], along[:, 1])[:, None]
         u[(u[:, 0] < -1e-9) | ((np.abs(u[:, 0]) <= 1e-9) & (u[:, 1] < 0))] *= -1.0
         off = u[:, 0] * segments[:, 1] - u[:, 1] * segments[:, 0]
-        keys = np.rint(np.column_stack([u * 2000, off * 10])).astype(int).tolist()
-        rows = zip(segments.tolist(), u.tolist(), off.tolist(), keys, strict=True)
-        for (x1, y1, x2, y2), (ux, uy), offset, (i, j, k) in rows:
-            key = i, j, k
-            known = lines.get(key) or lines.get((i, j, k + 1)) or lines.get((i, j, k - 1))
+        ways = np.rint(u * 2000).astype(int).tolist()
+        rows = zip(segments.tolist(), u.tolist(), off.tolist(), ways, np.rint(off * 10).tolist(), strict=True)
+        for (x1, y1, x2, y2), (ux, uy), offset, (i, j), k in rows:
+            known = lines.get((i, j, k)) or lines.get((i, j, k + 1)) or lines.get((i, j, k - 1))
             if known is None:
-                known = lines[key] = ((ux, uy, -uy * offset, ux * offset), [], [])
+                known = lines[i, j, k] = ((ux, uy, -uy * offset, ux * offset), [], [])
             vx, vy, _, _ = known[0]
             s, e = vx * x1 + vy * y1, vx * x2 + vy * y2
-            (known[2] if which else known[1]).append((min(s, e), max(s, e)))
+            (known[2] if which else known[1]).append((s, e) if s < e else (e, s))
     out_seen, out_hidden = [], []
     for (ux, uy, ox, oy), shown, behind in lines.values():
         light = union(shown, 0.1)
@@ -305,6 +299,8 @@ def _without(intervals: list[tuple[float, float]], taken: list[tuple[float, floa
 
 # -- holes --------------------------------------------------------------------------------------------
 _RING = 12
+_TURNS = 2 * math.pi * np.arange(_RING + 1) / _RING
+_AROUND = np.column_stack([np.cos(_TURNS), np.sin(_TURNS), np.zeros(_RING + 1)])
 
 
 def _hole_frame(part: Part, hole: Hole) -> tuple[Array, Array, Array, float]:
@@ -360,8 +356,6 @@ def _holes(bodies: Sequence[Body], axes: Array) -> tuple[list[_Found], Array, Ar
     """Holes face on (u, v, d, slot, angle, body, hole) with short test edges around them, and edge-on centre lines."""
     rings: list[_Found] = []
     tests, marks = [], []
-    angles = 2 * math.pi * np.arange(_RING + 1) / _RING
-    around = np.column_stack([np.cos(angles), np.sin(angles), np.zeros(_RING + 1)])
     for number, (part, place) in enumerate(bodies):
         if not part.holes:
             continue
@@ -374,7 +368,7 @@ def _holes(bodies: Sequence[Body], axes: Array) -> tuple[list[_Found], Array, Ar
         turn = np.degrees(np.arctan2(slot[:, 1], slot[:, 0]))
         sizes = np.column_stack([centres[:, :2], own.d, own.slot, turn])[on].tolist()
         rings += [(u, v, d, s, angle, number, n) for (u, v, d, s, angle), n in zip(sizes, on.tolist(), strict=True)]
-        rims = centres[on, None] + own.d[on, None, None] / 2 * around
+        rims = centres[on, None] + own.d[on, None, None] / 2 * _AROUND
         rims[:, :, 2] += own.half[on, None]
         tests.append(np.stack([rims[:, :-1], rims[:, 1:]], axis=2).reshape(-1, 2, 3))
         off = steep < 0.05

@@ -417,6 +417,16 @@ def plain_normals(part: Part) -> NDArray[np.float64]:
     return triangle_normals(plain_mesh(part))
 
 
+@lru_cache(maxsize=8192)
+def plain_sides(part: Part) -> NDArray[np.intp]:
+    """The sides of each triangle of the mesh without holes, (m, 3), by number: triangles that meet share one."""
+    triangles = plain_mesh(part).triangles.astype(np.int64)
+    ends = np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=2).reshape(-1, 2)
+    keys = ends.min(axis=1) * (len(plain_mesh(part).points) + 1) + ends.max(axis=1)
+    _, numbers = np.unique(keys, return_inverse=True)
+    return numbers.reshape(-1, 3)
+
+
 def triangle_normals(source: Mesh) -> NDArray[np.float64]:
     """Unit normals (m, 3), outwards."""
     p = source.points[source.triangles]
