@@ -4,9 +4,10 @@ import random
 
 import pytest
 
-from uncus.draw.board import spread
+from uncus.draw.board import Board, box_around, spread, united
 from uncus.draw.cells import Boxes, Lines, crosses, meet, passes
 from uncus.draw.legibility import legibility
+from uncus.draw.sheet import UNPRINTED, Layer, Text
 
 
 @pytest.mark.parametrize(
@@ -64,3 +65,28 @@ def test_what_lies_near_a_place_is_what_lies_there_of_all(seed):
     for asked in [line() for _ in range(150)]:
         assert lines.across(asked) == sum(crosses(one, asked) for one in all_lines[:100])
         assert further.on(asked) == sum(passes(asked, one) for one in all_boxes)
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_a_board_reaches_as_far_as_all_that_is_drawn_on_it(seed):
+    """However often it is asked, copied, and its lines parted in between."""
+    lot = random.Random(seed)
+    board, boxes = Board(), []
+    for step in range(300):
+        x, y = lot.uniform(-step, step), lot.uniform(-step, step)
+        match lot.randrange(5):
+            case 0:
+                board.line(lot.choice(list(Layer)), x, y, y, x)
+            case 1:
+                board.text(Text(x, y, "12 3/4", 2.5, lot.choice("lcr"), lot.choice([0.0, 90.0, 30.0])))
+                boxes.append(box_around(board.items[-1]))
+            case 2:
+                board.keep_clear((x, y, x + 5, y + 5))
+                boxes.append((x, y, x + 5, y + 5))
+            case 3 if board.items:
+                board.items = board.items[lot.randrange(3) :]
+            case 4:
+                board = board.copy()
+        drawn = [box_around(i) for i in board.items if isinstance(i, Text) or i.layer not in UNPRINTED]
+        if (boxes or drawn) and lot.random() < 0.5:
+            assert board.extent() == pytest.approx(united([*boxes, *drawn]))
