@@ -13,7 +13,17 @@ import msgspec
 
 from uncus.job.aside import Aside
 from uncus.job.errors import JobError
-from uncus.job.records import AnyRecord, ErectionRules, MarkRules, NcOptions, Project, Record, ShopRules
+from uncus.job.records import (
+    AdvanceRules,
+    AnyRecord,
+    ErectionRules,
+    MarkRules,
+    NcOptions,
+    Project,
+    Record,
+    ShopRules,
+    StockRules,
+)
 from uncus.job.store import Past, Step, Store
 
 R = TypeVar("R", bound=Record)
@@ -215,6 +225,14 @@ class Job:
     @property
     def mark_rules(self) -> MarkRules:
         return self.get("mark rules", MarkRules) or MarkRules()
+
+    @property
+    def advance(self) -> AdvanceRules:
+        return self.get("advance rules", AdvanceRules) or AdvanceRules()
+
+    @property
+    def stock(self) -> StockRules:
+        return self.get("stock rules", StockRules) or StockRules()
 
     # -- changing -------------------------------------------------------------------------------
     @contextmanager

@@ -9,7 +9,7 @@ import msgspec
 
 from uncus.job.criterion import Both, Rule
 from uncus.job.forms import About, problem_of
-from uncus.job.record import Record
+from uncus.job.record import FAR, Record
 from uncus.words import quoted
 
 
@@ -133,8 +133,11 @@ class AdvanceMark(Record, frozen=True, tag=True):
     on: str
     package: str
     part: bool = False
+    length: float = 0.0  # mm, as it was ordered; 0 where no length was
 
     def problem(self) -> str | None:
+        if not 0.0 <= self.length < FAR:
+            return f"Advance mark {self.mark} was ordered at a length."
         return mark_problem(self.mark)
 
 

@@ -10,6 +10,18 @@ from enum import StrEnum
 
 import msgspec
 
+from uncus.job.billing import AdvanceRules as AdvanceRules
+from uncus.job.billing import Allowance as Allowance
+from uncus.job.billing import KeptList as KeptList
+from uncus.job.billing import ListColumn as ListColumn
+from uncus.job.billing import ListTemplate as ListTemplate
+from uncus.job.billing import Load as Load
+from uncus.job.billing import Offcut as Offcut
+from uncus.job.billing import PlateSize as PlateSize
+from uncus.job.billing import SortBy as SortBy
+from uncus.job.billing import StockLength as StockLength
+from uncus.job.billing import StockRules as StockRules
+from uncus.job.billing import Stood as Stood
 from uncus.job.blanks import Blank as Blank
 from uncus.job.blanks import Corner as Corner
 from uncus.job.blanks import Fold as Fold
@@ -491,4 +503,10 @@ AnyRecord = (
     | Verdict
     | Hold
     | Topic
+    | ListTemplate
+    | KeptList
+    | AdvanceRules
+    | StockRules
+    | Offcut
+    | Load
 )

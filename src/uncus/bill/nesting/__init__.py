@@ -1,0 +1,1 @@
+"""Bars and plates cut from stock with little left over."""
