@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import msgspec
 
-from uncus.bill.nesting.patterns import Bar, Cutting, Pattern, Want, cutting
+from uncus.bill.nesting.patterns import Bar, Pattern, Want, cutting
 from uncus.catalog.sections import Form, section
 from uncus.job.billing import Offcut, StockLength, StockRules
 from uncus.mark.marking import natural
@@ -159,8 +159,8 @@ def _too_long(name: str, cuts: Sequence[Cut], rules: StockRules, units: Units) -
     marks = sorted({c.mark or c.id for c in cuts}, key=natural)
     said = f"{', '.join(marks[:4])}{' and others' if len(marks) > 4 else ''}"
     return (
-        f"{counted(len(cuts), 'piece')} of {name} ({said}), {format_length(cuts[0].length, units)} long, found no stock; "
-        "add a longer length, or more of it, to the stock."
+        f"{counted(len(cuts), 'piece')} of {name} ({said}), {format_length(cuts[0].length, units)} long, found no "
+        "stock; add a longer length, or more of it."
     )
 
 
@@ -199,14 +199,9 @@ def _group(
     long = [s.length for s in lengths] + [o.length for o in offcuts]
     costs = [*_costs(lengths), *(_CHEAP * o.length * _rate(lengths) for o in offcuts)]
     spare = rules.trim + rules.grip
-    stock = [
-        Bar(
-            max(0.0, size - spare + rules.kerf),
-            cost,
-            1 if mark else (s.number or None) if (s := _at(lengths, n)) else None,
-        )
-        for n, (size, cost, mark) in enumerate(zip(long, costs, marks, strict=True))
-    ]
+    numbers = [s.number or None for s in lengths] + [1] * len(offcuts)
+    rooms = [max(0.0, size - spare + rules.kerf) for size in long]
+    stock = [Bar(room, cost, number) for room, cost, number in zip(rooms, costs, numbers, strict=True)]
     if not stock:
         return None, [list(pools[key]) for key in keys]
     found = cutting(wants, stock, rules.most, stopped)
@@ -217,10 +212,6 @@ def _group(
             bars.append(_filled(pattern, of, long[pattern.stock], marks[pattern.stock], keys, rest, rules))
     short = [rest[key] for key in keys if rest[key]]
     return (Group(*of, tuple(bars), found.cost, found.bound) if bars else None), short
-
-
-def _at(lengths: Sequence[StockLength], n: int) -> StockLength | None:
-    return lengths[n] if n < len(lengths) else None
 
 
 def _rate(lengths: Sequence[StockLength]) -> float:
@@ -288,6 +279,3 @@ def mill_order(found: BarNest) -> list[tuple[str, str, float, int, float]]:
         (name, grade, length, n, section(name).kg_m * length / 1000.0 * n)
         for (name, grade, length), n in sorted(counts.items(), key=lambda one: (natural(one[0][0]), one[0][1:]))
     ]
-
-
-__all__ = ["BarNest", "Cut", "Cutting", "Laid", "NestedBar", "cuts_of", "mill_order", "nest", "offcuts_of", "stock_for"]

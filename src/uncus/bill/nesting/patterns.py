@@ -9,13 +9,13 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Sequence
-from typing import TypeVar
 
 import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
+Runs = tuple[tuple[int, int, int], ...]  # which want, how many in a row, how often
 _FINE = 0.25  # mm that widths are rounded up to
 _LIMITED = 1.0  # the same where pieces of a bar are limited, which takes as many times the work
 _DEAR = 1e6  # times the dearest stock: what a length costs that no pattern holds
@@ -46,7 +46,7 @@ class Pattern(msgspec.Struct, frozen=True):
     """What is cut from one bar: of which stock, and how often each run (want, pieces in a row)."""
 
     stock: int
-    runs: tuple[tuple[int, int, int], ...]  # want, pieces in a row, how often
+    runs: Runs
 
     def made(self, want: int) -> int:
         return sum(row * times for n, row, times in self.runs if n == want)
@@ -68,9 +68,6 @@ class _Unit(msgspec.Struct, frozen=True):
     width: int
 
 
-S = TypeVar("S")
-
-
 def cutting(
     wants: Sequence[Want], stock: Sequence[Bar], most: int = 0, stopped: Callable[[], bool] = lambda: False
 ) -> Cutting:
@@ -80,20 +77,13 @@ def cutting(
     if not any(left):
         return Cutting((), 0.0, 0.0, tuple(short))
     knapsack = _Knapsack(wants, stock, most)
-    columns = _in_turn(knapsack, wants, stock, left, most)
-    first, missing = columns
+    first, missing = _in_turn(knapsack, wants, stock, left)
+    left = [number - m for number, m in zip(left, missing, strict=True)]
     bound, found = _priced(knapsack, stock, left, [p for p, _ in first], stopped)
-    best = _whole(found, stock, left) if not any(missing) else None
-    chosen = first
-    if best is not None and _cost(best, stock) < _cost(first, stock) - _NONE:
-        chosen = best
-    short = [s + m for s, m in zip(short, missing, strict=True)]
-    return Cutting(
-        tuple(chosen),
-        _cost(chosen, stock),
-        min(bound, _cost(chosen, stock)) if not any(missing) else bound,
-        tuple(short),
-    )
+    best = _whole(found, stock, left)
+    chosen = best if best is not None and _cost(best, stock) < _cost(first, stock) - _NONE else first
+    cost = _cost(chosen, stock)
+    return Cutting(tuple(chosen), cost, min(bound, cost), tuple(s + m for s, m in zip(short, missing, strict=True)))
 
 
 def _cost(bars: Sequence[tuple[Pattern, int]], stock: Sequence[Bar]) -> float:
@@ -116,9 +106,7 @@ class _Knapsack:
             for row in w.runs
         ]
 
-    def best(
-        self, values: Sequence[float], left: Sequence[int]
-    ) -> list[tuple[float, tuple[tuple[int, int, int], ...]]]:
+    def best(self, values: Sequence[float], left: Sequence[int]) -> list[tuple[float, Runs]]:
         """For each stock the most that a bar of it is worth, and what lies on it: no more of a want than is `left`."""
         whole = max(self.rooms)
         pieces = self.most or 0
@@ -139,7 +127,7 @@ class _Knapsack:
 
     def _walked(
         self, worth: Array, taken: list[tuple[_Unit, int, NDArray[np.bool_]]], room: int, pieces: int
-    ) -> tuple[float, tuple[tuple[int, int, int], ...]]:
+    ) -> tuple[float, Runs]:
         """What the best pattern of a room is made of."""
         counts: Counter[tuple[int, int]] = Counter()
         at, deep = room, pieces
@@ -165,7 +153,7 @@ def _take(worth: Array, unit: _Unit, own: int, value: float, pieces: int) -> NDA
 
 
 def _in_turn(
-    knapsack: _Knapsack, wants: Sequence[Want], stock: Sequence[Bar], left: Sequence[int], most: int
+    knapsack: _Knapsack, wants: Sequence[Want], stock: Sequence[Bar], left: Sequence[int]
 ) -> tuple[list[tuple[Pattern, int]], list[int]]:
     """A bar after the other, each filled as well as it can be with what is left, the stock that does it at the least
     cost for what lies on it; how many of each want found no stock."""
