@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from uncus.bill.lists import all_lists
+from uncus.bill.listing import all_lists
+from uncus.bill.sources import Billing
 from uncus.catalog.fittings import rod_fittings
 from uncus.catalog.sections import Form, UnknownSection, section
 from uncus.connect.kinds import KINDS
@@ -105,7 +106,7 @@ def test_sheets_and_lists_of_rods():
     apart = abs(float(shop.assemblies[one].main.placement.x @ np.subtract(*pins)))
     assert format_length(apart, Units.IMPERIAL) in said
     assert said.count("THREAD 1 x") == 4 and said.count("LEFT HAND") == 1
-    lists = {table.name: table.rows for table in all_lists(shop, marks, Units.IMPERIAL)}
+    lists = {table.name: table.rows for table in all_lists(Billing(job, shop, marks))}
     bought = {str(row) for name, rows in lists.items() if "bought" in name for row in rows}
     assert len(bought) == 2 and any("CLEVIS 1" in r for r in bought) and any("TURNBUCKLE 1" in r for r in bought)
 

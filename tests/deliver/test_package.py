@@ -15,7 +15,10 @@ import shapely
 from pypdf import PdfReader
 from tests.conftest import marked
 
-from uncus.bill.lists import Column, Table, Unit, all_lists, bolt_counts
+from uncus.bill.listing import all_lists
+from uncus.bill.lists import bolt_counts
+from uncus.bill.sources import Billing
+from uncus.bill.table import Column, Table, Unit
 from uncus.deliver.calculation import calculation_pdf, sheets_of
 from uncus.deliver.flat_dxf import flat_document
 from uncus.deliver.nc import Scribe
@@ -28,7 +31,7 @@ from uncus.draw.keeping import revised
 from uncus.draw.register import register
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Connection, Grid, Member, Project, Role, Showing, ViewFrame
+from uncus.job.records import Connection, Member, Project, Role, Showing, ViewFrame
 from uncus.mark.marking import Marks, apply, propose
 from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame
@@ -128,8 +131,7 @@ def test_slots_and_marks_of_a_plate_laid_flat():
 
 def test_lists_add_up(sample):
     job, shop = sample
-    grid = next(iter(job.all(Grid)))
-    assemblies, parts, bolts, bought, anchors = all_lists(shop, Marks(job), Units.IMPERIAL, grid=grid)
+    assemblies, parts, bolts, bought, anchors = all_lists(Billing(job, shop, Marks(job)))
     total = sum(a.gross for a in shop.assemblies.values())
     assert sum(r[7] for r in assemblies.rows) == pytest.approx(total)
     assert sum(r[8] for r in parts.rows) + sum(r[7] for r in bought.rows) == pytest.approx(total)
@@ -212,7 +214,7 @@ def test_any_text_in_a_job_goes_through_every_writer(tmp_path):
 def test_only_some_and_only_through_a_lens(sample, tmp_path):
     job, shop = sample
     made = produce(job, tmp_path / "p", lens="columns", only=["nc", "bills"], shop=shop)
-    assert {f.kind for f in made.files} == {"nc", "bill"}
+    assert {f.kind for f in made.files} == {"nc", "bill", "pieces"}
     columns = {p.part for a in shop.assemblies.values() if a.member.role == "column" for p in a.pieces}
     assert sum(f.kind == "nc" for f in made.files) == len(
         {Marks(job).of_part(p.id) for p in shop.pieces() if p.part in columns and not p.part.item}
@@ -309,7 +311,7 @@ def test_a_member_that_could_not_be_made_is_named(sample, tmp_path):
     with job.change("bad") as change:
         change.put(Member(id="bad", role=Role.BEAM, section="W99X9", start=(0, 0, 0), end=(9000, 0, 0)))
     made = produce(job, tmp_path / "p", only=["bills"])
-    assert len(made.failures) == 1 and "W99X9" in made.failures[0] and len(made.files) == 6
+    assert len(made.failures) == 1 and "W99X9" in made.failures[0] and len(made.files) == 7
 
 
 def test_a_joint_of_a_kind_nobody_knows_is_on_its_calculation_sheet():

@@ -12,7 +12,8 @@ import pytest
 from tests.conftest import marked
 from tests.draw.reading import Reader
 
-from uncus.bill.lists import all_lists
+from uncus.bill.listing import all_lists
+from uncus.bill.sources import Billing
 from uncus.catalog.bolts import HoleKind
 from uncus.catalog.sections import Form, section
 from uncus.draw.drawn import draw_all
@@ -104,7 +105,7 @@ def test_a_mark_said_once_for_many_says_how_many_and_can_be_of_no_other(which, d
 
 def test_sheets_and_lists_tell_the_same_numbers(sample, drawn):
     job, shop = sample
-    assemblies, part_rows, *_ = all_lists(shop, Marks(job), Units.IMPERIAL)
+    assemblies, part_rows, *_ = all_lists(Billing(job, shop, Marks(job)))
     numbers = {row[0]: row[1] for row in (*assemblies.rows, *part_rows.rows)}
     for entry, sheets in drawn("sample"):
         if entry.kind == "erection":

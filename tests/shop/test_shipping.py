@@ -9,7 +9,8 @@ from tests.conftest import marked
 from tests.connect.sound import beam, column, girder, joined, sound, wrong
 from tests.draw.gallery import truss
 
-from uncus.bill.lists import all_lists
+from uncus.bill.listing import all_lists
+from uncus.bill.sources import Billing
 from uncus.deliver.ifc import ifc_text
 from uncus.draw.drawn import draw_all
 from uncus.draw.register import register
@@ -131,7 +132,7 @@ def test_trusses_alike_share_their_mark_sheet_list_and_file():
     assert [e.job.required for e in entries] == [2, 1] and {len(e.pieces) for e in entries} == {20, 8}
     (sheet,) = draw_all(entries[0].job)
     assert {"front|chords", "front|panel points main"} <= {s.key for s in sheet.spots}
-    bill = {row[0]: row[1] for row in all_lists(shop, marks, Units.IMPERIAL)[0].rows}
+    bill = {row[0]: row[1] for row in all_lists(Billing(job, shop, marks))[0].rows}
     assert {e.name: e.job.required for e in entries} == bill
     model = ifcopenshell.file.from_string(ifc_text(job, shop, marks))
     whole = model.by_type("IfcElementAssembly")

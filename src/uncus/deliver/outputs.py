@@ -7,7 +7,10 @@ from functools import partial
 
 import msgspec
 
-from uncus.bill.lists import all_lists, held_list
+from uncus.bill.listing import all_lists
+from uncus.bill.lists import held_list
+from uncus.bill.sources import Billing
+from uncus.bill.stood import PIECES, pieces_bytes, stood
 from uncus.catalog.sections import Form
 from uncus.deliver.ifc import ifc_text
 from uncus.deliver.making import File, Making
@@ -16,7 +19,7 @@ from uncus.deliver.nc_proof import differs
 from uncus.deliver.nc_scribes import scribes_of
 from uncus.draw.sheet import Sheet
 from uncus.job.errors import JobError
-from uncus.job.records import Grid, Hold
+from uncus.job.records import Hold
 from uncus.mark.lines import PartLine
 from uncus.standin.bench import BenchError, read
 from uncus.steel.describe import forming_words
@@ -114,14 +117,15 @@ def _bills(making: Making) -> Iterator[File]:
     from uncus.deliver.tables import csv_bytes, xlsx_bytes
 
     units, project = making.job.project.units, making.job.project
-    grid = next(iter(making.job.all(Grid)), None)
-    tables = all_lists(making.shop, making.marks, units, making.wanted, grid)
+    tables = all_lists(Billing(making.job, making.shop, making.marks, making.wanted))
     held = held_list(making.job.all(Hold), making.shop, making.marks)
     tables += [held] if held.rows else []
     for table in tables:
         yield File("bills", table.name, ".csv", "bill", "", csv_bytes(table, units))
     heading = f"{project.name} {project.number}".strip()
     yield File("bills", "bills", ".xlsx", "bill", "", xlsx_bytes(tables, units, heading))
+    parts = stood(making.job, making.shop, making.marks, making.wanted)
+    yield File("bills", PIECES.removesuffix(".json"), ".json", "pieces", "", pieces_bytes(making.job, parts))
 
 
 OUTPUTS: tuple[Output, ...] = (

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import msgspec
 
-from uncus.bill.lists import Cell, Column, Table, Unit
+from uncus.bill.table import Cell, Column, Table, Unit
 from uncus.connect.kinds import KINDS
 from uncus.connect.strength.limit import KIP
 from uncus.deliver.tables import csv_bytes

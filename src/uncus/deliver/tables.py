@@ -7,8 +7,9 @@ import io
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from uncus.bill.lists import Cell, Table, Unit
-from uncus.units import POUND, Units, format_length
+from uncus.bill.shown import head_words, shown
+from uncus.bill.table import Cell, Table
+from uncus.units import Units
 from uncus.words import one_line
 
 if TYPE_CHECKING:
@@ -16,20 +17,6 @@ if TYPE_CHECKING:
     from openpyxl.worksheet.worksheet import Worksheet
 
 _MOST = 32_000  # characters of a cell, which takes 32,767
-
-
-def _words(column_words: str, unit: Unit, units: Units) -> str:
-    if unit is Unit.WEIGHT:
-        return f"{column_words} ({'lb' if units is Units.IMPERIAL else 'kg'})"
-    return f"{column_words} (mm)" if unit is Unit.LENGTH and units is Units.METRIC else column_words
-
-
-def _shown(cell: Cell, unit: Unit, units: Units) -> Cell:
-    if unit is Unit.LENGTH:
-        return format_length(float(cell), units)
-    if unit is Unit.WEIGHT:
-        return round(float(cell) / POUND, 1) if units is Units.IMPERIAL else round(float(cell), 2)
-    return cell
 
 
 def _safe(cell: Cell) -> Cell:
@@ -57,9 +44,9 @@ def _put(sheet: Worksheet, row: int, column: int, cell: Cell) -> XlsxCell:
 def csv_bytes(table: Table, units: Units) -> bytes:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow([_words(c.words, c.unit, units) for c in table.columns])
+    writer.writerow([head_words(c.words, c.unit, units) for c in table.columns])
     for row in table.rows:
-        writer.writerow([_safe(_shown(cell, c.unit, units)) for cell, c in zip(row, table.columns, strict=True)])
+        writer.writerow([_safe(shown(cell, c.unit, units)) for cell, c in zip(row, table.columns, strict=True)])
     return out.getvalue().encode("utf-8")
 
 
@@ -75,13 +62,13 @@ def xlsx_bytes(tables: Sequence[Table], units: Units, heading: str) -> bytes:
         sheet = book.create_sheet(table.title)
         _put(sheet, 1, 1, f"{heading}: {table.title}").font = Font(bold=True, size=13)
         for at, c in enumerate(table.columns, 1):
-            _put(sheet, 2, at, _words(c.words, c.unit, units))
+            _put(sheet, 2, at, head_words(c.words, c.unit, units))
         for cell in sheet[2]:
             cell.font = Font(bold=True)
             cell.alignment = Alignment(wrap_text=True, vertical="bottom")
         for number, row in enumerate(table.rows, 3):
             for at, (cell, c) in enumerate(zip(row, table.columns, strict=True), 1):
-                _put(sheet, number, at, _shown(cell, c.unit, units))
+                _put(sheet, number, at, shown(cell, c.unit, units))
         last = 2 + len(table.rows)
         sheet.freeze_panes = "A3"
         if table.rows:
@@ -93,7 +80,7 @@ def xlsx_bytes(tables: Sequence[Table], units: Units, heading: str) -> bytes:
             sheet.cell(last + 1, 1, "Total").font = Font(bold=True)
         for index, column in enumerate(table.columns, 1):
             widest = max(
-                [len(str(_shown(r[index - 1], column.unit, units))) for r in table.rows] + [len(column.words) // 2 + 2]
+                [len(str(shown(r[index - 1], column.unit, units))) for r in table.rows] + [len(column.words) // 2 + 2]
             )
             sheet.column_dimensions[get_column_letter(index)].width = min(40, widest + 3)
     out = io.BytesIO()

@@ -1,0 +1,207 @@
+"""Lists as they are printed: pages of lines and lettering like any sheet, so that what is seen is what is printed.
+Heads stand on every page, groups are added up, pages are counted."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import msgspec
+
+from uncus.bill.shown import head_words, shown
+from uncus.bill.table import Cell, Table, Unit, total
+from uncus.draw.board import Board
+from uncus.draw.lettering import shortened, width
+from uncus.draw.sheet import Layer, Sheet, Text
+from uncus.units import Units
+
+_PAPER = {Units.IMPERIAL: (215.9, 279.4), Units.METRIC: (210.0, 297.0)}  # letter, A4
+_EDGE, _FOOT = 14.0, 12.0
+_LETTERS, _TITLE, _STEP = 2.2, 4.0, 4.6
+_BETWEEN = 3.0  # mm between columns
+_WIDEST = 70.0  # mm that a column of words takes before it goes on in a further line
+_LEAST = 9.0
+_MOST_LINES = 12  # of one cell
+
+
+class _Line(msgspec.Struct, frozen=True):
+    """A line to be printed: a head of a group, a row's cells line by line, or a sum."""
+
+    cells: tuple[tuple[str, ...], ...] = ()
+    words: str = ""
+    is_sum: bool = False
+
+    @property
+    def lines(self) -> int:
+        return max((len(c) for c in self.cells), default=1)
+
+
+def printed(table: Table, units: Units, project: str, on: str = "") -> tuple[Sheet, ...]:
+    """The pages of a list, with its notes under the last row."""
+    wide, high = _PAPER[units]
+    if table.landscape:
+        wide, high = high, wide
+    room = wide - 2 * _EDGE
+    texts = [
+        [str(shown(cell, c.unit, units)) for cell, c in zip(row, table.columns, strict=True)] for row in table.rows
+    ]
+    widths = _widths(table, texts, units, room)
+    lines = list(_lines(table, texts, widths, units))
+    pages = list(_paged(lines, high - 2 * _EDGE - _FOOT - 22.0, len(table.notes)))
+    return tuple(
+        _page(table, page, widths, units, (wide, high), (project, on), (n, len(pages)))
+        for n, page in enumerate(pages, 1)
+    )
+
+
+def _widths(table: Table, texts: Sequence[Sequence[str]], units: Units, room: float) -> list[float]:
+    """Of each column, by what it holds; where all take too much, those of words give way."""
+    heads = [head_words(c.words, c.unit, units) for c in table.columns]
+    sums = [str(_sum(table, n, units)) if c.total else "" for n, c in enumerate(table.columns)]
+    wanted = []
+    for n, head in enumerate(heads):
+        longest = max((width(row[n], _LETTERS, True) for row in (*texts, sums)), default=0.0)
+        word = max((width(w, _LETTERS, True) for w in head.split()), default=0.0)
+        wanted.append(min(_WIDEST, max(longest, word, _LEAST)) + _BETWEEN)
+    over = sum(wanted) - room
+    soft = [n for n, c in enumerate(table.columns) if c.unit is Unit.TEXT and wanted[n] > 2 * _LEAST]
+    if over > 0.0 and soft:
+        spare = sum(wanted[n] - 2 * _LEAST for n in soft)
+        share = min(1.0, over / spare)
+        for n in soft:
+            wanted[n] -= (wanted[n] - 2 * _LEAST) * share
+    return [w * min(1.0, room / sum(wanted)) for w in wanted]
+
+
+def _sum(table: Table, column: int, units: Units, first: int = 0, last: int | None = None) -> Cell:
+    return shown(total(table, column, first, last), table.columns[column].unit, units)
+
+
+def _lines(table: Table, texts: Sequence[Sequence[str]], widths: Sequence[float], units: Units) -> Iterator[_Line]:
+    adds = any(c.total for c in table.columns)
+
+    def row(n: int) -> _Line:
+        return _Line(tuple(tuple(_wrapped(t, w - _BETWEEN)) for t, w in zip(texts[n], widths, strict=True)))
+
+    def sums(first: int, last: int | None, words: str) -> _Line:
+        cells = [(str(_sum(table, n, units, first, last)),) if c.total else ("",) for n, c in enumerate(table.columns)]
+        return _Line(tuple(cells), words, True)
+
+    for group in table.groups:
+        yield _Line(words=group.words or "none")
+        yield from (row(n) for n in range(group.first, group.last))
+        if adds and group.last - group.first > 1:
+            yield sums(group.first, group.last, "")
+    if not table.groups:
+        yield from (row(n) for n in range(len(table.rows)))
+    if adds and table.rows:
+        yield sums(0, None, "TOTAL")
+
+
+def _wrapped(text: str, room: float) -> list[str]:
+    """Words in as many lines as they need."""
+    if width(text, _LETTERS, True) <= room:
+        return [text]
+    lines, line = list[str](), ""
+    for word in text.split():
+        longer = f"{line} {word}".strip()
+        if line and width(longer, _LETTERS, True) > room:
+            lines.append(line)
+            line = word
+        else:
+            line = longer
+    lines = [shortened(one, _LETTERS, room) for one in (*lines, line)]
+    return lines if len(lines) <= _MOST_LINES else [*lines[: _MOST_LINES - 1], "..."]
+
+
+def _paged(lines: Sequence[_Line], room: float, notes: int) -> Iterator[list[_Line]]:
+    """Lines a page; a group's head is never the last one, and rows are not parted."""
+    page, used = list[_Line](), 0.0
+    for n, line in enumerate(lines):
+        tall = line.lines * _STEP
+        follows = lines[n + 1].lines * _STEP if line.words and not line.is_sum and n + 1 < len(lines) else 0.0
+        if page and used + tall + follows > room:
+            yield page
+            page, used = [], 0.0
+        page.append(line)
+        used += tall
+    if page and notes and used + notes * _STEP > room:
+        yield page
+        page = []
+    yield page
+
+
+def _page(
+    table: Table,
+    lines: Sequence[_Line],
+    widths: Sequence[float],
+    units: Units,
+    paper: tuple[float, float],
+    said: tuple[str, str],
+    of: tuple[int, int],
+) -> Sheet:
+    board = Board()
+    (wide, high), (project, on), (number, count) = paper, said, of
+    left, right, y = _EDGE, wide - _EDGE, high - _EDGE
+    board.text(Text(left, y - _TITLE / 2, shortened(table.title, _TITLE, (right - left) * 0.6), _TITLE))
+    board.text(Text(right, y - _TITLE / 2, shortened(table.office, 3.0, (right - left) * 0.35), 3.0, "r"))
+    under = "   ".join(filter(None, (project, table.heading, on)))
+    board.text(Text(left, y - 9.0, shortened(under, 2.5, right - left), 2.5))
+    y = _heads(board, table, widths, units, left, y - 16.0)
+    for line in lines:
+        y = _put(board, table, line, widths, left, y)
+    if number == count:
+        for note in table.notes:
+            board.text(Text(left, y - _STEP, shortened(note, _LETTERS, right - left), _LETTERS))
+            y -= _STEP
+    board.line(Layer.THIN, left, _EDGE + 6.0, right, _EDGE + 6.0)
+    board.text(Text(left, _EDGE + 2.0, shortened(project, _LETTERS, (right - left) * 0.7), _LETTERS))
+    board.text(Text(right, _EDGE + 2.0, f"{number} of {count}", _LETTERS, "r"))
+    name = table.name if count == 1 else f"{table.name} ({number})"
+    return Sheet(name, table.title, "list", wide, high, 1.0, tuple(board.items), spots=tuple(board.spots),
+        number=number, of=count)  # fmt: skip
+
+
+def _heads(board: Board, table: Table, widths: Sequence[float], units: Units, left: float, y: float) -> float:
+    """Column heads, in as many lines as they need, over a line; where the first row goes."""
+    heads = [
+        _wrapped(head_words(c.words, c.unit, units), w - _BETWEEN) for c, w in zip(table.columns, widths, strict=True)
+    ]
+    tall = max(map(len, heads))
+    x = left
+    for head, c, w in zip(heads, table.columns, widths, strict=True):
+        for n, words in enumerate(reversed(head)):
+            _cell(board, words, c.unit, x, w, y - (tall - 1) * _STEP + n * _STEP)
+        x += w
+    y -= (tall - 1) * _STEP + _STEP / 2
+    board.line(Layer.OUTLINE, left, y, x, y)
+    return y - _STEP / 2
+
+
+def _cell(board: Board, words: str, unit: Unit, x: float, wide: float, y: float) -> None:
+    if words:
+        right = unit is not Unit.TEXT
+        words = shortened(words, _LETTERS, wide - _BETWEEN + 0.5)
+        board.text(
+            Text(x + (wide - _BETWEEN if right else 0.0), y, words, _LETTERS, "r" if right else "l", narrow=True)
+        )
+
+
+def _put(board: Board, table: Table, line: _Line, widths: Sequence[float], left: float, y: float) -> float:
+    """One line; where the next one goes."""
+    whole = sum(widths)
+    if not line.cells:
+        board.text(Text(left, y, shortened(line.words, _LETTERS + 0.3, whole), _LETTERS + 0.3))
+        board.line(Layer.THIN, left, y - _STEP / 2, left + whole, y - _STEP / 2)
+        return y - _STEP
+    if line.is_sum:
+        board.line(Layer.OUTLINE if line.words else Layer.THIN, left, y + _STEP / 2, left + whole, y + _STEP / 2)
+    x = left
+    for n, (cell, w) in enumerate(zip(line.cells, widths, strict=True)):
+        for k, words in enumerate(cell):
+            _cell(board, line.words if n == 0 and line.is_sum and not words else words, table.columns[n].unit, x, w,
+                y - k * _STEP)  # fmt: skip
+        x += w
+    y -= line.lines * _STEP
+    if not line.is_sum:
+        board.line(Layer.THIN, left, y + _STEP / 2, left + whole, y + _STEP / 2)
+    return y

@@ -1,0 +1,98 @@
+"""Parts as they stand, each under its own identity, to be held against how they stood or stand elsewhere; as an open
+file, so that a package can be held against later."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import msgspec
+
+from uncus.job.billing import Stood
+from uncus.job.errors import JobError
+from uncus.job.files import json_of, read_outside
+from uncus.job.job import Job
+from uncus.job.records import AdvanceMark
+from uncus.mark.content import part_content
+from uncus.mark.marking import Marks
+from uncus.shop.pieces import Assembly, Piece
+from uncus.shop.shop import Shop
+from uncus.steel.describe import billed_length
+from uncus.steel.flat import gross_weight
+from uncus.steel.part import Part
+
+PIECES = "pieces.json"  # in the folder of a package's bills
+FORMAT = "uncus pieces 1"
+
+
+class Pieces(msgspec.Struct, frozen=True):
+    """The file: the job's name and number, and every part that went."""
+
+    job: str
+    number: str
+    parts: tuple[Stood, ...]
+    format: str = FORMAT
+
+
+def stood(job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool] = lambda _: True) -> tuple[Stood, ...]:
+    """Every part that is made or bought, by its id."""
+    advance = {a.piece: a for a in job.all(AdvanceMark) if a.part}
+    found = []
+    for assembly in shop.shipped.values():
+        if wanted(assembly):
+            found += [_stood(p, assembly, marks, advance.get(p.id)) for p in assembly.pieces]
+    return tuple(sorted(found, key=lambda one: one.id))
+
+
+def _stood(piece: Piece, assembly: Assembly, marks: Marks, advance: AdvanceMark | None) -> Stood:
+    part, place = piece.part, piece.placement
+    here = (*place.origin.tolist(), *place.axes[:, 0].tolist(), *place.axes[:, 2].tolist())
+    return Stood(
+        id=piece.id,
+        owner=piece.owner,
+        mark=marks.of_part(piece.id),
+        section=stuff_of(part),
+        grade=part.grade,
+        length=round(billed_length(part), 3),
+        kg=round(gross_weight(part), 4),
+        finish=part.finish,
+        lot=assembly.member.lot.strip(),
+        role=str(assembly.member.role),
+        advance=advance.mark if advance else "",
+        ordered=advance.length if advance else 0.0,
+        place=tuple(round(n, 3) for n in here),
+        form=part_content(part),
+    )
+
+
+def stuff_of(part: Part) -> str:
+    """What a part is made of, whatever the job's units: a section's name, a plate's thickness and shorter side in mm,
+    or a bought item's code."""
+    if part.item is not None:
+        return part.item.code
+    if part.section is not None:
+        return part.section.name
+    return f"PL {part.thickness:.2f} x {min(part.width, part.length):.1f}"
+
+
+def is_bar(one: Stood) -> bool:
+    """Whether metres say anything of it."""
+    return not one.section.startswith("PL ")
+
+
+def pieces_bytes(job: Job, parts: tuple[Stood, ...]) -> bytes:
+    return msgspec.json.format(msgspec.json.encode(Pieces(job.project.name, job.project.number, parts)), indent=1)
+
+
+def of_package(folder: Path) -> tuple[Stood, ...]:
+    """The parts that a package told of. Raises JobError where it is none, or an older one that does not tell."""
+    place = folder / "bills" / PIECES
+    if not place.is_file():
+        raise JobError(
+            f"{folder} does not say which pieces it held (bills/{PIECES}): it is no package, went without its bills, "
+            "or was made by an earlier version."
+        )
+    found = json_of(read_outside(place), Pieces, place.name, "list of pieces")
+    if found.format != FORMAT:
+        raise JobError(f"{place.name} is written as “{found.format[:40]}”, which this version does not read.")
+    return found.parts
