@@ -41,14 +41,15 @@ def printed(table: Table, units: Units, project: str, on: str = "") -> tuple[She
     if table.landscape:
         wide, high = high, wide
     room = wide - 2 * _EDGE
-    texts = [
-        [str(shown(cell, c.unit, units)) for cell, c in zip(row, table.columns, strict=True)] for row in table.rows
-    ]
+    kinds = [c.unit for c in table.columns]
+    texts = [[told(cell, unit, units) for cell, unit in zip(row, kinds, strict=True)] for row in table.rows]
     widths = _widths(table, texts, units, room)
+    heads = _heads_of(table, widths, units)
     lines = list(_lines(table, texts, widths, units))
-    pages = list(_paged(lines, high - 2 * _EDGE - _FOOT - 22.0, len(table.notes)))
+    tall = high - 2 * _EDGE - _FOOT - 16.0 - (max(map(len, heads)) + 0.5) * _STEP
+    pages = list(_paged(lines, tall, len(table.notes)))
     return tuple(
-        _page(table, page, widths, units, (wide, high), (project, on), (n, len(pages)))
+        _page(table, page, heads, widths, (wide, high), (project, on), (n, len(pages)))
         for n, page in enumerate(pages, 1)
     )
 
@@ -56,24 +57,34 @@ def printed(table: Table, units: Units, project: str, on: str = "") -> tuple[She
 def _widths(table: Table, texts: Sequence[Sequence[str]], units: Units, room: float) -> list[float]:
     """Of each column, by what it holds; where all take too much, those of words give way."""
     heads = [head_words(c.words, c.unit, units) for c in table.columns]
-    sums = [str(_sum(table, n, units)) if c.total else "" for n, c in enumerate(table.columns)]
+    sums = [_sum(table, n, units) if c.total else "" for n, c in enumerate(table.columns)]
     wanted = []
     for n, head in enumerate(heads):
         longest = max((width(row[n], _LETTERS, True) for row in (*texts, sums)), default=0.0)
         word = max((width(w, _LETTERS, True) for w in head.split()), default=0.0)
         wanted.append(min(_WIDEST, max(longest, word, _LEAST)) + _BETWEEN)
-    over = sum(wanted) - room
-    soft = [n for n, c in enumerate(table.columns) if c.unit is Unit.TEXT and wanted[n] > 2 * _LEAST]
-    if over > 0.0 and soft:
-        spare = sum(wanted[n] - 2 * _LEAST for n in soft)
-        share = min(1.0, over / spare)
-        for n in soft:
-            wanted[n] -= (wanted[n] - 2 * _LEAST) * share
+    soft = sorted(n for n, c in enumerate(table.columns) if c.unit is Unit.TEXT)
+    while sum(wanted) > room + 0.01 and any(wanted[n] > 2 * _LEAST for n in soft):
+        # the widest give way first, down to the next one
+        widest = max(wanted[n] for n in soft)
+        most = [n for n in soft if wanted[n] > widest - 0.01]
+        below = max((wanted[n] for n in soft if n not in most), default=0.0)
+        less = min(widest - max(below, 2 * _LEAST), (sum(wanted) - room) / len(most))
+        for n in most:
+            wanted[n] -= less
     return [w * min(1.0, room / sum(wanted)) for w in wanted]
 
 
-def _sum(table: Table, column: int, units: Units, first: int = 0, last: int | None = None) -> Cell:
-    return shown(total(table, column, first, last), table.columns[column].unit, units)
+def told(cell: Cell, unit: Unit, units: Units) -> str:
+    """A cell as it is printed: what is weighed to as many places all down its column."""
+    found = shown(cell, unit, units)
+    if isinstance(found, str) or unit not in (Unit.WEIGHT, Unit.AREA):
+        return str(found)
+    return f"{found:,.1f}" if units is Units.IMPERIAL else f"{found:,.2f}"
+
+
+def _sum(table: Table, column: int, units: Units, first: int = 0, last: int | None = None) -> str:
+    return told(total(table, column, first, last), table.columns[column].unit, units)
 
 
 def _lines(table: Table, texts: Sequence[Sequence[str]], widths: Sequence[float], units: Units) -> Iterator[_Line]:
@@ -83,7 +94,7 @@ def _lines(table: Table, texts: Sequence[Sequence[str]], widths: Sequence[float]
         return _Line(tuple(tuple(_wrapped(t, w - _BETWEEN)) for t, w in zip(texts[n], widths, strict=True)))
 
     def sums(first: int, last: int | None, words: str) -> _Line:
-        cells = [(str(_sum(table, n, units, first, last)),) if c.total else ("",) for n, c in enumerate(table.columns)]
+        cells = [(_sum(table, n, units, first, last),) if c.total else ("",) for n, c in enumerate(table.columns)]
         return _Line(tuple(cells), words, True)
 
     for group in table.groups:
@@ -133,8 +144,8 @@ def _paged(lines: Sequence[_Line], room: float, notes: int) -> Iterator[list[_Li
 def _page(
     table: Table,
     lines: Sequence[_Line],
+    heads: Sequence[Sequence[str]],
     widths: Sequence[float],
-    units: Units,
     paper: tuple[float, float],
     said: tuple[str, str],
     of: tuple[int, int],
@@ -146,7 +157,7 @@ def _page(
     board.text(Text(right, y - _TITLE / 2, shortened(table.office, 3.0, (right - left) * 0.35), 3.0, "r"))
     under = "   ".join(filter(None, (project, table.heading, on)))
     board.text(Text(left, y - 9.0, shortened(under, 2.5, right - left), 2.5))
-    y = _heads(board, table, widths, units, left, y - 16.0)
+    y = _heads(board, table, heads, widths, left, y - 16.0)
     for line in lines:
         y = _put(board, table, line, widths, left, y)
     if number == count:
@@ -161,11 +172,17 @@ def _page(
         number=number, of=count)  # fmt: skip
 
 
-def _heads(board: Board, table: Table, widths: Sequence[float], units: Units, left: float, y: float) -> float:
-    """Column heads, in as many lines as they need, over a line; where the first row goes."""
-    heads = [
+def _heads_of(table: Table, widths: Sequence[float], units: Units) -> list[list[str]]:
+    """Column heads, in as many lines as they need."""
+    return [
         _wrapped(head_words(c.words, c.unit, units), w - _BETWEEN) for c, w in zip(table.columns, widths, strict=True)
     ]
+
+
+def _heads(
+    board: Board, table: Table, heads: Sequence[Sequence[str]], widths: Sequence[float], left: float, y: float
+) -> float:
+    """The heads over a line; where the first row goes."""
     tall = max(map(len, heads))
     x = left
     for head, c, w in zip(heads, table.columns, widths, strict=True):
