@@ -109,7 +109,8 @@ def compare(
 def _asked(old: Mapping[str, Stood], new: Mapping[str, Stood]) -> list[Stood]:
     """Pieces whose lengths were ordered, as they were then."""
     there = {id: s for id, s in {**new, **old}.items() if s.ordered or (id in new and new[id].ordered)}
-    return [s if s.ordered else new[s.id] for _, s in sorted(there.items())]
+    asked = [s if s.ordered else new[s.id] for s in there.values()]
+    return sorted(asked, key=lambda s: (natural(s.advance), s.id))
 
 
 def _counted(some: Mapping[str, Stood]) -> tuple[int, float]:

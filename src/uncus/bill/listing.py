@@ -4,6 +4,7 @@ file."""
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from functools import cache
 from itertools import groupby
 
 import msgspec
@@ -12,6 +13,7 @@ from uncus.bill.formula import formula, is_formula
 from uncus.bill.lists import survey_list
 from uncus.bill.sources import SOURCES, Billing, Row, Source, facts_of
 from uncus.bill.table import Cell, Column, Subtotal, Table, Unit
+from uncus.draw.above import above
 from uncus.job.billing import ListColumn, ListTemplate, SortBy
 from uncus.job.errors import JobError
 from uncus.job.files import json_of
@@ -85,7 +87,7 @@ def listed(template: ListTemplate, of: Billing) -> Table:
     """A list of a job. Raises JobError."""
     source, columns = source_of(template), checked(template)
     if template.lens:
-        own = passes(lens_named(of.job, template.lens).rule, of.job, of.shop)
+        own = passes(lens_named(of.job, template.lens).rule, of.job, of.shop, cache(above(of.job, of.shop)))
         of = Billing(of.job, of.shop, of.marks, _both(own, of.wanted))
     needed = {
         n for n in (*template.group, *(s.what for s in template.sort), *_named(template)) if n not in source.facts

@@ -431,6 +431,7 @@ def _summary(job, shop, wanted=lambda _: True) -> dict:  # type: ignore[no-untyp
 def main() -> None:
     """Run the command line; what is wrong with the words typed is a sentence too."""
     gc.set_threshold(*SELDOM)
+    from uncus.cli import bills as bills
     from uncus.cli import checks as checks  # their commands after those above
     from uncus.cli import marks as marks
 
