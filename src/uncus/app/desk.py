@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from uncus.app.session import Session
     from uncus.app.stages.check import CheckPanel
     from uncus.app.stages.deliver import DeliverPanel
+    from uncus.app.stages.delivering import DeliverStage
     from uncus.app.stages.draw import DrawPanel
     from uncus.app.stages.mark import MarkPanel
 
@@ -30,6 +31,7 @@ class Desk(Protocol):
     check: CheckPanel
     draw: DrawPanel
     deliver: DeliverPanel
+    delivering: DeliverStage
     prompt: Prompt
     palette_field: Palette
 

@@ -18,6 +18,7 @@ from uncus.app.preferences import Preferences
 from uncus.app.seeing import Seeing
 from uncus.app.tools.connect_one import ConnectTool
 from uncus.app.tools.tool import Commit, Result, Tool
+from uncus.bill.compare import Compared
 from uncus.caches import Beside
 from uncus.compose.carried import carried
 from uncus.compose.following import amended as composites_amended
@@ -103,6 +104,7 @@ class Session(QObject):
         self._keep = keep  # where preferences are written; None: nowhere
         self.seeing = Seeing()
         self.spotted: Point | None = None  # where the finding is that is looked at
+        self.differing: Compared | None = None  # what changed since something else, as it is shown in the model
         self.tied: Tied | None = None  # what holds what, as it is looked at
         self._kept = Kept(usual_place()) if state is not None else None  # joints that were made before
         self.shop: Shop = build(job, len(job.all(Connection)) > AT_ONCE, self._kept)

@@ -38,12 +38,14 @@ from uncus.app.session import Session, Tied
 from uncus.app.shelf import Shelf, icon
 from uncus.app.stages.check import CheckPanel
 from uncus.app.stages.deliver import DeliverPanel
+from uncus.app.stages.delivering import DeliverStage
 from uncus.app.stages.draw import DrawPanel
 from uncus.app.stages.mark import MarkPanel
 from uncus.app.stages.report import ReportPanel
 from uncus.app.starting.start_page import dropped_jobs
 from uncus.app.theme import DARK, LIGHT, Theme, sized, wear
 from uncus.app.view_strip import ViewStrip
+from uncus.bill.compare import Compared
 from uncus.job.errors import JobError
 from uncus.job.history import concerned
 from uncus.job.job import Job
@@ -106,6 +108,7 @@ class Window(QMainWindow):
         self.model = ModelView(session)
         self.check, self.mark = CheckPanel(session), MarkPanel(session)
         self.draw, self.deliver = DrawPanel(session), DeliverPanel(session)
+        self.delivering = DeliverStage(session, self.deliver)
         self.below = QStackedWidget()
         self.below.addWidget(self.check)
         self.below.addWidget(self.mark)
@@ -126,7 +129,7 @@ class Window(QMainWindow):
         self.model_split.setStretchFactor(1, 2)
         self.model_split.setSizes([430, 290])
         self.centre = QStackedWidget()
-        for page in (self.model_split, self.draw, self.deliver):
+        for page in (self.model_split, self.draw, self.delivering):
             self.centre.addWidget(page)
         self.split = QSplitter(Qt.Orientation.Horizontal)
         for widget in (self.shelf, self.centre, self.facts):
@@ -284,7 +287,7 @@ class Window(QMainWindow):
 
     def _show_stage(self, stage: str) -> None:
         self.rail.show_stage(stage)
-        self.centre.setCurrentWidget({"Draw": self.draw, "Deliver": self.deliver}.get(stage, self.model_split))
+        self.centre.setCurrentWidget({"Draw": self.draw, "Deliver": self.delivering}.get(stage, self.model_split))
         reported = stage == "Connect" and self.session.report is not None
         self.below.setVisible(stage in ("Check", "Mark") or reported)
         self.below.setCurrentWidget({"Mark": self.mark, "Connect": self.report}.get(stage, self.check))
@@ -308,11 +311,13 @@ class Window(QMainWindow):
         elif stage == "Draw":
             self.draw.refresh()
         elif stage == "Deliver":
-            self.deliver.refresh()
+            self.delivering.refresh()
         if self.session.seeing.lens and stage in ("Frame", "Connect"):
             colours, key = self._lens_colours()
         if self.session.since is not None:
             colours, key = self._since_colours()
+        if self.session.differing is not None and stage in ("Frame", "Connect"):
+            colours, key = self._differing_colours(self.session.differing)
         if self.session.tied is not None:
             colours, key = self._tied_colours(self.session.tied)
         self.model.colour(colours, key)
@@ -324,6 +329,16 @@ class Window(QMainWindow):
             (tied.asked, theme.moved, "◆", "asked about"))  # fmt: skip
         colours = {id: colour for ids, colour, _, _ in lots for id in ids}
         return colours, [(sign, words, colour) for ids, colour, sign, words in reversed(lots) if ids]
+
+    def _differing_colours(self, found: Compared) -> tuple[dict[str, str], list[tuple[str, str, str]]]:
+        """What is new and what changed since something else, with a key."""
+        theme = self.theme
+        new = {d.now.owner for d in found.differences if d.was is None and d.now is not None}
+        changed = {d.now.owner for d in found.differences if d.was is not None and d.now is not None}
+        gone = sum(d.now is None for d in found.differences)
+        key = [("+", f"added since {found.was}: {len(new)}", theme.new), ("≠", f"changed: {len(changed)}", theme.moved)]
+        key += [("−", f"gone: {gone}", theme.wrong)] if gone else []
+        return dict.fromkeys(new, theme.new) | dict.fromkeys(changed, theme.moved), key
 
     def _since_colours(self) -> tuple[dict[str, str], list[tuple[str, str, str]]]:
         """What is new and what changed since the moment that is held against now, with a key."""
@@ -426,7 +441,7 @@ class Window(QMainWindow):
         self.refresh_stage()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        self.deliver.wind_up()
+        self.delivering.wind_up()
         self.draw.wind_up()
         self.check.wind_up()
         self.session.close()
