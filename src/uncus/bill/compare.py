@@ -17,6 +17,7 @@ from uncus.units import FOOT, Units, counted, format_length, format_weight
 TOLERANCE = 1.0  # mm that a length may differ by
 _MOVED, _TURNED = 0.6, 2e-3  # mm, and of direction, by which a piece is elsewhere
 _LEAST = 0.005  # kg
+_PLATE, _THICK = "PL ", 0.05  # how plates are told, and mm between thicknesses that are two
 
 ADDED, GONE = "added", "gone"
 SECTION, GRADE, LENGTH, FINISH = "section", "grade", "length", "finish"
@@ -120,11 +121,9 @@ def _counted(some: Mapping[str, Stood]) -> tuple[int, float]:
 def _kinds(was: Stood | None, now: Stood | None, tolerance: float) -> tuple[str, ...]:
     if was is None or now is None:
         return (ADDED,) if was is None else (GONE,)
-    found = [
-        name
-        for name, a, b in ((SECTION, was.section, now.section), (GRADE, was.grade, now.grade))
-        if a.casefold() != b.casefold()
-    ]
+    found = [SECTION] if _is_other(was.section, now.section, tolerance) else []
+    if was.grade.casefold() != now.grade.casefold():
+        found.append(GRADE)
     if abs(was.length - now.length) > tolerance:
         found.append(LENGTH)
     if was.finish != now.finish:
@@ -133,25 +132,44 @@ def _kinds(was: Stood | None, now: Stood | None, tolerance: float) -> tuple[str,
         found.append(DETAIL)
     if was.lot != now.lot:
         found.append(LOT)
-    if _is_elsewhere(was.place, now.place, LENGTH in found):
+    if _is_elsewhere(was.place, now.place):
         found.append(MOVED)
     if was.mark != now.mark and was.mark and now.mark:
         found.append(MARK)
     return tuple(found)
 
 
-def _is_elsewhere(a: Sequence[float], b: Sequence[float], grown: bool) -> bool:
-    """Whether a piece lies elsewhere, or otherwise. One that has grown may have done so at its left end, where its
-    origin is."""
-    if len(a) != 9 or len(b) != 9:
+def _is_elsewhere(a: Sequence[float], b: Sequence[float]) -> bool:
+    """Whether a member's work line lies elsewhere, or its section otherwise about it. One of which an end alone went
+    along the line is longer or shorter, not elsewhere."""
+    if len(a) != 12 or len(b) != 12:
         return False
-    p, q = np.array(a), np.array(b)
-    if np.abs(p[3:] - q[3:]).max() > _TURNED:
+    p, q = np.array(a).reshape(4, 3), np.array(b).reshape(4, 3)
+    if np.abs(p[1:3] - q[1:3]).max() > _TURNED:
         return True
-    off = q[:3] - p[:3]
-    if grown:
-        off = off - (off @ p[3:6]) * p[3:6]
-    return float(np.linalg.norm(off)) > _MOVED
+    start, end = q[0] - p[0], q[3] - p[3]
+    aside = max(float(np.linalg.norm(off - (off @ p[1]) * p[1])) for off in (start, end))
+    along = min(abs(float(start @ p[1])), abs(float(end @ p[1])))
+    return max(aside, along) > _MOVED
+
+
+def _is_other(a: str, b: str, tolerance: float) -> bool:
+    """Whether two parts are of other stuff: another section or thickness, or wider by more than the tolerance."""
+    if a.casefold() == b.casefold():
+        return False
+    if not (a.startswith(_PLATE) and b.startswith(_PLATE)):
+        return True
+    (thick, wide), (other_thick, other_wide) = _measures(a), _measures(b)
+    return abs(thick - other_thick) > _THICK or abs(wide - other_wide) > tolerance
+
+
+def _measures(section: str) -> tuple[float, float]:
+    """A plate's thickness and shorter side."""
+    thick, _, wide = section.removeprefix(_PLATE).partition(" x ")
+    try:
+        return float(thick), float(wide)
+    except ValueError:
+        return 0.0, 0.0
 
 
 def _words(
@@ -191,13 +209,10 @@ def _ordered(was: Stood, now: Stood | None, tolerance: float, units: Units) -> O
 
 def shown(section: str, units: Units) -> str:
     """What a part is made of, a plate's measures in the job's units."""
-    if not section.startswith("PL "):
+    if not section.startswith(_PLATE):
         return section
-    thick, _, wide = section[3:].partition(" x ")
-    try:
-        return f"PL {format_length(float(thick), units)} x {format_length(float(wide), units)}"
-    except ValueError:
-        return section
+    thick, wide = _measures(section)
+    return f"PL {format_length(thick, units)} x {format_length(wide, units)}" if thick else section
 
 
 class Summed(NamedTuple):

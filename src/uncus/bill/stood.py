@@ -45,8 +45,10 @@ def stood(job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool]
 
 
 def _stood(piece: Piece, assembly: Assembly, marks: Marks, advance: AdvanceMark | None) -> Stood:
-    part, place = piece.part, piece.placement
-    here = (*place.origin.tolist(), *place.axes[:, 0].tolist(), *place.axes[:, 2].tolist())
+    part, axes = piece.part, piece.placement.axes
+    # what is fixed on goes where its member goes; a member is where its work line is, whatever its section and setbacks
+    line = (*assembly.member.start, *axes[:, 0].tolist(), *axes[:, 2].tolist()) if piece.main else ()
+    end = assembly.member.end if piece.main else ()
     return Stood(
         id=piece.id,
         owner=piece.owner,
@@ -60,7 +62,7 @@ def _stood(piece: Piece, assembly: Assembly, marks: Marks, advance: AdvanceMark 
         role=str(assembly.member.role),
         advance=advance.mark if advance else "",
         ordered=advance.length if advance else 0.0,
-        place=tuple(round(n, 3) for n in here),
+        place=tuple(round(n, 3) for n in (*line, *end)),
         form=part_content(part),
     )
 

@@ -64,8 +64,8 @@ class ListTemplate(Record, frozen=True, tag=True, omit_defaults=True):
 
 class Stood(msgspec.Struct, frozen=True, omit_defaults=True):
     """A part as it stood when it was told: who it is, whatever it is called; lengths in mm, weight in kg, gross.
-    `place` is where it begins (mm), its x and its z (model), `form` the fingerprint of what it is in itself, `ordered`
-    the length under its `advance` mark."""
+    `place` is, of a member's own length, where its work line begins, its x and its z, and where the line ends (model),
+    `form` the fingerprint of what it is in itself, `ordered` the length under its `advance` mark."""
 
     id: str
     owner: str

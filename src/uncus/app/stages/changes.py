@@ -151,7 +151,7 @@ class ChangesPanel(QWidget):
 
     def _row(self, d: Difference) -> tuple[str, ...]:
         units, one = self.session.units, d.one
-        kg = f"{'+' if d.kg > 0 else '-'}{format_weight(abs(d.kg), units)}" if d.kg else ""
+        kg = f"{'+' if d.kg > 0 else '-'}{format_weight(abs(d.kg), units)}" if abs(d.kg) >= 0.25 else ""
         return (one.mark, ", ".join(d.kinds), shown(one.section, units), format_length(one.length, units), kg, d.words,
             one.lot)  # fmt: skip
 

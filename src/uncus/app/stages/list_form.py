@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QDialogButtonBox,
     QFormLayout,
     QHBoxLayout,
+    QHeaderView,
     QLabel,
     QLineEdit,
     QPlainTextEdit,
@@ -57,7 +58,7 @@ class ListDialog(QDialog):
         self.columns = QTableWidget(0, 3)
         self.columns.setHorizontalHeaderLabels(["Fact, or such as number * weight each", "Head", "Added up"])
         self.columns.setAccessibleName("Columns of the list")
-        self.columns.horizontalHeader().setStretchLastSection(True)
+        self.columns.horizontalHeader().setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         self.said = QLabel(" ")
         self.said.setProperty("error", True)
         self.said.setWordWrap(True)
