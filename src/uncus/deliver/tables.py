@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from openpyxl.cell import Cell as XlsxCell
     from openpyxl.worksheet.worksheet import Worksheet
 
+_TAB, _NOT_IN_TABS = 31, frozenset("[]:*?/\\")
 _MOST = 32_000  # characters of a cell, which takes 32,767
 
 
@@ -41,10 +42,19 @@ def _put(sheet: Worksheet, row: int, column: int, cell: Cell) -> XlsxCell:
     return found
 
 
+def _tab(title: str, there: Sequence[str]) -> str:
+    """A name for a sheet of a workbook: short, without what it may not hold, and no other's."""
+    plain = "".join("_" if c in _NOT_IN_TABS else c for c in one_line(title)).strip(" '")[:_TAB] or "List"
+    known, name, number = {one.casefold() for one in there}, plain, 2
+    while name.casefold() in known:
+        name, number = f"{plain[: _TAB - 4]} {number}", number + 1
+    return name
+
+
 def csv_bytes(table: Table, units: Units) -> bytes:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow([head_words(c.words, c.unit, units) for c in table.columns])
+    writer.writerow([_safe(head_words(c.words, c.unit, units)) for c in table.columns])
     for row in table.rows:
         writer.writerow([_safe(shown(cell, c.unit, units)) for cell, c in zip(row, table.columns, strict=True)])
     return out.getvalue().encode("utf-8")
@@ -59,7 +69,7 @@ def xlsx_bytes(tables: Sequence[Table], units: Units, heading: str) -> bytes:
     book = Workbook()
     book.remove(book.active)
     for table in tables:
-        sheet = book.create_sheet(table.title)
+        sheet = book.create_sheet(_tab(table.title, book.sheetnames))
         _put(sheet, 1, 1, f"{heading}: {table.title}").font = Font(bold=True, size=13)
         for at, c in enumerate(table.columns, 1):
             _put(sheet, 2, at, head_words(c.words, c.unit, units))

@@ -238,15 +238,14 @@ def _filled(
     """A bar with pieces on it: the longest first, those that lie head to tail together."""
     laid = list[Laid]()
     at = rules.trim
-    for want, row, times in pattern.runs:
+    for want in dict.fromkeys(w for w, _, _ in pattern.runs):
         key = keys[want]
-        for _ in range(times):
-            for n in range(row):
-                cut = rest[key].pop(0)
-                if n:
-                    at -= key[1] * _ALIKE
-                laid.append(Laid(cut, at, bool(n % 2) and cut.turns))
-                at += cut.length + rules.kerf
+        for n in range(pattern.made(want)):  # all alike in one row: that is never longer than in several
+            cut = rest[key].pop(0)
+            if n % 2 or (n and not key[2]):
+                at -= key[1] * _ALIKE
+            laid.append(Laid(cut, at, bool(n % 2) and cut.turns))
+            at += cut.length + rules.kerf
     left = length - rules.grip - at
     return NestedBar(*of, length, tuple(laid), max(0.0, left + rules.grip), offcut)
 

@@ -79,6 +79,8 @@ def cutting(
     knapsack = _Knapsack(wants, stock, most)
     first, missing = _in_turn(knapsack, wants, stock, left)
     left = [number - m for number, m in zip(left, missing, strict=True)]
+    if not first:
+        return Cutting((), 0.0, 0.0, tuple(s + m for s, m in zip(short, missing, strict=True)))
     bound, found = _priced(knapsack, stock, left, [p for p, _ in first], stopped)
     best = _whole(found, stock, left)
     chosen = best if best is not None and _cost(best, stock) < _cost(first, stock) - _NONE else first

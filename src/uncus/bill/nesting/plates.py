@@ -253,12 +253,15 @@ def _by_rectangles(
 
 # -- by outlines ------------------------------------------------------------------------------------------
 class _Board:
-    """A sheet as squares, and the plates on it."""
+    """What of a sheet can be used, as squares from its lower left corner on, and the plates on it, each with half a gap
+    about it."""
 
     def __init__(self, size: _Size, rules: StockRules) -> None:
         self.size, self.rules = size, rules
         self.step = max(_FINEST, max(size.long, size.wide) / _SQUARES)
-        self.shape = (math.ceil(size.long / self.step), math.ceil(size.wide / self.step))
+        self.edge = rules.margin - rules.gap / 2  # half a gap about each plate may lie in the margin
+        room = size.long - 2 * self.edge, size.wide - 2 * self.edge
+        self.shape = max(0, math.ceil(room[0] / self.step)), max(0, math.ceil(room[1] / self.step))
         self.laid: list[Spread] = []
         self._taken = np.zeros(self.shape, dtype=np.float32)
         self._sheet = shapely.box(0, 0, size.long, size.wide).buffer(-rules.margin, join_style="mitre")
@@ -276,12 +279,12 @@ class _Board:
         by what came since."""
         from scipy.signal import fftconvolve
 
-        wide, high = _sides(outline)
+        grown = outline.buffer(self.rules.gap / 2)
+        wide, high = _sides(grown)
         shape = max(1, math.ceil(wide / self.step)), max(1, math.ceil(high / self.step))
         key = number, angle
         if key not in self._kept:
-            grown = outline.buffer(self.rules.gap / 2)
-            mask = self.picture(grown, (outline.bounds[0], outline.bounds[1]), shape).astype(np.float32)
+            mask = self.picture(grown, (grown.bounds[0], grown.bounds[1]), shape).astype(np.float32)
             room = (self.shape[0] - shape[0] + 1, self.shape[1] - shape[1] + 1)
             if min(room) <= 0:
                 return np.zeros((0, 0), dtype=bool), shape
@@ -297,10 +300,12 @@ class _Board:
         grown = spread.outline.buffer(self.rules.gap / 2)
         if not self.rules.inside:
             grown = Polygon(grown.exterior)
-        x0, y0, x1, y1 = grown.bounds
+        x0, y0, x1, y1 = (n - self.edge for n in grown.bounds)
         i0, j0 = max(0, int(x0 // self.step)), max(0, int(y0 // self.step))
         i1, j1 = min(self.shape[0], int(x1 // self.step) + 1), min(self.shape[1], int(y1 // self.step) + 1)
-        own = self.picture(grown, (i0 * self.step, j0 * self.step), (i1 - i0, j1 - j0)).astype(np.float32)
+        own = self.picture(grown, (self.edge + i0 * self.step, self.edge + j0 * self.step), (i1 - i0, j1 - j0)).astype(
+            np.float32
+        )
         self._taken[i0:i1, j0:j1] = np.maximum(self._taken[i0:i1, j0:j1], own)
         for mask, there in self._kept.values():
             a0, b0 = max(0, i0 - mask.shape[0] + 1), max(0, j0 - mask.shape[1] + 1)
@@ -374,10 +379,10 @@ def _leftmost_place(board: _Board, blank: Blank, number: int) -> Spread | None:
         spots = np.argwhere(there)
         wide = _sides(outline)[0]
         for i, j in spots[:_TRIES].tolist():  # by columns: from the left, then from below
-            left = i * board.step
+            left, low = board.rules.margin + i * board.step, board.rules.margin + j * board.step
             if best is not None and left + wide > best.outline.bounds[2] + board.step:
                 break
-            one = board.proved(blank, angle, left, j * board.step)
+            one = board.proved(blank, angle, left, low)
             if one is not None:
                 if best is None or (one.outline.bounds[2], one.outline.bounds[1]) < (
                     best.outline.bounds[2],
