@@ -15,10 +15,10 @@ from uncus.bill.sources import SOURCES, Billing, facts_of, spares, surface
 from uncus.bill.table import Column, Table, Unit, total
 from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
-from uncus.job.billing import ListColumn, ListTemplate, Load, SortBy, StockRules
+from uncus.job.billing import ListColumn, ListTemplate, Load, SortBy
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Level
+from uncus.job.records import ErectionRules, Level
 from uncus.mark.marking import Marks
 from uncus.steel.flat import gross_weight, net_weight
 
@@ -72,7 +72,7 @@ def test_nuts_washers_and_spares_go_by_the_bolts(of):
         assert len(set(counts.values())) == 1
     assert all(r["To order"] == r["Number"] + r["Spares"] for r in rows)
     assert all((r["Spares"] == 0) == (r["Where"] == "shop") for r in rows)
-    rules = StockRules()
+    rules = ErectionRules(spare=0.05)
     assert [spares(rules, n, "site") for n in (1, 40, 41, 1000)] == [2, 2, 3, 50] and spares(rules, 1000, "shop") == 0
 
 

@@ -2,6 +2,7 @@ import csv
 import hashlib
 import io
 import json
+import re
 from concurrent.futures import ThreadPoolExecutor
 
 import ezdxf
@@ -24,11 +25,13 @@ from uncus.deliver.flat_dxf import flat_document
 from uncus.deliver.nc import Scribe
 from uncus.deliver.outputs import OUTPUTS, chosen
 from uncus.deliver.package import Progress, Stopped, produce, went_out
+from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.draw.drawn import sheets
 from uncus.draw.issue import opened
 from uncus.draw.keeping import revised
 from uncus.draw.register import register
+from uncus.draw.sheet import UNPRINTED, Layer, Line, Sheet, Text
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Connection, Member, Project, Role, Showing, ViewFrame
@@ -331,3 +334,18 @@ def test_what_a_sheet_is_asked_for_and_cannot_show_is_told_with_the_package(tmp_
     (told,) = made.failures
     assert told.startswith("Sheet E3: Wall: ") and "colour" in told
     assert (tmp_path / "out" / "sheets" / "erection" / "E3.pdf").exists()
+
+
+def test_what_is_for_reference_only_is_not_printed():
+    lines = [Line(layer, 10.0 + 5 * n, 10.0, 10.0 + 5 * n, 90.0) for n, layer in enumerate(Layer)]
+    sheet = Sheet("x", "X", "assembly", 297.0, 210.0, 1.0, tuple(lines))
+    content = PdfReader(io.BytesIO(pdf_bytes(sheet))).pages[0].get_contents().get_data().decode("latin-1")
+    there = {n for n in range(len(lines)) if re.search(rf"\b{10 + 5 * n} 10 m", content)}
+    assert there == {n for n, layer in enumerate(Layer) if layer not in UNPRINTED} and len(there) < len(lines)
+
+
+def test_letters_of_any_sheet_are_its_own():
+    """Faces are taken out once for all files: what one sheet writes another may lack."""
+    plain, odd = (Sheet(n, n, "list", 210.0, 297.0, 1.0, (Text(20.0, 20.0, n),)) for n in ("ABC", "ÄÖß ½"))
+    for sheet in (plain, odd, plain):
+        assert sheet.name in PdfReader(io.BytesIO(pdf_bytes(sheet))).pages[0].extract_text()

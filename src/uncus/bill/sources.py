@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator
 from functools import cached_property
@@ -13,9 +12,9 @@ import numpy as np
 from uncus.bill.lists import bolt_counts, used_in, where_of
 from uncus.bill.table import Cell, Column, Unit
 from uncus.draw.register import register
-from uncus.job.billing import Load, StockRules
+from uncus.job.billing import Load
 from uncus.job.job import Job
-from uncus.job.records import Grid
+from uncus.job.records import ErectionRules, Grid
 from uncus.lens.above import Above
 from uncus.lens.facts import FACTS, Known, Measure
 from uncus.mark.lines import AssemblyLine, PartLine, assembly_lines, part_lines
@@ -164,10 +163,9 @@ _WITH = {FastenerKind.BOLT: (("nut", 1), ("washer", 1)), FastenerKind.ROD: (("nu
 _EACH = {FastenerKind.BOLT: "nut, washer", FastenerKind.ROD: "2 nuts, plate washer", FastenerKind.STUD: "ferrule"}
 
 
-def spares(rules: StockRules, number: int, place: str) -> int:
-    """How many more are sent than are wanted: a share of them, and some at least; of what the shop puts in itself
-    none."""
-    return 0 if place == "shop" else max(rules.spares_least, math.ceil(number * rules.spares - 1e-9))
+def spares(rules: ErectionRules, number: int, place: str) -> int:
+    """How many more are sent than are wanted: of what the shop puts in itself none."""
+    return 0 if place == "shop" else rules.spares(number)
 
 
 def _fasteners(of: Billing, kinds: Iterable[FastenerKind], small: bool) -> Iterator[tuple[Row, tuple[Assembly, ...]]]:
@@ -177,14 +175,14 @@ def _fasteners(of: Billing, kinds: Iterable[FastenerKind], small: bool) -> Itera
         kind = FastenerKind(b.kind)
         if kind not in wanted:
             continue
-        extra = spares(of.job.stock, n, b.place)
+        extra = spares(of.job.erection, n, b.place)
         yield {"kind": b.kind, "size": b.size, "length": b.length, "grade": b.grade, "place": b.place, "number": n,
             "spares": extra, "to order": n + extra, "with each": _EACH[kind]}, ()  # fmt: skip
         for words, each in _WITH[kind]:
             more[words, b.size, b.grade, b.place] += each * n
     if small:
         for (kind_words, size, grade, place), n in sorted(more.items()):
-            extra = spares(of.job.stock, n, place)
+            extra = spares(of.job.erection, n, place)
             yield {"kind": kind_words, "size": size, "length": "", "grade": grade, "place": place, "number": n,
                 "spares": extra, "to order": n + extra, "with each": ""}, ()  # fmt: skip
 

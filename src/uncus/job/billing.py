@@ -170,8 +170,6 @@ class StockRules(Record, frozen=True, tag=True, omit_defaults=True):
     margin: Annotated[float, About("From a sheet's edge", low=0.0, high=200.0)] = 12.7
     turns: Annotated[int, About("Ways a plate may be turned", "count", low=1, high=16)] = 4
     inside: Annotated[bool, About("Small plates inside openings", "flag")] = True
-    spares: Annotated[float, About("Spare bolts for the site", "share", high=1.0)] = 0.05
-    spares_least: Annotated[int, About("Spares of a size at least", "count", high=1000)] = 2
 
     def problem(self) -> str | None:
         if not all(100.0 <= s.length <= LARGEST and s.number >= 0 and s.price >= 0.0 for s in self.lengths):
@@ -185,8 +183,6 @@ class StockRules(Record, frozen=True, tag=True, omit_defaults=True):
         cuts = (self.kerf, self.trim, self.grip, self.kept, self.gap, self.margin)
         if not all(0.0 <= n <= 20_000.0 for n in cuts) or self.most < 0 or not 1 <= self.turns <= 16:
             return "Kerf, trim, grip, gaps and margins are lengths; a plate may be turned in 1 to 16 ways."
-        if not 0.0 <= self.spares <= 1.0 or not 0 <= self.spares_least <= 1000:
-            return "Spares are a share of what is wanted, and a number at least."
         return None
 
 

@@ -38,6 +38,10 @@ class ErectionRules(Record, frozen=True, tag=True, kw_only=True):
     def problem(self) -> str | None:
         return problem_of(self)
 
+    def spares(self, number: int) -> int:
+        """How many more of a size and length are sent to the site than are wanted there."""
+        return max(self.spare_least, math.ceil(number * self.spare - 1e-9))
+
     @property
     def ordered(self) -> tuple[str, ...]:
         """The lots whose order is said, the first to be set first."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import Any
@@ -143,7 +142,7 @@ def _bolts(of: Needs, everything: Sequence[Assembly], levels: Sequence[Level]) -
     for n, ((size, grade, long), number) in enumerate(
         sorted(sum(at.values(), Counter[tuple[str, str, float]]()).items())
     ):
-        spare = max(rules.spare_least, math.ceil(number * rules.spare - 1e-9))
+        spare = rules.spares(number)
         rows.append(("" if n else "ALL", size, format_length(long, units), grade, str(number), str(spare),
             str(number + spare)))  # fmt: skip
     says = (f"SPARES: {rules.spare * 100:g} % OF EACH SIZE AND LENGTH, {rules.spare_least} AT LEAST.",
