@@ -18,7 +18,6 @@ from uncus.app.commands import BY_ID
 from uncus.app.jobs import Jobs
 from uncus.app.main import application
 from uncus.app.sheet.sheet_view import paint
-from uncus.app.stages.grid import GridDialog
 from uncus.app.stages.guide import GuideDialog
 from uncus.app.stages.history import HistoryDialog
 from uncus.app.stages.lens import LensDialog
@@ -41,10 +40,7 @@ from uncus.units import FOOT
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 
 
-_SHEETS = (
-    ("column", "column W10X49"),
-    ("lattice", "beam HSS6X4X1/4"),
-)
+_SHEETS = (("column", "column W10X49"),)
 _LARGE = 500.0  # mm of a sheet that is taken in less detail
 
 
@@ -84,7 +80,7 @@ class Camera:
         QTest.qWait(60)
 
     def framing(self) -> None:
-        """Drawing on a level, lifted in plan; a lens; what is left out; the grid's form."""
+        """Drawing on a level, lifted in plan; a lens; what is left out."""
         session = self.window.session
         self.plane("Club room")
         framing.beam(session)
@@ -109,12 +105,6 @@ class Camera:
         dialog.clear()
         dialog.close()
         self.window.activateWindow()
-        form = GridDialog(session, self.window)
-        form.show()
-        form.lines.item(1, 2).setText("23'-6")
-        form.lines.item(3, 3).setText("5")
-        self.shot("grid")
-        form.reject()
 
     def outside(self) -> None:
         """The curved stair of the lookout with its values, and its sheet as printed; the erector's views by list, and
@@ -196,12 +186,32 @@ class Camera:
         self.window.deliver.folder.setText("26-014 package")
         self.window.deliver.words.setText(self.window.deliver.words.text().replace(self.folder.name + "/", ""))
         self.shot("deliver")
+        self.bills()
         session.go("Frame")
         self.window.do(BY_ID["dark"])
         QTest.qWait(200)
         self.window.model.frame()
         session.select([purlin.id])
         self.shot("dark")
+
+    def bills(self) -> None:
+        """What changed since a list was kept, and bars as they are cut."""
+        session, stage = self.window.session, self.window.delivering
+        stage.open(stage.lists)
+        stage.lists.keep_as("for approval", "2026-11-20")
+        beams = [m for m in self.job.all(Member) if m.role is Role.BEAM]
+        heavier = msgspec.structs.replace(beams[3], section="W12X30")
+        session.change("x", [heavier, msgspec.structs.replace(beams[0], lot="7")], drop=[beams[-1].id])
+        stage.open(stage.changes)
+        stage.changes.with_kept()
+        self.shot("changes")
+        session.undo()
+        stage.open(stage.nests)
+        stage.nests.bars()
+        while stage.nests.runner.under_way is not None:
+            QTest.qWait(100)
+        self.shot("bars")
+        stage.open(stage.package)
 
     def beside(self) -> None:
         """The history with then beside now, and the guide."""
