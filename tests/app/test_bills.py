@@ -9,8 +9,8 @@ from tests.app.conftest import BUTTON, Driver
 from uncus.app.commands import BY_ID
 from uncus.app.stages.list_form import ListDialog
 from uncus.app.stages.stock import StockDialog
-from uncus.job.billing import KeptList, ListTemplate, Offcut
-from uncus.job.records import Member, Role
+from uncus.job.billing import KeptList, ListTemplate, Load, Offcut
+from uncus.job.records import AdvanceMark, Member, Role
 
 
 @pytest.fixture
@@ -65,6 +65,40 @@ def test_a_list_is_seen_as_it_prints_made_ones_own_and_undone(d):
     d.window.session.undo()
     assert d.job.all(ListTemplate) == [own]
     lists.lens.setCurrentText("everything")
+    lists.refresh()
+    lists.table.pick("own")
+    QTest.qWait(30)
+    assert lists.keep_as("sent", "2026-11-20")
+    lists.refresh()
+    (sent,) = d.job.all(KeptList)
+    lists.table.pick(sent.id)
+    QTest.qWait(30)
+    assert "AS SENT ON 2026-11-20" in words(lists.view) and "To be sawn" in words(lists.view)
+
+
+def test_lengths_are_ordered_ahead_and_pieces_go_on_loads(d):
+    BY_ID["lists"].do(d.window)
+    lists, session = d.window.delivering.lists, d.window.session
+    lists.order_as("AB-1", "2026-11-20")
+    QTest.qWait(30)
+    ordered = [a for a in d.job.all(AdvanceMark) if a.part]
+    assert ordered and all(a.length > 0 for a in ordered) and "ordered in AB-1" in d.said
+    assert "To be ordered ahead" in words(lists.view)
+    lists.order_as("AB-2", "2026-11-21")
+    assert "ordered before" in d.said and {a.package for a in d.job.all(AdvanceMark)} == {"AB-1"}
+    session.select(())
+    lists.load_as("1")
+    assert "Select the pieces" in d.said and not d.job.all(Load)
+    session.select({m.id for m in d.job.all(Member)})
+    lists.load_as("1")
+    (load,) = d.job.all(Load)
+    assert set(load.pieces) == set(session.shop.shipped) and "on load 1" in d.said
+    assert session.change("a small truck", [msgspec.structs.replace(load, pieces=load.pieces[1:], most_kg=3500.0)])
+    lists.load_as("1")
+    assert "Load 1 weighs" in d.said and "at most" in d.said
+    lists.table.pick("usual shipping")
+    QTest.qWait(30)
+    assert any("Load 1 weighs" in w for w in words(lists.view)) or lists.view.sheet.of > 1
 
 
 def test_what_changed_since_a_kept_list_is_told_coloured_and_copied(d):

@@ -1,7 +1,11 @@
 """Lists against the shop, piece by piece; templates there and back; formulas; printed pages; files that others read."""
 
+import csv
 import io
+import shutil
+import subprocess
 
+import msgspec
 import openpyxl
 import pypdf
 import pytest
@@ -9,18 +13,23 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from uncus.bill.formula import formula
+from uncus.bill.kept import kept, table_of
 from uncus.bill.listing import USUAL, checked, from_json, listed, template_named, templates_of, to_json
+from uncus.bill.loads import put_on, too_much
+from uncus.bill.logo import logo
 from uncus.bill.printed import printed, told
 from uncus.bill.sources import SOURCES, Billing, facts_of, spares, surface
+from uncus.bill.stood import stood
 from uncus.bill.table import Column, Table, Unit, total
 from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
-from uncus.job.billing import ListColumn, ListTemplate, Load, SortBy
+from uncus.job.billing import KeptList, ListColumn, ListTemplate, Load, SortBy
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import ErectionRules, Level
 from uncus.mark.marking import Marks
 from uncus.steel.flat import gross_weight, net_weight
+from uncus.units import Units
 
 FACTS = {"a": Column("A", Unit.LENGTH), "b": Column("B", Unit.LENGTH), "n": Column("N", Unit.COUNT),
     "w each": Column("W", Unit.WEIGHT), "words": Column("Words", Unit.TEXT)}  # fmt: skip
@@ -143,8 +152,6 @@ def test_templates_go_to_the_offices_file_and_back(of):
     ],
 )
 def test_a_template_that_cannot_be_used_says_why(change, says):
-    import msgspec
-
     wrong = msgspec.structs.replace(USUAL[0], **change)
     with pytest.raises(JobError, match=says):
         from_json(to_json([wrong]), "x.json")
@@ -212,3 +219,100 @@ def test_files_say_what_the_table_says_and_run_nothing(of, tmp_path):
     assert all(book["Bad"].cell(n, 1).data_type == "s" for n in (1, 2, 3, 4, 5))
     lines = csv_bytes(bad, of.units).decode().splitlines()
     assert lines[0].startswith("'=") and [line[:2] for line in lines[1:]] == ["'=", "'@", "'+"]
+
+
+def test_a_workbook_adds_up_groups_and_all_by_numbers(of, tmp_path):
+    """Each sum leaves out the sums within it; lengths that are added up are numbers in either unit."""
+    table = made(of, "welds")
+    sheet = openpyxl.load_workbook(io.BytesIO(xlsx_bytes([table], of.units, "x"))).worksheets[0]
+    rows = [[cell.value for cell in row] for row in sheet.iter_rows(min_row=3)]
+    assert len(rows) == len(table.rows) + len(table.groups) + sum(g.last - g.first > 1 for g in table.groups) + 1
+    in_feet = of.units is Units.IMPERIAL
+    assert ("(ft)" in sheet.cell(2, 5).value) == in_feet
+    lengths = [row[4] for row in rows if isinstance(row[4], float | int)]
+    assert sum(lengths) * (304.8 if in_feet else 1.0) == pytest.approx(total(table, 4), rel=1e-3)
+    last = 2 + len(rows)
+    assert rows[-1][4] == f"=SUBTOTAL(9,E3:E{last - 1})" and rows[-1][0] == "Total"
+
+
+def test_a_list_that_was_sent_is_seen_as_it_was(of):
+    for name in ("cuts", "shipping"):
+        table = made(of, name)
+        one = kept(table, stood(of.job, of.shop, of.marks), "as sent", "2026-11-20")
+        again = Job([one]).get(one.id, KeptList)
+        assert one.problem() is None and again == one
+        back = table_of(msgspec.convert(msgspec.to_builtins(one), KeptList))
+        assert (back.columns, back.rows, back.groups) == (table.columns, table.rows, table.groups)
+        assert printed(back, of.units, "x")[-1].items != printed(table, of.units, "x")[-1].items, "it says when"
+    assert msgspec.structs.replace(one, rows=(("a",),)).problem()
+    strange = msgspec.structs.replace(one, groups=(("x", 5, 10**9),), measures=("furlong",) * len(one.heads))
+    assert table_of(strange).groups == ()
+
+
+def test_what_is_too_much_for_a_load_is_said(sample):
+    job, shop = sample
+    marks, ids = Marks(job, shop.carried), list(shop.shipped)
+    first = put_on([], "1", ids[:5])
+    assert [load.pieces for load in first] == [tuple(ids[:5])]
+    moved = put_on(first, "2", ids[3:6])
+    assert {load.name: load.pieces for load in moved} == {"1": tuple(ids[:3]), "2": tuple(ids[3:6])}
+    assert put_on(moved, "2", ids[3:6]) == [], "what rides there already"
+    weight = sum(shop.shipped[id].gross for id in ids[:5])
+    for most, said in ((weight + 1, 0), (weight - 1, 1), (0.0, 0)):
+        load = msgspec.structs.replace(first[0], most_kg=most, most_length=0.0)
+        assert len(list(too_much([load], shop.shipped, marks, job.project.units))) == said
+    short = msgspec.structs.replace(first[0], most_kg=0.0, most_length=1000.0)
+    (words,) = too_much([short], shop.shipped, marks, job.project.units)
+    assert "too long" in words
+    riding = Job([*job.records.values(), short])
+    assert words in made(Billing(riding, shop, marks), "shipping").notes
+
+
+_SVG = '<svg xmlns="http://www.w3.org/2000/svg">{}</svg>'
+
+
+def test_a_logo_is_drawn_at_the_right_of_the_title(of):
+    svg = _SVG.format('<path d="M0 0 L20 0 C 20 5 10 10 0 10 Z"/><circle cx="30" cy="5" r="5"/>')
+    rings = logo(svg)
+    xs, ys = ([p[k] for r in rings for p in r] for k in (0, 1))
+    assert (min(xs), max(xs), min(ys)) == (0.0, 1.0, 0.0) and max(ys) == pytest.approx(10 / 35)
+    template = msgspec.structs.replace(USUAL[1], name="with a logo", logo=svg, office="Gull Works")
+    assert from_json(to_json([template]), "x.json") == [template]
+    page = printed(listed(template, of), of.units, "x")[0]
+    rings = [i.points for i in page.items if hasattr(i, "points")]
+    assert len(rings) == 2 and max(x for r in rings for x, _ in r) <= page.width - 13.9
+    (office,) = [i for i in page.items if getattr(i, "text", "") == "Gull Works"]
+    assert office.x < min(x for r in rings for x, _ in r)
+
+
+@pytest.mark.parametrize(
+    "svg",
+    ["", "x", _SVG.format(""), '<!DOCTYPE s [<!ENTITY a "b">]><svg>&a;</svg>', _SVG.format('<path d="M nan 3 L 4 4"/>'),
+     _SVG.format('<path d="L 3 3"/>'), _SVG.format('<path d="M1e400 0 L3 3"/>'), "x" * 300_000],
+)  # fmt: skip
+def test_a_logo_that_is_none_is_refused(svg):
+    with pytest.raises(JobError, match="logo"):
+        logo(svg)
+
+
+@pytest.mark.long
+def test_an_office_program_reads_the_workbook_as_the_table(of, tmp_path):
+    """Opened and reckoned by LibreOffice without a screen: values, sums and words are the table's."""
+    program = shutil.which("soffice") or shutil.which("libreoffice")
+    if program is None:
+        pytest.skip("LibreOffice is not installed")
+    table = made(of, "cuts")
+    (tmp_path / "a.xlsx").write_bytes(xlsx_bytes([table], of.units, "x"))
+    command = [
+        program,
+        "--headless",
+        f"-env:UserInstallation=file://{tmp_path}/profile",
+        "--convert-to",
+        "csv",
+        "a.xlsx",
+    ]
+    subprocess.run(command, cwd=tmp_path, check=True, capture_output=True, timeout=180)
+    rows = list(csv.reader((tmp_path / "a.csv").read_text().splitlines()))
+    numbers = [float(row[4]) for row in rows[2:-1] if row[0] and row[4]]
+    assert sum(numbers) == float(rows[-1][4]) == total(table, 4)
+    assert {row[0] for row in table.rows} <= {row[0] for row in rows}

@@ -5,17 +5,20 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Callable, Iterable
+from functools import cache
 
 import msgspec
 
-from uncus.bill.table import Column, Table, Unit
+from uncus.draw.above import above
 from uncus.job.billing import AdvanceRules, Allowance
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import AdvanceMark
+from uncus.lens.criteria import named
 from uncus.mark.kept import ordered
 from uncus.mark.marking import Marks, natural
 from uncus.shop.pieces import Assembly, Piece
+from uncus.shop.shop import Shop
 from uncus.steel.part import Part
 from uncus.units import counted
 
@@ -72,25 +75,20 @@ def _ordered(piece: Piece, assembly: Assembly, marks: Marks, rules: AdvanceRules
     return OrderedLength(piece.id, marks.of_part(piece.id), part.section.name, part.grade, part.length, long, kg)
 
 
-def advance_table(found: Iterable[OrderedLength]) -> Table:
-    """The material list: bars alike in one line, with the marks they are ordered under."""
-    alike: dict[tuple[str, str, float], list[OrderedLength]] = defaultdict(list)
+def to_order(job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool]) -> list[OrderedLength]:
+    """Every bar of a job that is to be bought by its rules, without what is not yet to be. Raises JobError."""
+    rules = job.advance
+    left_out = named(rules.without, job, shop, cache(above(job, shop))) if rules.without else None
+    there = shop.shipped.values()
+    return advance_lengths(there, marks, rules, lambda a: wanted(a) and not (left_out and left_out(a)))
+
+
+def alike(found: Iterable[OrderedLength]) -> dict[tuple[str, str, float], list[OrderedLength]]:
+    """Bars by section, grade and the length they are ordered at."""
+    rows: dict[tuple[str, str, float], list[OrderedLength]] = defaultdict(list)
     for one in found:
-        alike[one.section, one.grade, round(one.ordered, 2)].append(one)
-    columns = (
-        Column("Section", Unit.TEXT),
-        Column("Grade", Unit.TEXT),
-        Column("Length", Unit.LENGTH),
-        Column("Number", Unit.COUNT, True),
-        Column("Weight each", Unit.WEIGHT),
-        Column("Weight", Unit.WEIGHT, True),
-        Column("Advance marks", Unit.TEXT),
-    )
-    rows = tuple(
-        (*key, len(own), own[0].kg, sum(o.kg for o in own), ", ".join(sorted({o.mark for o in own}, key=natural)))
-        for key, own in alike.items()
-    )
-    return Table("advance", "Advance bill", columns, rows)
+        rows[one.section, one.grade, round(one.ordered, 2)].append(one)
+    return rows
 
 
 def keep_advance(

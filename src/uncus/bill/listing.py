@@ -11,10 +11,12 @@ import msgspec
 
 from uncus.bill.formula import formula, is_formula
 from uncus.bill.lists import survey_list
+from uncus.bill.loads import too_much
+from uncus.bill.logo import logo
 from uncus.bill.sources import SOURCES, Billing, Row, Source, facts_of
 from uncus.bill.table import Cell, Column, Subtotal, Table, Unit
 from uncus.draw.above import above
-from uncus.job.billing import ListColumn, ListTemplate, SortBy
+from uncus.job.billing import ListColumn, ListTemplate, Load, SortBy
 from uncus.job.errors import JobError
 from uncus.job.files import json_of
 from uncus.lens.criteria import lens_named, passes
@@ -44,6 +46,8 @@ def from_json(data: bytes, name: str) -> list[ListTemplate]:
     for template in found.templates:
         if problem := template.problem():
             raise JobError(f"{name}: {problem}")
+        if template.logo:
+            logo(template.logo)
         checked(template)
     return list(found.templates)
 
@@ -106,8 +110,23 @@ def listed(template: ListTemplate, of: Billing) -> Table:
         cells += [tuple(read(row, group) for _, read in columns) for row in group]
         if template.group:
             groups.append(Subtotal(", ".join(str(k) for k in key), first, len(cells)))
-    return Table(template.name, template.title or source.words, tuple(c for c, _ in columns), tuple(cells),
-        tuple(groups), template.notes, template.office, template.heading, template.landscape)  # fmt: skip
+    return Table(
+        template.name,
+        template.title or source.words,
+        tuple(c for c, _ in columns),
+        tuple(cells),
+        tuple(groups),
+        (*template.notes, *_told(template, of)),
+        template.office,
+        template.heading,
+        template.landscape,
+        template.logo,
+    )
+
+
+def _told(template: ListTemplate, of: Billing) -> list[str]:
+    """What has to be said under a list: of what is shipped, which loads are too much."""
+    return list(too_much(of.job.all(Load), of.shop.shipped, of.marks, of.units)) if template.of == "shipping" else []
 
 
 def _both(a: Callable[[Assembly], bool], b: Callable[[Assembly], bool]) -> Callable[[Assembly], bool]:
@@ -156,6 +175,8 @@ USUAL: tuple[ListTemplate, ...] = (
     _template("welds", "welds", "place|form|size|number|length", "number|length", "place"),
     _template("bought", "bought", "mark|number|code|maker|item|finish|weight each|weight|used in", "number|weight"),
     _template("paint", "paint", "finish|section or plate|number|area|weight", "number|area|weight", "finish"),
+    _template("advance bill", "ordered", "section|grade|length|number|weight each|weight|marks", "number|weight",
+        "section"),
     _template("shipping", "shipping", "load|mark|number|main section|length|weight each|weight", "number|weight",
         "lot|load", "mark"),
     _template("sheets", "sheets", "sheet|title|kind|state|revision|pieces", "", "kind", "sheet"),

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 
 import msgspec
 
+from uncus.bill.logo import logo
 from uncus.bill.shown import head_words, shown
 from uncus.bill.table import Cell, Table, Unit, total
 from uncus.draw.board import Board
@@ -20,6 +21,7 @@ _LETTERS, _TITLE, _STEP = 2.2, 4.0, 4.6
 _BETWEEN = 3.0  # mm between columns
 _WIDEST = 70.0  # mm that a column of words takes before it goes on in a further line
 _LEAST = 9.0
+_LOGO = 40.0, 10.0  # mm wide and high at most
 _MOST_LINES = 12  # of one cell
 
 
@@ -154,7 +156,16 @@ def _page(
     (wide, high), (project, on), (number, count) = paper, said, of
     left, right, y = _EDGE, wide - _EDGE, high - _EDGE
     board.text(Text(left, y - _TITLE / 2, shortened(table.title, _TITLE, (right - left) * 0.6), _TITLE))
+    if table.logo:
+        outlines = logo(table.logo)
+        large = min(_LOGO[0], _LOGO[1] / max(max(y for _, y in ring) for ring in outlines))
+        across = max(max(x for x, _ in ring) for ring in outlines) * large
+        for ring in outlines:
+            points = tuple((right - across + px * large, y - 6.0 + py * large) for px, py in ring)
+            board.poly(Layer.OUTLINE, points, inked=False)
+        right -= across + 4.0
     board.text(Text(right, y - _TITLE / 2, shortened(table.office, 3.0, (right - left) * 0.35), 3.0, "r"))
+    right = wide - _EDGE
     under = "   ".join(filter(None, (project, table.heading, on)))
     board.text(Text(left, y - 9.0, shortened(under, 2.5, right - left), 2.5))
     y = _heads(board, table, heads, widths, left, y - 16.0)

@@ -9,6 +9,7 @@ from functools import cached_property
 import msgspec
 import numpy as np
 
+from uncus.bill.advance import alike, to_order
 from uncus.bill.lists import bolt_counts, used_in, where_of
 from uncus.bill.table import Cell, Column, Unit
 from uncus.draw.register import register
@@ -157,6 +158,14 @@ def surface(part: Part) -> float:
     return float(np.linalg.norm(np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]), axis=1).sum()) / 2e6
 
 
+def _ordered(of: Billing) -> Iterator[tuple[Row, tuple[Assembly, ...]]]:
+    """Bars at the lengths they are ordered at, ahead of detailing."""
+    for (name, grade, long), own in alike(to_order(of.job, of.shop, of.marks, of.wanted)).items():
+        marks = ", ".join(sorted({o.mark for o in own if o.mark}, key=natural))
+        yield {"section": name, "grade": grade, "length": long, "number": len(own), "weight each": own[0].kg,
+            "weight": sum(o.kg for o in own), "marks": marks}, ()  # fmt: skip
+
+
 # -- what holds -----------------------------------------------------------------------------------------
 _WITH = {FastenerKind.BOLT: (("nut", 1), ("washer", 1)), FastenerKind.ROD: (("nut", 2), ("plate washer", 1)),
     FastenerKind.STUD: (("ferrule", 1),)}  # fmt: skip
@@ -262,6 +271,9 @@ SOURCES: dict[str, Source] = {
             section="text: Section", grade="text: Grade", length="length: Length", ends="text: Ends",
             number="count: Number", marks="text: Marks", weight="weight: Weight",
             running_length="length: Length in all"), _cuts),
+        Source("ordered", "To be ordered ahead", _columns(
+            section="text: Section", grade="text: Grade", length="length: Length", number="count: Number",
+            weight_each="weight: Weight each", weight="weight: Weight", marks="text: Advance marks"), _ordered),
         Source("plates", "Plates", _PART, _plates),
         Source("bolts", "Bolts, nuts and washers", _HELD, lambda of: _fasteners(of, (FastenerKind.BOLT,), True)),
         Source("rods", "Anchor rods", _HELD, lambda of: _fasteners(of, (FastenerKind.ROD,), True)),

@@ -46,6 +46,7 @@ class Table(msgspec.Struct, frozen=True):
     office: str = ""
     heading: str = ""
     landscape: bool = False
+    logo: str = ""
 
 
 def total(table: Table, column: int, first: int = 0, last: int | None = None) -> float:

@@ -29,7 +29,9 @@ def bills(
     job: JobFile,
     out: Out,
     names: Annotated[list[str] | None, typer.Option("--list", help="This list alone; may be given again.")] = None,
-    template: Annotated[Path | None, typer.Option(help="A file of templates, taken before the job's own.")] = None,
+    template: Annotated[
+        str, typer.Option(help="A template of the job's by name, or a file of templates, taken before the job's own.")
+    ] = "",
     lens: Lens = None,
     keep: Annotated[str, typer.Option(help="Keep the first list in the job under this name, as it is sent now.")] = "",
     advance: Annotated[str, typer.Option(help="The advance bill, its marks and lengths kept under this name.")] = "",
@@ -40,26 +42,28 @@ def bills(
 
         from uncus.bill.listing import from_json, listed, template_named, templates_of
         from uncus.job.files import read_outside
-        from uncus.job.records import KeptList, ListTemplate
+        from uncus.job.records import ListTemplate
 
-        given = from_json(read_outside(template), template.name) if template is not None else []
+        file = Path(template)
+        given = from_json(read_outside(file), file.name) if template and file.is_file() else []
         with opened_job(job) as opened:
             of = _billing(opened, lens)
             own = [*given, *opened.all(ListTemplate)]
             if advance:
                 tables = [_advance(opened, of, advance, date.today().isoformat())]
             else:
-                chosen = [template_named(own, name) for name in names] if names else given or templates_of(own)
-                tables = [table for t in chosen if (table := listed(t, of)).rows or names]
+                wanted = [*(names or ()), *([template] if template and not given else ())]
+                chosen = [template_named(own, name) for name in wanted] if wanted else given or templates_of(own)
+                tables = [table for t in chosen if (table := listed(t, of)).rows or wanted]
             if not tables:
                 raise JobError("No list has anything in it: mark the pieces first.")
             written = _written(tables, opened, out)
             if keep:
+                from uncus.bill.kept import kept
                 from uncus.bill.stood import stood
 
-                first, parts = tables[0], stood(opened, of.shop, of.marks, of.wanted)
-                heads = tuple(c.words for c in first.columns)
-                record = KeptList(name=keep, on=date.today().isoformat(), heads=heads, rows=first.rows, parts=parts)
+                parts = stood(opened, of.shop, of.marks, of.wanted)
+                record = kept(tables[0], parts, keep, date.today().isoformat())
                 with opened.change(f"List kept: {keep}") as change:
                     change.put(record)
         print(f"{len(tables)} lists in {written} files in {out}")
@@ -80,25 +84,17 @@ def _billing(opened: Job, lens: str | None) -> Billing:
 
 def _advance(opened: Job, of: Billing, name: str, on: str) -> Table:
     """The advance bill, and its marks kept."""
-    from functools import cache
+    from uncus.bill.advance import keep_advance, to_order
+    from uncus.bill.listing import listed, template_named
 
-    from uncus.bill.advance import advance_lengths, advance_table, keep_advance
-    from uncus.draw.above import above
-    from uncus.lens.criteria import named
-
-    rules = opened.advance
-    handed = cache(above(opened, of.shop))
-    left_out = named(rules.without, opened, of.shop, handed) if rules.without else None
-    wanted = of.wanted
-    there = list(of.shop.shipped.values())
-    found = advance_lengths(there, of.marks, rules, lambda a: wanted(a) and not (left_out and left_out(a)))
+    found = to_order(opened, of.shop, of.marks, of.wanted)
     if not found:
         raise JobError("There is nothing to order ahead.")
-    made = keep_advance(opened, there, found, on, name)
+    made = keep_advance(opened, list(of.shop.shipped.values()), found, on, name)
     with opened.change(f"Advance bill {name}") as change:
         for record in made:
             change.put(record)
-    return advance_table(found)
+    return listed(template_named((), "advance bill"), of)
 
 
 def _written(tables: list[Table], opened: Job, out: Path) -> int:

@@ -45,7 +45,7 @@ class ListTemplate(Record, frozen=True, tag=True, omit_defaults=True):
     title: str = ""
     notes: tuple[str, ...] = ()
     office: str = ""
-    logo: str = ""  # an SVG or PNG in letters of base 64
+    logo: str = ""  # an SVG of outlines
     landscape: bool = False
 
     def problem(self) -> str | None:
@@ -88,13 +88,19 @@ class KeptList(Record, frozen=True, tag=True, omit_defaults=True):
 
     name: str
     on: str
+    title: str = ""
     heads: tuple[str, ...] = ()
+    measures: tuple[str, ...] = ()  # what each column is measured in, and whether it is added up
+    totals: tuple[bool, ...] = ()
     rows: tuple[tuple[str | int | float, ...], ...] = ()
+    groups: tuple[tuple[str, int, int], ...] = ()
     parts: tuple[Stood, ...] = ()
-    whom: str = ""
 
     def problem(self) -> str | None:
-        return None if self.name.strip() and self.on else "A kept list needs a name and a date."
+        if not self.name.strip() or not self.on:
+            return "A kept list needs a name and a date."
+        wide = {len(self.heads), len(self.measures), len(self.totals), *map(len, self.rows)}
+        return None if len(wide) == 1 else f"Kept list “{self.name}” has rows that are not as wide as its heads."
 
 
 class Allowance(msgspec.Struct, frozen=True, omit_defaults=True):

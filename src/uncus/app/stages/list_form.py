@@ -23,11 +23,14 @@ from PySide6.QtWidgets import (
 )
 
 from uncus.app.session import Session
+from uncus.app.stages.files import open_file
 from uncus.app.stages.ordered import plain_button
 from uncus.bill.listing import checked
+from uncus.bill.logo import logo
 from uncus.bill.sources import SOURCES, facts_of
 from uncus.job.billing import ListColumn, ListTemplate, SortBy
 from uncus.job.errors import JobError
+from uncus.job.files import read_outside, text_of
 from uncus.lens.criteria import lens_named
 
 _FALLING = "-"
@@ -84,6 +87,13 @@ class ListDialog(QDialog):
             widget.setAccessibleName(words)
             form.addRow(words, widget)
         form.addRow("", self.landscape)
+        self.logo_words = QLabel("has a logo" if self.template.logo else "no logo")
+        row = QHBoxLayout()
+        row.addWidget(self.logo_words)
+        row.addWidget(plain_button("From a file ...", "An SVG of outlines, at the right of the title", self.take_logo))
+        row.addWidget(plain_button("Without", "The list goes without a logo", lambda: self.put_logo("")))
+        row.addStretch(1)
+        form.addRow("Logo", row)
         buttons = QHBoxLayout()
         for words, help, do in (
             ("Add a column", "After the one that is picked", self.add),
@@ -102,6 +112,21 @@ class ListDialog(QDialog):
         layout.addLayout(buttons)
         layout.addWidget(self.said)
         layout.addWidget(box)
+
+    # -- logo -------------------------------------------------------------------------------------
+    def take_logo(self) -> None:
+        if path := open_file(self, "Logo", "Pictures of lines (*.svg)"):
+            try:
+                self.put_logo(text_of(read_outside(path), path.name))
+            except JobError as error:
+                self.said.setText(str(error))
+
+    def put_logo(self, svg: str) -> None:
+        """Raises JobError for one that cannot be read."""
+        if svg:
+            logo(svg)
+        self.template = msgspec.structs.replace(self.template, logo=svg)
+        self.logo_words.setText("has a logo" if svg else "no logo")
 
     # -- columns ----------------------------------------------------------------------------------
     def _facts(self) -> list[str]:

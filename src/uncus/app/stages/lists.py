@@ -7,7 +7,7 @@ from datetime import date
 from pathlib import Path
 
 import msgspec
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QLabel, QSplitter, QVBoxLayout, QWidget
 
 from uncus.app.session import Session
 from uncus.app.sheet.sheet_view import SheetView
@@ -15,12 +15,15 @@ from uncus.app.stages.files import files_of, folder_for, open_file, save_file
 from uncus.app.stages.list_form import ListDialog
 from uncus.app.stages.ordered import plain_button
 from uncus.app.stages.table import Table
+from uncus.bill.advance import keep_advance, to_order
+from uncus.bill.kept import kept, table_of
 from uncus.bill.listing import from_json, listed, templates_of, to_json
+from uncus.bill.loads import put_on, too_much
 from uncus.bill.printed import printed
 from uncus.bill.sources import SOURCES, Billing
 from uncus.bill.stood import stood
 from uncus.bill.table import Table as BillTable
-from uncus.job.billing import KeptList, ListTemplate
+from uncus.job.billing import KeptList, ListTemplate, Load
 from uncus.job.errors import JobError
 from uncus.job.files import read_outside, write_beside
 from uncus.job.records import Lens, new_id
@@ -79,6 +82,8 @@ class ListsPanel(QWidget):
             (("Change ...", "Columns, order, groups and notes of this list; ours become the job's own", self.edit),
              ("Another ...", "A list of one's own, like this one", self.another),
              ("Take away", "It is no longer one of the job's own", self.remove)),
+            (("Order ahead ...", "Today's marks and lengths kept as they are ordered, for good", self.order),
+             ("Load ...", "The selected pieces onto a load, for the shipping list", self.load)),
             (("From a file ...", "Lists as the office keeps them", self.take_in),
              ("To a file ...", "The job's own lists, for the office's file", self.give_out)),
         ):  # fmt: skip
@@ -120,6 +125,9 @@ class ListsPanel(QWidget):
             for t in there
         ]
         keys = [t.id for t in there]
+        sent = self.session.job.all(KeptList)
+        rows += [(one.name, f"as sent on {one.on}", "kept") for one in reversed(sent)]
+        keys += [one.id for one in reversed(sent)]
         if (rows, keys) != (self.table.rows.rows, self.table.rows.keys):
             picked = self.table.picked()
             self.table.fill(rows, keys)
@@ -134,6 +142,11 @@ class ListsPanel(QWidget):
     def show_list(self) -> None:
         template = self.one
         if template is None:
+            picked = self.table.picked()
+            sent = self.session.job.get(str(picked[0]), KeptList) if picked else None
+            if sent is not None:
+                self.made = table_of(sent)
+                self._show(self.made)
             return
         try:
             lens = self.lens.currentText()
@@ -146,9 +159,16 @@ class ListsPanel(QWidget):
             self.view.show_sheets((), f"Nothing is in “{template.name}” yet; pieces are listed once they are marked.")
             self.words.setText(" ")
             return
-        pages = printed(self.made, self.session.units, self._project())
+        self._show(self.made)
+
+    def _show(self, made: BillTable) -> None:
+        try:
+            pages = printed(made, self.session.units, self._project())
+        except JobError as error:  # a logo that cannot be read
+            self.view.show_sheets((), str(error))
+            return
         self.view.show_sheets(pages, page=min(self.view.hand.page, len(pages) - 1))
-        self.words.setText(f"{counted(len(self.made.rows), 'row')} on {counted(len(pages), 'page')}")
+        self.words.setText(f"{counted(len(made.rows), 'row')} on {counted(len(pages), 'page')}")
 
     def _project(self) -> str:
         project = self.session.job.project
@@ -173,10 +193,11 @@ class ListsPanel(QWidget):
             self.table.pick(dialog.made.id)
 
     def remove(self) -> None:
-        template = self.one
-        if template is None or template.id not in self.session.job.records:
+        picked = self.table.picked()
+        record = self.session.job.records.get(str(picked[0])) if picked else None
+        if not isinstance(record, ListTemplate | KeptList):
             self.session.said.emit("This list is one of ours; change it, and it is the job's own.", True)
-        elif self.session.change(f"List {template.name} taken away", drop=[template.id]):
+        elif self.session.change(f"List {record.name} taken away", drop=[record.id]):
             self.refresh()
 
     def take_in(self) -> None:
@@ -196,6 +217,42 @@ class ListsPanel(QWidget):
         if path := save_file(self, "Lists to a file", "lists.json", _FILES):
             self.session.attempt(lambda: write_beside(path, to_json(own)))
 
+    # -- ordering and shipping --------------------------------------------------------------------
+    def order(self) -> None:
+        """The advance bill: what was not ordered before keeps its mark and length from now on."""
+        name, taken = QInputDialog.getText(self, "Order ahead", "Name of the advance bill", text="AB-1")
+        if taken and name.strip():
+            self.session.attempt(lambda: self.order_as(name.strip(), date.today().isoformat()))
+
+    def order_as(self, name: str, today: str) -> None:
+        lens = self.lens.currentText()
+        of = billing(self.session, "" if lens == "everything" else lens)
+        found = to_order(of.job, of.shop, of.marks, of.wanted)
+        made = keep_advance(of.job, list(of.shop.shipped.values()), found, today, name)
+        if not made:
+            self.session.said.emit("All of these were ordered before, or there is nothing to order.", True)
+        elif self.session.change(f"Advance bill {name}", made):
+            self.table.pick("usual advance bill")
+            self.session.said.emit(f"{counted(sum(m.part for m in made), 'length')} kept as ordered in {name}.", False)
+
+    def load(self) -> None:
+        name, taken = QInputDialog.getText(self, "Load", "Name of the load", text="1")
+        if taken and name.strip():
+            self.load_as(name.strip())
+
+    def load_as(self, name: str) -> None:
+        """The selected pieces ride on a load of a name; what is too much for it is said."""
+        session = self.session
+        pieces = tuple(dict.fromkeys(session.shop.ships_as(m.id) for m in session.members))
+        if not pieces:
+            session.said.emit("Select the pieces first, in the model or among what changed.", True)
+            return
+        if session.change(f"Load {name}", put_on(session.job.all(Load), name, pieces)):
+            of = billing(session)
+            told = list(too_much(session.job.all(Load), of.shop.shipped, of.marks, session.units))
+            session.said.emit(" ".join(told) or f"{counted(len(pieces), 'piece')} on load {name}.", bool(told))
+            self.show_list()
+
     # -- going out --------------------------------------------------------------------------------
     def write(self) -> None:
         made = self.made
@@ -212,8 +269,6 @@ class ListsPanel(QWidget):
             self.session.attempt(work)
 
     def keep(self) -> None:
-        from PySide6.QtWidgets import QInputDialog
-
         if self.made is None or not self.made.rows:
             self.session.said.emit("There is nothing in this list to keep.", True)
             return
@@ -229,7 +284,5 @@ class ListsPanel(QWidget):
             return False
         lens = self.lens.currentText()
         of = billing(self.session, "" if lens == "everything" else lens)
-        heads = tuple(c.words for c in made.columns)
-        parts = stood(of.job, of.shop, of.marks, of.wanted)
-        record = KeptList(name=name, on=today, heads=heads, rows=made.rows, parts=parts)
+        record = kept(made, stood(of.job, of.shop, of.marks, of.wanted), name, today)
         return self.session.change(f"List kept: {name}", [record])

@@ -8,7 +8,9 @@ import msgspec
 from PySide6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
+    QFormLayout,
     QLabel,
+    QLineEdit,
     QTableWidget,
     QTableWidgetItem,
     QTabWidget,
@@ -17,13 +19,15 @@ from PySide6.QtWidgets import (
 )
 
 from uncus.app.session import Session
-from uncus.job.billing import Offcut, PlateSize, StockLength
+from uncus.job.billing import Allowance, Offcut, PlateSize, StockLength
 from uncus.job.errors import JobError
 from uncus.job.records import new_id
+from uncus.lens.criteria import lens_named
 from uncus.units import UnitError, format_typed, parse_length
 
 _BARS = ("Length", "Section begins", "Grade", "Number (0: any)", "Price a metre")
 _PLATES = ("Long", "Wide", "Thickness (0: any)", "Grade", "Number (0: any)")
+_AHEAD = ("Section begins", "More, always", "For a mitre", "For camber", "% of its length")
 _OFFCUTS = ("Mark", "Section", "Grade", "Length", "Wide", "Thickness", "Used")
 _MORE = 6  # empty rows to type in
 
@@ -46,9 +50,21 @@ class StockDialog(QDialog):
         self.offcuts = _table("Offcuts", _OFFCUTS, [
             (o.mark, o.section, o.grade, mm(o.length), mm(o.wide), mm(o.thickness), o.used)
             for o in self.there])  # fmt: skip
+        ahead = session.job.advance
+        allowed = [(a.section, mm(a.more), mm(a.mitre), mm(a.camber), f"{100 * a.share:g}") for a in ahead.allowances]
+        self.ahead = _table("Ordered ahead", _AHEAD, allowed)
+        self.step, self.without = QLineEdit(mm(ahead.step)), QLineEdit(ahead.without)
         tabs = QTabWidget()
-        for table in (self.bars, self.plates, self.offcuts):
+        for table in (self.bars, self.plates, self.offcuts, self.ahead):
             tabs.addTab(table, table.accessibleName())
+        rules_ahead = QFormLayout()
+        for words, field, help in (
+            ("Ordered in steps of", self.step, "Lengths ordered ahead are rounded up to it; 0: not at all"),
+            ("Not yet to be bought", self.without, "What this lens lets through is left out of the advance bill"),
+        ):
+            field.setAccessibleName(words)
+            field.setToolTip(help)
+            rules_ahead.addRow(words, field)
         self.said = QLabel("A row without a length is left out.")
         self.said.setWordWrap(True)
         self.said.setAccessibleName("What is wrong")
@@ -57,6 +73,7 @@ class StockDialog(QDialog):
         box.rejected.connect(self.reject)
         layout = QVBoxLayout(self)
         layout.addWidget(tabs, 1)
+        layout.addLayout(rules_ahead)
         layout.addWidget(self.said)
         layout.addWidget(box)
         self.resize(760, 460)
@@ -84,10 +101,22 @@ class StockDialog(QDialog):
             offcuts.append(Offcut(id=old.id if old else new_id(), mark=mark, section=section.upper(), grade=grade,
                 length=self._mm(length), wide=self._mm(wide), thickness=self._mm(thick), of=old.of if old else "",
                 used=used))  # fmt: skip
-        for record in (rules, *offcuts):
+        allowances = [
+            Allowance(r[0].upper(), self._mm(r[1]), self._mm(r[2]), self._mm(r[3]), float(r[4] or 0) / 100)
+            for r in _rows(self.ahead)
+            if any(r)
+        ]
+        without = self.without.text().strip()
+        if without:
+            lens_named(self.session.job, without)
+        step = self._mm(self.step.text())
+        ahead = msgspec.structs.replace(
+            self.session.job.advance, step=step, without=without, allowances=tuple(allowances)
+        )
+        for record in (rules, ahead, *offcuts):
             if problem := record.problem():
                 raise JobError(problem)
-        return [rules, *offcuts]
+        return [rules, ahead, *offcuts]
 
     def accept(self) -> None:
         try:
