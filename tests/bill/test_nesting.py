@@ -117,7 +117,9 @@ def test_the_cheaper_stock_is_bought_and_head_to_tail_saves():
 @pytest.mark.parametrize("which", ["sample", "metric_sample"])
 def test_a_whole_job_is_nested_and_drawn(which, request):
     job, shop = request.getfixturevalue(which)
-    marks, rules = Marks(job, shop.carried), StockRules()
+    marks, rules = Marks(job, shop.carried), job.stock
+    unit = 1000.0 if job.project.units is Units.METRIC else 304.8
+    assert all(s.length / unit == pytest.approx(round(s.length / unit)) for s in rules.lengths), "round figures"
     cuts = cuts_of(shop.shipped.values(), lambda p: marks.of_part(p.id))
     found = nest(cuts, rules, units=job.project.units)
     assert sum(held_against(found, cuts, rules).values()) == len(cuts) and not found.told

@@ -9,6 +9,7 @@ import msgspec
 
 from uncus.job.forms import About
 from uncus.job.record import Record
+from uncus.units import Units
 
 LARGEST = 60_000.0  # mm that any stock is long
 _MOST_COLUMNS, _MOST_WORDS = 40, 500
@@ -226,3 +227,25 @@ class Load(Record, frozen=True, tag=True, omit_defaults=True):
         if len(set(self.pieces)) != len(self.pieces):
             return f"Load “{self.name}” has a piece twice."
         return None if self.most_kg >= 0.0 <= self.most_length else f"Load “{self.name}” takes no less than nothing."
+
+
+def usual_stock(units: Units) -> StockRules:
+    """What stock there usually is, in round figures of the job's units."""
+    if units is Units.IMPERIAL:
+        return StockRules()
+    return StockRules(
+        lengths=(StockLength(6000.0), StockLength(12000.0), StockLength(15000.0)),
+        plates=(PlateSize(6000.0, 2000.0), PlateSize(3000.0, 1500.0)),
+        kerf=3.0,
+        trim=10.0,
+        kept=1000.0,
+        gap=10.0,
+        margin=10.0,
+    )
+
+
+def usual_advance(units: Units) -> AdvanceRules:
+    """What is usually allowed on lengths that are ordered ahead, in round figures of the job's units."""
+    if units is Units.IMPERIAL:
+        return AdvanceRules()
+    return AdvanceRules(step=10.0, allowances=(Allowance(more=20.0, mitre=15.0, camber=15.0),))

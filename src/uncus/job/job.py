@@ -12,6 +12,7 @@ from typing import TypeVar
 import msgspec
 
 from uncus.job.aside import Aside
+from uncus.job.billing import usual_advance, usual_stock
 from uncus.job.errors import JobError
 from uncus.job.records import (
     AdvanceRules,
@@ -228,11 +229,11 @@ class Job:
 
     @property
     def advance(self) -> AdvanceRules:
-        return self.get("advance rules", AdvanceRules) or AdvanceRules()
+        return self.get("advance rules", AdvanceRules) or usual_advance(self.project.units)
 
     @property
     def stock(self) -> StockRules:
-        return self.get("stock rules", StockRules) or StockRules()
+        return self.get("stock rules", StockRules) or usual_stock(self.project.units)
 
     # -- changing -------------------------------------------------------------------------------
     @contextmanager
