@@ -65,6 +65,10 @@ def remarked():
     return job
 
 
+def unmarked():
+    return Job([r for r in job_of().records.values() if not isinstance(r, Mark)])
+
+
 @pytest.mark.parametrize(
     ("now", "told"),
     [
@@ -74,6 +78,8 @@ def remarked():
         (lambda: edited(roll=90.0), {"b1": (("moved",), 0, 0.0)}),
         (lambda: edited(section="W12X30"), {"b1": (("section",), 0, None)}),
         (lambda: edited(end=(6500.0, 0, 0)), {"b1": (("length",), 0, 0.5 * W26)}),
+        (lambda: edited(end=(6003.0, 0, 0)), {"b1": (("length",), 0, 0.003 * W26)}),
+        (unmarked, {}),
         (lambda: edited(end=(6000.5, 0, 0)), {"b1": (("detail",), 0, None)}),
         (lambda: edited(lot="2"), {"b1": (("lot",), 0, 0.0)}),
         (lambda: edited(grade="A572-50"), {"b1": (("grade",), 0, 0.0)}),
@@ -147,6 +153,8 @@ def test_lengths_are_ordered_by_rule_and_looked_at_again():
     with job.change("order") as c:
         for record in keep_advance(job, list(shop.shipped.values()), found, "2026-11-29", "AB-1"):
             c.put(record)
+    cambered = AdvanceRules(step=0.0, allowances=(Allowance(more=20.0, camber=7.0),))
+    assert [length_ordered(part, up, cambered) - part.length for up in (0.0, 12.0)] == pytest.approx([20.0, 27.0])
     assert keep_advance(job, list(shop.shipped.values()), found, "2026-12-01", "AB-2") == [], "kept for good"
     then = parts(job)
     for long, how in ((6050.0, SERVES), (6100.9, SERVES), (6300.0, SHORT)):

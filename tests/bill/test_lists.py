@@ -23,6 +23,7 @@ from uncus.bill.stood import stood
 from uncus.bill.table import Column, Table, Unit, total
 from uncus.deliver.pdf import pdf_bytes
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
+from uncus.draw.sheet import Text
 from uncus.job.billing import KeptList, ListColumn, ListTemplate, Load, SortBy
 from uncus.job.errors import JobError
 from uncus.job.job import Job
@@ -196,6 +197,10 @@ def test_printed_pages_hold_every_row_once_with_heads_and_numbers(of):
             assert heads <= {w for text in words for w in text.split()}
             x1 = max(i.x2 for i in sheet.items if hasattr(i, "x2"))
             assert x1 < sheet.width and min(i.y for i in sheet.items if hasattr(i, "text")) > 8
+        heads = {g.words for g in table.groups}
+        for sheet in pages:
+            texts = [(i.y, i.text) for i in sheet.items if isinstance(i, Text) and i.y > 22]
+            assert min(texts)[1] not in heads, "a group's head is not the last line of a page"
         marks = [str(row[0]) for row in table.rows]
         said = [i.text for sheet in pages for i in sheet.items if hasattr(i, "text")]
         assert all(said.count(m) >= 1 for m in marks if len(m) < 12)

@@ -12,7 +12,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from uncus.bill.nesting.bars import Cut, cuts_of, mill_order, nest, offcuts_of
+from uncus.bill.nesting.bars import Cut, cuts_of, mill_order, nest, offcuts_of, stock_for
 from uncus.bill.nesting.patterns import Bar, Want, cutting
 from uncus.bill.nesting.pictures import bar_pages, plate_pages
 from uncus.bill.nesting.plates import Blank, blanks_of, nest_plates
@@ -112,6 +112,17 @@ def test_the_cheaper_stock_is_bought_and_head_to_tail_saves():
     assert [one.at for one in bar.laid] == pytest.approx([0.0, 1400.0, 2800.0, 4200.0])
     assert [one.turned for one in bar.laid] == [False, True, False, True]
     assert len(list(nest(leaning, StockRules(lengths=lengths, kerf=0.0, trim=0.0, mitres=False)).bars)) == 2
+
+
+def test_stock_is_that_said_of_a_section_and_grade():
+    short, wide, best, long = (
+        StockLength(6000.0), StockLength(9000.0, "W"), StockLength(12000.0, "W12", "A992"), StockLength(15000.0, "W12"),
+    )  # fmt: skip
+    rules = StockRules(lengths=(short, wide, best, long))
+    for section, grade, wanted in (
+        ("L4X4X1/4", "A36", [short]), ("W16X36", "A992", [wide]), ("W12X26", "A992", [best]), ("W12X26", "A36", [long]),
+    ):  # fmt: skip
+        assert stock_for(rules, section, grade) == wanted
 
 
 @pytest.mark.parametrize("which", ["sample", "metric_sample"])
