@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import msgspec
 import numpy as np
@@ -151,6 +151,7 @@ def _cuts(of: Billing) -> Iterator[tuple[Row, tuple[Assembly, ...]]]:
             "weight": weight, "running length": long * number}, ()  # fmt: skip
 
 
+@lru_cache(maxsize=8192)
 def surface(part: Part) -> float:
     """m2 of a part to be painted, holes and copes not taken off."""
     mesh = plain_mesh(part)
@@ -216,14 +217,13 @@ def _bought(of: Billing) -> Iterator[tuple[Row, tuple[Assembly, ...]]]:
 
 
 def _paint(of: Billing) -> Iterator[tuple[Row, tuple[Assembly, ...]]]:
-    alike: dict[tuple[str, str], list[Part]] = defaultdict(list)
-    for line in of.parts:
-        for piece in line.pieces:
-            if piece.part.item is None:
-                alike[piece.part.finish, describe(piece.part, of.units).split(" x ")[0]].append(piece.part)
+    alike: dict[tuple[str, str], Counter[Part]] = defaultdict(Counter)
+    for part, number in Counter(p.part for line in of.parts for p in line.pieces if p.part.item is None).items():
+        alike[part.finish, describe(part, of.units).split(" x ")[0]][part] += number
     for (finish, what), parts in sorted(alike.items(), key=lambda one: (one[0][0], natural(one[0][1]))):
-        yield {"finish": finish or "none", "section or plate": what, "number": len(parts),
-            "area": sum(map(surface, parts)), "weight": sum(map(gross_weight, parts))}, ()  # fmt: skip
+        yield {"finish": finish or "none", "section or plate": what, "number": parts.total(),
+            "area": sum(surface(part) * n for part, n in parts.items()),
+            "weight": sum(gross_weight(part) * n for part, n in parts.items())}, ()  # fmt: skip
 
 
 def _shipping(of: Billing) -> Iterator[tuple[Row, tuple[Assembly, ...]]]:

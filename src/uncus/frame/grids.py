@@ -151,6 +151,7 @@ def bounds(grid: Grid) -> tuple[float, float, float, float] | None:
     return min(xs), min(ys), max(xs), max(ys)
 
 
+@lru_cache(maxsize=65536)
 def where(grid: Grid | None, x: float, y: float, near: float = 300.0) -> str:
     """A place in words: on a crossing `2/B`, on a line `2, A-B`, or between lines `1-2, A-B`."""
     if grid is None or not grid.numbers or not grid.letters:
