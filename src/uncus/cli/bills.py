@@ -99,21 +99,12 @@ def _advance(opened: Job, of: Billing, name: str, on: str) -> Table:
 
 def _written(tables: list[Table], opened: Job, out: Path) -> int:
     """The lists as files, each whole or not at all; how many."""
-    from uncus.bill.printed import printed
-    from uncus.deliver.pdf import pdf_bytes
-    from uncus.deliver.tables import csv_bytes, xlsx_bytes
-    from uncus.job.files import file_name, write_beside
+    from uncus.deliver.list_files import list_files
+    from uncus.job.files import write_beside
 
-    project, units = opened.project, opened.project.units
-    words = "   ".join(filter(None, (project.name, project.number)))
-    files = {}
-    for table in tables:
-        name = file_name(table.name)
-        files[f"{name}.pdf"] = pdf_bytes(*printed(table, units, words))
-        files[f"{name}.csv"] = csv_bytes(table, units)
-    files["lists.xlsx"] = xlsx_bytes(tables, units, words)
-    for file, data in files.items():
-        write_beside(out / file, data)
+    files = list_files(tables, opened)
+    for name, data in files.items():
+        write_beside(out / name, data)
     return len(files)
 
 

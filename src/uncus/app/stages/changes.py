@@ -20,14 +20,15 @@ from PySide6.QtWidgets import (
 )
 
 from uncus.app.session import Session
-from uncus.app.stages.files import files_of, folder_for, open_file
+from uncus.app.stages.files import folder_for, open_file
 from uncus.app.stages.lists import billing
 from uncus.app.stages.ordered import plain_button
 from uncus.app.stages.table import Table
-from uncus.app.stages.working import Runner, Tell
+from uncus.app.stages.working import Runner, Tell, say_on
 from uncus.bill.changes import change_tables
 from uncus.bill.compare import Compared, Difference, compare, in_words, shown
 from uncus.bill.stood import of_package, stood
+from uncus.deliver.list_files import list_files
 from uncus.job.billing import KeptList, Stood
 from uncus.job.files import write_beside
 from uncus.job.job import Job
@@ -181,14 +182,12 @@ class ChangesPanel(QWidget):
         elif folder := folder_for(self, "Folder of what changed"):
 
             def work() -> None:
-                for path, data in files_of(change_tables(found, self.session.units), self.session.job, folder).items():
-                    write_beside(path, data)
+                tables = change_tables(found, self.session.units)
+                for file, data in list_files(tables, self.session.job).items():
+                    write_beside(folder / file, data)
                 self.session.said.emit(f"What changed is in {folder}.", False)
 
             self.session.attempt(work)
 
     def _say(self, words: str, error: bool) -> None:
-        self.words.setProperty("error", error)
-        self.words.style().unpolish(self.words)
-        self.words.style().polish(self.words)
-        self.words.setText(words)
+        say_on(self.words, words, error)

@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 from uncus.app.facts.form import struct_form
 from uncus.app.session import Session
 from uncus.app.stages.table import Table
+from uncus.app.stages.working import say_on
 from uncus.deliver.outputs import OUTPUTS
 from uncus.deliver.package import Made, Progress, Stopped, produce, went_out
 from uncus.job.errors import JobError
@@ -231,10 +232,7 @@ class DeliverPanel(QWidget):
         self.bar.setVisible(False)
 
     def _say(self, words: str, error: bool) -> None:
-        self.words.setProperty("error", error)
-        self.words.style().unpolish(self.words)
-        self.words.style().polish(self.words)
-        self.words.setText(words)
+        say_on(self.words, words, error)
 
     def wind_up(self) -> None:
         """Stop and wait, as the window closes."""

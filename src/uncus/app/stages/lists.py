@@ -7,11 +7,12 @@ from datetime import date
 from pathlib import Path
 
 import msgspec
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QLabel, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QSplitter, QVBoxLayout, QWidget
 
 from uncus.app.session import Session
 from uncus.app.sheet.sheet_view import SheetView
-from uncus.app.stages.files import files_of, folder_for, open_file, save_file
+from uncus.app.stages.files import folder_for, open_file, save_file
+from uncus.app.stages.lens_field import LensField
 from uncus.app.stages.list_form import ListDialog
 from uncus.app.stages.ordered import plain_button
 from uncus.app.stages.table import Table
@@ -23,10 +24,11 @@ from uncus.bill.printed import printed
 from uncus.bill.sources import SOURCES, Billing
 from uncus.bill.stood import stood
 from uncus.bill.table import Table as BillTable
+from uncus.deliver.list_files import list_files
 from uncus.job.billing import KeptList, ListTemplate, Load
 from uncus.job.errors import JobError
 from uncus.job.files import read_outside, write_beside
-from uncus.job.records import Lens, new_id
+from uncus.job.records import new_id
 from uncus.lens.criteria import lens_named, passes
 from uncus.mark.marking import Marks
 from uncus.units import counted
@@ -48,10 +50,7 @@ class ListsPanel(QWidget):
         super().__init__()
         self.session = session
         self.made: BillTable | None = None
-        self._version: object = None
-        self.lens = QComboBox()
-        self.lens.setAccessibleName("Lens of the lists")
-        self.lens.setToolTip("Only what a lens lets through; a list may have a lens of its own besides")
+        self.lens = LensField(session, "Lens of the lists", "Only what a lens lets through, beside a list's own")
         self.lens.activated.connect(lambda _: self.show_list())
         self.table = Table("Lists", ("List", "Of", "Filed under"))
         self.table.chosen.connect(lambda _: self.show_list())
@@ -71,12 +70,7 @@ class ListsPanel(QWidget):
     def _left(self) -> QWidget:
         box = QWidget()
         column = QVBoxLayout(box)
-        row = QHBoxLayout()
-        label = QLabel("Lens")
-        label.setBuddy(self.lens)
-        row.addWidget(label)
-        row.addWidget(self.lens, 1)
-        column.addLayout(row)
+        column.addLayout(self.lens.row())
         column.addWidget(self.table, 1)
         for some in (
             (("Change ...", "Columns, order, groups and notes of this list; ours become the job's own", self.edit),
@@ -133,10 +127,7 @@ class ListsPanel(QWidget):
             self.table.fill(rows, keys)
             if there:
                 self.table.pick(picked[0] if picked and picked[0] in keys else keys[0])
-        chosen = self.lens.currentText()
-        self.lens.clear()
-        self.lens.addItems(["everything", *(lens.name for lens in self.session.job.all(Lens))])
-        self.lens.setCurrentText(chosen or "everything")
+        self.lens.refresh()
         self.show_list()
 
     def show_list(self) -> None:
@@ -149,8 +140,7 @@ class ListsPanel(QWidget):
                 self._show(self.made)
             return
         try:
-            lens = self.lens.currentText()
-            self.made = listed(template, billing(self.session, "" if lens == "everything" else lens))
+            self.made = listed(template, billing(self.session, self.lens.lens))
         except JobError as error:
             self.made = None
             self.view.show_sheets((), str(error))
@@ -225,8 +215,7 @@ class ListsPanel(QWidget):
             self.session.attempt(lambda: self.order_as(name.strip(), date.today().isoformat()))
 
     def order_as(self, name: str, today: str) -> None:
-        lens = self.lens.currentText()
-        of = billing(self.session, "" if lens == "everything" else lens)
+        of = billing(self.session, self.lens.lens)
         found = to_order(of.job, of.shop, of.marks, of.wanted)
         made = keep_advance(of.job, list(of.shop.shipped.values()), found, today, name)
         if not made:
@@ -262,8 +251,8 @@ class ListsPanel(QWidget):
         if folder := folder_for(self, "Folder of the list"):
 
             def work() -> None:
-                for path, data in files_of([made], self.session.job, folder).items():
-                    write_beside(path, data)
+                for file, data in list_files([made], self.session.job).items():
+                    write_beside(folder / file, data)
                 self.session.said.emit(f"{made.name} is in {folder}.", False)
 
             self.session.attempt(work)
@@ -282,7 +271,6 @@ class ListsPanel(QWidget):
         made = self.made
         if made is None:
             return False
-        lens = self.lens.currentText()
-        of = billing(self.session, "" if lens == "everything" else lens)
+        of = billing(self.session, self.lens.lens)
         record = kept(made, stood(of.job, of.shop, of.marks, of.wanted), name, today)
         return self.session.change(f"List kept: {name}", [record])

@@ -8,7 +8,6 @@ from datetime import date
 
 import msgspec
 from PySide6.QtWidgets import (
-    QComboBox,
     QFormLayout,
     QHBoxLayout,
     QLabel,
@@ -23,18 +22,19 @@ from PySide6.QtWidgets import (
 from uncus.app.facts.form import struct_form
 from uncus.app.session import Session
 from uncus.app.sheet.sheet_view import SheetView
-from uncus.app.stages.files import files_of, folder_for
+from uncus.app.stages.files import folder_for
+from uncus.app.stages.lens_field import LensField
 from uncus.app.stages.lists import billing
 from uncus.app.stages.ordered import plain_button
 from uncus.app.stages.stock import StockDialog
-from uncus.app.stages.working import Runner, Tell
+from uncus.app.stages.working import Runner, Tell, say_on
 from uncus.bill.changes import mill_table
 from uncus.bill.nesting.bars import BarNest, cuts_of, mill_order, nest, offcuts_of
 from uncus.bill.nesting.pictures import bar_pages, plate_pages
 from uncus.bill.nesting.plates import PlateNest, blanks_of, nest_plates
+from uncus.deliver.list_files import list_files
 from uncus.job.billing import Offcut
 from uncus.job.files import write_beside
-from uncus.job.records import Lens
 from uncus.units import counted
 
 
@@ -44,8 +44,7 @@ class NestPanel(QWidget):
         self.session = session
         self.found: BarNest | PlateNest | None = None
         self._options_shown: object = None
-        self.lens = QComboBox()
-        self.lens.setAccessibleName("Lens of what is nested")
+        self.lens = LensField(session, "Lens of what is nested", "Only what a lens lets through")
         self.view: SheetView = SheetView()
         self.view.words = "Nest bars or plates; each is shown as it is cut."
         self.words = QLabel(" ")
@@ -67,12 +66,7 @@ class NestPanel(QWidget):
     def _left(self) -> QWidget:
         box = QWidget()
         column = QVBoxLayout(box)
-        row = QHBoxLayout()
-        label = QLabel("Lens")
-        label.setBuddy(self.lens)
-        row.addWidget(label)
-        row.addWidget(self.lens, 1)
-        column.addLayout(row)
+        column.addLayout(self.lens.row())
         row = QHBoxLayout()
         self.go = plain_button("Nest bars", "Everything that is sawn, into the lengths that can be had", self.bars)
         self.go.setProperty("main", True)
@@ -100,10 +94,7 @@ class NestPanel(QWidget):
         return box
 
     def refresh(self) -> None:
-        chosen = self.lens.currentText()
-        self.lens.clear()
-        self.lens.addItems(["everything", *(lens.name for lens in self.session.job.all(Lens))])
-        self.lens.setCurrentText(chosen or "everything")
+        self.lens.refresh()
         rules = self.session.job.stock
         if rules != self._options_shown:
             self._options_shown = rules
@@ -132,10 +123,9 @@ class NestPanel(QWidget):
 
     def _nest(self, plates: bool) -> None:
         session = self.session
-        lens = self.lens.currentText()
 
         def begin() -> None:
-            of = billing(session, "" if lens == "everything" else lens)
+            of = billing(session, self.lens.lens)
             rules, offcuts, units = session.job.stock, session.job.all(Offcut), session.units
 
             def work(tell: Tell, stopped: Callable[[], bool]) -> object:
@@ -199,19 +189,16 @@ class NestPanel(QWidget):
 
                 units, job = self.session.units, self.session.job
                 if isinstance(found, BarNest):
-                    files = files_of([mill_table(mill_order(found))], job, folder)
-                    files[folder / "bars.pdf"] = pdf_bytes(*bar_pages(found, units, job.project.name))
+                    files = list_files([mill_table(mill_order(found))], job)
+                    files["bars.pdf"] = pdf_bytes(*bar_pages(found, units, job.project.name))
                 else:
-                    files = {folder / f"sheet {n}.dxf": nest_dxf(s) for n, s in enumerate(found.sheets, 1)}
-                    files[folder / "plates.pdf"] = pdf_bytes(*plate_pages(found, units, job.project.name))
-                for path, data in files.items():
-                    write_beside(path, data)
+                    files = {f"sheet {n}.dxf": nest_dxf(s) for n, s in enumerate(found.sheets, 1)}
+                    files["plates.pdf"] = pdf_bytes(*plate_pages(found, units, job.project.name))
+                for file, data in files.items():
+                    write_beside(folder / file, data)
                 self._say(f"{counted(len(files), 'file')} in {folder}.", False)
 
             self.session.attempt(work)
 
     def _say(self, words: str, error: bool) -> None:
-        self.words.setProperty("error", error)
-        self.words.style().unpolish(self.words)
-        self.words.style().polish(self.words)
-        self.words.setText(words)
+        say_on(self.words, words, error)

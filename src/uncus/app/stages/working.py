@@ -5,12 +5,20 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QThread, Signal
-from PySide6.QtWidgets import QProgressBar, QPushButton
+from PySide6.QtWidgets import QLabel, QProgressBar, QPushButton
 
 from uncus.job.errors import JobError
 
 Tell = Callable[[int, int, str], None]
 Work = Callable[[Tell, Callable[[], bool]], object]
+
+
+def say_on(label: QLabel, words: str, error: bool) -> None:
+    """What happened, on a panel's own line."""
+    label.setProperty("error", error)
+    label.style().unpolish(label)
+    label.style().polish(label)
+    label.setText(words)
 
 
 class Aside(QThread):
