@@ -3,7 +3,7 @@ file."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import cache
 from itertools import groupby
 
@@ -192,10 +192,20 @@ _IN_PACKAGES = (
 
 
 def all_lists(of: Billing) -> list[Table]:
-    """The lists that go with every package: those that have something in them, and the job's own."""
+    """The lists that go with every package; of those that not every job has, what has something in it."""
     tables = [*(listed(template, of) for template in _IN_PACKAGES), survey_list(of.shop, of.marks, of.wanted, of.grid)]
-    own = [listed(template, of) for template in of.job.all(ListTemplate)]
-    return [*tables[:3], *(t for t in tables[3:] if t.rows), *own]
+    return [*tables[:3], *(t for t in tables[3:] if t.rows)]
+
+
+def some_lists(templates: Iterable[ListTemplate], of: Billing) -> tuple[list[Table], list[str]]:
+    """Lists by templates, and what is wrong with those that cannot be made: one never stops the others."""
+    made, wrong = list[Table](), list[str]()
+    for template in templates:
+        try:
+            made.append(listed(template, of))
+        except JobError as error:
+            wrong.append(f"List “{template.name}” was not made: {error}")
+    return made, wrong
 
 
 def templates_of(of: Sequence[ListTemplate]) -> list[ListTemplate]:

@@ -40,7 +40,7 @@ def bills(
     with sentences():
         from datetime import date
 
-        from uncus.bill.listing import from_json, listed, template_named, templates_of
+        from uncus.bill.listing import from_json, some_lists, template_named, templates_of
         from uncus.job.files import read_outside
         from uncus.job.records import ListTemplate
 
@@ -54,7 +54,12 @@ def bills(
             else:
                 wanted = [*(names or ()), *([template] if template and not given else ())]
                 chosen = [template_named(own, name) for name in wanted] if wanted else given or templates_of(own)
-                tables = [table for t in chosen if (table := listed(t, of)).rows or wanted]
+                made, wrong = some_lists(chosen, of)
+                tables = [table for table in made if table.rows or wanted]
+                for sentence in wrong:
+                    said(sentence)
+                if wrong and not tables:
+                    raise JobError("No list could be made.")
             if not tables:
                 raise JobError("No list has anything in it: mark the pieces first.")
             written = _written(tables, opened, out)

@@ -7,7 +7,7 @@ from functools import partial
 
 import msgspec
 
-from uncus.bill.listing import all_lists
+from uncus.bill.listing import all_lists, some_lists
 from uncus.bill.lists import held_list
 from uncus.bill.sources import Billing
 from uncus.bill.stood import PIECES, pieces_bytes, stood
@@ -18,6 +18,7 @@ from uncus.deliver.nc import Heading, Marking, Scribe, nc_text
 from uncus.deliver.nc_proof import differs
 from uncus.deliver.nc_scribes import scribes_of
 from uncus.draw.sheet import Sheet
+from uncus.job.billing import ListTemplate
 from uncus.job.errors import JobError
 from uncus.job.records import Hold
 from uncus.mark.lines import PartLine
@@ -117,7 +118,9 @@ def _bills(making: Making) -> Iterator[File]:
     from uncus.deliver.tables import csv_bytes, xlsx_bytes
 
     units, project = making.job.project.units, making.job.project
-    tables = all_lists(Billing(making.job, making.shop, making.marks, making.wanted))
+    of = Billing(making.job, making.shop, making.marks, making.wanted)
+    own, wrong = some_lists(making.job.all(ListTemplate), of)
+    tables = [*all_lists(of), *own]
     held = held_list(making.job.all(Hold), making.shop, making.marks)
     tables += [held] if held.rows else []
     for table in tables:
@@ -126,6 +129,8 @@ def _bills(making: Making) -> Iterator[File]:
     yield File("bills", "bills", ".xlsx", "bill", "", xlsx_bytes(tables, units, heading))
     parts = stood(making.job, making.shop, making.marks, making.wanted)
     yield File("bills", PIECES.removesuffix(".json"), ".json", "pieces", "", pieces_bytes(making.job, parts))
+    if wrong:
+        raise JobError(" ".join(wrong))
 
 
 OUTPUTS: tuple[Output, ...] = (
