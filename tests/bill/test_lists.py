@@ -36,7 +36,7 @@ FACTS = {"a": Column("A", Unit.LENGTH), "b": Column("B", Unit.LENGTH), "n": Colu
     "w each": Column("W", Unit.WEIGHT), "words": Column("Words", Unit.TEXT)}  # fmt: skip
 
 
-@pytest.fixture(scope="module", params=["sample", "metric_sample", "gallery_job"])
+@pytest.fixture(scope="module", params=["sample", "metric_sample", "gallery_job", "grid_frame", "hard_job"])
 def of(request):
     job, shop = request.getfixturevalue(request.param)
     return Billing(job, shop, Marks(job, shop.carried))
