@@ -10,6 +10,7 @@ import typer
 
 from uncus.cli.common import JobFile, Lens, app, opened_job, said, sentences, steel
 from uncus.job.errors import JobError
+from uncus.units import counted, format_weight
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
@@ -46,6 +47,8 @@ def bills(
 
         file = Path(template)
         given = from_json(read_outside(file), file.name) if template and file.is_file() else []
+        if template and file.is_file() and not given:
+            raise JobError(f"{file.name} holds no templates.")
         with opened_job(job) as opened:
             of = _billing(opened, lens)
             own = [*given, *opened.all(ListTemplate)]
@@ -71,7 +74,7 @@ def bills(
                 record = kept(tables[0], parts, keep, date.today().isoformat())
                 with opened.change(f"List kept: {keep}") as change:
                     change.put(record)
-        print(f"{len(tables)} lists in {written} files in {out}")
+        print(f"{counted(len(tables), 'list')} in {counted(written, 'file')} in {out}")
 
 
 def _billing(opened: Job, lens: str | None) -> Billing:
@@ -157,7 +160,8 @@ def compare(
         else:
             print(comparing.in_words(result, units))
             for d in result.differences:
-                print(f"{d.one.mark or d.id}   {', '.join(d.kinds)}   {d.kg:+.1f} kg   {d.words}")
+                weight = f"{'-' if d.kg < 0 else '+'}{format_weight(abs(d.kg), units)}"
+                print(f"{d.one.mark or d.id}   {', '.join(d.kinds)}   {weight}   {d.words}")
             for o in result.ordered:
                 if o.how != comparing.SERVES:
                     print(o.words)
