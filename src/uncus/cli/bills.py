@@ -82,11 +82,15 @@ def _billing(opened: Job, lens: str | None) -> Billing:
 
     from uncus.bill.sources import Billing
     from uncus.draw.above import above
-    from uncus.lens.criteria import named
+    from uncus.lens.criteria import lens_named, named
+    from uncus.lens.unmet import unmet
     from uncus.mark.marking import Marks
 
     shop = steel(opened)
-    wanted = named(lens, opened, shop, cache(above(opened, shop)))
+    handed = cache(above(opened, shop))
+    for sentence in unmet(lens_named(opened, lens).rule, opened, shop, handed) if lens else ():
+        said(sentence)
+    wanted = named(lens, opened, shop, handed)
     return Billing(opened, shop, Marks(opened, shop.carried), wanted)
 
 
