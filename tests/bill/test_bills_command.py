@@ -108,4 +108,5 @@ def test_bars_and_sheets_are_nested_and_offcuts_kept(job, tmp_path):
     found = json.loads(ran.stdout)
     names = {p.name for p in (tmp_path / "p").iterdir()}
     assert names == {"plates.pdf", *(f"sheet {n}.dxf" for n in range(1, len(found["sheets"]) + 1))}
-    refused(uncus("nest", job, "--out", out, "--lens", "role is brace"), "mark the pieces")
+    none = uncus("nest", job, "--out", out, "--lens", "role is brace")
+    assert none.returncode == 2 and "No piece has a role “brace”" in none.stderr and "mark the pieces" in none.stderr
