@@ -18,7 +18,10 @@ from uncus.bill.nesting.pictures import bar_pages, plate_pages
 from uncus.bill.nesting.plates import Blank, blanks_of, nest_plates
 from uncus.deliver.nest_dxf import nest_dxf
 from uncus.job.billing import Offcut, PlateSize, StockLength, StockRules
+from uncus.job.job import Job
+from uncus.job.records import Member, Role
 from uncus.mark.marking import Marks
+from uncus.shop.shop import build
 from uncus.units import Units
 
 HAIR = 1e-6
@@ -132,6 +135,9 @@ def test_a_whole_job_is_nested_and_drawn(which, request):
     unit = 1000.0 if job.project.units is Units.METRIC else 304.8
     assert all(s.length / unit == pytest.approx(round(s.length / unit)) for s in rules.lengths), "round figures"
     cuts = cuts_of(shop.shipped.values(), lambda p: marks.of_part(p.id))
+    blanks = {b.id for b in blanks_of(shop.shipped.values(), lambda p: marks.of_part(p.id))}
+    made = {p.id for a in shop.shipped.values() for p in a.pieces if p.part.item is None and not p.part.is_grating}
+    assert blanks | {c.id for c in cuts} == made and not blanks & {c.id for c in cuts}, "each is bought once"
     found = nest(cuts, rules, units=job.project.units)
     assert sum(held_against(found, cuts, rules).values()) == len(cuts) and not found.told
     assert sum(b.used for b in found.bars) == pytest.approx(sum(c.length for c in cuts))
@@ -209,3 +215,10 @@ def test_a_jobs_plates_are_cut_from_the_dxf_as_they_are(sample):
     whole = sorted(p.blank.outline.area for p in sheet.plates)
     assert areas[-1] == pytest.approx(whole[-1], rel=2e-3)
     assert len(plate_pages(found, Units.IMPERIAL, "x")) == len(found.sheets)
+
+
+@pytest.mark.parametrize(("section", "bars", "plates"), [("FL100X12", 1, 0), ("PL3/4X14", 0, 1), ("W12X26", 1, 0)])
+def test_a_length_of_flat_is_a_bar_and_a_strip_of_plate_is_cut_from_one(section, bars, plates):
+    shop = build(Job([Member(id="f", role=Role.BEAM, section=section, start=(0, 0, 0), end=(3000, 0, 0))]))
+    assemblies = list(shop.shipped.values())
+    assert len(cuts_of(assemblies, lambda p: p.id)) == bars and len(blanks_of(assemblies, lambda p: p.id)) == plates

@@ -5,20 +5,16 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Callable, Iterable
-from functools import cache
 
 import msgspec
 
-from uncus.draw.above import above
 from uncus.job.billing import AdvanceRules, Allowance
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import AdvanceMark
-from uncus.lens.criteria import named
 from uncus.mark.kept import ordered
 from uncus.mark.marking import Marks, natural
 from uncus.shop.pieces import Assembly, Piece
-from uncus.shop.shop import Shop
 from uncus.steel.part import Part
 from uncus.units import counted
 
@@ -73,14 +69,6 @@ def _ordered(piece: Piece, assembly: Assembly, marks: Marks, rules: AdvanceRules
     long = length_ordered(part, assembly.member.camber if piece.main else 0.0, rules)
     kg = part.section.kg_m * long / 1000.0
     return OrderedLength(piece.id, marks.of_part(piece.id), part.section.name, part.grade, part.length, long, kg)
-
-
-def to_order(job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool]) -> list[OrderedLength]:
-    """Every bar of a job that is to be bought by its rules, without what is not yet to be. Raises JobError."""
-    rules = job.advance
-    left_out = named(rules.without, job, shop, cache(above(job, shop))) if rules.without else None
-    there = shop.shipped.values()
-    return advance_lengths(there, marks, rules, lambda a: wanted(a) and not (left_out and left_out(a)))
 
 
 def alike(found: Iterable[OrderedLength]) -> dict[tuple[str, str, float], list[OrderedLength]]:

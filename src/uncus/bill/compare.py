@@ -23,7 +23,6 @@ ADDED, GONE = "added", "gone"
 SECTION, GRADE, LENGTH, FINISH = "section", "grade", "length", "finish"
 DETAIL, LOT, MOVED, MARK = "detail", "lot", "moved", "mark"
 KINDS = (ADDED, GONE, SECTION, GRADE, LENGTH, FINISH, DETAIL, LOT, MOVED, MARK)
-MATERIAL = frozenset((ADDED, GONE, SECTION, GRADE, LENGTH))  # what a buyer asks about
 SERVES, SHORT, LEFT_OVER = "serves", "too short", "left over"
 
 
@@ -49,16 +48,12 @@ class Difference(msgspec.Struct, frozen=True):
 
     @property
     def metres(self) -> float:
-        return (_metres(self.now) - _metres(self.was)) if self.kinds else 0.0
+        return _metres(self.now) - _metres(self.was)
 
     @property
     def kg(self) -> float:
         change = (self.now.kg if self.now else 0.0) - (self.was.kg if self.was else 0.0)
         return change if abs(change) > _LEAST else 0.0
-
-    @property
-    def is_material(self) -> bool:
-        return not MATERIAL.isdisjoint(self.kinds)
 
 
 class Ordered(NamedTuple):

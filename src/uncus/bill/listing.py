@@ -4,7 +4,6 @@ file."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from functools import cache
 from itertools import groupby
 
 import msgspec
@@ -13,13 +12,11 @@ from uncus.bill.formula import formula, is_formula
 from uncus.bill.lists import survey_list
 from uncus.bill.loads import too_much
 from uncus.bill.logo import logo
-from uncus.bill.sources import SOURCES, Billing, Row, Source, facts_of
+from uncus.bill.sources import SOURCES, Billing, Row, Source, facts_of, through
 from uncus.bill.table import Cell, Column, Subtotal, Table, Unit
-from uncus.draw.above import above
 from uncus.job.billing import ListColumn, ListTemplate, Load, SortBy
 from uncus.job.errors import JobError
 from uncus.job.files import json_of
-from uncus.lens.criteria import lens_named, passes
 from uncus.mark.content import natural
 from uncus.shop.pieces import Assembly
 
@@ -91,7 +88,7 @@ def listed(template: ListTemplate, of: Billing) -> Table:
     """A list of a job. Raises JobError."""
     source, columns = source_of(template), checked(template)
     if template.lens:
-        own = passes(lens_named(of.job, template.lens).rule, of.job, of.shop, cache(above(of.job, of.shop)))
+        own = through(of.job, of.shop, template.lens)
         of = Billing(of.job, of.shop, of.marks, _both(own, of.wanted))
     needed = {
         n for n in (*template.group, *(s.what for s in template.sort), *_named(template)) if n not in source.facts
@@ -183,11 +180,12 @@ USUAL: tuple[ListTemplate, ...] = (
 )  # fmt: skip
 
 
+_BY_NAME = {template.name: template for template in USUAL}
 _IN_PACKAGES = (
-    USUAL[0],
-    USUAL[1],
+    _BY_NAME["assemblies"],
+    _BY_NAME["parts"],
     _template("bolts", "held", "kind|size|length|grade|place|number|with each", "number"),
-    USUAL[8],
+    _BY_NAME["bought"],
 )
 
 

@@ -4,19 +4,21 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator
-from functools import cached_property, lru_cache
+from functools import cache, cached_property, lru_cache
 
 import msgspec
 import numpy as np
 
-from uncus.bill.advance import alike, to_order
+from uncus.bill.advance import OrderedLength, advance_lengths, alike
 from uncus.bill.lists import bolt_counts, used_in, where_of
 from uncus.bill.table import Cell, Column, Unit
+from uncus.draw.above import above
 from uncus.draw.register import register
 from uncus.job.billing import Load
 from uncus.job.job import Job
 from uncus.job.records import ErectionRules, Grid
 from uncus.lens.above import Above
+from uncus.lens.criteria import named
 from uncus.lens.facts import FACTS, Known, Measure
 from uncus.mark.lines import AssemblyLine, PartLine, assembly_lines, part_lines
 from uncus.mark.marking import Marks, natural
@@ -29,6 +31,12 @@ from uncus.steel.part import Part
 from uncus.steel.solid import plain_mesh
 
 Row = dict[str, Cell]
+
+
+def through(job: Job, shop: Shop, lens: str) -> Callable[[Assembly], bool]:
+    """Whether a lens, by its name or as it is typed, lets a piece into a bill; without one all are let through. It may
+    ask for anything, sheets and findings too. Raises JobError."""
+    return named(lens or None, job, shop, cache(above(job, shop)))
 
 
 class Billing:
@@ -64,6 +72,13 @@ class Billing:
             return numbers.pop() if len(numbers) == 1 else ""
         words = {str(w) for one in found if not isinstance(one, int | float) for w in one}
         return ", ".join(sorted(words, key=natural))
+
+
+def to_order(of: Billing) -> list[OrderedLength]:
+    """Every bar that is to be bought by the job's rules, without what is not yet to be. Raises JobError."""
+    rules = of.job.advance
+    left_out = through(of.job, of.shop, rules.without) if rules.without else lambda _: False
+    return advance_lengths(of.shop.shipped.values(), of.marks, rules, lambda a: of.wanted(a) and not left_out(a))
 
 
 class Source(msgspec.Struct, frozen=True):
@@ -161,7 +176,7 @@ def surface(part: Part) -> float:
 
 def _ordered(of: Billing) -> Iterator[tuple[Row, tuple[Assembly, ...]]]:
     """Bars at the lengths they are ordered at, ahead of detailing."""
-    for (name, grade, long), own in alike(to_order(of.job, of.shop, of.marks, of.wanted)).items():
+    for (name, grade, long), own in alike(to_order(of)).items():
         marks = ", ".join(sorted({o.mark for o in own if o.mark}, key=natural))
         yield {"section": name, "grade": grade, "length": long, "number": len(own), "weight each": own[0].kg,
             "weight": sum(o.kg for o in own), "marks": marks}, ()  # fmt: skip

@@ -78,28 +78,27 @@ def bills(
 
 
 def _billing(opened: Job, lens: str | None) -> Billing:
-    from functools import cache
-
-    from uncus.bill.sources import Billing
+    """What of a job is billed; words of a lens that no piece has are said."""
+    from uncus.bill.sources import Billing, through
     from uncus.draw.above import above
-    from uncus.lens.criteria import lens_named, named
+    from uncus.lens.criteria import lens_named
     from uncus.lens.unmet import unmet
     from uncus.mark.marking import Marks
 
     shop = steel(opened)
-    handed = cache(above(opened, shop))
-    for sentence in unmet(lens_named(opened, lens).rule, opened, shop, handed) if lens else ():
-        said(sentence)
-    wanted = named(lens, opened, shop, handed)
-    return Billing(opened, shop, Marks(opened, shop.carried), wanted)
+    if lens:
+        for sentence in unmet(lens_named(opened, lens).rule, opened, shop, above(opened, shop)):
+            said(sentence)
+    return Billing(opened, shop, Marks(opened, shop.carried), through(opened, shop, lens or ""))
 
 
 def _advance(opened: Job, of: Billing, name: str, on: str) -> Table:
     """The advance bill, and its marks kept."""
-    from uncus.bill.advance import keep_advance, to_order
+    from uncus.bill.advance import keep_advance
     from uncus.bill.listing import listed, template_named
+    from uncus.bill.sources import to_order
 
-    found = to_order(opened, of.shop, of.marks, of.wanted)
+    found = to_order(of)
     if not found:
         raise JobError("There is nothing to order ahead.")
     made = keep_advance(opened, list(of.shop.shipped.values()), found, on, name)

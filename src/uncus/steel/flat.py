@@ -124,6 +124,11 @@ def as_plate(part: Part) -> Part:
     return msgspec.structs.replace(part, section=None, outline=outline, thickness=part.section.tw, features=holes)
 
 
+def is_cut_from_plate(part: Part) -> bool:
+    """Whether a part is a plate, or a strip of one; a length of flat is a bar."""
+    return as_plate(part).section is None and (part.section is None or part.section.family == "PL")
+
+
 def part_faces(part: Part) -> tuple[Face, ...]:
     """The faces a part has; a round tube is worked from its web side only."""
     if part.section is None:

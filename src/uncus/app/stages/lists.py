@@ -16,12 +16,12 @@ from uncus.app.stages.lens_field import LensField
 from uncus.app.stages.list_form import ListDialog
 from uncus.app.stages.ordered import plain_button
 from uncus.app.stages.table import Table
-from uncus.bill.advance import keep_advance, to_order
+from uncus.bill.advance import keep_advance
 from uncus.bill.kept import kept, table_of
 from uncus.bill.listing import from_json, listed, templates_of, to_json
 from uncus.bill.loads import put_on, too_much
 from uncus.bill.printed import printed
-from uncus.bill.sources import SOURCES, Billing
+from uncus.bill.sources import SOURCES, Billing, through, to_order
 from uncus.bill.stood import stood
 from uncus.bill.table import Table as BillTable
 from uncus.deliver.list_files import list_files
@@ -29,7 +29,6 @@ from uncus.job.billing import KeptList, ListTemplate, Load
 from uncus.job.errors import JobError
 from uncus.job.files import read_outside, write_beside
 from uncus.job.records import new_id
-from uncus.lens.criteria import lens_named, passes
 from uncus.mark.marking import Marks
 from uncus.units import counted
 
@@ -39,8 +38,7 @@ _FILES = "List templates (*.json)"
 def billing(session: Session, lens: str = "") -> Billing:
     """The job as its lists see it. Raises JobError."""
     job, shop = session.job, session.shop
-    wanted = passes(lens_named(job, lens).rule, job, shop) if lens else lambda _: True
-    return Billing(job, shop, Marks(job, shop.carried), wanted)
+    return Billing(job, shop, Marks(job, shop.carried), through(job, shop, lens))
 
 
 class ListsPanel(QWidget):
@@ -216,7 +214,7 @@ class ListsPanel(QWidget):
 
     def order_as(self, name: str, today: str) -> None:
         of = billing(self.session, self.lens.lens)
-        found = to_order(of.job, of.shop, of.marks, of.wanted)
+        found = to_order(of)
         made = keep_advance(of.job, list(of.shop.shipped.values()), found, today, name)
         if not made:
             self.session.said.emit("All of these were ordered before, or there is nothing to order.", True)

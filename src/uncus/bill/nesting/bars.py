@@ -13,6 +13,7 @@ from uncus.catalog.sections import Form, section
 from uncus.job.billing import Offcut, StockLength, StockRules
 from uncus.mark.marking import natural
 from uncus.shop.pieces import Assembly, Piece
+from uncus.steel.flat import is_cut_from_plate
 from uncus.steel.part import Part
 from uncus.units import Units, counted, format_length
 
@@ -104,7 +105,7 @@ def cuts_of(assemblies: Iterable[Assembly], mark: Callable[[Piece], str]) -> lis
     for a in assemblies:
         for piece in a.pieces:
             part = piece.part
-            if part.section is not None and part.item is None:
+            if part.section is not None and part.item is None and not is_cut_from_plate(part):
                 found.append(_cut_of(piece, part, mark(piece), a.member.lot.strip()))
     return found
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from typing import NamedTuple
 
 import msgspec
@@ -25,7 +25,7 @@ from uncus.job.billing import Offcut, PlateSize, StockRules
 from uncus.mark.marking import natural
 from uncus.shop.pieces import Assembly, Piece
 from uncus.steel.features import Face
-from uncus.steel.flat import as_plate, face_outline
+from uncus.steel.flat import as_plate, face_outline, is_cut_from_plate
 from uncus.steel.forming import laid_flat
 from uncus.steel.part import Part
 from uncus.units import Units, counted, format_length
@@ -99,7 +99,7 @@ def blanks_of(assemblies: Iterable[Assembly], mark: Callable[[Piece], str]) -> l
     for a in assemblies:
         for piece in a.pieces:
             part = as_plate(piece.part)
-            if part.section is None and part.item is None and not part.is_grating:
+            if is_cut_from_plate(piece.part) and part.item is None and not part.is_grating:
                 flat = face_outline(laid_flat(part), Face.WEB)
                 found.append(Blank(piece.id, mark(piece), part.grade, round(part.thickness, 2), _plain(flat), part))
     return found
@@ -185,7 +185,9 @@ def _sheets(
 
 def _filled(blanks: Sequence[Blank], size: _Size, rules: StockRules, stopped: Callable[[], bool]) -> list[Spread]:
     """What goes on one sheet: by rectangles in every way, and by outlines; that with the most area on it."""
-    tries = [_by_rectangles(blanks, size, rules, order, score) for order in _orders(blanks, rules) for score in RULES]
+    grown = [_grown(b, rules) for b in blanks]
+    ways = list(orders([(wide, high) for _, wide, high in grown]))
+    tries = [_by_rectangles(blanks, grown, size, rules, order, score) for order in ways for score in RULES]
     if len(blanks) <= _FEW and not all(_is_box(b.outline) for b in blanks[:_FEW]):
         tries.append(_by_outlines(blanks, size, rules, stopped))
     return max(tries, key=lambda spread: sum(s.outline.area for s in spread))
@@ -194,10 +196,6 @@ def _filled(blanks: Sequence[Blank], size: _Size, rules: StockRules, stopped: Ca
 def _is_box(outline: Polygon) -> bool:
     x0, y0, x1, y1 = outline.bounds
     return not outline.interiors and outline.area > 0.999 * (x1 - x0) * (y1 - y0)
-
-
-def _orders(blanks: Sequence[Blank], rules: StockRules) -> Iterator[list[int]]:
-    return orders([_grown(b, rules)[1:] for b in blanks])
 
 
 def _grown(blank: Blank, rules: StockRules) -> tuple[float, float, float]:
@@ -238,9 +236,13 @@ def _spread(blank: Blank, angle: float, left: float, low: float) -> Spread:
 
 
 def _by_rectangles(
-    blanks: Sequence[Blank], size: _Size, rules: StockRules, order: Sequence[int], score: Score
+    blanks: Sequence[Blank],
+    grown: Sequence[tuple[float, float, float]],
+    size: _Size,
+    rules: StockRules,
+    order: Sequence[int],
+    score: Score,
 ) -> list[Spread]:
-    grown = [_grown(b, rules) for b in blanks]
     can_turn = rules.turns % 4 == 0
     spots = filled([g[1:] for g in grown], order, *_room(size, rules), score, can_turn)
     return [
@@ -274,7 +276,7 @@ class _Board:
         gx, gy = np.meshgrid(x, y, indexing="ij")
         return np.asarray(shapely.contains_xy(outline, gx.ravel(), gy.ravel()).reshape(shape))
 
-    def free(self, number: int, angle: float, outline: Polygon) -> tuple[NDArray[np.bool_], tuple[int, int]]:
+    def free(self, number: int, angle: float, outline: Polygon) -> NDArray[np.bool_]:
         """Where the lower left square of a turned outline's picture may be; kept for plates alike, and only narrowed
         by what came since."""
         from scipy.signal import fftconvolve
@@ -287,10 +289,10 @@ class _Board:
             mask = self.picture(grown, (grown.bounds[0], grown.bounds[1]), shape).astype(np.float32)
             room = (self.shape[0] - shape[0] + 1, self.shape[1] - shape[1] + 1)
             if min(room) <= 0:
-                return np.zeros((0, 0), dtype=bool), shape
+                return np.zeros((0, 0), dtype=bool)
             hits = fftconvolve(self._taken, mask[::-1, ::-1], mode="valid")
             self._kept[key] = mask, hits < 0.5
-        return self._kept[key][1], shape
+        return self._kept[key][1]
 
     def put(self, spread: Spread) -> None:
         """A plate on the sheet: squares about it are taken, and known places narrowed."""
@@ -375,7 +377,7 @@ def _leftmost_place(board: _Board, blank: Blank, number: int) -> Spread | None:
     best: Spread | None = None
     for angle in _angles(board.rules.turns):
         outline = _turned(blank.outline, angle)
-        there, _ = board.free(number, angle, outline)
+        there = board.free(number, angle, outline)
         spots = np.argwhere(there)
         wide = _sides(outline)[0]
         for i, j in spots[:_TRIES].tolist():  # by columns: from the left, then from below
