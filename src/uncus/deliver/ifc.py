@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterable
 from datetime import UTC, datetime
 from typing import NamedTuple
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -36,6 +37,7 @@ from uncus.frame.placement import Placement
 from uncus.job.job import Job
 from uncus.job.records import Grid, Level, Member, Point, Role
 from uncus.mark.marking import Marks
+from uncus.reference.model import OWN_NAME, OWN_SET, SecondOf
 from uncus.shop.pieces import Assembly, Piece
 from uncus.shop.shop import Shop
 from uncus.steel.describe import describe
@@ -166,9 +168,19 @@ class _Writer:
         self.product[piece.id] = product
         one.products.append(product)
         self.facts.say(OURS, (*labels(Mark=mark, AssemblyMark=whole), *sizes(part)), product)
+        record = self._record(piece)
+        if record is not None:
+            self.facts.say(OWN_SET, ((OWN_NAME, f"IFCTEXT({text(msgspec.json.encode(record).decode())})"),), product)
         if one.voids:
             self._openings(piece, product, place, one)
         return product
+
+    def _record(self, piece: Piece) -> Member | SecondOf | None:
+        """What a member's own piece is written from, so that whoever reads the file again has the member and not its
+        shape alone; a pair's second piece says whose it is."""
+        if piece.main:
+            return self.job.get(piece.id, Member)
+        return SecondOf(piece.maker) if piece.id == f"{piece.maker}/mate" else None
 
     def _like(self, kind: str, part: Part) -> _Like:
         """What is the same for all parts of a shape and class."""

@@ -23,7 +23,7 @@ def _lens_rules(record: Body) -> Body:
 
 
 def _as_it_is(record: Body) -> Body:
-    """Versions 3 to 8, 10, 12 to 19: new kinds of record and values with usual ones; what is there is read as it is."""
+    """Versions 3 to 8, 10, 12 to 20: new kinds of record and values with usual ones; what is there is read as it is."""
     return record
 
 
@@ -81,6 +81,7 @@ STEPS: dict[int, Callable[[Body], Body]] = {
     16: _as_it_is,
     17: _as_it_is,
     18: _as_it_is,
+    19: _as_it_is,
 }  # from this version to the next
 
 

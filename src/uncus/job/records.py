@@ -61,6 +61,9 @@ from uncus.job.record import Record as Record
 from uncus.job.record import derived_id as derived_id
 from uncus.job.record import new_id as new_id
 from uncus.job.record import plain as plain
+from uncus.job.references import NamesLearnt as NamesLearnt
+from uncus.job.references import Reference as Reference
+from uncus.job.references import Taken as Taken
 from uncus.job.site import Crane as Crane
 from uncus.job.site import ErectionRules as ErectionRules
 from uncus.job.site import LayDown as LayDown
@@ -509,4 +512,7 @@ AnyRecord = (
     | StockRules
     | Offcut
     | Load
+    | Reference
+    | Taken
+    | NamesLearnt
 )

@@ -1,0 +1,101 @@
+"""Grid lines and levels of a reference as the job's own: what is new, what is there already, what stands otherwise."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import msgspec
+import numpy as np
+
+from uncus.frame.placement import settled_one
+from uncus.job.records import Grid, GridLine, Level
+from uncus.job.references import Reference
+from uncus.reference.model import Axis, Model
+from uncus.reference.placing import placed
+
+_SAME = 1.0  # mm within which lines and levels are one
+_TURN = 0.01  # degrees likewise
+_MOST = 500  # lines
+
+
+class Laid(NamedTuple):
+    """The grid with what is new in it, levels that are new, and sentences on what was left out."""
+
+    grid: Grid | None
+    levels: tuple[Level, ...]
+    lines: int
+    notes: tuple[str, ...]
+
+
+def laid_out(model: Model, of: Reference, grid: Grid | None, levels: Sequence[Level]) -> Laid:
+    """What a model has beyond a job's own grid and levels."""
+    notes: list[str] = []
+    made, count = _grid(model.facts.axes, of, grid, notes)
+    new: list[Level] = []
+    for storey in model.facts.storeys:
+        name, height = storey.name.strip(), settled_one(float(placed(of, (0.0, 0.0, storey.elevation))[2]), 4)
+        there = [*levels, *new]
+        same = next((one for one in there if abs(one.elevation - height) < _SAME), None)
+        if same is not None:
+            continue
+        if any(one.name.casefold() == name.casefold() for one in there):
+            notes.append(f"Level “{name}” is elsewhere in this job, and stays there.")
+            continue
+        level = Level(name=name or f"Level at {height:.0f}", elevation=height)
+        if level.problem() is None:
+            new.append(level)
+    return Laid(made, tuple(new), count, tuple(notes))
+
+
+def _grid(axes: Sequence[Axis], of: Reference, grid: Grid | None, notes: list[str]) -> tuple[Grid | None, int]:
+    whole = grid or Grid()
+    numbers, letters = list(whole.numbers), list(whole.letters)
+    count = 0
+    for axis in axes[:_MOST]:
+        line = _line(axis, of)
+        if line is None:
+            notes.append(f"Axis “{axis.label}” is no level line within reach, and is left out.")
+            continue
+        made, by_number = line
+        own = numbers if by_number else letters
+        if any(_is_same(made, one) for one in own):
+            continue
+        if any(one.label.casefold() == made.label.casefold() for one in (*numbers, *letters)):
+            notes.append(f"Grid line “{made.label}” is elsewhere in this job, and stays there.")
+            continue
+        own.append(made)
+        count += 1
+    if not count:
+        return None, 0
+    numbers.sort(key=lambda one: one.at)
+    letters.sort(key=lambda one: one.at)
+    found = msgspec.structs.replace(whole, numbers=tuple(numbers), letters=tuple(letters))
+    if problem := found.problem():
+        notes.append(problem)
+        return None, 0
+    return found, count
+
+
+def _line(axis: Axis, of: Reference) -> tuple[GridLine, bool] | None:
+    """An axis as a grid line, and whether it is of the family that crosses x."""
+    a, b = placed(of, np.array([axis.a, axis.b]))
+    way = (b - a)[:2]
+    size = float(np.hypot(*way))
+    if size < 1.0 or abs(float(b[2] - a[2])) > 1e-3 * size:
+        return None
+    x, y = way / size
+    by_number = abs(y) >= abs(x) - 1e-9
+    if by_number:  # crosses x; its turn is from y
+        x, y = (x, y) if y > 0 else (-x, -y)
+        at, turn = float(a[0] - a[1] * x / y), math.degrees(math.atan2(-x, y))
+    else:
+        x, y = (x, y) if x > 0 else (-x, -y)
+        at, turn = float(a[1] - a[0] * y / x), math.degrees(math.atan2(y, x))
+    line = GridLine(axis.label.strip(), settled_one(at, 4), 0.0 if abs(turn) < 1e-6 else settled_one(turn, 6))
+    return (line, by_number) if line.problem() is None else None
+
+
+def _is_same(a: GridLine, b: GridLine) -> bool:
+    return abs(a.at - b.at) < _SAME and abs(a.turn - b.turn) < _TURN
