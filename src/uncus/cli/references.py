@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 def reference(
     job: JobFile,
     file: Annotated[Path, typer.Argument(metavar="FILE", help="An IFC model or a DXF drawing.")],
-    members: Annotated[bool, typer.Option("--members", help="Make its beams, columns, braces and plates ours.")] = False,
+    members: Annotated[bool, typer.Option("--members", help="Make its steel into members of ours.")] = False,
     fittings: Annotated[bool, typer.Option("--fittings", help="Plates that are part of an assembly as well.")] = False,
     as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
 ) -> None:
@@ -86,7 +86,8 @@ def _members(opened: Job, model: Model, of: Reference, fittings: bool, told: dic
 
 def _say(taken: Taking, told: dict[str, Any]) -> None:
     counts = ", ".join(f"{n} {what}" for what, n in told["members"].items() if n)
-    print(f"members: {counts or 'none'}; {counted(told['levels'], 'level')}, {counted(told['grid lines'], 'grid line')}")
+    laid = f"{counted(told['levels'], 'level')}, {counted(told['grid lines'], 'grid line')}"
+    print(f"members: {counts or 'none'}; {laid}")
     for why, n in taken.reasons.most_common():
         print(f"  {n} left: {why}")
     for note in taken.laid.notes:

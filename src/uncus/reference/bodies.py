@@ -16,6 +16,7 @@ from uncus.reference.model import Shape as Triangles
 _SAME = 0.004  # share of the area by which slices of one bar may differ
 _AT = (0.5, 0.37, 0.63, 0.21, 0.79)  # shares of the length at which it is sliced, holes being where they are
 _THIN = 0.34  # of a plate: its thickness at most so much of its lesser side
+_APART, _ONE = 0.3, 0.9999  # sine of faces that tell a direction; cosine of directions that are one
 _CAP = 0.3  # cosine to the axis beyond which a face is an end's
 
 
@@ -39,9 +40,9 @@ def axes_about(z: Array) -> Array:
 
 
 def bar_of(points: Array, triangles: Index, lines: Index, along: Array | None = None) -> Bar | None:
-    """The bar that a body is, `along` a direction that is known or the longest of its edges; None for what is no
+    """The bar that a body is, `along` a direction that is known; None for what is no
     bar."""
-    for z in (along,) if along is not None else _longest(points, lines):
+    for z in (along,) if along is not None else _directions(points, triangles, lines):
         axes = axes_about(np.asarray(z))
         local = points @ axes
         turned = local[:, [2, 0, 1]]
@@ -58,22 +59,36 @@ def bar_of(points: Array, triangles: Index, lines: Index, along: Array | None = 
     return None
 
 
-def _longest(points: Array, lines: Index) -> list[Array]:
-    """Directions of the edges, those with the most length in them first; the three best."""
-    if not len(lines):
-        return []
-    ways = points[lines[:, 1]] - points[lines[:, 0]]
-    sizes = np.linalg.norm(ways, axis=1)
-    ways, sizes = ways[sizes > 1e-6], sizes[sizes > 1e-6]
-    if not len(sizes):
-        return []
-    units = ways / sizes[:, None]
+def _directions(points: Array, triangles: Index, lines: Index) -> list[Array]:
+    """Directions that a bar could run along, the likeliest first: those that the largest faces have in common, and
+    those of the longest edges."""
+    corners = points[triangles]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    area = np.linalg.norm(normals, axis=1)
+    normals = normals / np.maximum(area, 1e-12)[:, None]
+    faces = _groups(normals, area, 6)
+    found = [np.cross(a, b) for n, a in enumerate(faces) for b in faces[n + 1 :]]
+    found = [z / np.linalg.norm(z) for z in found if float(np.linalg.norm(z)) > _APART]
+    if len(lines):
+        ways = points[lines[:, 1]] - points[lines[:, 0]]
+        sizes = np.linalg.norm(ways, axis=1)
+        there = sizes > 1e-6
+        found += _groups(ways[there] / sizes[there, None], sizes[there], 3)
+    unlike: list[Array] = []
+    for z in found:
+        if all(abs(float(z @ other)) < _ONE for other in unlike):
+            unlike.append(z)
+    # along a bar no face but its ends looks
+    return sorted(unlike, key=lambda z: float(area @ (normals @ z) ** 2))[:4]
+
+
+def _groups(units: Array, sizes: NDArray[np.float64], most: int) -> list[Array]:
+    """Directions that are one but for their sense, those with the most size in them first."""
     found: list[tuple[float, Array]] = []
-    for n in np.argsort(-sizes)[:24]:
-        if all(abs(float(units[n] @ u)) < 0.9999 for _, u in found):
-            alike = np.abs(units @ units[n]) > 0.9999
-            found.append((float(sizes[alike].sum()), units[n]))
-    return [u for _, u in sorted(found, key=lambda one: -one[0])[:3]]
+    for n in np.argsort(-sizes)[:60]:
+        if all(abs(float(units[n] @ u)) < _ONE for _, u in found):
+            found.append((float(sizes[np.abs(units @ units[n]) > _ONE].sum()), units[n]))
+    return [u for _, u in sorted(found, key=lambda one: -one[0])[:most]]
 
 
 def _outline(turned: Array, triangles: Index, low: float, high: float) -> BaseGeometry | None:
@@ -132,7 +147,7 @@ def plate_of(shape: Triangles) -> Bar | None:
 
 
 def _most(units: Array, area: NDArray[np.float64]) -> int:
-    """The triangle whose plane has the most area in it, of the few largest."""
+    """The triangle whose plane has the most area in it, of the largest few."""
     best, found = -1.0, 0
     for n in np.argsort(-area)[:12].tolist():
         total = float(area[np.abs(units @ units[n]) > 0.9999].sum())

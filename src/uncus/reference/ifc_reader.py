@@ -22,6 +22,7 @@ from uncus.reference.ifc_sweeps import Sweeps
 from uncus.reference.limited import Refused, run, tell
 from uncus.reference.meshes import settled_shape
 from uncus.reference.model import OWN_NAME, OWN_SET, Axis, Facts, Model, Product, Shape, Storey
+from uncus.reference.profiles import shape_of
 
 SCHEMAS = ("IFC2X3", "IFC4", "IFC4X1", "IFC4X2", "IFC4X3", "IFC4X3_ADD1", "IFC4X3_ADD2")
 _UNSEEN = ("IfcOpeningElement", "IfcSpace", "IfcSpatialElement", "IfcVirtualElement", "IfcAnnotation", "IfcGrid",
@@ -166,6 +167,28 @@ class _Reading:
                 if id in layers:
                     return layers[id]
         return ""
+
+    def draw_derived(self) -> None:
+        """Profiles that are derived from others (mirrored, moved) drawn as rings: the geometry's readers leave out what
+        is done to them. What is told of them has been read before."""
+        from ifcopenshell.util.element import replace_element
+
+        for one in self.file.by_type("IfcDerivedProfileDef") if self._knows("IfcDerivedProfileDef") else ():
+            profile = self.sweeps.profile(one)
+            shape = shape_of(profile) if profile is not None else None
+            if shape is None or shape.geom_type != "Polygon":
+                self.notes.append(f"Profile “{one.ProfileName or one.is_a()}” is shown as what it is derived from.")
+                continue
+            rings = [self._polyline(ring.coords) for ring in (shape.exterior, *shape.interiors)]
+            kind = "IfcArbitraryProfileDefWithVoids" if rings[1:] else "IfcArbitraryClosedProfileDef"
+            drawn = self.file.create_entity(
+                kind, "AREA", one.ProfileName, rings[0], *([rings[1:]] if rings[1:] else [])
+            )
+            replace_element(one, drawn)
+
+    def _polyline(self, points: Any) -> Any:
+        made = [self.file.create_entity("IfcCartesianPoint", [x / self.unit, y / self.unit]) for x, y in points]
+        return self.file.create_entity("IfcPolyline", [*made[:-1], made[0]])
 
     # -- shapes ------------------------------------------------------------------------------------------------
     def shaped(self, products: list[Any]) -> Iterator[Any]:
@@ -320,6 +343,7 @@ def read(path: Path) -> Model:
     made: dict[str, tuple[int, Any]] = {}
     stands: list[tuple[int, int, Any, Any]] = []
     shaped: set[int] = set()
+    reading.draw_derived()
     wanted = [p for p in products if getattr(p, "Representation", None) is not None]
     for done, element in enumerate(reading.shaped(wanted) if wanted else (), 1):
         n = number.get(element.id, -1)

@@ -236,7 +236,7 @@ class Sweeps:
                 return None
             own, moved = turn @ np.array(parent.turn).reshape(2, 2), turn @ np.array(parent.at) + at
             return Profile(parent.kind, name or parent.name, parent.sizes, parent.outer, parent.inner,
-                tuple(own.reshape(-1).tolist()), tuple(moved.tolist()))  # type: ignore[arg-type]  # fmt: skip
+                tuple(own.reshape(-1).tolist()), tuple(moved.tolist()))  # fmt: skip
         if kind in _SIZES:
             place = self.axis2(getattr(of, "Position", None)).matrix
             sizes = {}

@@ -47,7 +47,9 @@ def model_before(of: Reference, job: Path | None) -> Model | None:
     return model_of(of.before, shapes_folder(job)) if of.before else None
 
 
-def read_again(of: Reference, job: Path | None, tell: Tell = _QUIET, stopped: Callable[[], bool] = lambda: False) -> Read:
+def read_again(
+    of: Reference, job: Path | None, tell: Tell = _QUIET, stopped: Callable[[], bool] = lambda: False
+) -> Read:
     """A reference's file as it is now. Raises JobError."""
     file = file_of(of, job)
     if file is None:

@@ -27,14 +27,24 @@ from uncus.job.references import Reference
 from uncus.reference.bodies import Bar, bar_of, plate_of
 from uncus.reference.model import Array, Model, Product, Profile, SecondOf, Swept
 from uncus.reference.placing import frame_of, placed
-from uncus.reference.profiles import Lies, Names, by_outline, drawn, lies, upright_hand
+from uncus.reference.profiles import Lies, Names, by_outline, drawn, lies, twins, upright_hand
 from uncus.units import Units
 
 STEEL = ("IfcBeam", "IfcBeamStandardCase", "IfcColumn", "IfcColumnStandardCase", "IfcMember", "IfcMemberStandardCase",
     "IfcPlate", "IfcPlateStandardCase")  # fmt: skip
 _OF_CLASS = {"IfcBeam": Role.BEAM, "IfcColumn": Role.COLUMN, "IfcMember": Role.BRACE, "IfcPlate": Role.PLATE}
-_OF_KIND = {"BRACE": Role.BRACE, "PURLIN": Role.PURLIN, "POST": Role.POST, "STRUT": Role.STRUT, "RAFTER": Role.RAFTER,
-    "STRINGER": Role.STRINGER, "STUD": Role.POST, "HANDRAIL": Role.RAIL, "CHORD": Role.BEAM, "COLLAR": Role.BEAM}
+_OF_KIND = {
+    "BRACE": Role.BRACE,
+    "PURLIN": Role.PURLIN,
+    "POST": Role.POST,
+    "STRUT": Role.STRUT,
+    "RAFTER": Role.RAFTER,
+    "STRINGER": Role.STRINGER,
+    "STUD": Role.POST,
+    "HANDRAIL": Role.RAIL,
+    "CHORD": Role.BEAM,
+    "COLLAR": Role.BEAM,
+}
 _OTHER = ("concrete", "timber", "wood", "glulam", "glass", "masonry", "brick", "aluminium", "aluminum", "gypsum")
 _PARALLEL = math.cos(math.radians(0.02))
 _ON = 0.05  # mm within which a line is on another, and a length a whole number of steps
@@ -218,6 +228,8 @@ def _placed_bar(
     role = _role(product, b - a)
     grade, said = _grade(product, found.section.form, how)
     notes += said
+    if found.by in ("sizes", "outline") and (alike := twins(found.section)):
+        notes.append(f"{' and '.join(alike[:3])} measure the same, and nothing says which it is")
     member = Member(role=role, section=found.section.name, start=tidied(a), end=tidied(b), line=Line.CENTRE,
         grade=grade)  # fmt: skip
     member = msgspec.structs.replace(member, roll=_least(roll_to(member, z), found.section.form))

@@ -61,23 +61,15 @@ def sharp_lines(points: Array, triangles: Index) -> Index:
 def sliced(points: Array, triangles: Index, at: float) -> BaseGeometry:
     """What lies in the plane x = `at` of a body, as (y, z): its loops of crossings, what is within another one taken
     from it."""
-    corners = points[triangles]
-    above = corners[:, :, 0] > at
-    crossed = corners[above.any(axis=1) & ~above.all(axis=1)]
-    above = crossed[:, :, 0] > at
-    segments = []
-    for i, j in ((0, 1), (1, 2), (2, 0)):
-        a, b = crossed[:, i], crossed[:, j]
-        with np.errstate(divide="ignore", invalid="ignore"):
-            t = (at - a[:, 0]) / (b[:, 0] - a[:, 0])
-            meets = a + t[:, None] * (b - a)
-        meets[above[:, i] == above[:, j]] = np.nan
-        segments.append(meets[:, 1:])
-    ends = np.stack(segments, axis=1)  # of each triangle two of the three are there
-    there = ~np.isnan(ends[:, :, 0])
-    ends = ends[there.sum(axis=1) == 2]
-    there = ~np.isnan(ends[:, :, 0])
-    lines = np.round(ends[there].reshape(-1, 2, 2), 3)
+    above = points[:, 0] > at
+    over = above[triangles]
+    crossed = triangles[over.any(axis=1) & ~over.all(axis=1)]
+    # an edge that two triangles share is cut at one and the same point: it is always gone along the same way
+    edges = np.sort(crossed[:, [[0, 1], [1, 2], [2, 0]]], axis=2)
+    meets = above[edges[:, :, 0]] != above[edges[:, :, 1]]  # of each triangle two of the three
+    a, b = (points[edges[meets][:, i]] for i in (0, 1))
+    t = (at - a[:, 0]) / (b[:, 0] - a[:, 0])
+    lines = (a + t[:, None] * (b - a))[:, 1:].reshape(-1, 2, 2)
     lines = lines[(lines[:, 0] != lines[:, 1]).any(axis=1)]
     if not len(lines):
         return shapely.Polygon()

@@ -176,6 +176,14 @@ def candidates(form: Form, d: float, b: float, tw: float, tf: float) -> list[Sec
     return [found[n] for n in np.flatnonzero(ok)]
 
 
+@cache
+def twins(one: Section) -> tuple[str, ...]:
+    """Other sections that measure the same to a hundredth of a millimetre: only a name tells them apart."""
+    found, sizes = _table(one.form)
+    ok = (np.abs(sizes[:, :4] - (one.d, one.b, one.tw, one.tf)) < 0.01).all(axis=1)
+    return tuple(found[n].name for n in np.flatnonzero(ok) if found[n].name != one.name)
+
+
 def named(name: str) -> Section | None:
     """The section of a name, or of a part of one such as `Beam W12X26 : 4`."""
     words = [name, *re.split(r"[:;,/|()]", name), *name.split()]
@@ -187,6 +195,19 @@ def named(name: str) -> Section | None:
         except UnknownSection:
             continue
     return None
+
+
+def shape_of(profile: Profile) -> BaseGeometry | None:
+    """A profile's outline in its plane, whether it is drawn or told by sizes."""
+    if profile.outer:
+        return drawn(profile)
+    s = _of_sizes(profile)
+    if not isinstance(s, _Sizes) or min(s.d, s.b, s.tw) <= 0:
+        return None
+    zero = 0.0
+    like = Section("", "", s.form, zero, zero, s.d, s.b, s.tw, s.tf, s.r, zero, zero, zero, zero, zero)
+    turn = np.array(profile.turn).reshape(2, 2) @ s.turn
+    return shapely.affinity.affine_transform(own.outline(like), [*turn.reshape(-1).tolist(), *profile.at])
 
 
 # -- by outline ---------------------------------------------------------------------------------------------------
