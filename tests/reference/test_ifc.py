@@ -43,8 +43,12 @@ def stands_as(found, name, start, end, z, role=None):
     off = min(np.abs(ends - [a, b]).max() for a, b in ((start, end), (end, start)))
     assert off < 0.1, (found.product.name, ends, start, end)
     z = np.array(z, dtype=float) / np.linalg.norm(z)
-    even = s.form.value in ("I", "BOX", "FLAT")  # looks the same upside down
-    assert (abs(frame.z @ z) if even else frame.z @ z) > 1 - 1e-6 or s.form.value in ("TUBE", "ROUND"), found
+    if s.form.value == "L" and s.d == s.b:  # turned over its diagonal it is the same, seen from the other end
+        x = np.subtract(end, start) / math.dist(start, end)
+        assert np.allclose(frame.y + frame.z, np.cross(z, x) + z, atol=1e-6), found
+    elif s.form.value not in ("TUBE", "ROUND"):
+        even = s.form.value in ("I", "BOX", "FLAT")  # looks the same upside down
+        assert (abs(frame.z @ z) if even else frame.z @ z) > 1 - 1e-6, found
     assert role is None or member.role is role
 
 
@@ -156,6 +160,7 @@ def test_plates_and_what_stays_a_reference(tmp_path):
     w.product("IfcPlate", w.shape(flat), moved(2000, 0, 0) @ turned(30, "x"), name="gusset", material="S275JR")
     tilted = w.extruded(w.drawn([(0, 0), (500, 0), (500, 250), (0, 250)]), 20.0)
     w.product("IfcPlate", w.shape(tilted), turned(90, "y"), name="upright")
+    unknown = w.new("IfcIShapeProfileDef", "AREA", "X99", w.flat2(), 0.123, 0.456, 0.007, 0.009)
     left = {
         "wall": w.product("IfcWall", w.shape(w.box(5000, 200, 3000)), moved(0, 9000, 0)),
         "concrete": w.product("IfcColumn", w.shape(w.box(300, 300, 3000)), moved(5000, 0, 0), material="Concrete C30"),
