@@ -123,8 +123,8 @@ class Written:
         """A body of triangles: a closed shell in 2x3, a triangulated face set in others."""
         if self.schema == "IFC2X3":
             at = [self.point(*p) for p in points]
-            faces = [self.new("IfcFace", [self.new("IfcFaceOuterBound", self.new("IfcPolyLoop", [at[i] for i in t]), True)])
-                for t in triangles.tolist()]  # fmt: skip
+            loops = [self.new("IfcPolyLoop", [at[i] for i in t]) for t in triangles.tolist()]
+            faces = [self.new("IfcFace", [self.new("IfcFaceOuterBound", loop, True)]) for loop in loops]
             return self.new("IfcFacetedBrep", self.new("IfcClosedShell", faces))
         listed = self.new("IfcCartesianPointList3D", (np.asarray(points) * self.k).tolist())
         return self.new("IfcTriangulatedFaceSet", listed, None, True, (triangles + 1).tolist())
