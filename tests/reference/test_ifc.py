@@ -51,7 +51,8 @@ def stands_as(found, name, start, end, z, role=None):
         assert np.allclose(frame.y, np.cross(z, x), atol=1e-6), found
     elif s.form.value not in ("TUBE", "ROUND"):
         even = s.form.value in ("I", "BOX", "FLAT")  # looks the same upside down
-        assert (abs(frame.z @ z) if even else frame.z @ z) > 1 - 1e-6, found
+        square = s.form.value == "BOX" and s.d == s.b
+        assert (abs(frame.z @ z) if even else frame.z @ z) > 1 - 1e-6 or (square and abs(frame.y @ z) > 1 - 1e-6), found
     assert role is None or member.role is role
 
 

@@ -15,7 +15,7 @@ import shapely.affinity
 from shapely.geometry.base import BaseGeometry
 
 from uncus.catalog.grades import GRADES, plate_grades
-from uncus.catalog.sections import Form, UnknownSection, plate_section, section
+from uncus.catalog.sections import Form, Section, UnknownSection, plate_section, section
 from uncus.frame.axes import is_vertical, member_frame, work_axes
 from uncus.frame.outlines import OutlineError, circle, polygon, with_arcs
 from uncus.frame.placement import Placement, tidied
@@ -232,7 +232,7 @@ def _placed_bar(
         notes.append(f"{' and '.join(alike[:3])} measure the same, and nothing says which it is")
     member = Member(role=role, section=found.section.name, start=tidied(a), end=tidied(b), line=Line.CENTRE,
         grade=grade)  # fmt: skip
-    member = msgspec.structs.replace(member, roll=_least(roll_to(member, z), found.section.form))
+    member = msgspec.structs.replace(member, roll=_least(roll_to(member, z), found.section))
     member = _on_axis(member, product, of) or member
     member = plain(member)
     if problem := member.problem():
@@ -245,9 +245,12 @@ def placed_unit(of: Reference, point: Array) -> Array:
     return placed(of, point / of.scale)
 
 
-def _least(roll: float, form: Form) -> float:
+def _least(roll: float, of: Section) -> float:
     """The least roll that looks the same."""
-    step = {Form.I: 180.0, Form.FLAT: 180.0, Form.TUBE: 0.0, Form.ROUND: 0.0, Form.BOX: 180.0}.get(form, 360.0)
+    form, square = of.form, abs(of.d - of.b) < 1e-6
+    step = {Form.I: 180.0, Form.FLAT: 180.0, Form.TUBE: 0.0, Form.ROUND: 0.0, Form.BOX: 90.0 if square else 180.0}.get(
+        form, 360.0
+    )
     if not step:
         return 0.0
     least = (roll + step / 2) % step - step / 2
