@@ -108,9 +108,9 @@ def _points(e: Any, stray: float) -> list[Any] | None:
 
 def _words(e: Any, layer: str, scale: float) -> Words | None:
     try:
-        at = e.dxf.get("insert") or e.dxf.get("align_point")
-        text = e.plain_text() if e.dxftype() == "MTEXT" else e.dxf.text
-        height = float(e.dxf.get("char_height", 0) or e.dxf.get("height", 2.5)) * scale
+        several = e.dxftype() == "MTEXT"
+        at, text = e.dxf.insert, e.plain_text() if several else e.dxf.text
+        height = float(e.dxf.get("char_height" if several else "height", 2.5)) * scale
         turn = float(e.dxf.get("rotation", 0.0))
         place = tuple(float(v) * scale for v in at)
     except (AttributeError, TypeError, ValueError):

@@ -227,6 +227,13 @@ class _Reading:
                 return
 
 
+def _has_body(product: Any) -> bool:
+    """Whether a product is shown as more than lines."""
+    shape = getattr(product, "Representation", None)
+    kinds = [r.RepresentationType for r in shape.Representations] if shape is not None else []
+    return any(kind not in ("Curve", "Curve2D", "Curve3D", "GeometricCurveSet", "BoundingBox") for kind in kinds)
+
+
 def _contained(product: Any) -> Any:
     return getattr(product, "ContainedInStructure", None) or ()
 
@@ -338,11 +345,9 @@ def read(path: Path) -> Model:
         reading.notes.append(
             f"{len(twice)} GlobalId{'s are' if len(twice) > 1 else ' is'} given to more than one product "
             f"({', '.join(twice[:3])}): a newer copy of it may mistake one for the other.")  # fmt: skip
-    shapes: list[Shape] = []
-    known: dict[bytes, int] = {}
-    made: dict[str, tuple[int, Any]] = {}
-    stands: list[tuple[int, int, Any, Any]] = []
-    shaped: set[int] = set()
+    made: dict[str, tuple[bytes, Any]] = {}
+    known: dict[bytes, Shape] = {}
+    found: dict[int, tuple[bytes, Any, Any]] = {}
     reading.draw_derived()
     wanted = [p for p in products if getattr(p, "Representation", None) is not None]
     for done, element in enumerate(reading.shaped(wanted) if wanted else (), 1):
@@ -354,33 +359,37 @@ def read(path: Path) -> Model:
         geometry = element.geometry
         key = str(geometry.id)
         if key not in made:
-            found = settled_shape(np.array(geometry.verts, dtype=np.float64).reshape(-1, 3) * 1000.0,
-                np.array(geometry.faces, dtype=np.int32).reshape(-1, 3))  # fmt: skip
-            if found is None:
-                made[key] = (-1, None)
-            else:
-                shape, middle = found
-                digest = hashlib.blake2b(shape.points.tobytes() + shape.triangles.tobytes(), digest_size=16).digest()
-                if digest not in known:
-                    known[digest] = len(shapes)
-                    shapes.append(shape)
-                made[key] = (known[digest], middle)
-        at, middle = made[key]
+            made[key] = _learn(geometry, known)
+        digest, middle = made[key]
         matrix = np.array(element.transformation.matrix).reshape(4, 4, order="F")
-        if at < 0 or not np.isfinite(matrix).all():
-            facts[n] = msgspec.structs.replace(facts[n], why="it has no shape that can be built")
-            continue
-        place = matrix[:3].copy()
-        place[:, 3] = place[:, 3] * 1000.0 + place[:, :3] @ middle
-        stands.append((n, at, place, _colour(geometry)))
-        shaped.add(n)
+        if digest and np.isfinite(matrix).all():
+            place = matrix[:3].copy()
+            place[:, 3] = place[:, 3] * 1000.0 + place[:, :3] @ middle
+            found[n] = (digest, place, _colour(geometry))
+    # threads hand them over in any order: what is kept is in the order of the file
+    numbers = {digest: k for k, digest in enumerate(dict.fromkeys(found[n][0] for n in sorted(found)))}
+    stands = [(n, numbers[found[n][0]], *found[n][1:]) for n in sorted(found)]
+    shapes = [known[digest] for digest in numbers]
+    shaped = found.keys()
     for n, product in enumerate(products):
-        if n not in shaped and getattr(product, "Representation", None) is not None and not facts[n].why:
+        if n not in shaped and _has_body(product) and not facts[n].why:
             facts[n] = msgspec.structs.replace(facts[n], why="it has no shape that can be built")
     project = next((p.Name or "" for p in reading.file.by_type("IfcProject")), "")
     model = Model.of(Facts(reading.file.schema_identifier, tuple(facts), tuple(reading.storeys()),
         tuple(reading.axes()), tuple(reading.notes), project), shapes, stands)  # fmt: skip
     return _sized(model)
+
+
+def _learn(geometry: Any, known: dict[bytes, Shape]) -> tuple[bytes, Any]:
+    """A geometry's shape, by a sum that alike ones share, and its middle; no sum where nothing of it is left."""
+    points = np.array(geometry.verts, dtype=np.float64).reshape(-1, 3) * 1000.0
+    found = settled_shape(points, np.array(geometry.faces, dtype=np.int32).reshape(-1, 3))
+    if found is None:
+        return b"", None
+    shape, middle = found
+    digest = hashlib.blake2b(shape.points.tobytes() + shape.triangles.tobytes(), digest_size=16).digest()
+    known.setdefault(digest, shape)
+    return digest, middle
 
 
 def _sized(model: Model) -> Model:

@@ -247,12 +247,11 @@ def placed_unit(of: Reference, point: Array) -> Array:
 
 def _least(roll: float, of: Section) -> float:
     """The least roll that looks the same."""
-    form, square = of.form, abs(of.d - of.b) < 1e-6
-    step = {Form.I: 180.0, Form.FLAT: 180.0, Form.TUBE: 0.0, Form.ROUND: 0.0, Form.BOX: 90.0 if square else 180.0}.get(
-        form, 360.0
-    )
-    if not step:
+    if of.form in (Form.TUBE, Form.ROUND):
         return 0.0
+    step = 180.0 if of.form in (Form.I, Form.FLAT, Form.BOX) else 360.0
+    if of.form is Form.BOX and abs(of.d - of.b) < 1e-6:
+        step = 90.0
     least = (roll + step / 2) % step - step / 2
     return step / 2 if abs(least + step / 2) < 1e-7 else least + 0.0
 

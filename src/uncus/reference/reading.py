@@ -106,7 +106,7 @@ def read(
     known = model_of(sum, folder)
     if known is not None:
         return Read(known, sum)
-    limit = megabytes or _limit(path)
+    limit = megabytes or memory_for(path)
     with tempfile.TemporaryDirectory(prefix="uncus-") as place:
         out = Path(place) / "model"
         _run(reader, path, out, limit, tell, stopped)
@@ -168,7 +168,7 @@ _READERS: dict[str, tuple[str, Callable[[Path, int], None]]] = {
 }
 
 
-def _limit(path: Path) -> int:
+def memory_for(path: Path) -> int:
     """MB that a reader may have for a file."""
     whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") / 1e6
     return int(min(max(_LEAST, _EACH * path.stat().st_size / 1e6), max(_LEAST, _SHARE * whole)))
@@ -182,9 +182,13 @@ class _Told(msgspec.Struct):
     memory: bool = False
 
 
+def _command(reader: str, path: Path, out: Path, limit: int) -> list[str]:
+    return [sys.executable, "-m", f"uncus.reference.{reader}", str(path.absolute()), str(out), str(limit)]
+
+
 def _run(reader: str, path: Path, out: Path, limit: int, tell: Tell, stopped: Callable[[], bool]) -> None:
     """Start a reader and wait for it. Raises JobError."""
-    command = [sys.executable, "-m", f"uncus.reference.{reader}", str(path.absolute()), str(out), str(limit)]
+    command = _command(reader, path, out, limit)
     single = dict.fromkeys(("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS"), "1")
     with tempfile.TemporaryFile() as errors:
         process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=errors, stdin=subprocess.DEVNULL,
