@@ -19,7 +19,7 @@ from tests.draw.gallery import truss
 
 from uncus.deliver.ifc import global_id, ifc_text
 from uncus.deliver.nc import Heading, nc_text
-from uncus.deliver.step import guid
+from uncus.reference.step import guid
 from uncus.job.job import Job
 from uncus.job.records import Connection, Member, Project
 from uncus.job.start import SERIES

@@ -32,7 +32,7 @@ def too_much(loads: Iterable[Load], shipped: Mapping[str, Assembly], marks: Mark
     """What of each load its truck does not take, a sentence each."""
     for load in sorted(loads, key=lambda one: natural(one.name)):
         own = [shipped[id] for id in load.pieces if id in shipped]
-        weight = sum(a.gross for a in own)
+        weight = sum(a.lifted for a in own)
         if load.most_kg and weight > load.most_kg + _HAIR:
             over = format_weight(weight, units), format_weight(load.most_kg, units)
             yield f"Load {load.name} weighs {over[0]}, {over[1]} at most."

@@ -120,9 +120,12 @@ def _columns(**facts: str) -> dict[str, Column]:
 def _assemblies(of: Billing) -> Iterator[tuple[Row, tuple[Assembly, ...]]]:
     for line in of.lines:
         a, n = line.first, len(line.assemblies)
+        if a.is_bought:
+            continue
         row: Row = {"mark": line.mark, "number": n, "main section": a.member.section, "role": str(a.member.role),
             "length": a.main.part.length, "weight each, gross": a.gross, "weight each, net": a.net,
-            "weight": a.gross * n, "net": a.net * n, "lot": a.member.lot, "where": where_of(line, of.grid),
+            "weight": a.gross * n, "net": a.net * n, "bought": a.bought * n, "lot": a.member.lot,
+            "where": where_of(line, of.grid),
             "area": n * sum(surface(p.part) for p in a.pieces), "parts": len(a.pieces)}  # fmt: skip
         yield row, line.assemblies
 
@@ -251,7 +254,7 @@ def _shipping(of: Billing) -> Iterator[tuple[Row, tuple[Assembly, ...]]]:
         for (load, lot), own in sorted(alike.items()):
             yield {"load": load or "on no load", "lot": lot or "no lot", "mark": line.mark, "number": len(own),
                 "main section": own[0].member.section, "length": own[0].main.part.length,
-                "weight each": own[0].gross, "weight": own[0].gross * len(own)}, tuple(own)  # fmt: skip
+                "weight each": own[0].lifted, "weight": own[0].lifted * len(own)}, tuple(own)  # fmt: skip
 
 
 def _sheets(of: Billing) -> Iterator[tuple[Row, tuple[Assembly, ...]]]:
@@ -280,7 +283,8 @@ SOURCES: dict[str, Source] = {
             mark="text: Mark", number="count: Number", main_section="text: Main section", role="text: Role",
             length="length: Length", weight_each__gross="weight: Weight each, gross",
             weight_each__net="weight: Weight each, net", weight="weight: Weight, gross", net="weight: Weight, net",
-            lot="text: Lot", where="text: Where", area="area: Area", parts="count: Parts"), _assemblies, True),
+            bought="weight: Bought with it", lot="text: Lot",
+            where="text: Where", area="area: Area", parts="count: Parts"), _assemblies, True),
         Source("parts", "Parts", _PART, _parts),
         Source("cuts", "Cut lengths", _columns(
             section="text: Section", grade="text: Grade", length="length: Length", ends="text: Ends",

@@ -15,7 +15,7 @@ from uncus.catalog.sections import Section
 from uncus.frame.arcs import Arc
 from uncus.frame.helices import Helix
 from uncus.frame.placement import Placement, Vec
-from uncus.job.records import STANDARDS, Connection, Double, End, Member, Record, ShopRules
+from uncus.job.records import STANDARDS, BoughtItem, Connection, Double, End, Member, Record, ShopRules
 from uncus.steel.double import frames
 from uncus.steel.joint import Contribution
 from uncus.units import INCH, STEP_PLACES, Units
@@ -36,6 +36,7 @@ class Body(msgspec.Struct, frozen=True, eq=False, dict=True):
     section: Section
     frame: Placement
     arc: Arc | Helix | None = None
+    bought: BoughtItem | None = None
 
     @property
     def id(self) -> str:
@@ -43,7 +44,7 @@ class Body(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @property
     def words(self) -> str:
-        return f"{self.record.role} {self.record.section}"
+        return self.record.words
 
     @property
     def grade(self) -> str:

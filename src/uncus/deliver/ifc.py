@@ -31,13 +31,13 @@ from uncus.deliver.ifc_facts import (
     where,
 )
 from uncus.deliver.ifc_shapes import Shapes, shank
-from uncus.deliver.step import StepFile, guid, is_uuid, real, refs, some, text
 from uncus.frame.grids import Family, runs
 from uncus.frame.placement import Placement
 from uncus.job.job import Job
 from uncus.job.records import Grid, Level, Member, Point, Role
 from uncus.mark.marking import Marks
 from uncus.reference.model import OWN_NAME, OWN_SET, SecondOf
+from uncus.reference.step import StepFile, guid, is_uuid, real, refs, some, text
 from uncus.shop.pieces import Assembly, Piece
 from uncus.shop.shop import Shop
 from uncus.steel.describe import describe
@@ -232,7 +232,8 @@ class _Writer:
         reference = (("Reference", f"IFCIDENTIFIER({text(mark)})"),) if mark else ()
         self.facts.say("Pset_ElementAssemblyCommon", reference, product)
         self.facts.say(OURS, (*labels(Mark=mark), *self._member(member), ("GrossWeight", mass(assembly.gross)),
-            ("NetWeight", mass(assembly.net))), product)  # fmt: skip
+            ("NetWeight", mass(assembly.net)),
+            *((("BoughtWeight", mass(assembly.bought)),) if assembly.bought else ())), product)  # fmt: skip
         self.contain(float(min(member.start[2], member.end[2])), product)
         for weld in assembly.site_welds:
             self.contain(weld.path[0][2], self.weld(weld, assembly.id))

@@ -10,7 +10,7 @@ from functools import lru_cache
 from uncus.catalog.bolts import bolt_sizes, thread_length
 from uncus.catalog.grades import GRADES
 from uncus.deliver.ifc_shapes import Shapes, shank
-from uncus.deliver.step import StepFile, guid, real, refs, text
+from uncus.reference.step import StepFile, guid, real, refs, text
 from uncus.steel.features import Face
 from uncus.steel.flat import face_outline, gross_weight, net_volume, net_weight
 from uncus.steel.joint import FastenerKind, Fasteners, Weld, WeldForm

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from uncus.catalog.bolts import bolt_sizes, rod_sizes, stud_diameter
 from uncus.catalog.sections import Form, Section
-from uncus.deliver.step import StepFile, real, reals, refs, text
 from uncus.frame.placement import Placement
+from uncus.reference.step import StepFile, real, reals, refs, text
 from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Hole, Notch, Saddle, Thread
 from uncus.steel.flat import cope_outline, notch_range

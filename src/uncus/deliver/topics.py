@@ -14,9 +14,9 @@ from uncus.check.found import Found
 from uncus.check.looked import Looked
 from uncus.deliver.ifc import global_id
 from uncus.deliver.snapshot import Shape, picture
-from uncus.deliver.step import guid
 from uncus.frame.placement import Placement
 from uncus.job.records import Point, Remark, Topic, Viewed, derived_id
+from uncus.reference.step import guid
 from uncus.shop.pieces import Piece
 from uncus.steel.joint import Severity
 from uncus.steel.solid import solid

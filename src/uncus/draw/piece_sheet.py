@@ -410,8 +410,8 @@ def _one_each(views: tuple[list[Drawn], list[Drawn]], area: Box) -> list[_Page]:
 
 # -- words --------------------------------------------------------------------------------------------
 def _title(job: PieceJob, paper: Template, scale: float, number: int, of: int) -> dict[str, str]:
-    each = sum(gross_weight(p) * n for _, p, n in job.bill)
-    net = sum(net_weight(p) * n for _, p, n in job.bill)
+    made = [(p, n) for _, p, n in job.bill if p.item is None]
+    each, net = (sum(weight(p) * n for p, n in made) for weight in (gross_weight, net_weight))
     units = job.units
     places = ", ".join(job.places[:4]) + (f" and {len(job.places) - 4} more" if len(job.places) > 4 else "")
     return {
@@ -435,14 +435,16 @@ def bill_heads(units: Units) -> Sequence[str]:
 def bill_rows(job: PieceJob) -> list[Sequence[str]]:
     units = job.units
     rows: list[Sequence[str]] = []
-    total = 0.0
+    total = bought = 0.0
     for mark, part, number in job.bill:
         weight = gross_weight(part) * number
-        total += weight
+        total, bought = (total + weight, bought) if part.item is None else (total, bought + weight)
         shown = format_weight(weight, units).split()[0]
         rows.append(
             (mark, str(number), describe(part, units), format_length(billed_length(part), units), part.grade, shown)
         )
     if len(job.bill) > 1:
         rows.append(("", "", "", "", "total", format_weight(total, units).split()[0]))
+    if bought:
+        rows.append(("", "", "", "", "bought, in all", format_weight(bought, units).split()[0]))
     return rows

@@ -42,8 +42,8 @@ _SAID_IN = {"length": " mm", "lengths": " mm", "weight": " kg"}
 
 class About(msgspec.Struct, frozen=True):
     """What a form says of a field. `unit`: length, lengths, count, share, force, moment, stress, weight, flag, angle,
-    choice, section, spacings, text; a field that may be None is worked out by rule where it is left empty. `only`: the
-    name of another field, and those of its values with which this one counts for anything."""
+    choice, section, item, spacings, text; a field that may be None is worked out by rule where it is left empty.
+    `only`: the name of another field, and those of its values with which this one counts for anything."""
 
     words: str
     unit: str = "length"
@@ -88,7 +88,7 @@ def checked(params: type, given: dict[str, Any]) -> Any:
 
 def problem_of_value(a: About, value: Any) -> str | None:
     """Why a field cannot have a value, as a sentence."""
-    if value is None or (a.unit in ("spacings", "text") and isinstance(value, str)):
+    if value is None or (a.unit in ("spacings", "text", "item") and isinstance(value, str)):
         return None
     if a.unit == "section" and isinstance(value, str):
         try:
@@ -149,7 +149,7 @@ def typed_value(about: About, text: str, units: Units) -> Any:
         case "spacings":
             parse_lengths(text, units)
             return text
-        case "text":
+        case "text" | "item":
             return text
     try:
         return int(text)

@@ -27,6 +27,8 @@ from uncus.job.blanks import Corner as Corner
 from uncus.job.blanks import Fold as Fold
 from uncus.job.blanks import HoleRow as HoleRow
 from uncus.job.blanks import Lugs as Lugs
+from uncus.job.bought import BoughtItem as BoughtItem
+from uncus.job.bought import Placed as Placed
 from uncus.job.checks import CheckRules as CheckRules
 from uncus.job.checks import Hold as Hold
 from uncus.job.checks import Verdict as Verdict
@@ -93,6 +95,7 @@ class Role(StrEnum):
     TREAD = "tread"
     RAIL = "rail"
     PANEL = "panel"
+    BOUGHT = "bought item"
 
 
 class Line(StrEnum):
@@ -351,7 +354,8 @@ class Member(Record, frozen=True, gc=False, tag=True):
     `seismic`: part of a frame that resists earthquakes by yielding, which has protected zones.
     A member with a `blank` is a plate: x from the left work point, z across from the work line, as thick as its section
     and within that. One with a `climb` goes round a plumb axis. `left_cut`, `right_cut`: how an end is cut where no
-    joint cuts it. `maker` is the thing of many parts that it is of.
+    joint cuts it. `maker` is the thing of many parts that it is of. One with an `item` is that, whole: its foot's
+    middle at the left work point, out along the line, as it comes from its maker; its section is no more than a box.
     """
 
     role: Role
@@ -378,6 +382,7 @@ class Member(Record, frozen=True, gc=False, tag=True):
     left_cut: str = END_CUTS[0]
     right_cut: str = END_CUTS[0]
     maker: str = ""
+    item: Placed | None = None
 
     def end_for_end(self) -> Member:
         """The same with its ends exchanged, its turnbuckle where it was; its roll is the caller's to find."""
@@ -388,6 +393,11 @@ class Member(Record, frozen=True, gc=False, tag=True):
         return msgspec.structs.replace(self, start=self.end, end=self.start, left_back=self.right_back,
             right_back=self.left_back, left_cut=self.right_cut, right_cut=self.left_cut, turnbuckle=turnbuckle,
             blank=blank, climb=climb)  # fmt: skip
+
+    @property
+    def words(self) -> str:
+        """What it is, in a few words."""
+        return f"{self.role} {self.item.code if self.item else self.section}"
 
     @property
     def is_rolled(self) -> bool:
@@ -427,6 +437,8 @@ class Member(Record, frozen=True, gc=False, tag=True):
             return problem
         if self.blank is not None and (problem := self._blank_problem(self.blank)):
             return problem
+        if self.item is not None and (self.double or self.turnbuckle or self.blank or self.climb or self.is_rolled):
+            return f"The {self.words} is bought as it is: neither a pair nor a plate nor rolled."
         for own in (self.double, self.turnbuckle):
             if own is not None and (problem := own.problem()):
                 return problem
@@ -515,4 +527,5 @@ AnyRecord = (
     | Reference
     | Taken
     | NamesLearnt
+    | BoughtItem
 )

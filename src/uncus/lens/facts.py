@@ -251,7 +251,7 @@ FACTS: dict[str, Asked] = {
         reads=(Crane, LayDown),
     ),
     "length": Asked("Cut length", lambda _, a: a.main.part.length, Measure.LENGTH),
-    "weight": Asked("Weight", lambda _, a: a.gross, Measure.WEIGHT),
+    "weight": Asked("Weight", lambda _, a: a.lifted, Measure.WEIGHT, help="With what is bought and fixed to it"),
     "roll": Asked("Roll", lambda _, a: a.member.roll, Measure.COUNT),
     "camber": Asked("Camber", lambda _, a: a.member.camber, Measure.LENGTH),
     "seismic": Asked(

@@ -193,12 +193,17 @@ class Groups:
         lead, head = clusters.of(id)
         content = clusters.content(id)
         form = partial(assembly_form, assembly)
-        self._join((False, lead, own.id, head), own, clusters.main(id), id, content, form)
-        self.of[(False, id)].assemblies[id] = assembly
+        if assembly.is_bought:  # it is one thing, and has the mark of its part
+            self._leave((False, id))
+        else:
+            self._join((False, lead, own.id, head), own, clusters.main(id), id, content, form)
+            self.of[(False, id)].assemblies[id] = assembly
         for piece in assembly.pieces:
             of_part = series_for(self.series, assembly, piece, self.lets)
             lead, _ = clusters.parts.of(piece.part)
             lot, words = assembly.member.lot if self.rules.lot else "", piece.words if self.rules.names else ""
+            if piece.part.item is not None:  # one line for the buyer, wherever it goes and whatever it is called there
+                lot = words = ""
             content = part_content(piece.part)
             form = partial(part_form, piece.part)
             self._join(

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 
 from uncus.job.errors import JobError
 from uncus.job.job import Job
-from uncus.job.records import Mark
+from uncus.job.records import Mark, Member
 from uncus.mark.content import assembly_content, part_content
 from uncus.mark.content import natural as natural
 from uncus.mark.marker import Marker
@@ -30,8 +30,11 @@ class Marks:
         self._carried = carried or {}
         self._assembly = {m.piece: m for m in job.all(Mark) if not m.part}
         self._part = {m.piece: m for m in job.all(Mark) if m.part}
+        self._bought = {m.id for m in job.all(Member) if m.item is not None}
 
     def of_assembly(self, id: str) -> str:
+        if id in self._bought:  # one thing to the buyer: it has one mark
+            return self.of_part(id)
         mark = self._assembly.get(self._carried.get(id, id))
         return mark.mark if mark else ""
 
@@ -49,7 +52,10 @@ class Marks:
         found = []
         for assembly in assemblies:
             own = self._assembly.get(assembly.id)
-            if own is None:
+            if assembly.is_bought:
+                if self._stale(assembly.main):
+                    found.append(f"{assembly.words} (no mark, or changed since it was marked)")
+            elif own is None:
                 found.append(f"{assembly.words} (no mark)")
             elif not own.content:
                 found.append(f"{own.mark} (marked by an older version)")

@@ -88,7 +88,7 @@ class Steel(NamedTuple):
         square = 1 - cosine * cosine
         near = _AT_END / 2 * (one.section.d + two.section.d)
         for body, x in ((one, (along - cosine * back) / square), (two, (cosine * along - back) / square)):
-            if body.record.blank is not None or body.record.maker:
+            if body.record.blank is not None or body.record.maker or body.record.item is not None:
                 continue  # a plate, and what a stair or rail is made of, ends where it is: no joint is to come
             for end, away in ((End.LEFT, x), (End.RIGHT, body.length - x)):
                 if away < near and not self._is_fitted(body.id, end):

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping, Set
 import msgspec
 
 from uncus.caches import Beside
+from uncus.catalog.bought import key_of
 from uncus.catalog.grades import usual_grade
 from uncus.connect import protected
 from uncus.connect.alike import Home
@@ -124,7 +125,9 @@ class Derivation:
         right = min(cuts[End.RIGHT].x(*c) for c in corners)
         ends, units = tuple(sorted(joined)), self._project.units
         mate = self._bodies.get(record.mate) if record.mate else None
-        return Fitting(record, body, self._rules, left, right, tuple(sorted(set(loads))), ends, units, mate)
+        code = record.params.get("code")
+        item = self._records.items.get(key_of(code)) if isinstance(code, str) else None
+        return Fitting(record, body, self._rules, left, right, tuple(sorted(set(loads))), ends, units, mate, item)
 
     # -- following a change --------------------------------------------------------------------------
     def follow(self, delta: Delta) -> Touched:

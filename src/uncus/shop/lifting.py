@@ -28,14 +28,14 @@ def weights_by_lot(pieces: Iterable[Assembly]) -> dict[str, float]:
     """What the steel of each lot weighs, kg."""
     found: dict[str, float] = {}
     for a in pieces:
-        found[lot_of(a)] = found.get(lot_of(a), 0.0) + a.gross
+        found[lot_of(a)] = found.get(lot_of(a), 0.0) + a.lifted
     return found
 
 
 def lift(piece: Assembly, cranes: Iterable[Crane], areas: Iterable[LayDown]) -> Lift | None:
     """The crane that is best for a piece, from anywhere in the areas where its lot is laid down, if that is said, to
     where it stands: one that takes it, else the one that lifts most there. None where no crane has a load table."""
-    weight, lot = piece.gross, lot_of(piece)
+    weight, lot = piece.lifted, lot_of(piece)
     places = [piece.centre, *(corner for area in areas if lot in area.lots for corner in area.corners)]
     found: list[Lift] = []
     for crane in cranes:
@@ -56,4 +56,4 @@ def lifting(piece: Assembly, found: Lift | None) -> str:
         return NO_CRANE
     if found.lifts is None:
         return FAR
-    return LIFTED if found.takes(piece.gross) else HEAVY
+    return LIFTED if found.takes(piece.lifted) else HEAVY

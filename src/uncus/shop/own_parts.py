@@ -10,6 +10,7 @@ from uncus.connect.kind import Body
 from uncus.connect.own_ends import Ends
 from uncus.frame.helices import Helix
 from uncus.steel.blanks import cut_to
+from uncus.steel.bodies import item_part
 from uncus.steel.features import EndCut, Feature
 from uncus.steel.forming import Coil, Curve
 from uncus.steel.part import Part, rolled
@@ -19,6 +20,11 @@ def own_part(body: Body, finish: str, ends: Ends, features: Iterable[Feature] = 
     """A member's own part between its ends, and how far its left end lies along the member. Raises ValueError where
     there is none."""
     grade = body.record.grade or usual_grade(body.section)
+    if body.record.item is not None and body.bought is not None:
+        made, shift, _ = item_part(
+            body.bought.facts, body.bought.body, body.record.item.mirrored, body.record.item.black
+        )
+        return made, shift
     if body.record.blank is not None:
         return cut_to(body.record.blank, body.section.tw, grade, finish, ends, features)
     return rolled(body.section, grade, finish, *ends, features, _rolling(body))

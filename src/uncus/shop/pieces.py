@@ -58,11 +58,28 @@ class Assembly(msgspec.Struct, frozen=True, gc=False):
 
     @property
     def gross(self) -> float:
-        return sum(gross_weight(p.part) for p in self.pieces)
+        """kg of steel that the shop works on, as billed; without what is bought."""
+        return sum(gross_weight(p.part) for p in self.pieces if p.part.item is None)
 
     @property
     def net(self) -> float:
-        return sum(net_weight(p.part) for p in self.pieces)
+        """kg of it as made."""
+        return sum(net_weight(p.part) for p in self.pieces if p.part.item is None)
+
+    @property
+    def bought(self) -> float:
+        """kg of what is bought and goes out with it."""
+        return sum(p.part.item.kg for p in self.pieces if p.part.item is not None)
+
+    @property
+    def lifted(self) -> float:
+        """kg that a crane or a lorry takes: all of it."""
+        return self.gross + self.bought
+
+    @property
+    def is_bought(self) -> bool:
+        """Whether it is a bought item, and nothing the shop makes."""
+        return self.member.item is not None
 
     @property
     def centre(self) -> Point:
@@ -106,7 +123,7 @@ class Assembly(msgspec.Struct, frozen=True, gc=False):
 
     @property
     def words(self) -> str:
-        return f"{self.member.role} {self.member.section}"
+        return self.member.words
 
 
 class Touched(msgspec.Struct, frozen=True):

@@ -4,12 +4,14 @@ asks."""
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from itertools import count
+from types import MappingProxyType
 from typing import Any, NamedTuple, TypeVar
 
 import msgspec
 
+from uncus.catalog.bought import key_of
 from uncus.catalog.fittings import rod_fittings, thread_of
 from uncus.catalog.sections import Form, Section, UnknownSection, section
 from uncus.connect.kind import Body
@@ -18,8 +20,9 @@ from uncus.frame.axes import member_frame, section_offset
 from uncus.frame.helices import helix_of
 from uncus.frame.outlines import polygon
 from uncus.frame.placement import Placement
+from uncus.job.bought import shipped_item
 from uncus.job.job import Delta
-from uncus.job.records import AnyRecord, Attachment, Blank, Connection, Member, Project, ShopRules
+from uncus.job.records import AnyRecord, Attachment, Blank, BoughtItem, Connection, Member, Project, ShopRules
 from uncus.steel.double import fits
 from uncus.steel.joint import Finding
 
@@ -47,6 +50,8 @@ class Records:
         self.attachments: dict[str, Attachment] = {}
         self.at: dict[str, set[str]] = defaultdict(set)  # the connections of each member
         self.fixed: dict[str, set[str]] = defaultdict(set)  # and its attachments
+        self.placed: dict[str, Member] = {}  # members that are bought items
+        self.items: dict[str, BoughtItem] = {}  # by their codes
         self.rules, self.project = ShopRules(), Project()
         self._places = count()
         self._place: dict[str, int] = {}  # of each record in the order of making, by which everything is gone through
@@ -81,8 +86,8 @@ class Records:
 # -- members ------------------------------------------------------------------------------------------
 
 
-def body_of(member: Member) -> Body | str:
-    """A member made ready for connections, or why it cannot be."""
+def body_of(member: Member, items: Mapping[str, BoughtItem] = MappingProxyType({})) -> Body | str:
+    """A member made ready for connections, or why it cannot be. `items` are the job's own, by their codes."""
     try:
         found = section(member.section)
     except UnknownSection as error:
@@ -100,7 +105,21 @@ def body_of(member: Member) -> Body | str:
         helix = helix_of(member, section_offset(member, found), found.centroid)
         return Body(member, found, helix.at(0.0) if helix else Placement.identity(), helix)
     frame = member_frame(member, found)
+    if member.item is not None:
+        item = item_of(member.item.code, items)
+        if item is None:
+            return f"The {member.words} is not among this job's bought items; take it out of the catalogue again."
+        if member.item.mirrored and not item.facts.mirrors:
+            return f"The {member.words} is not made as a mirror image; set it without."
+        if member.item.black and not item.facts.black:
+            return f"The {member.words} is not sold without its finish; order it finished."
+        return Body(member, found, frame, None, item)
     return Body(member, found, frame, arc_of(member, frame))
+
+
+def item_of(code: str, items: Mapping[str, BoughtItem]) -> BoughtItem | None:
+    """The item of a code: a job's own, or one that ships; None where there is neither."""
+    return items.get(key_of(code)) or shipped_item(code)
 
 
 _OFF = 0.1  # mm by which a plate's outline may miss its section's size
@@ -122,7 +141,9 @@ def _blank_problem(member: Member, blank: Blank, found: Section) -> str | None:
 
 
 def _take_member(of: Records, record: Member) -> None:
-    body = body_of(record)
+    if record.item is not None:
+        of.placed[record.id] = record
+    body = body_of(record, of.items)
     if isinstance(body, str):
         of.findings[record.id] = (Finding(record.id, body),)
     else:
@@ -131,6 +152,7 @@ def _take_member(of: Records, record: Member) -> None:
 
 def _forget_member(of: Records, record: Member) -> None:
     of.bodies.pop(record.id, None)
+    of.placed.pop(record.id, None)
 
 
 def _member_wakes(of: Records, record: Member, woken: Woken) -> None:
@@ -162,6 +184,36 @@ def _attachment_wakes(_: Records, record: Attachment, woken: Woken) -> None:
     woken.members.update(record.members)
 
 
+# -- bought items -------------------------------------------------------------------------------------
+def _take_item(of: Records, record: BoughtItem) -> None:
+    of.items[key_of(record.code)] = record
+    _again(of, record)
+
+
+def _forget_item(of: Records, record: BoughtItem) -> None:
+    of.items.pop(key_of(record.code), None)
+    _again(of, record)
+
+
+def _again(of: Records, record: BoughtItem) -> None:
+    """Members that are this item, made ready anew."""
+    for member in [m for m in of.placed.values() if m.item and key_of(m.item.code) == key_of(record.code)]:
+        of.bodies.pop(member.id, None)
+        of.findings.pop(member.id, None)
+        _take_member(of, member)
+
+
+def _item_wakes(of: Records, record: BoughtItem, woken: Woken) -> None:
+    """Members that are this item, and those that have it fixed to them."""
+    code = key_of(record.code)
+    for member in of.placed.values():
+        if member.item and key_of(member.item.code) == code:
+            _member_wakes(of, member, woken)
+    for one in of.attachments.values():
+        if key_of(str(one.params.get("code", ""))) == code:
+            woken.members.update(one.members)
+
+
 # -- rules and project --------------------------------------------------------------------------------
 def _set(of: Records, name: str, record: ShopRules | Project) -> None:
     setattr(of, name, record)
@@ -188,6 +240,7 @@ class _Row(NamedTuple):
 
 _TABLE: dict[type, _Row] = {
     Member: _Row(_take_member, _forget_member, _member_wakes),
+    BoughtItem: _Row(_take_item, _forget_item, _item_wakes),
     Connection: _Row(
         lambda of, record: _note(of.connections, of.at, record),
         lambda of, record: _strike(of.connections, of.at, record),

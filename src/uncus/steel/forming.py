@@ -141,12 +141,14 @@ class Bend(msgspec.Struct, frozen=True, gc=False):
 
 
 class Item(msgspec.Struct, frozen=True, gc=False):
-    """What a bought part is to the buyer: one line, whatever it is made of. `kg` each."""
+    """What a bought part is to the buyer: one line, whatever it is made of. `kg` each; `body` is its own shape
+    (`steel.bodies`), empty where it is its outline and thickness."""
 
     code: str
     maker: str
     words: str
     kg: float
+    body: bytes = b""
 
 
 def neutral_radius(radius: float, thickness: float) -> float:

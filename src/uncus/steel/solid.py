@@ -14,6 +14,7 @@ from shapely.geometry.base import BaseGeometry
 
 from uncus.catalog.sections import Section
 from uncus.steel import profile
+from uncus.steel.bodies import body_solid
 from uncus.steel.features import EndCut, Hole, Saddle
 from uncus.steel.flat import cope_outline, hole_outline, notch_range
 from uncus.steel.flats import flats
@@ -133,7 +134,9 @@ def hole_cutters(part: Part, body: Manifold) -> list[Manifold]:
 
 
 def _build(part: Part, with_holes: bool, quarter: int = 16) -> Manifold:
-    if part.section is None:
+    if part.item is not None and part.item.body:
+        solid = body_solid(part.item.body)
+    elif part.section is None:
         solid = _prism_y(list(part.outline), -part.thickness / 2, part.thickness / 2)
     else:
         solid = _rolled_stock(part)

@@ -14,9 +14,9 @@ from uncus.units import format_weight
 def each(looked: Looked, _: NoValues, id: str) -> Iterator[Found]:
     a = looked.shipped[id]
     found = lift(a, looked.all(Crane), looked.all(LayDown))
-    if found is None or found.takes(a.gross):
+    if found is None or found.takes(a.lifted):
         return
-    weight = format_weight(a.gross, looked.project.units)
+    weight = format_weight(a.lifted, looked.project.units)
     if found.lifts is None:
         text = (
             f"The {a.words} ({weight}) is out of reach of every crane, or nearer than it works; "

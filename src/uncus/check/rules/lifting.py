@@ -20,8 +20,8 @@ class Values(msgspec.Struct, frozen=True):
 
 def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
     a = looked.shipped[id]
-    if a.gross > values.crane:
-        weight, most = (format_weight(v, looked.project.units) for v in (a.gross, values.crane))
+    if a.lifted > values.crane:
+        weight, most = (format_weight(v, looked.project.units) for v in (a.lifted, values.crane))
         text = f"The {a.words} weighs {weight}, and the crane lifts {most}; splice it, or hire a larger one."
         at = point_of(a.main.placement.to_model((a.main.part.length / 2, 0.0, 0.0)))
         yield Found("lifting", (a.id,), text, Severity.LOOK, at, form_of(weight))

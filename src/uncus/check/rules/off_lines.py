@@ -21,7 +21,7 @@ class Values(msgspec.Struct, frozen=True):
 
 def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
     m = looked.member(id)
-    if m is None or m.maker or m.blank is not None:
+    if m is None or m.maker or m.blank is not None or m.item is not None:
         return  # plates, and what a stair or rail is made of, lie where their own measures put them
     for end, point in (("left", m.start), ("right", m.end)):
         far, line = _nearly(looked, values, point)

@@ -25,7 +25,7 @@ class Values(msgspec.Struct, frozen=True):
 
 def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
     m, joints = looked.member(id), looked.joints_at(id)
-    if m is None or m.role is Role.EMBED or m.maker or m.blank is not None or not joints:
+    if m is None or m.role is Role.EMBED or m.maker or m.blank is not None or m.item is not None or not joints:
         return  # what no joint is at is told as loose, once
     bare = [end for end in (End.LEFT, End.RIGHT) if not _is_held(looked, m, end, joints)]
     if len(bare) == 1 and not values.free:

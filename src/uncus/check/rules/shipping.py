@@ -30,8 +30,8 @@ def each(looked: Looked, values: Values, id: str) -> Iterator[Found]:
     units = looked.project.units
     sizes = (long, values.length, "long"), (wide, values.width, "wide"), (high, values.height, "high")
     found = [f"{looked.said(v)} {word} (at most {looked.said(most)})" for v, most, word in sizes if v > most]
-    if a.gross > values.weight:
-        found.append(f"{format_weight(a.gross, units)} (at most {format_weight(values.weight, units)})")
+    if a.lifted > values.weight:
+        found.append(f"{format_weight(a.lifted, units)} (at most {format_weight(values.weight, units)})")
     if found:
         text = f"The {a.words} is {', '.join(found)}: too large to ship; splice it, or ship parts of it loose."
         at = point_of(a.main.placement.to_model((a.main.part.length / 2, 0.0, 0.0)))

@@ -12,15 +12,15 @@ from uncus.connect.fitup import Fitup
 from uncus.connect.kind import Body
 from uncus.frame.placement import Vec
 from uncus.job.forms import About
-from uncus.job.records import Attachment, End, ShopRules
+from uncus.job.records import Attachment, BoughtItem, End, ShopRules
 from uncus.steel.joint import Contribution
 from uncus.units import UnitError, Units, format_length, parse_lengths
 
 
 class Fitting(msgspec.Struct, frozen=True, eq=False):
     """What `build` is given: the record, its member, the shop's rules; where the member's steel begins and ends
-    along its x, where others load it, which of its ends have joints, and the other member, for a kind that takes
-    two."""
+    along its x, where others load it, which of its ends have joints, the other member, for a kind that takes two, and
+    the job's own bought item that its values name."""
 
     record: Attachment
     member: Body
@@ -31,6 +31,7 @@ class Fitting(msgspec.Struct, frozen=True, eq=False):
     joined: tuple[End, ...] = ()
     units: Units = Units.IMPERIAL
     mate: Body | None = None
+    item: BoughtItem | None = None
 
     @property
     def bodies(self) -> tuple[Body, ...]:
@@ -38,7 +39,8 @@ class Fitting(msgspec.Struct, frozen=True, eq=False):
 
     def is_as(self, other: Fitting) -> bool:
         """Whether it is given the same things as another."""
-        of = (self.record, self.member, self.mate, self.rules), (other.record, other.member, other.mate, other.rules)
+        of = ((self.record, self.member, self.mate, self.rules, self.item),
+            (other.record, other.member, other.mate, other.rules, other.item))  # fmt: skip
         asked = (self.left, self.right, self.loads, self.joined, self.units)
         return all(a is b for a, b in zip(*of, strict=True)) and asked == (
             other.left, other.right, other.loads, other.joined, other.units)  # fmt: skip

@@ -31,6 +31,8 @@ def entries(of: Needs) -> Iterator[Entry]:
     """Assemblies in the order of their marks."""
     for line in of.lines:
         own = tuple(a.id for a in line.assemblies)
+        if line.first.is_bought:  # it comes as it is
+            continue
         if of.wanted.isdisjoint(own):
             continue
         standing = of.kept.standing(KIND, own, line.mark)

@@ -189,11 +189,11 @@ def _lots(of: Needs, everything: Sequence[Assembly]) -> tuple[Table, Told]:
     rows = []
     for lot in sorted(by_lot, key=lambda one: (order.get(one, len(order)), natural(one))):
         own = by_lot[lot]
-        heavy = max(own, key=lambda a: (a.gross, a.id))
+        heavy = max(own, key=lambda a: (a.lifted, a.id))
         reach, laid = lift(heavy, cranes, areas), ", ".join(a.name.upper() for a in areas if lot in a.lots)
         rows.append((str(order[lot] + 1) if lot in order else "", lot or "NONE", str(len(own)),
-            format_weight(sum(a.gross for a in own), units), of.marks.of_assembly(heavy.id),
-            format_weight(heavy.gross, units), format_length(reach.radius, units) if reach else "",
+            format_weight(sum(a.lifted for a in own), units), of.marks.of_assembly(heavy.id),
+            format_weight(heavy.lifted, units), format_length(reach.radius, units) if reach else "",
             ", ".join(sorted(after[lot], key=natural)), laid))  # fmt: skip
     says = ["AFTER: THE LOTS THAT HOLD PIECES OF THIS ONE."]
     early = defaultdict[tuple[str, str], set[str]](set)

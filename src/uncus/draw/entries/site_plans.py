@@ -64,4 +64,6 @@ def _unlifted(
         found = lift(a, cranes, areas)
         words = lifting(a, found)
         if found is not None and words not in (LIFTED, NO_CRANE):
-            yield Unlifted(a.id, of.marks.of_assembly(a.id), _line(a), round(a.gross, 1), words, round(found.radius, 1))
+            yield Unlifted(
+                a.id, of.marks.of_assembly(a.id), _line(a), round(a.lifted, 1), words, round(found.radius, 1)
+            )
