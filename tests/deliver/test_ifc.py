@@ -19,13 +19,13 @@ from tests.draw.gallery import truss
 
 from uncus.deliver.ifc import global_id, ifc_text
 from uncus.deliver.nc import Heading, nc_text
-from uncus.reference.step import guid
 from uncus.job.job import Job
 from uncus.job.records import Connection, Member, Project
 from uncus.job.start import SERIES
 from uncus.lens.criteria import lens_named, passes
 from uncus.mark.marking import Marks
 from uncus.reference.model import OWN_SET
+from uncus.reference.step import guid
 from uncus.shop.shop import build
 from uncus.standin.bench import work
 from uncus.steel.flat import gross_weight, net_volume, net_weight

@@ -47,6 +47,10 @@ class Preferences(msgspec.Struct, frozen=True):
             help="Say so where a new end passes under or over a member.",
         ),
     ] = "yes"
+    catalogue: Annotated[
+        str, About("Catalogue of bought items", unit="text", help="The folder that colleagues share; empty: none.")
+    ] = ""
+    catalogue_id: str = ""  # its own, by which it is found where the folder moves
     offsets: dict[str, tuple[str, float]] = msgspec.field(default_factory=dict)
     tools: dict[str, dict[str, Any]] = msgspec.field(default_factory=dict)
     keys: dict[str, str] = msgspec.field(default_factory=dict)
@@ -81,7 +85,11 @@ def read(path: Path) -> Preferences:
     """Settings from a file. Raises JobError with what is wrong in it."""
     try:
         found = json_of(read_outside(path), Preferences, f"The settings file {path}", "settings")
-        plain = {k: v for k, v in msgspec.structs.asdict(found).items() if k not in ("offsets", "tools", "keys")}
+        plain = {
+            k: v
+            for k, v in msgspec.structs.asdict(found).items()
+            if k not in ("offsets", "tools", "keys", "catalogue_id")
+        }
         checked(Preferences, plain)
         if any(len(key) > _LONGEST or not key.isprintable() for key in found.keys.values()):
             raise ValueError("a key has no name that a keyboard could have")

@@ -161,7 +161,7 @@ _OF_PARTS = "mark|number|section or plate|length|grade|holes|weight each, gross|
 _OF_HELD = "kind|size|length|grade|place|number|spares|to order"
 USUAL: tuple[ListTemplate, ...] = (
     _template("assemblies", "assemblies", "mark|number|main section|role|length|weight each, gross|weight each, net|"
-        "weight|lot|where", "number|weight"),
+        "weight|bought|lot|where", "number|weight|bought"),
     _template("parts", "parts", _OF_PARTS, "number|weight"),
     _template("cuts", "cuts", "section|grade|length|ends|number|weight|marks", "number|weight", "section|grade"),
     _template("plates", "plates", "mark|number|thickness|width|length|grade|weight each, gross|weight|used in",

@@ -432,6 +432,7 @@ def main() -> None:
     """Run the command line; what is wrong with the words typed is a sentence too."""
     gc.set_threshold(*SELDOM)
     from uncus.cli import bills as bills
+    from uncus.cli import bought as bought
     from uncus.cli import checks as checks  # their commands after those above
     from uncus.cli import marks as marks
     from uncus.cli import references as references

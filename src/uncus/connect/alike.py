@@ -252,12 +252,15 @@ def fitting_home(fitting: Fitting, roughly: Roughly | None = None) -> Home[Fitti
     own = Attachment(id=names.of(record.id), kind=record.kind, member=names.of(record.member), params=record.params,
         mate=names.of(record.mate) if record.mate else None)  # fmt: skip
     left, right = (round(_plain_one(x), roughly.length if roughly else 8) for x in (fitting.left, fitting.right))
-    said = own, left, right, fitting.loads, fitting.joined, str(fitting.units), _said(fitting.rules), stood.said
+    item = None if fitting.item is None else (fitting.item.facts, hashlib.blake2b(fitting.item.body).digest())
+    said = own, left, right, fitting.loads, fitting.joined, str(fitting.units), _said(fitting.rules), stood.said, item
 
     def placed() -> Fitting:
         bodies = stood.bodies([names.of(b.id) for b in fitting.bodies])
         mate = bodies[1] if fitting.mate else None
-        return Fitting(own, bodies[0], fitting.rules, left, right, fitting.loads, fitting.joined, fitting.units, mate)
+        return Fitting(
+            own, bodies[0], fitting.rules, left, right, fitting.loads, fitting.joined, fitting.units, mate, fitting.item
+        )
 
     return Home(_digest(said), placed, frame, names.back)
 
