@@ -72,8 +72,10 @@ def test_two_points_scale_turn_and_place_it(plan, tmp_path):
     with pytest.raises(JobError):
         by_two_points(of, tuple(a), tuple(a), to_a, to_b)
     tilted = msgspec.structs.replace(of, x=(1.0, 0.0, 0.0), y=(0.0, 0.0, 1.0))
-    with pytest.raises(JobError):
-        by_two_points(tilted, tuple(a), tuple(b), to_a, to_b)
+    upright = by_two_points(
+        tilted, *placed(tilted, [(0, 0, 0), (9000, 0, 0)]), (5.0, 5.0, 5.0), (5.0, 5.0, 4505.0), True
+    )
+    assert np.allclose(placed(upright, [(0, 0, 0), (9000, 0, 0)]), [(5, 5, 5), (5, 5, 4505)])
 
 
 EMPTY = b"0\nSECTION\n2\nENTITIES\n0\nENDSEC\n0\nEOF\n"

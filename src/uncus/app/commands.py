@@ -10,6 +10,7 @@ from uncus.app.draw_commands import DRAW
 from uncus.app.frame_commands import FRAME
 from uncus.app.job_commands import JOB
 from uncus.app.mark_commands import MARK
+from uncus.app.other_commands import OTHERS
 from uncus.app.session import STAGES, Session
 
 
@@ -22,6 +23,7 @@ def _other_look(desk: Desk) -> None:
 
 COMMANDS: tuple[Command, ...] = (
     *FRAME,
+    *OTHERS,
     *CONNECT,
     *CHECK,
     Command(

@@ -14,11 +14,13 @@ if TYPE_CHECKING:
     from uncus.app.palette import Palette
     from uncus.app.prompt import Prompt
     from uncus.app.session import Session
+    from uncus.app.stages.bought import BoughtPanel
     from uncus.app.stages.check import CheckPanel
     from uncus.app.stages.deliver import DeliverPanel
     from uncus.app.stages.delivering import DeliverStage
     from uncus.app.stages.draw import DrawPanel
     from uncus.app.stages.mark import MarkPanel
+    from uncus.app.stages.others import OthersPanel
 
 
 class Desk(Protocol):
@@ -34,6 +36,9 @@ class Desk(Protocol):
     delivering: DeliverStage
     prompt: Prompt
     palette_field: Palette
+
+    others: OthersPanel
+    bought: BoughtPanel
 
     def refresh_stage(self) -> None:
         """What the open stage shows of the job, anew."""

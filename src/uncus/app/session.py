@@ -13,6 +13,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from uncus import faults
 from uncus.app import preferences as settings
 from uncus.app.filling import AT_ONCE, Filling
+from uncus.app.others import OtherModels
 from uncus.app.pointing import Pointing
 from uncus.app.preferences import Preferences
 from uncus.app.seeing import Seeing
@@ -132,6 +133,8 @@ class Session(QObject):
         job.amend(composites_amended)
         job.amend(carried)
         job.amend(usual_views.followed)
+        self.others = OtherModels(self)
+        self.below = ""  # the panel under the model, of those that any stage with a model may have
         if self.shop.waiting:
             self.shop.awaited = lambda: self.filling.finish(stoppable=False)
             QTimer.singleShot(0, self.filling.start)
@@ -139,6 +142,7 @@ class Session(QObject):
     def close(self) -> None:
         """Work that goes on beside the window ends, and what is kept is written."""
         self.filling.stop()
+        self.others.wind_up()
         if self._kept is not None:
             self._kept.close()
 
@@ -421,6 +425,11 @@ class Session(QObject):
             gone |= {c.id for c in self.shop.connections_at(member.id)}
             gone |= {a.id for a in self.shop.attachments_at(member.id)}
         self.change(f"Delete {len(self.selection)} selected", drop=sorted(gone))
+
+    def put_below(self, panel: str) -> None:
+        """Show a panel under the model; "" none."""
+        self.below = panel
+        self.reported.emit()
 
     def select_all(self) -> None:
         self.select(self.shop.assemblies)

@@ -36,11 +36,13 @@ from uncus.app.prompt import Prompt
 from uncus.app.rail import Rail
 from uncus.app.session import Session, Tied
 from uncus.app.shelf import Shelf, icon
+from uncus.app.stages.bought import BoughtPanel
 from uncus.app.stages.check import CheckPanel
 from uncus.app.stages.deliver import DeliverPanel
 from uncus.app.stages.delivering import DeliverStage
 from uncus.app.stages.draw import DrawPanel
 from uncus.app.stages.mark import MarkPanel
+from uncus.app.stages.others import OthersPanel
 from uncus.app.stages.report import ReportPanel
 from uncus.app.starting.start_page import dropped_jobs
 from uncus.app.theme import DARK, LIGHT, Theme, sized, wear
@@ -114,6 +116,9 @@ class Window(QMainWindow):
         self.below.addWidget(self.mark)
         self.report = ReportPanel(session)
         self.below.addWidget(self.report)
+        self.others, self.bought = OthersPanel(session), BoughtPanel(session)
+        self.below.addWidget(self.others)
+        self.below.addWidget(self.bought)
         self.model_split = QSplitter(Qt.Orientation.Vertical)
         self.strip = ViewStrip(session)
         canvas = QWidget()
@@ -289,8 +294,10 @@ class Window(QMainWindow):
         self.rail.show_stage(stage)
         self.centre.setCurrentWidget({"Draw": self.draw, "Deliver": self.delivering}.get(stage, self.model_split))
         reported = stage == "Connect" and self.session.report is not None
-        self.below.setVisible(stage in ("Check", "Mark") or reported)
-        self.below.setCurrentWidget({"Mark": self.mark, "Connect": self.report}.get(stage, self.check))
+        beside = {"others": self.others, "bought": self.bought}.get(self.session.below)
+        own = {"Mark": self.mark, "Check": self.check}.get(stage) or (self.report if reported else None)
+        self.below.setVisible(own is not None or (beside is not None and stage in ("Frame", "Connect")))
+        self.below.setCurrentWidget(own or beside or self.check)
         self.facts.setVisible(stage not in ("Draw", "Deliver", "Mark"))
         self.refresh_stage()
         {"Draw": self.draw.view, "Deliver": self.deliver.go}.get(stage, self.model).setFocus()

@@ -102,8 +102,8 @@ def bought(code: str) -> Bought:
 
 class Version(msgspec.Struct, frozen=True, omit_defaults=True):
     """One version of an item as a file holds it: its number, by whom and when it was made, of which version (`after`,
-    its digest), what was changed in words, its facts, and the SHA-256 of its shape (IFC) and picture beside it and of its body, which the shape's file
-    tells with its facts."""
+    its digest), what was changed in words, its facts, and the SHA-256 of its shape (IFC) and picture beside it
+    and of its body, which the shape's file tells with its facts."""
 
     version: int
     facts: Bought

@@ -38,12 +38,17 @@ from uncus.job.records import (
     Member,
     Point,
     Record,
+    Reference,
     Role,
+    Taken,
     Topic,
 )
+from uncus.job.references import IFC
 from uncus.lens.criteria import chosen, lens_named
 from uncus.mark.content import assembly_content
 from uncus.mark.marking import Marks
+from uncus.reference.laying import model_for
+from uncus.reference.model import Model
 from uncus.shop.pieces import Assembly, Piece
 from uncus.shop.shop import Shop
 from uncus.steel.joint import Fasteners, Finding
@@ -99,7 +104,32 @@ class Looked:
         self.before: Looked | None = before
         self._then = before or _nothing()
         self.kept: dict[str, Kept] = {}
+        self._references = tuple(r for r in job.all(Reference) if r.shown and r.clashes and r.format == IFC)
+        self._path = job.path
         self._boxes: Beside[str, Array] = before._boxes if before else Beside()  # of the pieces of each member
+
+    # -- others' models ------------------------------------------------------------------------------------------
+    @property
+    def others_state(self) -> object:
+        """What of others' models is looked at, and as what steel it stands here."""
+        return self._references, tuple(sorted(self.made_into_members))
+
+    @cached_property
+    def others(self) -> list[tuple[Reference, Model]]:
+        """Models of others that steel is held against, as far as they are at hand."""
+        found = ((r, model_for(r, self._path)) for r in self._references)
+        return [(r, model) for r, model in found if model is not None]
+
+    @cached_property
+    def made_into_members(self) -> dict[tuple[str, str], str]:
+        """Products of references that are members by now, and the assemblies those products were part of."""
+        taken = [t for t in self.records.values() if isinstance(t, Taken) and t.member in self.records]
+        found = {(t.reference, t.product): t.member for t in taken}
+        for r, model in self.others if taken else ():
+            for p in model.products:
+                if p.owner and (member := found.get((r.id, p.guid))):
+                    found[r.id, p.owner] = member
+        return found
 
     def settle(self) -> None:
         """Let go of the look before, once all that is asked of it is known."""

@@ -125,6 +125,7 @@ def sample(
 
 def _make_sample(path: Path, bays: int, storeys: int, replace: bool, metric: bool = False, slips: bool = False) -> None:
     from uncus.job.job import Job
+    from uncus.sample.architect import reference_of, write_file
     from uncus.sample.frames import frame
     from uncus.sample.outside import whole
     from uncus.sample.tour import tour
@@ -137,7 +138,11 @@ def _make_sample(path: Path, bays: int, storeys: int, replace: bool, metric: boo
         raise JobError("The tour is of the sample job; leave out --bays and --storeys.")
     units = Units.METRIC if metric else Units.IMPERIAL
     records = frame(bays, storeys) if bays else tour(units) if slips else whole(units)
-    Job.create(path, records, replace).close()
+    if bays:
+        Job.create(path, records, replace).close()
+    else:
+        Job.create(path, [*records, reference_of(path)], replace).close()
+        write_file(path)
 
 
 @app.command()

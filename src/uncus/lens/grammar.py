@@ -8,10 +8,11 @@ joining words in it goes in quotes.
 from __future__ import annotations
 
 import re
+from collections.abc import Callable, Mapping
 
 from uncus.job.errors import JobError
 from uncus.job.records import Both, Either, Fact, Not, Rule
-from uncus.lens.facts import FACTS, Relation, check
+from uncus.lens.facts import FACTS, Asked, Relation, check
 
 _TOKEN = re.compile(r'\s*(?:(?P<bracket>[()])|"(?P<quoted>[^"]*)"|“(?P<curly>[^”]*)”|(?P<word>[^\s()"“”]+))')
 _JOINING = ("and", "or", "not")
@@ -38,8 +39,9 @@ def _tokens(text: str) -> list[_Token]:
 
 
 class _Reader:
-    def __init__(self, tokens: list[_Token]) -> None:
+    def __init__(self, tokens: list[_Token], known: Mapping[str, Asked], check: Callable[[Fact], None]) -> None:
         self.tokens, self.at, self.deep = tokens, 0, 0
+        self.known, self.check = known, check
 
     @property
     def next(self) -> _Token | None:
@@ -87,10 +89,10 @@ class _Reader:
             self.deep -= 1
 
     def row(self) -> Rule:
-        fact = self.phrase(FACTS)
+        fact = self.phrase(self.known)
         if fact is None:
             shown = f"“{self.next}”" if self.next is not None else "the end"
-            raise JobError(f"A fact was expected at {shown}; known are {', '.join(FACTS)}.")
+            raise JobError(f"A fact was expected at {shown}; known are {', '.join(self.known)}.")
         turned = False
         relation = self.phrase(list(Relation))
         if relation is None:
@@ -99,13 +101,13 @@ class _Reader:
         if self.is_word("not"):  # `lot is not 3`
             self.at += 1
             turned = True
-        asked, at = FACTS[fact], self.at
+        asked, at = self.known[fact], self.at
         value = self.value()
         if self.at == at and (asked.measure or asked.choices):
             such = ", ".join(asked.choices) if asked.choices else f"a {asked.measure}"
             raise JobError(f"After “{fact} {relation}” what it is compared with is missing: {such}.")
         found = Fact(fact, relation, value)
-        check(found)
+        self.check(found)
         return Not(found) if turned else found
 
     def phrase(self, known) -> str | None:  # type: ignore[no-untyped-def]
@@ -129,14 +131,15 @@ class _Reader:
         return " ".join(words)
 
 
-def read(text: str) -> Rule:
-    """The rule a text says. Raises JobError with what is wrong where."""
+def read(text: str, known: Mapping[str, Asked] = FACTS, check: Callable[[Fact], None] = check) -> Rule:
+    """The rule a text says, of the facts that are `known`, each row of which `check` lets pass. Raises JobError with
+    what is wrong where."""
     if len(text) > 4000:
         raise JobError("This lens is too long to be read; keep it under 4,000 letters.")
     tokens = _tokens(text)
     if not tokens:
         return Both()
-    reader = _Reader(tokens)
+    reader = _Reader(tokens, known, check)
     rule = reader.either()
     if reader.next is not None:
         raise JobError(f"“{reader.next}” does not belong here; join rows by and, or.")

@@ -8,8 +8,10 @@ from typing import NamedTuple
 
 import msgspec
 import numpy as np
+from numpy.typing import ArrayLike
 
 from uncus.frame.placement import settled_one
+from uncus.job.errors import JobError
 from uncus.job.records import Grid, GridLine, Level
 from uncus.job.references import Reference
 from uncus.reference.model import Axis, Model
@@ -81,20 +83,31 @@ def _grid(axes: Sequence[Axis], of: Reference, grid: Grid | None, notes: list[st
 def _line(axis: Axis, of: Reference) -> tuple[GridLine, bool] | None:
     """An axis as a grid line, and whether it is of the family that crosses x."""
     a, b = placed(of, np.array([axis.a, axis.b]))
-    way = (b - a)[:2]
-    size = float(np.hypot(*way))
-    if size < 1.0 or abs(float(b[2] - a[2])) > 1e-3 * size:
+    try:
+        return line_of(axis.label.strip() or "?", a, b)
+    except JobError:
         return None
-    x, y = way / size
+
+
+def line_of(label: str, a: ArrayLike, b: ArrayLike) -> tuple[GridLine, bool]:
+    """The grid line through two points of the job, and whether it is of the family that crosses x. Raises JobError
+    where they are no level line."""
+    start, way = np.asarray(a, dtype=np.float64), np.subtract(b, a)
+    size = float(np.hypot(*way[:2]))
+    if size < 1.0 or abs(float(way[2])) > 1e-3 * size:
+        raise JobError("A grid line is level, and no point.")
+    x, y = (way[:2] / size).tolist()
     by_number = abs(y) >= abs(x) - 1e-9
     if by_number:  # crosses x; its turn is from y
         x, y = (x, y) if y > 0 else (-x, -y)
-        at, turn = float(a[0] - a[1] * x / y), math.degrees(math.atan2(-x, y))
+        at, turn = float(start[0] - start[1] * x / y), math.degrees(math.atan2(-x, y))
     else:
         x, y = (x, y) if x > 0 else (-x, -y)
-        at, turn = float(a[1] - a[0] * y / x), math.degrees(math.atan2(y, x))
-    line = GridLine(axis.label.strip(), settled_one(at, 4), 0.0 if abs(turn) < 1e-6 else settled_one(turn, 6))
-    return (line, by_number) if line.problem() is None else None
+        at, turn = float(start[1] - start[0] * y / x), math.degrees(math.atan2(y, x))
+    line = GridLine(label, settled_one(at, 4), 0.0 if abs(turn) < 1e-6 else settled_one(turn, 6))
+    if label and (problem := line.problem()):
+        raise JobError(problem)
+    return line, by_number
 
 
 def _is_same(a: GridLine, b: GridLine) -> bool:

@@ -58,6 +58,14 @@ def sharp_lines(points: Array, triangles: Index) -> Index:
     return np.asarray(pairs[starts[(counts != 2) | (cosine < _SHARP)]], dtype=np.int32)
 
 
+def corner_normals(shape: Shape) -> Array:
+    """The unit normal of each triangle, for each of its corners, (3 m, 3)."""
+    corners = shape.points.astype(np.float64)[shape.triangles]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    return np.repeat(normals, 3, axis=0)
+
+
 def sliced(points: Array, triangles: Index, at: float) -> BaseGeometry:
     """What lies in the plane x = `at` of a body, as (y, z): its loops of crossings, what is within another one taken
     from it."""

@@ -58,21 +58,18 @@ def shift_for(extent: tuple[Array, Array] | None) -> Point:
 
 
 def by_two_points(of: Reference, a: Point, b: Point, to_a: Point, to_b: Point, scales: bool = False) -> Reference:
-    """The reference turned about the plumb line and moved so that what lies at `a` comes to `to_a`, and what lies at
-    `b` in the direction of `to_b`; `scales`: to `to_b` itself. All four are points of the job. Raises JobError where
-    two of them are one."""
-    was, want = np.subtract(b, a)[:2], np.subtract(to_b, to_a)[:2]
+    """The reference turned in its own plane and moved so that what lies at `a` comes to `to_a`, and what lies at `b` in
+    the direction of `to_b`; `scales`: to `to_b` itself. All four are points of the job. Raises JobError where two of
+    them are one as its plane sees them."""
+    plane = np.column_stack([of.x, of.y])
+    was, want = np.subtract(b, a) @ plane, np.subtract(to_b, to_a) @ plane
     if min(np.hypot(*was), np.hypot(*want)) < _NEAR:
-        raise JobError("The two points lie over each other; pick two that are apart in plan.")
+        raise JobError("The two points lie over each other; pick two that are apart in its plane.")
     turn = math.degrees(math.atan2(want[1], want[0]) - math.atan2(was[1], was[0]))
-    scale = of.scale * (float(np.hypot(*want) / np.hypot(*was)) if scales else 1.0)
-    if abs(abs(of.x[2]) + abs(of.y[2])) > 1e-9:
-        raise JobError(f"“{of.name}” does not lie level; it is placed in its plane, by offset and turn.")
     point = in_file(of, a)
-    hand = 1.0 if np.cross(of.x, of.y)[2] > 0 else -1.0
-    made = msgspec.structs.replace(of, turn=(of.turn + hand * turn) % 360.0, scale=scale)
-    # what is shifted after scaling keeps the shift's meaning: the file's own far origin taken out
-    if scales:
-        made = msgspec.structs.replace(made, shift=point_of(np.array(of.shift) * scale / of.scale))
+    scale = of.scale * (float(np.hypot(*want) / np.hypot(*was)) if scales else 1.0)
+    # the shift is added after scaling: the file's own far origin stays taken out
+    shift = point_of(np.array(of.shift) * scale / of.scale)
+    made = msgspec.structs.replace(of, turn=(of.turn + turn) % 360.0, scale=scale, shift=shift)
     off = np.array(to_a) - placed(made, point)
     return msgspec.structs.replace(made, origin=point_of(np.array(made.origin) + off))

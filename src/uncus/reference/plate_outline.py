@@ -46,7 +46,7 @@ def read_outline(path: Path, inches: bool = False) -> Blank:
     if len(entities) > _MOST:
         raise JobError(f"{path.name} holds more than {_MOST:,} things; save the plate's outline alone.")
     rings, strokes, circles = _of(entities, scale)
-    rings += _chained(strokes)
+    rings += chained(strokes)
     return _blank(rings, circles, path.name)
 
 
@@ -95,7 +95,7 @@ def _take(points: list[tuple[float, float, float]], closed: bool, rings: list[Ri
         strokes += [Stroke(a[:2], b[:2], a[2]) for a, b in zip(points, points[1:], strict=False)]
 
 
-def _chained(strokes: list[Stroke]) -> list[Ring]:
+def chained(strokes: list[Stroke]) -> list[Ring]:
     """Rings of strokes that meet end to end."""
     at: dict[tuple[int, int], list[int]] = defaultdict(list)
 

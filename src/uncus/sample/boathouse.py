@@ -6,6 +6,7 @@ from functools import partial
 import msgspec
 
 from uncus.frame.grids import make_grid
+from uncus.job.bought import BoughtItem, shipped_item
 from uncus.job.records import (
     AnyRecord,
     Attachment,
@@ -154,8 +155,16 @@ def _fittings(members: list[Member], units: Units) -> list[Attachment]:
         "by": "places",
         "places": "3', 4', 2'-6" if units is Units.IMPERIAL else "900, 1200, 750",
     }
-    found += [Attachment(id=derived_id("racks", m.id), member=m.id, kind="bought items", params=racks) for m in columns]
+    hooks = {"code": "HOOK-120", "on": "top", "by": "places", "places": "5'" if units is Units.IMPERIAL else "1500"}
+    for key, params in (("racks", racks), ("hooks", hooks)):
+        found += [Attachment(id=derived_id(key, m.id), member=m.id, kind="bought items", params=params)
+            for m in columns]  # fmt: skip
     return found
+
+
+def _items() -> list[BoughtItem]:
+    """The job's copies of what it uses out of the catalogue that ships."""
+    return [item for code in ("RACK-600", "HOOK-120") if (item := shipped_item(code)) is not None]
 
 
 METRIC = 25.0 / 25.4  # a foot is 300 mm and an inch 25 in the metric boathouse, so that all is whole there
@@ -211,6 +220,7 @@ def frame_records(units: Units) -> list[AnyRecord]:
         *(Level(id=f"level {id}", name=name, elevation=round(z * scale, 6)) for id, name, z in levels),
         Lens(id="lens columns", name="columns", rule=Fact("role", "is", "column")),
         Lens(id="lens roof", name="roof", rule=Fact("lot", "is", "3")),
+        *_items(),
         *members,
         *fittings,
         *welds,

@@ -8,6 +8,7 @@ from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord
 from uncus.mark.marking import apply, propose
+from uncus.sample.architect import reference_of, write_file
 from uncus.sample.outside import whole
 from uncus.shop.shop import build
 from uncus.units import Units
@@ -23,7 +24,8 @@ def marked(records: list[AnyRecord]) -> list[AnyRecord]:
 def fresh_sample(folder: Path) -> Path:
     """Make the sample where there is room for it; its file. Raises JobError."""
     path = place(folder)
-    Job.create(path, marked(whole(Units.IMPERIAL)), replace=True).close()
+    Job.create(path, [*marked(whole(Units.IMPERIAL)), reference_of(path)], replace=True).close()
+    write_file(path)
     return path
 
 

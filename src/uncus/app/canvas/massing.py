@@ -34,7 +34,7 @@ def _cube() -> Shape:
     return Shape(np.array(triangles, dtype=np.float32), np.zeros((0, 3), dtype=np.float32))
 
 
-_CUBE = _cube()
+CUBE = _cube()
 
 
 class Group:
@@ -68,7 +68,7 @@ class Massing:
         self._rows = np.flatnonzero(there)
         self._centre, self._radius = laid.centre[self._rows], laid.radius[self._rows]
         self._groups = list(self._grouped())
-        self._boxes = Group(_CUBE, self._rows, self._boxed)
+        self._boxes = Group(CUBE, self._rows, self._boxed)
         self._all_tri = sum(len(g.shape.triangles) // 3 * len(g.rows) for g in self._groups)
         self._last: tuple[object, list[Batch]] | None = None
 

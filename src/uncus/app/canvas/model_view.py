@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QWidget
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.dimensions import Dimensions
 from uncus.app.canvas.massing import MANY, Massing
+from uncus.app.canvas.others import Others
 from uncus.app.canvas.overlay import Overlay
 from uncus.app.canvas.pointer import Pointer
 from uncus.app.canvas.pulling import Pull
@@ -84,6 +85,7 @@ class ModelView(QOpenGLWidget):
         self._picture: list[Batch] = []
         self._under: tuple[object, QImage] | None = None  # what lies under the steel, and what that hangs on
         self._tints_stale, self._preview_stale = True, True
+        self._others_seen, self._others_tints = -1, np.zeros((1, 3), dtype=np.float32)
         self._seen = -1  # version of what is shown that the uploaded sets are of
         self._grip: tuple[str, int] | None = None
         self._pull: Pull | None = None
@@ -108,6 +110,7 @@ class ModelView(QOpenGLWidget):
         session.selection_changed.connect(self._retint)
         session.tool_changed.connect(self._tool_changed)
         session.view_changed.connect(self._view_changed)
+        session.others.changed.connect(self._others_changed)
 
     # -- what is shown ----------------------------------------------------------------------------
     def _steel_changed(self, touched: Touched | None = None) -> None:
@@ -129,6 +132,12 @@ class ModelView(QOpenGLWidget):
             self._stale = set(SETS)
             self.pointer.forget_steel()
         self.pointer.forget_snaps()
+        self.update()
+
+    def _others_changed(self) -> None:
+        if self.session.others.version != self._others_seen:
+            self.pointer.others = Others(self.session.others.standing())
+            self.pointer.forget_snaps()
         self.update()
 
     def _tool_changed(self) -> None:
@@ -168,8 +177,10 @@ class ModelView(QOpenGLWidget):
             x0, y0, x1, y1 = np.add(around, (-OVER, -OVER, OVER, OVER)).tolist()
             z = self.session.levels[0].elevation
             points = np.concatenate([points, [(x0, y0, z), (x1, y0, z), (x1, y1, z), (x0, y1, z)]])
+        if not chosen and len(self.pointer.others):
+            points = np.concatenate([points.reshape(-1, 3), self.pointer.others.extent])
         self.camera.frame(points if len(points) else np.array([(0, 0, 0), (12000, 12000, 4000)]))
-        everything = extent(assemblies.values())
+        everything = np.concatenate([extent(assemblies.values()), self.pointer.others.extent])
         if len(everything):
             self.camera.reach = max(100_000.0, 2.0 * float(np.linalg.norm(np.ptp(everything, axis=0))))
         self.update()
@@ -258,7 +269,7 @@ class ModelView(QOpenGLWidget):
     def initializeGL(self) -> None:
         self._renderer = Renderer(self.samples)
         self._stale = set(SETS)
-        self._solid, self._picture = Solid(), []
+        self._solid, self._picture, self._others_seen = Solid(), [], -1
         self._tints_stale = self._preview_stale = True
 
     def resizeGL(self, width: int, height: int) -> None:
@@ -284,6 +295,7 @@ class ModelView(QOpenGLWidget):
         if self._tints_stale:
             renderer.tint(self._tints())
             self._tints_stale = False
+        self._draw_others(renderer)
         if self._preview_stale:
             renderer.upload_preview(self._preview(), self.theme.go)
             self._preview_stale = False
@@ -307,8 +319,22 @@ class ModelView(QOpenGLWidget):
         painter.drawImage(0, 0, over)
         painter.end()
 
+    def _draw_others(self, renderer: Renderer) -> None:
+        """What is shown of others' models, where it is another than was drawn."""
+        session, others = self.session, self.pointer.others
+        renderer.see_through = session.others.see_through
+        if session.others.version != self._others_seen:
+            self._others_seen = session.others.version
+            plain = rgb(self.theme.slate) if session.others.colours else None
+            drawn = others.drawn(session.others.colours, plain)
+            self._others_tints = drawn.tints
+            renderer.upload_others("rest", drawn.rest, drawn.tints)
+            renderer.upload_others("lines", drawn.lines, drawn.tints)
+        if self._moving and len(others):
+            renderer.upload_others("moving", others.moving(self.camera), self._others_tints)
+
     def _paint_over(self, painter: QPainter) -> None:
-        self.overlay.over(painter, self.theme, self.snap, self._box, self.key, self.hovered)
+        self.overlay.over(painter, self.theme, self.snap, self._box, self.key + self.session.others.key, self.hovered)
         self.dimensions.paint(painter, self.theme, self.hovered)
 
     def show_dimensions(self) -> None:
@@ -485,6 +511,8 @@ class ModelView(QOpenGLWidget):
         found = hit[0] if hit else self.pointer.line(at.x(), at.y())
         if session.stage == "Connect":  # a plate, bolt or hole stands for the joint that made it
             found = self.pointer.maker(at.x(), at.y()) or found
+        if found is None and (met := self.pointer.other(at.x(), at.y())) is not None:
+            session.others.picked.emit(met.reference, met.product)
         session.select({found} if found else (), add)
 
     def _select_box(self, box: QRectF, add: bool) -> None:

@@ -10,6 +10,7 @@ import numpy as np
 
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.laid import Layouts
+from uncus.app.canvas.others import Met, Others
 from uncus.app.canvas.picking import Pickables, crosses
 from uncus.app.session import Session
 from uncus.app.tools.lay_out import grips
@@ -34,6 +35,7 @@ class Pointer:
         self._pickables: Pickables | None = None
         self._corners: np.ndarray | None = None
         self._index: SnapIndex | None = None
+        self.others = Others({})
 
     def forget_steel(self, touched: Iterable[str] | None = None) -> None:
         """What is known of some assemblies may be no more; None: of all."""
@@ -121,12 +123,12 @@ class Pointer:
     def _of_pieces(self, x: float, y: float) -> tuple[list[Snap], list[NamedLine]]:
         """Hole centres, corners and edges of the pieces near the pointer, as far as they are wanted."""
         session, only = self.session, self.session.only
-        if only not in (None, SnapKind.HOLE, SnapKind.CORNER, SnapKind.NEAREST, SnapKind.SQUARE):
-            return [], []
         reach = session.preferences.snap * self.camera.scale
+        others, their_edges = self._of_others(x, y, reach)
+        if only not in (None, SnapKind.HOLE, SnapKind.CORNER, SnapKind.NEAREST, SnapKind.SQUARE):
+            return others, their_edges
         pieces = self.pickables.near(*self.camera.ray(x, y), reach)
-        extra: list[Snap] = []
-        edges: list[NamedLine] = []
+        extra, edges = others, their_edges
         wants_edges = only in (SnapKind.NEAREST, SnapKind.SQUARE) or session.tool.picks_edges
         for piece in pieces:
             if only in (None, SnapKind.HOLE):
@@ -136,6 +138,27 @@ class Pointer:
             if wants_edges:
                 edges += [NamedLine(a, b, f"edge of {piece.words}", piece.owner) for a, b in edge_lines(piece)]
         return extra, edges
+
+    def _of_others(self, x: float, y: float, reach: float) -> tuple[list[Snap], list[NamedLine]]:
+        """Corners, ends and edges of others' models near the pointer, as far as they are wanted."""
+        session, only = self.session, self.session.only
+        if not len(self.others):
+            return [], []
+        snaps, edges = self.others.near(*self.camera.ray(x, y), reach)
+        kept = [s for s in snaps if only in (None, s.kind)]
+        wants_edges = only in (SnapKind.NEAREST, SnapKind.SQUARE) or session.tool.picks_edges
+        return kept, edges if wants_edges else []
+
+    def other(self, x: float, y: float) -> Met | None:
+        """The product of others' models that is met first, where no steel is nearer."""
+        if not len(self.others):
+            return None
+        ray = self.camera.ray(x, y)
+        met = self.others.at(*ray, self.span())
+        steel = self.pickables.at(*ray, self.span())
+        if met is None or (steel is not None and float((steel[1] - ray[0]) @ ray[1]) < met.far):
+            return None
+        return met
 
     def within(self, box: tuple[float, float, float, float], whole: bool) -> set[str]:
         """Pieces and guides inside a box of pixels, or touched by it."""

@@ -79,6 +79,8 @@ def rgb(colour: str) -> tuple[float, float, float]:
 
 
 SETS = ("rest", "moving", "lines", "ghost")  # solid, solid while moving, edges or work lines alone, see-through
+OTHERS = ("rest", "moving", "lines")  # of others' models
+_THROUGH = 0.3
 _CLIP_DISTANCES = (0x3000, 0x3001)  # GL_CLIP_DISTANCE0, 1
 _GHOST = 0.16
 _NEAR = 14.0  # mm a pixel up to which edges are drawn in full
@@ -154,6 +156,9 @@ class Renderer:
         self._quad = self.ctx.vertex_array(program, [])
         self._sets: dict[str, dict[Key, _Uploaded]] = {name: {} for name in SETS}
         self._tints: Tints = np.zeros((0, 3), dtype=np.float32)
+        self._others: dict[str, dict[Key, _Uploaded]] = {name: {} for name in OTHERS}
+        self._others_tints: Tints = np.zeros((1, 3), dtype=np.float32)
+        self.see_through = False  # whether what is behind others' models shows through them
         self._preview: list[_Uploaded] = []
         self._target: _Target | None = None
         self._drawn: object = None
@@ -180,6 +185,24 @@ class Renderer:
         tints = np.array([rgb(colour)], dtype=np.float32)
         for one in self._preview:
             one.tint(tints)
+
+    def upload_others(self, name: str, batches: Mapping[Key, Batch], tints: Tints) -> None:
+        """Take what one of OTHERS draws of others' models, and the colours that its owners number."""
+        there = self._others[name]
+        if there.keys() == batches.keys() and all(there[k].batch is b for k, b in batches.items()) and (
+            np.array_equal(tints, self._others_tints)):  # fmt: skip
+            return
+        for key in [key for key, old in there.items() if batches.get(key) is not old.batch]:
+            there.pop(key).release()
+        same = np.array_equal(tints, self._others_tints)
+        for key, batch in batches.items():
+            if key not in there:
+                there[key] = _Uploaded(self, batch)
+                there[key].tint(tints)
+            elif not same:
+                there[key].tint(tints)
+        self._others_tints = tints
+        self._version += 1
 
     def tint(self, tints: Tints) -> None:
         """Colour each instance by its owner: (owners, 3). Only what has another colour than before is coloured anew."""
@@ -215,7 +238,17 @@ class Renderer:
             if self._target is not None:
                 self._target.release()
             self._target, self._drawn = _Target(ctx, pixels, self.samples), None
-        state = (camera.yaw, camera.pitch, camera.scale, *camera.target.tolist(), inks, moving, self._version, clip)
+        state = (
+            camera.yaw,
+            camera.pitch,
+            camera.scale,
+            *camera.target.tolist(),
+            inks,
+            moving,
+            self._version,
+            clip,
+            self.see_through,
+        )
         if state != self._drawn:
             self._draw_steel(self._target, camera, inks, moving)
             self._drawn = state
@@ -252,7 +285,8 @@ class Renderer:
             self.ctx.enable_direct(name)
 
     def _draw_steel(self, target: _Target, camera: Camera, inks: tuple[str, str], moving: bool) -> None:
-        buffer = target.plain if moving or not any(self._sets.values()) else target.fine
+        empty = not any(self._sets.values()) and not any(self._others.values())
+        buffer = target.plain if moving or empty else target.fine
         buffer.use()
         self.ctx.viewport = (0, 0, *target.size)
         buffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
@@ -268,6 +302,7 @@ class Renderer:
         for one in self._sets["lines"].values():
             if one.edges is not None:
                 one.edges.render(moderngl.LINES, instances=one.count)
+        self._draw_others(buffer, camera.scale, moving)
         self._draw_ghosts(buffer, moving and heavy)
         if buffer is not target.plain:
             self.ctx.copy_framebuffer(target.plain, buffer)
@@ -286,6 +321,28 @@ class Renderer:
                 one.edges.render(moderngl.LINES, instances=one.count)
         _set(self.line_program, "alpha", 1.0)
         self.ctx.disable(moderngl.BLEND)
+
+    def _draw_others(self, buffer: moderngl.Framebuffer, scale: float, moving: bool) -> None:
+        """Others' models, whose faces may be turned any way, and their drawings."""
+        chosen = list(self._others["moving" if moving else "rest"].values())
+        if chosen:
+            self.ctx.disable(moderngl.CULL_FACE)
+            if self.see_through:
+                self.ctx.enable(moderngl.BLEND)
+                self.ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+                buffer.depth_mask = False
+                _set(self.face_program, "alpha", _THROUGH)
+            _render(chosen, edges=False)
+            if self.see_through:
+                buffer.depth_mask = True
+                _set(self.face_program, "alpha", 1.0)
+                self.ctx.disable(moderngl.BLEND)
+            self.ctx.enable(moderngl.CULL_FACE)
+            if not moving:
+                self._draw_edges(chosen, scale)
+        for one in self._others["lines"].values():
+            if one.edges is not None:
+                one.edges.render(moderngl.LINES, instances=one.count)
 
     def _draw_ghosts(self, buffer: moderngl.Framebuffer, hurried: bool) -> None:
         """What is ghosted, thin over what is solid; it hides nothing."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Container
+from collections.abc import Callable, Container, Sequence
 from functools import partial
 from typing import Any
 
@@ -51,11 +51,12 @@ def struct_form(
     at_hand: Callable[..., None] | None = None,
     pictures: Callable[[str, QWidget], dict[str, QIcon]] | None = None,
     mixed: Container[str] = (),
+    items: Sequence[str] = (),
 ) -> None:
     """Rows for each described field of a struct that counts for something now. `enter` takes a field's name and new
     value and says whether it was taken; what cannot be read raises inside it. `at_hand` is told when the keys come to a
     length (True) or go, with its name and words; `pictures` gives those of a field's choices; `mixed` are the fields
-    that several things whose form it is do not share."""
+    that several things whose form it is do not share, `items` the codes of bought items to choose from."""
     for name, about in fields(type(values)).items():
         if not about.counts(values):
             continue
@@ -68,7 +69,7 @@ def struct_form(
 
         accessible = f"{prefix}{about.words}"
         shown = None if name in mixed else shown_value(about, value, units)
-        choices = FLAGS if about.unit == "flag" else about.choices
+        choices = FLAGS if about.unit == "flag" else tuple(items) if about.unit == "item" else about.choices
         if choices:
             field: QWidget = (choice := ChoiceField(accessible, shown, choices, take))
             if pictures is not None:

@@ -20,6 +20,7 @@ from uncus.app.theme import theme_of
 from uncus.app.tools.draw_members import TemplateTool
 from uncus.app.tools.draw_parts import CompositeTool
 from uncus.job.records import Member
+from uncus.reference.items import codes
 
 
 def show_template(page: Page, tool: TemplateTool) -> None:
@@ -57,7 +58,9 @@ def show_options(page: Page, tool) -> None:  # type: ignore[no-untyped-def]
             return drawn_icons(tool.kind.name, name, theme_of(field))
         return session.pointing.pictures(None, name, theme_of(field))
 
-    struct_form(page.form, tool.options, session.units, enter, at_hand=at_hand, pictures=pictures)
+    struct_form(
+        page.form, tool.options, session.units, enter, at_hand=at_hand, pictures=pictures, items=codes(session.job)
+    )
 
 
 def show_measures(page: Page) -> None:

@@ -14,6 +14,7 @@ from uncus.catalog.sections import sections
 from uncus.connect.settings import Joined, params_of
 from uncus.job.forms import About, shown_value, typed_value
 from uncus.job.records import OfficeRule
+from uncus.reference.items import codes
 
 
 class _Said(Exception):
@@ -40,9 +41,10 @@ def value_row(
             return False
 
     values = [shown_value(about, r.params.get(name, getattr(usual, name)), units) for r in records]
-    if about.choices:
+    known = codes(page.session.job) if about.unit == "item" else about.choices
+    if known:
         optional = getattr(usual, name) is None
-        choices = ([BY_RULE] if optional else []) + list(about.choices)
+        choices = ([BY_RULE] if optional else []) + list(known)
         value = shared(values)
         field: QWidget = ChoiceField(about.words, BY_RULE if value == "" else value, choices, enter)
     else:

@@ -7,6 +7,7 @@ RULES: Listed[Rule] = Listed(
     __name__,
     (
         "clashes",
+        "others",
         "made",
         "strength",
         "twice",
