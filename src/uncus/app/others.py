@@ -6,12 +6,15 @@ from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
+import msgspec
 from PySide6.QtCore import QObject, Signal
 
 from uncus.app.stages.working import Aside, Tell
+from uncus.frame.placement import Placement, point_of
 from uncus.job.errors import JobError
 from uncus.job.job import Delta
 from uncus.job.records import Reference
+from uncus.job.references import DXF
 from uncus.reference.changes import Compared, compared
 from uncus.reference.laying import as_copy, laid, model_before, model_for, path_for, read_again
 from uncus.reference.model import Model
@@ -103,12 +106,17 @@ class OtherModels(QObject):
         """Read a file and lay it in, or take in the newer copy of one that is there."""
         job = self.session.job
         known = next((r for r in self.references if r.path == path_for(file, job.path)), None)
-        self._run(lambda tell, stop: laid(file, job, tell, stop), lambda found: self._laid(found, known is not None))
+        place = self.session.plane.place  # a drawing lies on the work plane at hand
+        self._run(lambda tell, stop: laid(file, job, tell, stop),
+            lambda found: self._laid(found, place if known is None else None))  # fmt: skip
 
-    def _laid(self, found: object, again: bool) -> None:
+    def _laid(self, found: object, place: Placement | None) -> None:
         reference, model, notes = cast("tuple[Reference, Model, tuple[str, ...]]", found)
         self.models[reference.id] = (reference.sum, model)
-        words = f"Newer copy of {reference.name}" if again else f"Lay in {reference.name}"
+        if place is not None and reference.format == DXF:
+            x, y = point_of(place.x), point_of(place.y)
+            reference = msgspec.structs.replace(reference, origin=point_of(place.origin), x=x, y=y)
+        words = f"Lay in {reference.name}" if place is not None else f"Newer copy of {reference.name}"
         if reference != self.session.job.get(reference.id, Reference):
             self.session.change(words, (reference,))
         self._renew()

@@ -10,6 +10,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QLinearGradient, QPainter, QPen, QPolygonF
 
 from uncus.app.canvas.camera import Camera
+from uncus.app.canvas.drawing_words import drawing_words
 from uncus.app.canvas.laid import Layouts
 from uncus.app.session import Session
 from uncus.app.theme import Theme, lettering
@@ -203,6 +204,7 @@ class Overlay:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._plane_name(painter, theme)
         self._guides(painter, theme)
+        drawing_words(painter, theme, self.session, self.camera)
         self._gone(painter, theme)
         self._frames(painter, theme)
         self._site(painter, theme)

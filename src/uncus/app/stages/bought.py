@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable
 from datetime import date
 from getpass import getuser
@@ -29,7 +30,7 @@ from uncus.job.files import read_outside
 from uncus.job.forms import FLAGS, About
 from uncus.job.records import BoughtItem
 from uncus.reference.catalogue import OUT, Catalogue, Entry, body_of_ifc, body_of_parts, find, newer, turned_out
-from uncus.reference.items import users, uses
+from uncus.reference.items import users
 from uncus.steel.bodies import body_solid, is_closed
 from uncus.units import STEEL_DENSITY, counted, format_weight
 
@@ -38,12 +39,12 @@ _TEACHES = (
     "A bought item is one line for the buyer, whatever it is made of: no part sheet, no CNC. Choose the catalogue that "
     "your colleagues share, or make an item here."
 )
-_HEADS = ("Code", "What it is", "Maker", "Weight", "No", "Used", "State")
+_HEADS = ("Code", "What it is", "State", "Used", "Maker", "Weight", "No")
 NEWER, BOTH, HERE, SHIPS = "▲ newer there", "◆ two versions", "○ here alone", "ships with Uncus"
 
 
 class Row(NamedTuple):
-    """An item by its code: the job's copy, the catalogue's versions, how often it is used."""
+    """An item by its code: the job's copy, the catalogue's versions, how many there are in the model."""
 
     code: str
     item: BoughtItem | None
@@ -55,6 +56,10 @@ class Row(NamedTuple):
         if self.item is not None:
             return self.item.facts
         return self.entry.newest.facts if self.entry is not None else bought_items()[self.code]
+
+    @property
+    def version(self) -> int:
+        return self.item.version if self.item else self.entry.newest.version.version if self.entry else 1
 
     @property
     def state(self) -> str:
@@ -128,7 +133,7 @@ class BoughtPanel(QWidget):
         self.search.setPlaceholderText("search: code, maker, what it is")
         self.search.setAccessibleName("Search bought items")
         self.table = Table("Bought items", _HEADS)
-        self.table.widest = {0: 90, 1: 130, 2: 110, 3: 60, 4: 40, 5: 50}
+        self.table.widest = {0: 100, 1: 130, 2: 120, 3: 45, 4: 120, 5: 60}
         self.table.chosen.connect(lambda _: self._show())
         self.search.textChanged.connect(self.table.filter)
         self.picture, self.facts = QLabel(), QLabel()
@@ -215,9 +220,9 @@ class BoughtPanel(QWidget):
         job = self.session.job
         own = {key_of(i.code): i for i in job.all(BoughtItem)}
         entries = {key_of(e.code): e for e in self.catalogue.entries()} if self.catalogue else {}
-        count = uses(job)
+        count = Counter(key_of(p.part.item.code) for p in self.session.shop.pieces() if p.part.item is not None)
         codes = sorted({*own, *entries, *bought_items()})
-        return [Row(c, own.get(c), entries.get(c), count[BoughtItem.named(c)]) for c in codes]
+        return [Row(c, own.get(c), entries.get(c), count[c]) for c in codes]
 
     @property
     def picked(self) -> list[Row]:
@@ -239,9 +244,9 @@ class BoughtPanel(QWidget):
         code = self.picked[0].code if self.picked else ""
         theme = theme_of(self)
         self.table.rows.colours = {}
-        cells = [(r.code, r.facts.words, r.facts.maker, format_weight(r.facts.kg, self.session.units),
-            str(r.item.version if r.item else r.entry.newest.version.version if r.entry else 1), str(r.used or ""),
-            r.state) for r in rows]  # fmt: skip
+        units = self.session.units
+        cells = [(r.code, r.facts.words, r.state, str(r.used or ""), r.facts.maker, format_weight(r.facts.kg, units),
+            str(r.version)) for r in rows]  # fmt: skip
         self.table.fill(cells, rows)
         self.table.pick(next((r for r in rows if r.code == code), None))
         fresh = sum(r.state == NEWER for r in rows)

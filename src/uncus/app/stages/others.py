@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterator
+from typing import cast
 
 import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QFormLayout,
+    QFrame,
     QHBoxLayout,
     QHeaderView,
     QLabel,
     QLineEdit,
     QProgressBar,
+    QScrollArea,
     QSplitter,
+    QTabWidget,
     QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
@@ -24,20 +27,23 @@ from PySide6.QtWidgets import (
 )
 
 from uncus.app.canvas.renderer import rgb
-from uncus.app.facts.fields import TextField
+from uncus.app.facts.fields import ChoiceField, TextField
 from uncus.app.facts.form import add_row, new_form
 from uncus.app.session import Session
 from uncus.app.stages.files import open_file
 from uncus.app.stages.ordered import plain_button
+from uncus.app.stages.table import Table
 from uncus.app.stages.takings import TakingDialog
 from uncus.app.stages.working import say_on
 from uncus.app.theme import theme_of
 from uncus.app.tools.place_model import PlaceModelTool
+from uncus.frame.placement import point_of
 from uncus.job.errors import JobError
 from uncus.job.records import Reference
 from uncus.lens.others import FACTS, lens_on_products
 from uncus.reference.changes import Compared, Way
 from uncus.reference.model import Model, Product
+from uncus.reference.placing import placed
 from uncus.units import counted, format_angle, format_typed, parse_angle, parse_length
 
 _TEACHES = (
@@ -128,10 +134,7 @@ class OthersPanel(QWidget):
         column = QVBoxLayout(box)
         column.setContentsMargins(8, 0, 0, 0)
         form = QFormLayout()
-        self.by = QComboBox()
-        self.by.setAccessibleName("Colour others' models by")
-        self.by.addItems(_BY)
-        self.by.activated.connect(lambda _: self.colour())
+        self.by = ChoiceField("Colour others' models by", _BY[0], _BY, lambda _: self.colour())
         self.lens = QLineEdit()
         self.lens.setAccessibleName("Lens on others' models")
         self.lens.setPlaceholderText("class is IfcWall and storey is Ground")
@@ -146,16 +149,26 @@ class OthersPanel(QWidget):
         row.addWidget(plain_button("Show all", "All of what is picked in the tree", self.show_all))
         row.addStretch(1)
         column.addLayout(row)
-        self.facts = QLabel()
+        self.facts = QLabel("Pick a thing of others' in the model.")
         self.facts.setWordWrap(True)
+        self.facts.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.facts.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.facts.setAccessibleName("Picked thing")
         self.place = QWidget()
         self.place_form = QVBoxLayout(self.place)
         self.place_form.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.facts)
-        column.addWidget(self.place)
-        column.addStretch(1)
+        self.changed = Table("What changed in the model", ("What", "Thing", "How"))
+        self.changed.widest = {0: 90, 1: 140}
+        self.changed.chosen.connect(self._go_to)
+        self.tabs = QTabWidget()
+        self.tabs.setDocumentMode(True)
+        for words, page in (("Picked", self.facts), ("Placed", self.place)):
+            scroll = QScrollArea(widgetResizable=True)
+            scroll.setFrameShape(QFrame.Shape.NoFrame)
+            scroll.setWidget(page)
+            self.tabs.addTab(scroll, words)
+        self.tabs.addTab(self.changed, "Changes")
+        column.addWidget(self.tabs, 1)
         return box
 
     # -- what is picked --------------------------------------------------------------------------------------------
@@ -205,7 +218,7 @@ class OthersPanel(QWidget):
         for head, kind, told in (("Storeys", "storey", lambda p: p.storey), ("Classes", "class", lambda p: p.cls),
                 ("Layers", "layer", lambda p: p.layer)):  # fmt: skip
             counts = Counter(told(p) for p in model.products)
-            if set(counts) <= {""}:
+            if set(counts) <= {"", "Layer"}:
                 continue
             group = _item(top, head, "", reference.id, "")
             group.setFlags(group.flags() & ~Qt.ItemFlag.ItemIsUserCheckable)
@@ -244,7 +257,6 @@ class OthersPanel(QWidget):
 
     def _picked(self, item: QTreeWidgetItem | None) -> None:
         if item is not None and not self._filling:
-            self.facts.setText("")
             self._product = None
             self._place()
 
@@ -257,6 +269,7 @@ class OthersPanel(QWidget):
             return
         self._product = reference, number
         self.facts.setText(_lines(_facts(of, model.products[number])))
+        self.tabs.setCurrentIndex(0)
         self.session.said.emit(f"{model.products[number].name or model.products[number].cls} of {of.name}", False)
 
     # -- placing ---------------------------------------------------------------------------------------------------
@@ -355,23 +368,38 @@ class OthersPanel(QWidget):
         ways = found.ways
         key = [(sign, f"{way}: {ways[way]}", hue) for way, (hue, sign) in hues.items() if ways[way]]
         self.others.colour({reference.id: colours}, key)
+        self.changed.rows.colours = {f"{sign} {way}": hue for way, (hue, sign) in hues.items()}
+        rows = [(f"{hues[c.way][1]} {c.way}", c.product.name or c.product.cls, c.words) for c in found.changes]
+        self.changed.fill(rows, [(reference.id, c.product.guid) for c in found.changes])
+        self.tabs.setTabText(2, f"Changes ({len(rows)})")
+        self.tabs.setCurrentIndex(2)
         moved = found.moved and f"All of it lies elsewhere by {', '.join(f'{v:.0f}' for v in found.moved)} mm. "
-        lines = [f"{c.product.name or c.product.cls}: {c.words}" for c in found.changes]
-        self.facts.setText("\n".join(lines[:40]))
-        rest = f" and {len(lines) - 40} more" if len(lines) > 40 else ""
         total = ", ".join(f"{n} {way}" for way, n in ways.items()) or "Nothing changed"
-        self._say(f"{moved or ''}{total} since the copy before{rest}.", False)
+        self._say(f"{moved or ''}{total} since the copy before.", False)
+
+    def _go_to(self, keys: list[object]) -> None:
+        """Bring what a row is about to the middle of the view."""
+        for key in keys[:1]:
+            id, guid = cast("tuple[str, str]", key)
+            of, model = self.session.job.get(id, Reference), self.others.model(id)
+            number = model.by_guid.get(guid) if model is not None else None
+            instance = model.instance_of.get(number) if model is not None and number is not None else None
+            if of is not None and model is not None and instance is not None and number is not None:
+                points = placed(of, model.points_of(instance))
+                self.session.gone_to.emit(point_of((points.min(axis=0) + points.max(axis=0)) / 2))
+                self._product = id, number
+                self.facts.setText(_lines(_facts(of, model.products[number])))
 
     # -- colour ----------------------------------------------------------------------------------------------------
-    def colour(self) -> None:
+    def colour(self) -> bool:
         """By a fact, each of its commonest words in a colour; what a lens lets through in one."""
         if self.lens.text().strip():
             self._colour_lens()
-            return
+            return True
         by = self.by.currentText()
         if by == _BY[0]:
             self.others.colour({})
-            return
+            return True
         told = {"class": lambda r, p: p.cls.removeprefix("Ifc"), "storey": lambda r, p: p.storey, "layer": lambda r, p:
             p.layer, "material": lambda r, p: p.material, "model": lambda r, p: r.name}[by]  # fmt: skip
         standing = self.others.standing().values()
@@ -383,6 +411,7 @@ class OthersPanel(QWidget):
             colours,
             [(str(n), f"{word or 'none'}: {counts[word]:,}", hue) for n, (word, hue) in enumerate(hues.items(), 1)],
         )
+        return True
 
     def _through(self) -> Callable[[Reference, Product], bool] | None:
         try:
