@@ -31,15 +31,17 @@ class Hall(Written):
             guid=guid(name), material="Larch boarding on studs", layer="A-WALL")  # fmt: skip
         for n, (at, wide, high, sill) in enumerate(doors):
             there = self.placement(made.ObjectPlacement, moved(at, 0, sill))
+            hole = self.shape(self.box(wide, THICK * 2, high, (0, -THICK / 2, 0)))
             opening = self.root("IfcOpeningElement", guid(f"{name} opening {n}"), ObjectPlacement=there,
-                Name="Opening", Representation=self.shape(self.box(wide, THICK * 2, high, (0, -THICK / 2, 0))))  # fmt: skip
+                Name="Opening", Representation=hole)  # fmt: skip
             self.root("IfcRelVoidsElement", guid(f"{name} voids {n}"), RelatingBuildingElement=made,
                 RelatedOpeningElement=opening)  # fmt: skip
             kind = "IfcWindow" if sill else "IfcDoor"
             words = f"{name}, {'window' if sill else 'boat doors' if wide > 3000 else 'door'} {n + 1}"
-            self.product(kind, self.shape(self.box(wide, 2 * INCH, high, (0, 3 * INCH, 0))), matrix @ moved(at, 0, sill),
-                name=words, guid=guid(words), layer="A-DOOR" if not sill else "A-GLAZ", OverallHeight=high * self.k,
-                OverallWidth=wide * self.k)  # fmt: skip
+            leaf = self.shape(self.box(wide, 2 * INCH, high, (0, 3 * INCH, 0)))
+            layer = "A-GLAZ" if sill else "A-DOOR"
+            self.product(kind, leaf, matrix @ moved(at, 0, sill), name=words, guid=guid(words), layer=layer,
+                OverallHeight=high * self.k, OverallWidth=wide * self.k)  # fmt: skip
 
 
 def main() -> None:

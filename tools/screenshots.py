@@ -18,7 +18,6 @@ from uncus.app.commands import BY_ID
 from uncus.app.jobs import Jobs
 from uncus.app.main import application
 from uncus.app.sheet.sheet_view import paint
-from uncus.app.stages.guide import GuideDialog
 from uncus.app.stages.history import HistoryDialog
 from uncus.app.stages.lens import LensDialog
 from uncus.app.stages.view_list import ViewsDialog
@@ -32,6 +31,7 @@ from uncus.job.composites import Composite
 from uncus.job.job import Job
 from uncus.job.records import AnyRecord, Member, Role
 from uncus.mark.marking import apply, propose
+from uncus.sample.architect import NAME, write_file
 from uncus.sample.boathouse import FLOOR, boathouse
 from uncus.sample.outside import whole
 from uncus.sample.tour import tour
@@ -120,8 +120,6 @@ class Camera:
         model.update()
         self.shot("stairs")
         apply(self.job, propose(self.job, session.shop))
-        entry = next(e for e in register(self.job, session.shop) if stringer.id in e.pieces and e.kind == "assembly")
-        self._printed(sheets(entry)[0], "stair")
         session.select(())
         self.window.do(BY_ID["usual set"])
         self.window.do(BY_ID["views"])
@@ -235,12 +233,28 @@ class Camera:
         dialog.close()
         session.undo()
         session.undo()
-        self.window.do(BY_ID["beam"])
-        guide = self.window.keep_open(GuideDialog)
-        guide.move(330, 150)
-        self.shot("guide")
-        guide.close()
-        session.use(None)
+
+    def others(self) -> None:
+        """The architect's model beside the steel, and the catalogue of bought items."""
+        session = self.window.session
+        session.go("Frame")
+        write_file(self.job.path)
+        session.others.lay(self.job.path.with_name(f"{NAME}.ifc"))
+        while session.others.busy:
+            QTest.qWait(100)
+        self.window.do(BY_ID["others"])
+        panel = self.window.others
+        panel.by.setCurrentText("class")
+        panel.colour()
+        self.window.model.frame()
+        self.shot("others")
+        panel.put_away()
+        self.window.do(BY_ID["bought"])
+        bought = self.window.bought
+        bought.table.pick(next(r for r in bought.rows() if r.code == "RACK-600"))
+        self.shot("bought")
+        session.put_below("")
+        session.change("Take out", drop=[r.id for r in session.others.references])
 
     def start(self) -> None:
         """The start page, with jobs that were open."""
@@ -295,6 +309,7 @@ def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     camera = Camera(boathouse())
     camera.framing()
+    camera.others()
     camera.stages()
     camera.beside()
     camera.start()

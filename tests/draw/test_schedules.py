@@ -69,7 +69,7 @@ def test_lots_add_up_to_the_steel_and_say_what_holds_them(house):
     sheets, job, shop = house
     units, weights, pieces = job.project.units, Counter(), Counter()
     for a in shop.shipped.values():
-        weights[lot_of(a)] += a.gross
+        weights[lot_of(a)] += a.lifted
         pieces[lot_of(a)] += 1
     told = rows(sheets["SC1"][0], "LOTS")
     assert [row[:2] for row in told] == [("1", "1"), ("2", "2"), ("3", "3")], "as it was said"
@@ -155,8 +155,8 @@ def test_a_piece_is_lifted_from_where_it_lies_to_where_it_stands_by_the_best_cra
     for a in shop.shipped.values():
         assert lift(a, [], []) is None and lift(a, [Crane("Bare", (0.0, 0.0, 0.0))], []) is None
         found = lift(a, [weak, near], [])
-        assert found.crane is (near if found.lifts != 90.0 else weak) and found.takes(a.gross) == (found.crane is near
-            or a.gross <= 90.0)  # fmt: skip
+        assert found.crane is (near if found.lifts != 90.0 else weak) and found.takes(a.lifted) == (found.crane is near
+            or a.lifted <= 90.0)  # fmt: skip
         assert found.radius == pytest.approx(math.dist(a.centre[:2], (0.0, 0.0)))
         assert (lift(a, [near], [yard]).lifts is None) == (lot_of(a) == "2" or found.radius > 30_000.0)
 
@@ -168,7 +168,7 @@ def test_the_site_plan_shows_reach_what_is_not_lifted_and_what_areas_bear():
     sheets, job, shop = erecting(boathouse(Units.IMPERIAL), crane, yard)
     entry, (sheet,) = sheets["SP1"]
     marks = {e.mark for e in entry.job.unlifted}
-    beyond = {a.id for a in shop.shipped.values() if not lift(a, [crane], [yard]).takes(a.gross)}
+    beyond = {a.id for a in shop.shipped.values() if not lift(a, [crane], [yard]).takes(a.lifted)}
     assert {one.id for one in entry.job.unlifted} == beyond and 5 < len(beyond) < len(shop.shipped)
     heavy = [i for i in sheet.items if isinstance(i, Line) and i.layer is Layer.HEAVY]
     assert len(heavy) == len(beyond)

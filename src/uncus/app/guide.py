@@ -14,11 +14,14 @@ if TYPE_CHECKING:
     from uncus.app.session import Session
 
 CHAPTERS = ("01-a-job", "02-grid", "03-steel", "04-joints", "05-check", "06-marks", "07-sheets", "08-deliver",
-    "09-history", "10-keys")  # fmt: skip
+    "09-history", "10-keys", "11-others")  # fmt: skip
 _OF_STAGE = {"Frame": "03-steel", "Connect": "04-joints", "Check": "05-check", "Mark": "06-marks", "Draw": "07-sheets",
     "Deliver": "08-deliver"}  # fmt: skip
-_OF_COMMAND = {"grid": "02-grid", "plane": "02-grid", "guide": "02-grid", "history": "09-history", "lens": "09-history",
-    "keys": "10-keys", "preferences": "10-keys", "new job": "01-a-job", "open job": "01-a-job"}  # fmt: skip
+_OF_COMMAND = {
+    "grid": "02-grid", "plane": "02-grid", "guide": "02-grid", "history": "09-history", "lens": "09-history",
+    "keys": "10-keys", "preferences": "10-keys", "new job": "01-a-job", "open job": "01-a-job",
+    **dict.fromkeys(("others", "lay in", "follow lines", "bought", "set item"), "11-others"),
+}  # fmt: skip
 
 
 @cache

@@ -96,7 +96,7 @@ JOB = (
         "Every change in words, with its time: go back and forth, name a moment, take one back, see then beside now.",
         lambda desk: desk.keep_open(HistoryDialog)),
     Command("guide pages", "Guide", "F1", "", "", "sheet",
-        "What the tool at hand does, and the guide: ten short chapters with pictures.",
+        "What the tool at hand does, and the guide: eleven short chapters with pictures.",
         lambda desk: desk.keep_open(GuideDialog)),
     Command("tour", "First job, step by step", "", "", "", "rule",
         "A tour of a whole small job that ticks off what is done; it can be left at any time.",

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from pathlib import Path
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING, NamedTuple, cast
 
 import msgspec
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from uncus.app.canvas.others import Drawn, Others
 from uncus.app.stages.working import Aside, Tell
 from uncus.frame.placement import Placement, point_of
 from uncus.job.errors import JobError
@@ -23,6 +25,23 @@ if TYPE_CHECKING:
     from uncus.app.session import Session
 
 Colour = tuple[float, float, float]
+
+
+_AT_ONCE = 1500  # things that are made ready while the window waits
+_PLAIN = (0.42, 0.48, 0.51)  # of what no colour is asked for while others have one
+
+
+class Scene(NamedTuple):
+    """What is drawn and picked of others' models, as of a version."""
+
+    others: Others
+    drawn: Drawn
+    version: int
+
+
+def _scene(standing: dict[str, tuple[Reference, Model]], colours: dict[str, dict[int, Colour]], version: int) -> Scene:
+    others = Others(standing)
+    return Scene(others, others.drawn(colours, _PLAIN if colours else None), version)
 
 
 class OtherModels(QObject):
@@ -43,6 +62,7 @@ class OtherModels(QObject):
         self.see_through = True
         self.lost: dict[str, str] = {}  # references whose model is not at hand, and why
         self.version = 0
+        self.scene = Scene(Others({}), Drawn({}, {}, np.zeros((1, 3), dtype=np.float32)), 0)
         self._asides: list[Aside] = []
         self._stop = session.job.follow(self._followed)
         self.look()
@@ -98,8 +118,19 @@ class OtherModels(QObject):
         self._renew()
 
     def _renew(self) -> None:
+        """Get what is drawn of them ready: of few things here and now, of many in the background."""
         self.version += 1
-        self.changed.emit()
+        standing, colours, version = self.standing(), dict(self.colours), self.version
+        if sum(len(model.product) for _, model in standing.values()) <= _AT_ONCE:
+            self._ready(_scene(standing, colours, version))
+        else:
+            self._run(lambda tell, stop: _scene(standing, colours, version), self._ready)
+
+    def _ready(self, scene: object) -> None:
+        assert isinstance(scene, Scene)
+        if scene.version > self.scene.version:
+            self.scene = scene
+            self.changed.emit()
 
     # -- laying in -------------------------------------------------------------------------------------------------
     def lay(self, file: Path) -> None:

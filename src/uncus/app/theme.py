@@ -212,4 +212,9 @@ def _style(t: Theme) -> str:
     QScrollBar::add-page, QScrollBar::sub-page {{ background: none; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QCheckBox {{ spacing: 7px; }}
+    QTabWidget::pane {{ border: none; border-top: 1px solid {t.rule}; }}
+    QTabBar::tab {{ background: {t.paper}; color: {t.slate}; border: 1px solid {t.rule}; border-bottom: none;
+        padding: 5px 13px; margin-right: 2px; }}
+    QTabBar::tab:selected {{ background: {t.bone}; color: {t.ink}; font-weight: 600; }}
+    QTabBar::tab:hover {{ background: {t.wash}; }}
     """

@@ -8,13 +8,14 @@ from pathlib import Path
 
 import msgspec
 
+from uncus.catalog.sections import UnknownSection, section
 from uncus.connect.settings import params_of
 from uncus.job.errors import JobError
 from uncus.job.files import json_of
 from uncus.job.forms import checked
 from uncus.job.job import Job
 from uncus.job.migrations import nc_options_of
-from uncus.job.records import CheckRules, NcOptions, OfficeRule, Preset, ShopRules
+from uncus.job.records import CheckRules, NamesLearnt, NcOptions, OfficeRule, Preset, ShopRules
 
 
 class Standards(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -25,12 +26,14 @@ class Standards(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     joining: tuple[OfficeRule, ...] = ()
     nc: NcOptions | None = None
     checks: CheckRules | None = None
+    names: NamesLearnt | None = None
     format: str = "uncus standards 1"
 
 
 def of_job(job: Job) -> Standards:
     checks = job.get("check rules", CheckRules)
-    return Standards(job.rules, tuple(job.all(Preset)), tuple(job.all(OfficeRule)), job.nc, checks)
+    names = job.get("names learnt", NamesLearnt)
+    return Standards(job.rules, tuple(job.all(Preset)), tuple(job.all(OfficeRule)), job.nc, checks, names)
 
 
 def to_json(standards: Standards) -> bytes:
@@ -48,6 +51,11 @@ def from_json(data: bytes, source: Path | str = "The file") -> Standards:
     for rules in (found.shop_rules, found.nc):
         if rules is not None and (problem := rules.problem()):
             raise JobError(f"{source}: {problem}")
+    for ours in found.names.sections.values() if found.names is not None else ():
+        try:
+            section(ours)
+        except UnknownSection as error:
+            raise JobError(f"{source}: {error}") from None
     named: list[Preset | OfficeRule] = [*found.presets, *found.joining]
     for one in named:
         if problem := one.problem():
@@ -59,10 +67,16 @@ def from_json(data: bytes, source: Path | str = "The file") -> Standards:
     return found
 
 
-def taken_in(job: Job, standards: Standards) -> list[ShopRules | NcOptions | CheckRules | Preset | OfficeRule]:
+Taken = ShopRules | NcOptions | CheckRules | NamesLearnt | Preset | OfficeRule
+
+
+def taken_in(job: Job, standards: Standards) -> list[Taken]:
     """The records that bring standards into a job: presets take the place of those of the same kind and name, rules of
-    joining of all there are."""
-    put: list[ShopRules | NcOptions | CheckRules | Preset | OfficeRule] = []
+    joining of all there are; names that were learnt elsewhere are learnt beside the job's own."""
+    put: list[Taken] = []
+    if standards.names is not None:
+        own, more = job.get("names learnt", NamesLearnt) or NamesLearnt(), standards.names
+        put.append(NamesLearnt(sections=own.sections | more.sections, grades=own.grades | more.grades))
     if standards.shop_rules is not None:
         put.append(msgspec.structs.replace(standards.shop_rules, id="shop rules"))
     if standards.nc is not None:

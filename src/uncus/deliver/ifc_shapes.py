@@ -121,7 +121,7 @@ class Shapes:
     def part(self, part: Part) -> str:
         """The map of a part's body, its openings not in it."""
         if part not in self._parts:
-            if part.is_formed:
+            if part.is_formed or (part.item is not None and part.item.body):
                 made = "Tessellation", self._faceted(part)
             elif part.section is None:
                 made = "SweptSolid", self._prism(part.outline, part.thickness / 2, part.thickness)
@@ -131,7 +131,7 @@ class Shapes:
         return self._parts[part]
 
     def _faceted(self, part: Part) -> str:
-        """A part rolled or bent, with its holes."""
+        """A part rolled or bent, with its holes, or a bought one with a body of its own."""
         made = mesh(part)
         points = ",".join(reals(p, 4) for p in made.points.tolist())
         listed = self.file.put(f"IFCCARTESIANPOINTLIST3D(({points}))")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from typing import NamedTuple
@@ -124,6 +125,9 @@ def _closed(points: bytes, triangles: bytes) -> Manifold | None:
     if made.is_empty() or made.volume() == 0:
         return None
     return made if made.volume() > 0 else Manifold(Triangles(p, np.ascontiguousarray(t[:, ::-1])))
+
+
+atexit.register(_closed.cache_clear)  # before the library's own objects go
 
 
 def _skin(shape: Shape, axes: Array, at: Array, low: Array, high: Array) -> Manifold | None:

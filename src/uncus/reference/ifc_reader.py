@@ -215,7 +215,7 @@ class _Reading:
         settings.set("weld-vertices", True)
         settings.set("mesher-angular-deflection", 0.25)
         settings.set("circle-segments", 36)
-        threads = max(1, os.cpu_count() or 1)
+        threads = max(1, (os.cpu_count() or 2) - 1)  # one is the window
         made: Any = ifcopenshell.geom.iterator(
             settings, self.file, threads, include=products, geometry_library=library,  # type: ignore[arg-type]
         )  # fmt: skip

@@ -31,6 +31,7 @@ def run(read: Callable[[Path], Model]) -> None:
     limit = int(megabytes) * 1_000_000
     resource.setrlimit(resource.RLIMIT_AS, (limit, limit))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    os.nice(5)  # whoever waits for it is looking at a window
     code = 0
     try:
         tell(step="opening", done=0, of=0)

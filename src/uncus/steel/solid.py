@@ -355,6 +355,7 @@ def _forget() -> None:
     solid.cache_clear()
     plain_solid.cache_clear()
     _cross_section.cache_clear()
+    body_solid.cache_clear()
 
 
 atexit.register(_forget)

@@ -14,7 +14,6 @@ from PySide6.QtWidgets import QWidget
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.dimensions import Dimensions
 from uncus.app.canvas.massing import MANY, Massing
-from uncus.app.canvas.others import Others
 from uncus.app.canvas.overlay import Overlay
 from uncus.app.canvas.pointer import Pointer
 from uncus.app.canvas.pulling import Pull
@@ -85,7 +84,7 @@ class ModelView(QOpenGLWidget):
         self._picture: list[Batch] = []
         self._under: tuple[object, QImage] | None = None  # what lies under the steel, and what that hangs on
         self._tints_stale, self._preview_stale = True, True
-        self._others_seen, self._others_tints = -1, np.zeros((1, 3), dtype=np.float32)
+        self._others_seen = -1
         self._seen = -1  # version of what is shown that the uploaded sets are of
         self._grip: tuple[str, int] | None = None
         self._pull: Pull | None = None
@@ -135,9 +134,7 @@ class ModelView(QOpenGLWidget):
         self.update()
 
     def _others_changed(self) -> None:
-        if self.session.others.version != self._others_seen:
-            self.pointer.others = Others(self.session.others.standing())
-            self.pointer.forget_snaps()
+        self.pointer.others = self.session.others.scene.others
         self.update()
 
     def _tool_changed(self) -> None:
@@ -321,17 +318,17 @@ class ModelView(QOpenGLWidget):
 
     def _draw_others(self, renderer: Renderer) -> None:
         """What is shown of others' models, where it is another than was drawn."""
-        session, others = self.session, self.pointer.others
-        renderer.see_through = session.others.see_through
-        if session.others.version != self._others_seen:
-            self._others_seen = session.others.version
-            plain = rgb(self.theme.slate) if session.others.colours else None
-            drawn = others.drawn(session.others.colours, plain)
-            self._others_tints = drawn.tints
-            renderer.upload_others("rest", drawn.rest, drawn.tints)
-            renderer.upload_others("lines", drawn.lines, drawn.tints)
-        if self._moving and len(others):
-            renderer.upload_others("moving", others.moving(self.camera), self._others_tints)
+        scene = self.session.others.scene
+        renderer.see_through = self.session.others.see_through
+        if scene.version != self._others_seen:
+            done = [renderer.upload_others(name, getattr(scene.drawn, name), scene.drawn.tints) for name in
+                ("rest", "lines")]  # fmt: skip
+            if all(done):
+                self._others_seen = scene.version
+            else:
+                self._rest.start()  # the next picture takes more
+        if self._moving and len(scene.others):
+            renderer.upload_others("moving", scene.others.moving(self.camera), scene.drawn.tints)
 
     def _paint_over(self, painter: QPainter) -> None:
         self.overlay.over(painter, self.theme, self.snap, self._box, self.key + self.session.others.key, self.hovered)

@@ -28,6 +28,7 @@ MOST = 36_000  # triangles of a picture that moves; what is small on screen is a
 _TINY = 3.0  # pixels across under which nothing is drawn while the view moves
 _IDENTITY = np.eye(3, 4, dtype=np.float32).reshape(1, 12)
 _CHUNK = 60_000  # triangles that are laid together at most
+_SHAPES = 80  # different ones in it
 _NEAREST = 6  # products whose corners are offered
 _CORNERS = 400  # corners and edges of one product that are offered, the nearest
 
@@ -82,6 +83,8 @@ class Others:
         self._low = np.concatenate([s.low for s in self.stood]) if self.stood else np.zeros((0, 3))
         self._high = np.concatenate([s.high for s in self.stood]) if self.stood else np.zeros((0, 3))
         self._start = np.cumsum([0, *(len(s.rows) for s in self.stood)])
+        self._shape_start = np.cumsum([0, *(len(s.model.shapes) for s in self.stood)])[:-1]
+        self._owners: list[NDArray[np.int32]] = []
         self._moving: tuple[object, dict[Key, Batch]] | None = None
 
     def __len__(self) -> int:
@@ -98,7 +101,7 @@ class Others:
         rest: dict[Key, Batch] = {}
         lines: dict[Key, Batch] = {}
         table: dict[Colour, int] = {}
-        self._owners: list[NDArray[np.int32]] = []
+        self._owners = []
         for s in self.stood:
             owners = self._owners_of(s, colours.get(s.of.id, {}), plain, table)
             self._owners.append(owners)
@@ -152,14 +155,20 @@ class Others:
         wanted = np.flatnonzero(seen & (cost > 0))
         wanted = wanted[np.argsort(-size[wanted], kind="stable")]
         whole = np.cumsum(np.minimum(cost[wanted], MOST)) + 12 * (len(wanted) - np.arange(len(wanted)) - 1) <= MOST
+        shapes = np.concatenate(
+            [s.model.shape[s.rows] + at for s, at in zip(self.stood, self._shape_start, strict=True)]
+        )
+        _, first = np.unique(shapes[wanted], return_index=True)
+        few = shapes[wanted][np.sort(first)[:_SHAPES]]  # each is a call of its own to draw
+        whole &= np.isin(shapes[wanted], few)
         boxes = wanted[~whole][: MOST // 12]
         found: dict[Key, Batch] = {}
         for n, s in enumerate(self.stood):
             own = wanted[whole]
             own = own[(own >= self._start[n]) & (own < self._start[n + 1])] - self._start[n]
-            shapes = s.model.shape[s.rows][own]
-            for k in np.unique(shapes).tolist():
-                rows = own[shapes == k]
+            own_shapes = s.model.shape[s.rows][own]
+            for k in np.unique(own_shapes).tolist():
+                rows = own[own_shapes == k]
                 places = s.places[rows].reshape(-1, 12).astype(np.float32)
                 found[s.of.id, k] = Batch(_faced(s, k), places, self._owners[n][rows])
         if len(boxes):

@@ -81,6 +81,7 @@ def rgb(colour: str) -> tuple[float, float, float]:
 SETS = ("rest", "moving", "lines", "ghost")  # solid, solid while moving, edges or work lines alone, see-through
 OTHERS = ("rest", "moving", "lines")  # of others' models
 _THROUGH = 0.3
+_AT_ONCE = 300_000  # corners that are handed over in one picture
 _CLIP_DISTANCES = (0x3000, 0x3001)  # GL_CLIP_DISTANCE0, 1
 _GHOST = 0.16
 _NEAR = 14.0  # mm a pixel up to which edges are drawn in full
@@ -186,23 +187,31 @@ class Renderer:
         for one in self._preview:
             one.tint(tints)
 
-    def upload_others(self, name: str, batches: Mapping[Key, Batch], tints: Tints) -> None:
-        """Take what one of OTHERS draws of others' models, and the colours that its owners number."""
+    def upload_others(self, name: str, batches: Mapping[Key, Batch], tints: Tints) -> bool:
+        """Take what one of OTHERS draws of others' models, and the colours that its owners number; no more at once than
+        a picture may wait for. Whether all of it is there."""
         there = self._others[name]
         if there.keys() == batches.keys() and all(there[k].batch is b for k, b in batches.items()) and (
             np.array_equal(tints, self._others_tints)):  # fmt: skip
-            return
+            return True
         for key in [key for key, old in there.items() if batches.get(key) is not old.batch]:
             there.pop(key).release()
         same = np.array_equal(tints, self._others_tints)
+        room = _AT_ONCE
         for key, batch in batches.items():
             if key not in there:
+                if room < 0:
+                    break
+                room -= len(batch.shape.triangles)
                 there[key] = _Uploaded(self, batch)
                 there[key].tint(tints)
             elif not same:
                 there[key].tint(tints)
-        self._others_tints = tints
         self._version += 1
+        done = there.keys() == batches.keys()
+        if done:
+            self._others_tints = tints
+        return done
 
     def tint(self, tints: Tints) -> None:
         """Colour each instance by its owner: (owners, 3). Only what has another colour than before is coloured anew."""

@@ -165,6 +165,8 @@ class BoughtPanel(QWidget):
             (("Set in the model", "The picked item, where its foot is picked and which way it stands out", self.set),
              ("Take newer", "The catalogue's newest version of the picked ones, with what changed", self.take_newer),
              ("Take all newer", "Of every item that this job uses", self.take_all),
+             ("Change ...", "The picked item's facts, as a new version of this job's", self.edit),
+             ("Picture ...", "A photograph of the picked item (PNG)", self.picture_of),
              ("Where used", "Select what has the picked item", self.where)),
             (("From steel ...", "One item of the picked pieces, whatever they are made of", self.from_steel),
              ("From IFC ...", "The shape of a file as an item", self.from_ifc),
@@ -404,11 +406,45 @@ class BoughtPanel(QWidget):
             self.session.others.work(lambda tell, stop: body_of_ifc(path, tell),
                 lambda body: self._asked(ItemValues(path.stem), body))  # type: ignore[arg-type]  # fmt: skip
 
+    def edit(self) -> None:
+        """Other facts for the picked item; its shape stays."""
+        row = self._one()
+        item = (row.item or shipped_item(row.code)) if row is not None else None
+        if row is None or item is None:
+            return
+        f = item.facts
+        values = ItemValues(f.code, f.words, f.maker, f.finish, f.kg, bolt=f.bolt, turns=FLAGS[not f.turns],
+            mirrors=FLAGS[not f.mirrors], black=FLAGS[not f.black])  # fmt: skip
+        dialog = ItemDialog(self.session, values, self)
+        if dialog.exec():
+            self.session.attempt(lambda: self._changed(item, dialog.values))
+
+    def _changed(self, item: BoughtItem, v: ItemValues) -> None:
+        facts = replace(item.facts, words=v.words, maker=v.maker, finish=v.finish, kg=v.kg, bolt=v.bolt,
+            turns=v.turns == FLAGS[0], mirrors=v.mirrors == FLAGS[0], black=v.black == FLAGS[0])  # fmt: skip
+        if key_of(v.code) != key_of(item.code):
+            raise JobError("An item keeps its code; make another one for another code.")
+        made = replace(item, facts=facts, version=item.version + 1)
+        if problem := made.problem():
+            raise JobError(problem)
+        self.session.change(f"Change {item.code}", (made,))
+        self.refresh()
+
+    def picture_of(self) -> None:
+        path = open_file(self, "A photograph", "Pictures (*.png)")
+        if path is not None:
+            self.session.attempt(lambda: self.picture_from(path))
+
     def picture_from(self, path: Path) -> None:
         """A photograph of the picked item. Raises JobError."""
         row = self._one()
-        if row is not None and row.item is not None:
-            self.session.change(f"Picture of {row.code}", (replace(row.item, picture=read_outside(path, 400_000)),))
+        item = (row.item or shipped_item(row.code)) if row is not None else None
+        if item is not None:
+            data = read_outside(path, 400_000)
+            if not data.startswith(b"\x89PNG"):
+                raise JobError(f"{path.name} is no PNG picture.")
+            self.session.change(f"Picture of {item.code}", (replace(item, picture=data),))
+            self.refresh()
 
     # -- saying ----------------------------------------------------------------------------------------------------
     def _say(self, words: str, error: bool) -> None:

@@ -198,7 +198,7 @@ class TourDialog(QDialog):
             self.list.addItem(f"{'✓' if is_done else '○'}  {step.words}")
         self.list.setCurrentRow(done.index(False) if not all(done) else len(done) - 1)
         if all(done):
-            self.help.setText("That was a whole job. The guide (F1) has ten short chapters with what else there is.")
+            self.help.setText("That was a whole job. The guide (F1) has eleven short chapters with what else there is.")
 
     def _tell(self, row: int) -> None:
         if 0 <= row < len(guide.TOUR):
