@@ -3,6 +3,8 @@
 import json
 import random
 import shutil
+import subprocess
+import sys
 
 import ifcopenshell
 import msgspec
@@ -18,6 +20,8 @@ from uncus.bill.sources import Billing
 from uncus.catalog.bought import BoltHole, Bought, bought_items
 from uncus.deliver.ifc import ifc_text
 from uncus.draw.register import register
+from uncus.frame.cuts import split
+from uncus.frame.moves import flipped, mirror_in, transformed, turn_about
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.records import Attachment, BoughtItem, Member, Role
@@ -173,6 +177,54 @@ def test_made_of_modelled_parts_or_ifc_it_is_one_thing(tmp_path):
             body_solid(bytes(data[: rng.randrange(8, len(data) + 1)]))
         except ValueError:
             continue
+
+
+def test_moved_mirrored_and_never_cut():
+    """Its steel comes to lie exactly where a motion takes it; nothing cuts, trims, joins or flips it."""
+    alone = set_item(item(), (3000, 0, 1500), (1, 0.5, 0.2), (0, 0, 1))
+    _, shop = job_with(item(), alone)
+    points = shop.shipped[alone.id].main.placement.to_model(unpacked_points(shop.shipped[alone.id].main.part))
+    for motion in (
+        mirror_in((0, 0, 0), (1, 0, 0)),
+        mirror_in((0, 0, 0), (0.6, 0.8, 0)),
+        turn_about((0, 0, 0), (0, 0, 1), 33),
+    ):
+        other = transformed(alone, motion)
+        _, again = job_with(item(), msgspec.structs.replace(other, id="moved"))
+        piece = again.shipped["moved"].main
+        there = piece.placement.to_model(unpacked_points(piece.part))
+        want = np.array([motion(p) for p in points])
+        assert np.allclose(np.sort(there.round(2), axis=0), np.sort(want.round(2), axis=0), atol=0.05)
+        assert other.item.mirrored is bool(motion.mirrors)
+    with pytest.raises(JobError, match="bought as it is"):
+        split([alone], [[0.5]])
+    with pytest.raises(JobError):
+        flipped(alone)
+
+
+def unpacked_points(part):
+    return np.array(solid(part).to_mesh64().vert_properties)[:, :3]
+
+
+def test_a_package_of_a_job_with_bought_items_is_whole(tmp_path):
+    alone = set_item(item(), (3000, 0, 1500), (1, 0, 0), (0, 0, 1))
+    job, _ = job_with(item(), fixed(), alone)
+    path = tmp_path / "j.uncus"
+    Job.create(path, job.records.values()).close()
+    done = subprocess.run([sys.executable, "-m", "uncus", "produce", str(path), "--out", str(tmp_path / "out")],
+        capture_output=True, text=True)  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    names = [p.name for p in (tmp_path / "out").rglob("*") if p.is_file()]
+    assert not [n for n in names if n.startswith("q1.")] and any(n.startswith("C1.") for n in names)
+    checked = CliRunner().invoke(cli(), ["check", str(path), "--json"])
+    assert "HOIST" not in checked.output.replace("HOIST-5 chain", "") or checked.exit_code == 0
+
+
+def cli():
+    from uncus.cli import checks  # noqa: F401
+    from uncus.cli.common import app
+
+    return app
 
 
 # -- the catalogue -----------------------------------------------------------------------------------------------------

@@ -134,6 +134,11 @@ def test_mirrored_and_turned_profiles_lie_as_they_look(tmp_path):
             flat = w.new("IfcMirroredProfileDef", "AREA", None, flat, None)
         w.product("IfcMember", w.shape(w.extruded(flat, 2000.0)), moved(x, 0, 0), name=name)
         x += 1000.0
+        item = w.mapped(w.extruded(w.profile(s, at=(40.0, -25.0), x=(c, k)), 2000.0))
+        over = w.way(1, 0, 0), w.way(0, -1, 0), w.point(x, 5000, 0), None, w.way(0, 0, 1)
+        target = w.new("IfcCartesianTransformationOperator3D", *over)
+        shape = w.shape(w.new("IfcMappedItem", item, target), kind="MappedRepresentation")
+        w.product("IfcMember", shape, name=f"{name} mapped as its mirror image")
     model = read(w.save(tmp_path / "a.ifc"), tmp_path / "kept").model
     for n, _ in enumerate(model.products):
         one = made(model, n, HERE, Settings())

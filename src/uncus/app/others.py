@@ -18,7 +18,7 @@ from uncus.job.job import Delta
 from uncus.job.records import Reference
 from uncus.job.references import DXF
 from uncus.reference.changes import Compared, compared
-from uncus.reference.laying import as_copy, laid, model_before, model_for, path_for, read_again
+from uncus.reference.laying import as_copy, laid, model_before, model_for, newer, path_for, read_again
 from uncus.reference.model import Model
 
 if TYPE_CHECKING:
@@ -219,6 +219,9 @@ def _taken_up(
     kept = model_for(reference, job)
     if kept is not None:
         return reference, reference.sum, kept
+    if newer(reference, job):
+        raise JobError(f"{reference.name}: what was read of it is not kept any more, and its file is another by now; "
+            "read it again to take in the newer copy.")  # fmt: skip
     return (reference, *_read(reference, job, tell, stopped))
 
 

@@ -15,8 +15,8 @@ _OWN_ENDS = {Role.COLUMN: 1, Role.POST: 1, Role.EMBED: 0}
 
 
 def _own_ends(member: Member) -> int:
-    """What is part of something, or a plate, is joined as that is."""
-    return 0 if member.maker or member.blank is not None else _OWN_ENDS.get(member.role, 2)
+    """What is part of something, a plate, or bought, is joined as that is."""
+    return 0 if member.maker or member.blank is not None or member.item is not None else _OWN_ENDS.get(member.role, 2)
 
 
 class Through(NamedTuple):
@@ -55,7 +55,12 @@ def progress(session: Session) -> dict[str, Through]:
     joints = sum(c.id in shop.connections and c.kind != "setback" and not c.maker for c in job.all(Connection))
     wrong = len({f.about for f in shop.known_findings})
     looked_at = len(shop.assemblies) + joints if joints else wrong
-    marked = sum(1 for id in shop.shipped if (kept := marks.content_of(id)) and kept == session.content(id))
+    marked = sum(
+        bool(marks.of_assembly(id))
+        if a.is_bought
+        else bool(kept := marks.content_of(id)) and kept == session.content(id)
+        for id, a in shop.shipped.items()
+    )
     any_mark = any(marks.of_assembly(id) for id in shop.shipped)
     names = {mark for id in shop.shipped if (mark := marks.of_assembly(id))}
     issues = job.all(Issue)

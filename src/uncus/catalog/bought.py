@@ -61,6 +61,8 @@ class Bought(msgspec.Struct, frozen=True, omit_defaults=True):
             return f"The bought item {self.code} has a size that is out of reach."
         if self.profile and (len(self.profile) < 3 or area(self.profile) < 1.0):
             return f"The side view of the bought item {self.code} needs three corners that enclose something."
+        if self.profile and not _is_simple(self.profile):
+            return f"The side view of the bought item {self.code} crosses itself."
         if any(not (math.isfinite(h.y + h.z) and 1.0 <= h.d <= 500.0) for h in self.holes):
             return f"A hole of the bought item {self.code} is between 1 and 500 mm wide."
         return None
@@ -70,6 +72,12 @@ def area(ring: tuple[tuple[float, float], ...]) -> float:
     """mm2 within a ring."""
     pairs = zip(ring, ring[1:] + ring[:1], strict=True)
     return abs(sum(a[0] * b[1] - b[0] * a[1] for a, b in pairs)) / 2
+
+
+def _is_simple(ring: tuple[tuple[float, float], ...]) -> bool:
+    import shapely
+
+    return bool(shapely.Polygon(ring).is_valid)
 
 
 def key_of(code: str) -> str:

@@ -119,6 +119,9 @@ def split(
     cut: dict[str, list[Member]] = {}
     for m, at in zip(members, shares, strict=True):
         wanted = sorted({round(t, 12) for t in at if t is not None})
+        if m.item is not None:
+            skipped.append(f"the {m.words} is bought as it is")
+            continue
         if m.is_rolled and (why := arc_cuts.refused(m)):
             skipped.append(why)
             continue
@@ -214,6 +217,8 @@ _FAR = 100_000.0  # mm beyond an end that a line is still taken to
 def _taken(m: Member, t: float, units: Units, target: str) -> Member | str:
     """A member's nearer end taken to a share of its length, or why not."""
     outside = max(-t, t - 1) * m.work_length
+    if m.item is not None:
+        return f"the {m.words} is bought as it is"
     if outside > _FAR:
         return f"the {_name(m)} is out of reach ({format_length(outside, units)} away)"
     if abs(outside) < 0.5:
@@ -355,6 +360,8 @@ def _refuse_unlike(members: Sequence[Member]) -> None:
     """Raises JobError where members differ in what a joined one has once; the roll of arcs turns along with them."""
     first = members[0]
     for m in members:
+        if m.item is not None:
+            raise JobError(f"The {m.words} is bought as it is; leave it out.")
         for name in _SAME:
             if getattr(m, name) != getattr(first, name) and not (name == "roll" and m.is_rolled):
                 raise JobError(f"The {_name(m)} cannot be joined to the {_name(first)}: their {name} differs.")

@@ -82,6 +82,8 @@ def transformed(member: Member, motion: Motion) -> Member:
         return _climbing(member, member.climb, motion, (a, b))
     if member.blank is not None and motion.mirrors:
         member = replace(member, blank=member.blank.mirrored())
+    if member.item is not None and motion.mirrors:  # whether its maker makes it so is said where it is made
+        member = replace(member, item=replace(member.item, mirrored=not member.item.mirrored))
     z = motion.turn @ work_axes(np.asarray(member.start), np.asarray(member.end), member.roll).z
     bow = tidied(motion.turn @ np.asarray(member.bow))
     if swaps_ends(member, motion):
@@ -141,6 +143,8 @@ def flipped(member: Member) -> Member:
     form = _form(member)
     if member.climb is not None:
         raise JobError(f"The {member.role} {member.section} climbs from its left end; give it the other turn instead.")
+    if member.item is not None:
+        raise JobError(f"The {member.words} stands out from its foot; turn it instead.")
     axes = work_axes(np.asarray(member.start), np.asarray(member.end), member.roll)
     turned = member.end_for_end()
     if form is Form.CHANNEL:

@@ -32,7 +32,7 @@ from uncus.job.errors import JobError
 from uncus.job.files import file_name, json_of, read_outside, write_beside
 from uncus.reference.item_ifc import item_ifc
 from uncus.reference.reading import Tell, read
-from uncus.steel.bodies import packed, unpacked
+from uncus.steel.bodies import body_solid, packed, unpacked
 from uncus.steel.part import Part
 from uncus.steel.solid import solid
 
@@ -314,7 +314,16 @@ def body_of_ifc(path: Path, tell: Tell = lambda done, of, words: None, only: str
         count += len(shape.points)
     if not points:
         raise JobError(f"{path.name} shows nothing that an item could be made of.")
-    return packed(np.concatenate(points), np.concatenate(triangles))
+    return _sound(packed(np.concatenate(points), np.concatenate(triangles)), path.name)
+
+
+def _sound(body: bytes, name: str) -> bytes:
+    """A body that can be shown. Raises JobError."""
+    try:
+        body_solid(body)
+    except ValueError as error:
+        raise JobError(f"{name} makes no item: {error}, or it is too fine; have a plainer shape saved.") from None
+    return body
 
 
 def body_of_parts(parts: Sequence[tuple[Part, Placement]]) -> bytes:

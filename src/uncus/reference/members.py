@@ -49,6 +49,7 @@ _OTHER = ("concrete", "timber", "wood", "glulam", "glass", "masonry", "brick", "
 _PARALLEL = math.cos(math.radians(0.02))
 _ON = 0.05  # mm within which a line is on another, and a length a whole number of steps
 _OURS = 0.1  # mm within which a product still stands where its record has it
+_MIRROR = np.diag([-1.0, 1.0, 1.0])
 _LARGEST_HOLE = 100.0  # mm up to which a circle in a plate is a hole
 
 
@@ -190,6 +191,11 @@ def _bar(model: Model, number: int, product: Product, of: Reference, how: Settin
         axes, found = np.array(swept.axes).reshape(3, 3), lies(swept.profile, product.section, how.names)
         if isinstance(found, str):
             return Left(product, found)
+        if np.linalg.det(axes) < 0:  # mapped as its mirror image
+            axes, found = (
+                axes @ _MIRROR,
+                found._replace(turn=_MIRROR[:2, :2] @ found.turn, at=_MIRROR[:2, :2] @ found.at),
+            )
         first, last = 0.0, swept.depth
         origin = np.array(swept.origin)
         if swept.cut and instance is not None:
@@ -359,6 +365,8 @@ def _plate(model: Model, number: int, product: Product, of: Reference, how: Sett
     if swept is not None:
         outline = _flat_outline(swept.profile)
         origin, axes, first, last = np.array(swept.origin), np.array(swept.axes).reshape(3, 3), 0.0, swept.depth
+        if outline is not None and np.linalg.det(axes) < 0:
+            axes, outline = axes @ _MIRROR, shapely.affinity.scale(outline, -1.0, 1.0, origin=(0.0, 0.0))
         if outline is not None and last > min(np.ptp(np.array(outline.bounds).reshape(2, 2), axis=0)):
             outline = None  # swept along its length, not through its thickness
     if outline is None and instance is not None:

@@ -19,8 +19,11 @@ from uncus.frame.arcs import bow_of, replace_bow
 from uncus.frame.placement import tidied
 from uncus.frame.roll import RollBy, Toes
 from uncus.frame.typed import retyped_point
+from uncus.job.bought import Placed
 from uncus.job.errors import JobError
+from uncus.job.forms import FLAGS
 from uncus.job.records import END_CUTS, Connection, Double, Layout, Leg, Line, Member, Role, Turnbuckle
+from uncus.reference.items import codes
 from uncus.shop.whereabouts import whereabouts
 from uncus.units import format_angle, format_typed, format_weight, parse_angle, parse_length
 
@@ -47,6 +50,10 @@ def show_members(page: Page, members: list[Member]) -> None:
     part_of(page, {m.maker for m in members if m.maker})
     if len(members) == 1 and members[0].blank is not None:
         show_plate(page, members[0])
+    if all(m.item is not None for m in members):
+        _bought(page, members)
+        _results(page, members)
+        return
     member_fields(page, members, lambda label, change: _edit(page, label, members, change))
     _work_points(page, members)
     page.button(
@@ -54,6 +61,25 @@ def show_members(page: Page, members: list[Member]) -> None:
     )
     _results(page, members)
     _ends(page, members)
+
+
+def _bought(page: Page, members: list[Member]) -> None:
+    """What is asked of a bought item: which it is, and how it is ordered and made; not its section."""
+    replace, items = msgspec.structs.replace, [m.item for m in members if m.item is not None]
+
+    def choose(words: str, now: list[str], choices: Sequence[str], give: Callable[[Placed, str], Placed]) -> None:
+        def enter(text: str) -> bool:
+            return _edit(page, words, members, lambda m: replace(m, item=give(m.item, text)) if m.item else m)
+
+        page.row(words, ChoiceField(words, shared(now), choices, enter))
+
+    page.heading("Bought item")
+    choose("Item", [i.code for i in items], codes(page.session.job), lambda i, t: replace(i, code=t))
+    choose(
+        "Mirror image", [FLAGS[not i.mirrored] for i in items], FLAGS, lambda i, t: replace(i, mirrored=t == FLAGS[0])
+    )
+    orders = ("finished", "black")
+    choose("Ordered", [orders[i.black] for i in items], orders, lambda i, t: replace(i, black=t == orders[1]))
 
 
 def _edit(page: Page, label: str, members: Sequence[Member], change: Callable[[Member], Member]) -> bool:
