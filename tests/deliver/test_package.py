@@ -2,8 +2,13 @@ import csv
 import hashlib
 import io
 import json
+import os
 import re
+import subprocess
+import sys
 from concurrent.futures import ThreadPoolExecutor
+from datetime import date
+from pathlib import Path
 
 import ezdxf
 import ezdxf.path
@@ -26,6 +31,7 @@ from uncus.deliver.nc import Scribe
 from uncus.deliver.outputs import OUTPUTS, chosen
 from uncus.deliver.package import Progress, Stopped, produce, went_out
 from uncus.deliver.pdf import pdf_bytes
+from uncus.deliver.stamps import stamped
 from uncus.deliver.tables import csv_bytes, xlsx_bytes
 from uncus.draw.drawn import sheets
 from uncus.draw.issue import opened
@@ -351,3 +357,26 @@ def test_letters_of_any_sheet_are_its_own():
     plain, odd = (Sheet(n, n, "list", 210.0, 297.0, 1.0, (Text(20.0, 20.0, n),)) for n in ("ABC", "ÄÖß ½"))
     for sheet in (plain, odd, plain):
         assert sheet.name in PdfReader(io.BytesIO(pdf_bytes(sheet))).pages[0].extract_text()
+
+
+def test_made_again_it_is_the_same_to_the_byte(tmp_path):
+    """Whatever the clock, the order of sets and the process: dates and ids come from the package."""
+    job, _ = marked(frame(1, 1))
+    path = tmp_path / "j.uncus"
+    Job.create(path, job.records.values()).close()
+    held = []
+    for seed in ("1", "2"):
+        out = tmp_path / f"out {seed}"
+        words = [sys.executable, "-m", "uncus", "produce", str(path), "--out", str(out)]
+        done = subprocess.run(words, capture_output=True, text=True, env={**os.environ, "PYTHONHASHSEED": seed})
+        assert done.returncode == 0, done.stderr
+        held.append({str(p.relative_to(out)): p.read_bytes() for p in out.rglob("*") if p.is_file()})
+    one, two = held
+    assert one.keys() == two.keys() and {Path(name).suffix for name in one} >= {".pdf", ".dxf", ".ifc", ".xlsx", ".nc1"}
+    assert [name for name in one if one[name] != two[name]] == []
+    for ending, reader in ((".dxf", lambda data: ezdxf.read(io.StringIO(data.decode()))),
+            (".xlsx", lambda data: openpyxl.load_workbook(io.BytesIO(data)))):  # fmt: skip
+        name = next(n for n in one if n.endswith(ending))
+        other = stamped(ending, one[name], "2020-02-29")
+        assert other != one[name] and stamped(ending, other, date.today().isoformat()) == one[name]
+        assert reader(other) is not None

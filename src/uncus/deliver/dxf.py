@@ -46,6 +46,8 @@ def _frame() -> _Frame:
             layer.upper(), linetype=name, lineweight=round(width * 100), color=_COLOUR.get(layer, 7)
         )
         made.dxf.plot = int(layer not in UNPRINTED)
+    for name in ("ACDBPLACEHOLDER", "LAYOUT"):  # else in the order of a set
+        document.classes.add_class(name)
     document.styles.add("SHEET", font="RoutedGothic.ttf")
     document.styles.add("SHEET_NARROW", font="RoutedGothic-Narrow.ttf")
     space = document.modelspace().layout_key

@@ -32,6 +32,8 @@ def _template() -> str:
     document.header["$INSUNITS"] = 4
     for layer in LAYERS:
         document.layers.add(layer, color=_COLOURS[layer])
+    for name in ("ACDBPLACEHOLDER", "LAYOUT"):  # else in the order of a set
+        document.classes.add_class(name)
     out = io.StringIO()
     document.write(out)
     return out.getvalue()

@@ -337,7 +337,7 @@ def ifc_text(
     writer = _Writer(job, shop, marks)
     for grid in job.all(Grid):
         writer.grid(grid)
-    for assembly in shop.shipped.values():
+    for _, assembly in sorted(shop.shipped.items()):
         if wanted(assembly):
             writer.assembly(assembly)
             progress()

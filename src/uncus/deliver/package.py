@@ -15,6 +15,7 @@ import msgspec
 from uncus.deliver.folder import MANIFEST, Folder, check_place, written
 from uncus.deliver.making import File, Making
 from uncus.deliver.outputs import BY_NAME, Output, Work, chosen
+from uncus.deliver.stamps import stamped
 from uncus.draw.above import above
 from uncus.draw.batch import failure_words
 from uncus.draw.drawn import draw_all, going_out
@@ -251,9 +252,10 @@ class _Package:
             self.failures.append(str(error))
 
     def _put(self, file: File) -> None:
-        place = self.folder.put(file.folder, file.name, file.ending, file.data)
+        data = stamped(file.ending, file.data, self.on)
+        place = self.folder.put(file.folder, file.name, file.ending, data)
         number, net, gross = self.weights.get(file.mark, (1, 0.0, 0.0))
-        digest = hashlib.sha256(file.data).hexdigest()
+        digest = hashlib.sha256(data).hexdigest()
         self.files.append(Listed(place, file.kind, file.mark, number, round(net, 3), round(gross, 3), digest))
 
     def _under_way(self, works: list[_Work], make: Make) -> AbstractContextManager[Iterator[Done[_Work, Written]]]:
