@@ -36,6 +36,7 @@ from uncus.job.records import (
     Level,
     Mark,
     Member,
+    PieceProgress,
     Point,
     Record,
     Reference,
@@ -106,6 +107,7 @@ class Looked:
         self.kept: dict[str, Kept] = {}
         self._references = tuple(r for r in job.all(Reference) if r.shown and r.clashes and r.format == IFC)
         self._path = job.path
+        self.progress = {p.piece: p for p in job.all(PieceProgress)}
         self._boxes: Beside[str, Array] = before._boxes if before else Beside()  # of the pieces of each member
 
     # -- others' models ------------------------------------------------------------------------------------------

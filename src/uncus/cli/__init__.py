@@ -440,6 +440,7 @@ def main() -> None:
     from uncus.cli import bought as bought
     from uncus.cli import checks as checks  # their commands after those above
     from uncus.cli import marks as marks
+    from uncus.cli import packages as packages
     from uncus.cli import references as references
 
     signal.signal(signal.SIGTERM, _stop)

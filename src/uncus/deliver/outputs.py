@@ -14,6 +14,7 @@ from uncus.bill.stood import PIECES, pieces_bytes, stood
 from uncus.catalog.sections import Form
 from uncus.deliver.ifc import ifc_text
 from uncus.deliver.making import File, Making
+from uncus.deliver.material import material
 from uncus.deliver.nc import Heading, Marking, Scribe, nc_text
 from uncus.deliver.nc_proof import differs
 from uncus.deliver.nc_scribes import scribes_of
@@ -42,6 +43,7 @@ class Output(msgspec.Struct, frozen=True):
     of_part: Callable[[Making, PartLine], Work | None] | None = None
     of_all: Callable[[Making], Iterable[File]] | None = None
     steps: Callable[[Making], int] = lambda _: 0
+    asked: bool = False  # written only where it is asked for by name
 
 
 # -- sheets -------------------------------------------------------------------------------------------
@@ -140,13 +142,14 @@ OUTPUTS: tuple[Output, ...] = (
     Output("dxf", "Sheets (DXF)", of_sheets=_dxf),
     Output("ifc", "Model (IFC)", of_all=_ifc, steps=lambda making: sum(len(line.assemblies) for line in making.lines)),
     Output("bills", "Bills (CSV, XLSX)", of_all=_bills),
+    Output("material", "Material file (CSV)", of_all=material, asked=True),
 )
 BY_NAME = {output.name: output for output in OUTPUTS}
 
 
 def chosen(names: Iterable[str]) -> tuple[Output, ...]:
-    """The outputs of some names, all where there are none. Raises JobError for one there is not."""
-    wanted = tuple(names) or tuple(BY_NAME)
+    """The outputs of some names, all the usual ones where there are none. Raises JobError for one there is not."""
+    wanted = tuple(names) or tuple(o.name for o in OUTPUTS if not o.asked)
     for name in wanted:
         if name not in BY_NAME:
             raise JobError(f"There is no output “{name}”; choose from {', '.join(BY_NAME)}.")

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import AbstractContextManager, nullcontext
 from datetime import date
 from functools import partial
 from pathlib import Path
+from types import MappingProxyType
 from typing import NamedTuple
 
 import msgspec
@@ -147,8 +148,13 @@ def produce(
     make: Make = worker_pool,
     shop: Shop | None = None,
     on: str = "",
+    kinds: tuple[str, ...] = (),
+    more: Mapping[str, Callable[[Made], bytes]] = MappingProxyType({}),
+    look: Callable[[Path], None] = lambda folder: None,
 ) -> Made:
-    """Write a package to the folder `out`, which must not hold anything else than an earlier package.
+    """Write a package to the folder `out`, which must not hold anything else than an earlier package. `kinds` are the
+    kinds of sheets that go (empty: all), `more` files by name that are made of what has been written; `look` is given
+    the whole folder before it is moved into place, and may refuse it by raising.
 
     Raises JobError (unmarked pieces are named) or Stopped; then nothing of it is left and an earlier one stays.
     """
@@ -180,7 +186,8 @@ def produce(
     left_out = [_held_words(a, marks, [h for id in shop.in_piece(a.id) for h in waiting.get(id, ())]) for a in kept_out]
     on = on or date.today().isoformat()
     with written(out) as folder:
-        made = _Package(job, shop, marks, wanted, folder, progress, on, left_out).write(outputs, make)
+        made = _Package(job, shop, marks, wanted, folder, progress, on, left_out).write(outputs, make, kinds, more)
+        look(folder.path)
     gone = tuple(issued(job, shop, wanted, on)) if made.sheets else ()
     return msgspec.structs.replace(made, folder=out.absolute(), issued=gone, on=on)
 
@@ -219,10 +226,17 @@ class _Package:
             part = part_line.first.part
             self.weights[part_line.mark] = (len(part_line.pieces), net_weight(part), gross_weight(part))
 
-    def write(self, outputs: tuple[Output, ...], make: Make) -> Made:
+    def write(
+        self,
+        outputs: tuple[Output, ...],
+        make: Make,
+        kinds: tuple[str, ...],
+        more: Mapping[str, Callable[[Made], bytes]],
+    ) -> Made:
         on_sheets = tuple(o.name for o in outputs if o.of_sheets)
         of_parts = [o.of_part for o in outputs if o.of_part]
         entries = register(self.job, self.shop, self.wanted) if on_sheets else []
+        entries = [e for e in entries if not kinds or e.kind in kinds]
         parts = self.making.parts if of_parts else []
         self.of = len(entries) + len(parts) + sum(o.steps(self.making) for o in outputs) + 1
         self.progress.tell(0, self.of, "drawing sheets" if entries else "writing")
@@ -235,6 +249,11 @@ class _Package:
                 if output.of_all:
                     self._keep(partial(output.of_all, self.making))
             self._take(works, written)
+        self.files.sort(key=lambda f: f.file)
+        so_far = Made(self.folder.path, tuple(self.files), tuple(self.failures), tuple(entries))
+        for name, written_of in more.items():
+            stem, ending = Path(name).stem, Path(name).suffix
+            self._put(File("", stem, ending, stem if ending != ".uncus" else "job", "", written_of(so_far)))
         self._manifest()
         return Made(self.folder.path, tuple(self.files), tuple(self.failures), tuple(entries), self.packed)
 

@@ -1,9 +1,9 @@
 """What writers put into files of the clock and of chance, put right: dates are the package's, ids are made of what is
 in the file. So the same job sent on the same day by the same program gives the same bytes.
 
-PDF and SVG have neither. DXF: $TDCREATE and its like (Julian dates), $FINGERPRINTGUID, $VERSIONGUID and the program's own
-marks (DXF Reference, HEADER). XLSX: the dates of its parts and of its core properties (ECMA-376). IFC: FILE_NAME's time
-stamp (ISO 10303-21, 9.2.3).
+PDF and SVG have neither. DXF: $TDCREATE and its like (Julian dates), $FINGERPRINTGUID, $VERSIONGUID and the program's
+own marks (DXF Reference, HEADER). XLSX: the dates of its parts and of its core properties (ECMA-376). IFC: FILE_NAME's
+time stamp (ISO 10303-21, 9.2.3).
 """
 
 from __future__ import annotations

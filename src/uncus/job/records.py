@@ -56,6 +56,10 @@ from uncus.job.marks import MarkRules as MarkRules
 from uncus.job.marks import Series as Series
 from uncus.job.marks import StandardPart as StandardPart
 from uncus.job.nc_options import NcOptions as NcOptions
+from uncus.job.packages import PackageKind as PackageKind
+from uncus.job.packages import PieceProgress as PieceProgress
+from uncus.job.packages import Receiver as Receiver
+from uncus.job.packages import Sending as Sending
 from uncus.job.record import FAR as FAR
 from uncus.job.record import End as End
 from uncus.job.record import Point as Point
@@ -528,4 +532,8 @@ AnyRecord = (
     | Taken
     | NamesLearnt
     | BoughtItem
+    | PackageKind
+    | Receiver
+    | Sending
+    | PieceProgress
 )

@@ -17,6 +17,7 @@ from uncus.frame.placement import unit
 from uncus.job.errors import JobError
 from uncus.job.holds import held
 from uncus.job.job import Job
+from uncus.job.packages import Stage
 from uncus.job.records import (
     Attachment,
     Connection,
@@ -30,6 +31,7 @@ from uncus.job.records import (
     Level,
     Mark,
     Member,
+    PieceProgress,
     Project,
     Role,
     ShopRules,
@@ -64,13 +66,15 @@ class Known(msgspec.Struct, frozen=True, eq=False):
     marks: dict[str, str]
     part_marks: dict[str, str]
     above: Above
+    progress: dict[str, str] = {}
 
     @classmethod
     def of(cls, job: Job, shop: Shop, above: Above) -> Known:
         levels = tuple(sorted(job.all(Level), key=lambda level: level.elevation))
         marks = {m.piece: m.mark for m in job.all(Mark) if not m.part}
         marks |= {id: marks[root] for id, root in shop.carried.items() if root in marks}
-        return cls(job, shop, levels, marks, {m.piece: m.mark for m in job.all(Mark) if m.part}, above)
+        progress = {p.piece: str(p.stage) for p in job.all(PieceProgress)}
+        return cls(job, shop, levels, marks, {m.piece: m.mark for m in job.all(Mark) if m.part}, above, progress)
 
     def mark(self, assembly: Assembly) -> str:
         return self.marks.get(assembly.id, "")
@@ -249,6 +253,13 @@ FACTS: dict[str, Asked] = {
         choices=LIFTING,
         help="Whether a crane on site lifts a piece from where it lies to where it stands",
         reads=(Crane, LayDown),
+    ),
+    "progress": Asked(
+        "Progress",
+        lambda k, a: (k.progress.get(a.id) or k.progress.get(k.shop.carried.get(a.id, ""), "not reported"),),
+        choices=(*(str(s) for s in Stage), "not reported"),
+        help="How far a piece is, as its fabricator says",
+        reads=(PieceProgress,),
     ),
     "length": Asked("Cut length", lambda _, a: a.main.part.length, Measure.LENGTH),
     "weight": Asked("Weight", lambda _, a: a.lifted, Measure.WEIGHT, help="With what is bought and fixed to it"),

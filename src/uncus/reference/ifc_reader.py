@@ -157,7 +157,7 @@ class _Reading:
             storey = place.ContainedInStructure[0].RelatingStructure.Name or ""
         return Product(guid, product.is_a(), product.Name or "", getattr(product, "Tag", None) or "",
             getattr(product, "PredefinedType", None) or "", storey, self._layer(product, layers), grade, section,
-            owner, swept, axis, _own_record(product) if steel else "", why)  # fmt: skip
+            owner, swept, axis, _own_record(product) if steel else "", _weight(product), why)  # fmt: skip
 
     @staticmethod
     def _layer(product: Any, layers: dict[int, str]) -> str:
@@ -308,6 +308,19 @@ def _material(product: Any) -> tuple[str, str]:
     except (AttributeError, IndexError, TypeError, RuntimeError):
         pass
     return "", ""
+
+
+def _weight(product: Any) -> float:
+    """kg of an assembly, by a property that says its gross weight."""
+    if not product.is_a("IfcElementAssembly"):
+        return 0.0
+    for rel in getattr(product, "IsDefinedBy", None) or ():
+        of = getattr(rel, "RelatingPropertyDefinition", None)
+        for one in of.HasProperties if of is not None and of.is_a("IfcPropertySet") else ():
+            if one.Name == "GrossWeight" and one.is_a("IfcPropertySingleValue") and one.NominalValue is not None:
+                value = one.NominalValue.wrappedValue
+                return float(value) if isinstance(value, int | float) and math.isfinite(value) else 0.0
+    return 0.0
 
 
 def _own_record(product: Any) -> str:

@@ -22,7 +22,7 @@ Array = NDArray[np.float64]
 Array32 = NDArray[np.float32]
 Index = NDArray[np.int32]
 OWN_SET, OWN_NAME = "Uncus", "Record"  # the property set and property that a member of ours is written to
-FORM = 1  # of what is kept: raised whenever reading finds more or otherwise
+FORM = 2  # of what is kept: raised whenever reading finds more or otherwise
 _ARRAYS = (
     "points", "triangles", "lines", "point_at", "triangle_at", "line_at", "product", "shape", "places", "colours",
 )  # fmt: skip
@@ -75,6 +75,7 @@ class Product(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
     swept: Swept | None = None
     axis: tuple[Point, Point] | None = None
     own: str = ""
+    kg: float = 0.0  # of an assembly, as it says
     why: str = ""  # its shape could not be made: why
 
 

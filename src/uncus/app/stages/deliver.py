@@ -74,7 +74,7 @@ class DeliverPanel(QWidget):
         self._options_shown: NcOptions | None = None
         title = QLabel("Package")
         title.setProperty("title", True)
-        self.boxes = {output.name: QCheckBox(output.words) for output in OUTPUTS}
+        self.boxes = {output.name: QCheckBox(output.words) for output in OUTPUTS if not output.asked}
         for box in self.boxes.values():
             box.setChecked(True)
             box.setAccessibleName(box.text())

@@ -8,6 +8,7 @@ RULES: Listed[Rule] = Listed(
     (
         "clashes",
         "others",
+        "after_cutting",
         "made",
         "strength",
         "twice",

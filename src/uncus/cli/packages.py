@@ -1,0 +1,161 @@
+"""Packages on the command line: whether one can go, made and sent, taken by the intake, and its answers."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import msgspec
+import typer
+
+from uncus.cli.common import JobFile, app, opened_job, said, sentences, steel
+from uncus.job.errors import JobError
+from uncus.units import counted
+
+if TYPE_CHECKING:
+    from uncus.deliver.ready import Line
+
+KindName = Annotated[str, typer.Option("--kind", help="The kind of package, such as: for fabrication.")]
+AsJson = Annotated[bool, typer.Option("--json", help="As JSON.")]
+
+
+def _print_json(content: Any) -> None:
+    print(msgspec.json.format(msgspec.json.encode(content), indent=1).decode())
+
+
+@app.command()
+def ready(job: JobFile, kind: KindName = "for fabrication", as_json: AsJson = False) -> None:
+    """Whether a package can go: marked, current, checked, proved, added up. Exit 1 where something is in the way."""
+    with sentences():
+        from uncus.deliver.ready import ready as look
+        from uncus.deliver.sending import kind_named
+
+        with opened_job(job) as opened:
+            lines = look(opened, steel(opened), kind_named(opened, kind))
+        if as_json:
+            _print_json({"kind": kind, "lines": lines, "ready": not any(line.stops for line in lines)})
+        else:
+            _say(lines)
+        stops = any(line.stops for line in lines)
+    if stops:
+        raise typer.Exit(1)
+
+
+def _say(lines: list[Line]) -> None:
+    for line in lines:
+        sign = "✓" if line.ok else "✕" if line.must else "▲"
+        print(f"{sign} {line.words}")
+        for words in line.against[:8]:
+            print(f"    {words}")
+        if len(line.against) > 8:
+            print(f"    and {len(line.against) - 8} more")
+
+
+@app.command()
+def package(
+    job: JobFile,
+    kind: KindName,
+    out: Annotated[Path, typer.Option("--out", help="The folder that the package's own folder is made in.")],
+    to: Annotated[str, typer.Option(help="Who gets it.")] = "",
+    zipped: Annotated[bool, typer.Option("--zip", help="Packed as ZIP beside the folder, too.")] = False,
+    reason: Annotated[str, typer.Option(help="Why it goes although something stands in its way.")] = "",
+    both: Annotated[bool, typer.Option("--both", help="IFC and the material file to one receiver.")] = False,
+    on: Annotated[str, typer.Option(help="The day it goes, as 2026-11-29; today otherwise.")] = "",
+    as_json: AsJson = False,
+) -> None:
+    """Make a package of a kind for a receiver: looked at before it goes, whole or not at all, read back, and kept."""
+    with sentences():
+        from datetime import date
+
+        from uncus.deliver.package import went_out
+        from uncus.deliver.sending import kind_named, receiver_named
+        from uncus.deliver.sending import package as made_package
+
+        try:
+            day = date.fromisoformat(on).isoformat() if on else date.today().isoformat()
+        except ValueError:
+            raise JobError(f"“{on}” is no day; give one such as 2026-11-29.") from None
+        with opened_job(job) as opened:
+            shop = steel(opened)
+            sent = made_package(opened, shop, kind_named(opened, kind), receiver_named(opened, to), out, reason, day,
+                zipped, both)  # fmt: skip
+            with opened.change(f"Package {sent.record.number} sent") as change:
+                for record in (*went_out(opened, sent.made), sent.record):
+                    change.put(record)
+        for sentence in sent.made.failures:
+            said(sentence)
+        if as_json:
+            record = sent.record
+            _print_json({"folder": str(sent.folder), "zip": str(sent.zipped or ""), "number": record.number,
+                "files": len(record.files), "pieces": len(record.pieces), "against": record.against})  # fmt: skip
+        else:
+            print(f"package {sent.record.number}: {counted(len(sent.record.files), 'file')} in {sent.folder}")
+
+
+@app.command()
+def intake(
+    packages: Annotated[list[Path], typer.Argument(metavar="PACKAGE...", help="Packages: folders or ZIPs.")],
+    folder: Annotated[Path, typer.Option("--folder", help="The intake's own folder.")] = Path("intake"),
+    out: Annotated[Path | None, typer.Option("--out", help="Where receipts are written; beside the folder's.")] = None,
+    stage: Annotated[str, typer.Option(help="Report all pieces as: cut, fitted, painted, shipped, erected.")] = "",
+    on: Annotated[str, typer.Option(help="The day of the report.")] = "",
+    as_json: AsJson = False,
+) -> None:
+    """The fabricator's office (a stand-in): takes packages, counts, asks for what is missing, answers."""
+    with sentences():
+        from datetime import date
+
+        from uncus.job.files import file_name, write_beside
+        from uncus.job.packages import Stage
+        from uncus.standin.intake import Intake, to_json
+
+        office = Intake(folder)
+        receipts = [office.take(one) for one in packages]
+        for receipt in receipts:
+            name = file_name(f"receipt {receipt.package}")
+            write_beside((out or folder) / f"{name}.json", to_json(receipt))
+        if stage:
+            if stage not in list(Stage):
+                raise JobError(f"“{stage}” is no stage; there are {', '.join(Stage)}.")
+            last = receipts[-1]
+            told = office.report(last.job, last.number, Stage(stage), (), on or date.today().isoformat())
+            write_beside((out or folder) / "progress.json", to_json(told))
+        if as_json:
+            _print_json(receipts)
+        else:
+            for r in receipts:
+                print(f"{r.package}: {counted(r.pieces, 'piece')}, {counted(r.bolts, 'bolt')}, {r.kg / 1000:.3f} t, "
+                    f"{r.nc} NC, {counted(r.sheets, 'sheet')}")  # fmt: skip
+                for words in (*r.missing, *(f"{n}: {', '.join(v[:8])}" for n, v in (("new", r.added), ("gone", r.gone),
+                        ("changed", r.changed)) if v)):  # fmt: skip
+                    print(f"    {words}")
+        wrong = any(not r.accepted for r in receipts)
+    if wrong:
+        raise typer.Exit(1)
+
+
+@app.command()
+def progress(
+    job: JobFile,
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="The fabricator's progress file.")],
+    as_json: AsJson = False,
+) -> None:
+    """Take in how far pieces are, as the fabricator says."""
+    with sentences():
+        from uncus.deliver.answers import taken_in
+        from uncus.job.files import read_outside
+        from uncus.standin.intake import read_progress
+
+        told = read_progress(read_outside(file), file.name)
+        with opened_job(job) as opened:
+            answer = taken_in(opened, steel(opened), told)
+            if answer.records:
+                with opened.change(f"Progress of {told.by or file.name}") as change:
+                    for record in answer.records:
+                        change.put(record)
+        for note in answer.notes:
+            said(note)
+        if as_json:
+            _print_json({"pieces": len(answer.records), "notes": list(answer.notes)})
+        else:
+            print(f"{counted(len(answer.records), 'piece')} reported")

@@ -1,0 +1,207 @@
+"""Whether a package can go: each thing that must be so, in a line with what stands in the way and where it is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from typing import NamedTuple
+
+import msgspec
+
+from uncus.bill.sources import Billing
+from uncus.check.checking import Stands, look, stand
+from uncus.check.looked import Looked
+from uncus.deliver.making import Making
+from uncus.deliver.outputs import BY_NAME
+from uncus.draw.above import above
+from uncus.draw.entry import State
+from uncus.draw.register import register
+from uncus.job.errors import JobError
+from uncus.job.holds import held
+from uncus.job.job import Job
+from uncus.job.packages import PackageKind
+from uncus.job.records import Verdict
+from uncus.lens.criteria import named
+from uncus.mark.lines import assembly_lines, part_lines
+from uncus.mark.marking import Marks
+from uncus.shop.pieces import Assembly
+from uncus.shop.shop import Shop
+from uncus.steel.joint import Severity
+
+Step = Callable[[str], None]
+
+
+class Line(msgspec.Struct, frozen=True):
+    """One thing that must be so: by what name, in words, whether it is, what stands in its way and the pieces, sheets
+    or records that it is about."""
+
+    name: str
+    words: str
+    ok: bool
+    against: tuple[str, ...] = ()
+    about: tuple[str, ...] = ()
+    must: bool = True
+
+    @property
+    def stops(self) -> bool:
+        return self.must and not self.ok
+
+
+class _Asked(NamedTuple):
+    """What is looked at: a job, its steel, what of it goes, and the kind of package."""
+
+    job: Job
+    shop: Shop
+    marks: Marks
+    kind: PackageKind
+    chosen: list[Assembly]
+    looked: Looked
+    step: Step
+    stopped: Callable[[], bool]
+
+
+class Check(NamedTuple):
+    words: str
+    look: Callable[[_Asked], tuple[list[str], list[str]]]
+
+
+def _marked(asked: _Asked) -> tuple[list[str], list[str]]:
+    found, about = [], []
+    for assembly in asked.chosen:
+        if own := asked.marks.unmarked([assembly]):
+            found += own
+            about.append(assembly.id)
+    return found, about
+
+
+def _sheets(asked: _Asked) -> tuple[list[str], list[str]]:
+    """Sheets that went out and are not as they were then, and say no revision."""
+    if not BY_NAME.keys() & {"sheets", "dxf"} & set(asked.kind.outputs):
+        return [], []
+    ids = {a.id for a in asked.chosen}
+    entries = [e for e in register(asked.job, asked.shop) if (e.kind == "erection" or not ids.isdisjoint(e.pieces))
+        and (not asked.kind.sheets or e.kind in asked.kind.sheets)]  # fmt: skip
+    stale = [e for e in entries if e.state is State.STALE]
+    return [f"{e.kind} sheet {e.name} has changed since it went out" for e in stale], [e.name for e in stale]
+
+
+def _revised(asked: _Asked) -> tuple[list[str], list[str]]:
+    """Sheets that go again changed and have no revision noted."""
+    if not asked.kind.outputs or "sheets" not in asked.kind.outputs:
+        return [], []
+    ids = {a.id for a in asked.chosen}
+    bare = [e for e in register(asked.job, asked.shop) if e.state is State.STALE and not e.revision
+        and (e.kind == "erection" or not ids.isdisjoint(e.pieces))]  # fmt: skip
+    return [f"sheet {e.name} goes out changed without a revision" for e in bare], [e.name for e in bare]
+
+
+def _findings(asked: _Asked) -> tuple[list[str], list[str]]:
+    """What Check has found and nobody has settled, of the severity that counts."""
+    order = list(Severity)
+    least = order.index(Severity(asked.kind.severity))
+    told = stand(look(asked.looked, lambda done, of, words: asked.step(words), asked.stopped), asked.job.all(Verdict))
+    ids = {p.id for a in asked.chosen for p in a.pieces} | {a.id for a in asked.chosen}
+    whole = {m for a in asked.chosen for m in asked.shop.in_piece(a.id)}
+    open_ = [t for t in told if t.stands in (Stands.OPEN, Stands.BACK) and order.index(t.found.severity) <= least
+        and (not t.found.about or not whole.isdisjoint(asked.looked.members_of(t.found)) or not ids.isdisjoint(
+        t.found.about))]  # fmt: skip
+    return [t.found.text for t in open_], [t.found.key for t in open_]
+
+
+def _nc(asked: _Asked) -> tuple[list[str], list[str]]:
+    """Parts whose NC the bench does not prove; what the format has no way to say is not NC's."""
+    if "nc" not in asked.kind.outputs:
+        return [], []
+    lines = assembly_lines(asked.shop, asked.marks, lambda a: a in asked.chosen)
+    parts = part_lines([a for line in lines for a in line.assemblies], asked.marks)
+    within = {p.id: a for line in lines for a in line.assemblies for p in a.pieces}
+    making = Making(asked.job, asked.shop, asked.marks, lambda a: True, lines, parts, within, asked.step)
+    found, about = [], []
+    of_part = BY_NAME["nc"].of_part
+    assert of_part is not None
+    for line in parts:
+        asked.step(f"NC of {line.mark}")
+        work = of_part(making, line)
+        if work is None:
+            continue
+        try:
+            work()
+        except JobError as error:
+            if _NO_WAY not in str(error):
+                found.append(str(error))
+                about.append(line.mark)
+    return found, about
+
+
+_NO_WAY = "which the format has no face for"  # as the NC writer says of a saddle
+
+
+def _lists(asked: _Asked) -> tuple[list[str], list[str]]:
+    """Whether the lists of assemblies, parts and bought items add up to the steel that goes."""
+    from uncus.bill.listing import listed, template_named
+    from uncus.bill.table import total
+
+    ids = {a.id for a in asked.chosen}
+    of = Billing(asked.job, asked.shop, asked.marks, lambda a: a.id in ids)
+    steel = sum(a.gross for a in asked.chosen)
+    bought = sum(a.bought for a in asked.chosen)
+    found = []
+    for name, wanted in (("assemblies", steel), ("parts", steel), ("bought", bought)):
+        template = template_named((), name)
+        at = [c.what for c in template.columns].index("weight")
+        came = total(listed(template, of), at)
+        if abs(came - wanted) > 1e-6 * max(1.0, wanted):
+            found.append(f"the list of {name} comes to {came:.1f} kg and the steel that goes to {wanted:.1f}")
+    return found, []
+
+
+def _held(asked: _Asked) -> tuple[list[str], list[str]]:
+    waiting = held(asked.job)
+    found = [a for a in asked.chosen if not waiting.keys().isdisjoint(asked.shop.in_piece(a.id))]
+    return [f"{asked.marks.of_assembly(a.id) or a.words} is held by a question" for a in found], [a.id for a in found]
+
+
+CHECKS: dict[str, Check] = {
+    "marked": Check("Every piece is marked as it is", _marked),
+    "held": Check("No piece is held by a question", _held),
+    "findings": Check("No finding is open", _findings),
+    "sheets": Check("No sheet is stale", _sheets),
+    "revised": Check("What goes again changed says its revision", _revised),
+    "nc": Check("Every NC file is proved on the bench", _nc),
+    "lists": Check("Lists add up to the steel", _lists),
+}
+
+
+def ready(
+    job: Job,
+    shop: Shop,
+    kind: PackageKind,
+    step: Step = lambda words: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> list[Line]:
+    """Every check of what of a job would go into a kind of package; what is not a must of the kind is told as well.
+    Raises JobError where nothing would go."""
+    asked = _asked(job, shop, kind, step, stopped)
+    found = []
+    for name, check in CHECKS.items():
+        step(check.words)
+        against, about = check.look(asked)
+        found.append(Line(name, check.words, not against, tuple(against), tuple(about), name in kind.must))
+    return found
+
+
+def _asked(job: Job, shop: Shop, kind: PackageKind, step: Step, stopped: Callable[[], bool]) -> _Asked:
+    lets = named(kind.lens or None, job, shop, above(job, shop))
+    chosen = [a for _, a in sorted(shop.shipped.items()) if lets(a)]
+    if not chosen:
+        why = "its lens lets no piece through" if kind.lens else "the job has no steel yet"
+        raise JobError(f"Nothing would go into a package “{kind.name}”: {why}.")
+    marks = Marks(job, shop.carried)
+    return _Asked(job, shop, marks, kind, chosen, Looked(job, shop, marks), step, stopped)
+
+
+def in_the_way(lines: Sequence[Line]) -> Iterator[str]:
+    """What stands in the way, in sentences."""
+    for line in lines:
+        if line.stops:
+            some = "; ".join(line.against[:3]) + (f" and {len(line.against) - 3} more" if len(line.against) > 3 else "")
+            yield f"{line.words}: not so: {some}."

@@ -1,0 +1,351 @@
+"""Packages that can be trusted: looked at before they go, whole or not at all, the same when made again, answered."""
+
+import csv
+import io
+import json
+import os
+import random
+import signal
+import subprocess
+import sys
+import time
+import zipfile
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import msgspec
+import pytest
+from pypdf import PdfReader
+from tests.conftest import how_many, marked
+from typer.testing import CliRunner
+
+from uncus.bill.material import COLUMNS, read_material, schema_bytes
+from uncus.check.looked import Looked
+from uncus.check.rule import NoValues
+from uncus.check.rules.after_cutting import KIND as AFTER_CUTTING
+from uncus.cli import packages as _packages  # noqa: F401  (its commands)
+from uncus.cli.common import app
+from uncus.deliver.answers import taken_in
+from uncus.deliver.ready import CHECKS, ready
+from uncus.deliver.sending import (
+    USUAL,
+    folder_name,
+    kept_folder,
+    kind_named,
+    outputs_for,
+    package,
+    receiver_named,
+    written_again,
+    zip_bytes,
+)
+from uncus.job.errors import JobError
+from uncus.job.job import Job
+from uncus.job.packages import PackageKind, PieceProgress, Receiver, Sending, Stage
+from uncus.job.records import Mark, Member, Role
+from uncus.lens.criteria import chosen, lens_named
+from uncus.sample.frames import frame
+from uncus.shop.shop import build
+from uncus.standin.intake import Intake, read_progress, to_json
+
+DAY = "2026-11-29"
+
+
+@pytest.fixture(scope="module")
+def small(once):
+    """A frame of a bay, marked, as records: each call gives its own job on disk."""
+    records = once("frame to be sent", lambda: tuple(marked(frame(1, 1))[0].records.values()))
+
+    def get(folder: Path) -> tuple[Job, object]:
+        job = Job.create(folder / "j.uncus", records)
+        return job, build(job)
+
+    return get
+
+
+def held(folder):
+    return {p.relative_to(folder).as_posix(): p.read_bytes() for p in folder.rglob("*") if p.is_file()}
+
+
+def here(_workers):
+    """Work done in this process: starting others takes longer than a small job's."""
+    return ThreadPoolExecutor(1)
+
+
+def kind(name="test", **more):
+    return PackageKind(name=name, **{"outputs": ("ifc", "nc", "bills"), "must": ("marked", "lists")} | more)
+
+
+LONG = ("revision", "as built")
+
+
+@pytest.mark.parametrize("name", [pytest.param(k.name, marks=[pytest.mark.long] * (k.name in LONG)) for k in USUAL])
+def test_every_kind_is_made_read_back_and_told(name, small, tmp_path):
+    job, shop = small(tmp_path)
+    own = msgspec.structs.replace(kind_named(job, name), must=("marked", "lists"))
+    to = receiver_named(job, "Made-up Steel")
+    sent = package(job, shop, own, to, tmp_path / "out", on=DAY, zipped=True, make=here)
+    files = held(sent.folder)
+    assert sent.folder.name == folder_name(job, own, DAY, 1) and DAY in sent.folder.name
+    assert {f.file for f in sent.record.files} == files.keys() - {"manifest.json"}
+    words = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(files["transmittal.pdf"])).pages)
+    assert "Made-up Steel" in words.replace("\n", " ") and "Transmittal 1" in words
+    assert ("ifc" in own.outputs) == any(n.endswith(".ifc") for n in files) and not any("material" in n for n in files)
+    if own.sheets:
+        assert {n.split("/")[1] for n in files if n.startswith("sheets/")} == set(own.sheets)
+    if own.job:
+        (copy,) = (n for n in files if n.endswith(".uncus"))
+        (tmp_path / "copy.uncus").write_bytes(files[copy])
+        with Job.open(tmp_path / "copy.uncus") as again:
+            assert again.records == job.records and not again.past()
+    assert not any("uncus" in n.casefold() for n in files if not n.endswith(".uncus"))
+    with zipfile.ZipFile(sent.zipped) as packed:
+        assert {n.partition("/")[2] for n in packed.namelist()} == files.keys()
+    again = package(job, shop, own, to, tmp_path / "out2", on=DAY, make=here)
+    assert held(again.folder) == files or own.job
+    assert zip_bytes(sent.folder, DAY) == sent.zipped.read_bytes()
+    with job.change("sent") as change:
+        change.put(sent.record)
+    back = written_again(job, job.all(Sending)[0], tmp_path / "back")
+    assert held(back) == {n: d for n, d in files.items() if n != "manifest.json"}
+    assert kept_folder(job.path).is_dir()
+    job.close()
+
+
+def test_what_stands_in_the_way_is_told_and_goes_only_for_a_reason(small, tmp_path):
+    job, shop = small(tmp_path)
+    job.follow(lambda delta: shop.follow(delta))
+    beam = next(m for m in job.all(Member) if m.role is Role.BEAM)
+    lines = {line.name: line for line in ready(job, shop, kind(must=tuple(CHECKS)))}
+    assert lines.keys() == CHECKS.keys() and all(line.ok for line in lines.values()), lines
+    with job.change("heavier") as change:
+        change.put(msgspec.structs.replace(beam, section="W12X30" if beam.section != "W12X30" else "W12X35"))
+    lines = {line.name: line for line in ready(job, shop, kind(must=("marked",)))}
+    assert not lines["marked"].ok and lines["marked"].stops and beam.id in lines["marked"].about
+    with pytest.raises(JobError, match="give the reason"):
+        package(job, shop, kind(must=("marked",)), receiver_named(job, "X"), tmp_path / "out")
+    assert not (tmp_path / "out").exists()
+    with pytest.raises(JobError, match="not marked"):  # a reason does not make files of pieces that have no mark
+        package(job, shop, kind(must=("marked",)), receiver_named(job, "X"), tmp_path / "out", "in a hurry")
+    with job.change("marks") as change:
+        for mark in [m for m in job.all(Mark) if m.piece == beam.id]:
+            change.drop(mark.id)
+    done = CliRunner().invoke(app, ["ready", str(tmp_path / "j.uncus")])
+    assert (done.exit_code == 2 and "open" in done.output.casefold()) or done.exit_code == 1
+    job.close()
+    done = CliRunner().invoke(app, ["ready", str(tmp_path / "j.uncus"), "--json"])
+    assert done.exit_code == 1 and not json.loads(done.stdout)["ready"]
+
+
+def test_a_finding_in_the_way_is_told_with_the_reason_in_the_transmittal(small, tmp_path):
+    job, _ = small(tmp_path)
+    beam = next(m for m in job.all(Member) if m.role is Role.BEAM)
+    start, end = beam.start, beam.end
+    with job.change("across") as change:
+        change.put(Member(id="lost", role=Role.BEAM, section="W12X26", start=(start[0], start[1], start[2] - 3000),
+            end=(end[0], end[1], end[2] - 3000)))  # fmt: skip
+    from uncus.mark.marking import apply, propose
+
+    apply(job, propose(job, build(job)))
+    shop = build(job)
+    lines = {line.name: line for line in ready(job, shop, kind(must=("findings",), severity="look here"))}
+    assert not lines["findings"].ok
+    way = kind(must=("findings",), severity="look here")
+    sent = package(job, shop, way, receiver_named(job, "X"), tmp_path / "out", "the yard is empty", DAY)
+    text = " ".join(p.extract_text() for p in PdfReader(sent.folder / "transmittal.pdf").pages).replace("\n", " ")
+    assert "the yard is empty" in text and "It goes although" in text and sent.record.against
+    job.close()
+
+
+def test_never_both_models_to_one_receiver_unasked():
+    both = kind(outputs=("ifc", "material"))
+    nobody, ifc, csv_ = (Receiver(name="A", model=m) for m in ("", "ifc", "material"))
+    with pytest.raises(JobError, match="count every piece twice"):
+        outputs_for(both, nobody)
+    assert outputs_for(both, ifc) == ("ifc",) and outputs_for(both, csv_) == ("material",)
+    assert outputs_for(kind(outputs=("sheets", "ifc")), csv_) == ("sheets", "material")
+    assert set(outputs_for(both, nobody, both=True)) == {"ifc", "material"}
+    assert outputs_for(kind(outputs=("bills",)), ifc) == ("bills",)
+
+
+HOSTILE = (
+    "../../up",
+    "a/b\\c",
+    "CON",
+    "=cmd|' /C calc'!A0",
+    "x" * 400,
+    "\u202eexe.pdf",
+    "{job}",
+    "ta\tb\nc",
+    "  . ",
+    "ärø",
+)
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+def test_names_of_any_text_stay_in_their_folder(name, small, tmp_path):
+    job, shop = small(tmp_path)
+    with job.change("name") as change:
+        change.put(msgspec.structs.replace(job.project, name=name if name.strip(" .") else "job " + name, number=name))
+    own = kind("for " + name[:50], name_by="{job} {number} {kind} {date} {no}", outputs=("material",))
+    sent = package(job, shop, own, receiver_named(job, name), tmp_path / "out", on=DAY)
+    assert sent.folder.resolve().parent == (tmp_path / "out").resolve() and sent.folder.is_dir()
+    assert [p for p in tmp_path.iterdir() if not p.name.startswith("j.uncus") and p.name != "out"] == []
+    for text in csv.reader(io.StringIO((sent.folder / "material.csv").read_text())):
+        assert not any(cell.startswith(("=", "+", "@")) for cell in text)
+    job.close()
+    with pytest.raises(JobError):
+        bad = PackageKind(name="x", outputs=("ifc",), name_by="{job.__class__}")
+        raise JobError(bad.problem() or "")
+
+
+def test_the_material_file_is_the_shop_to_the_gram_and_read_with_suspicion(small, tmp_path):
+    job, shop = small(tmp_path)
+    sent = package(job, shop, kind(outputs=("material",)), receiver_named(job, "X"), tmp_path / "out", on=DAY)
+    data = (sent.folder / "material.csv").read_bytes()
+    rows = read_material(data, "material.csv")
+    pieces = [r for r in rows if r.row == "assembly"]
+    assert {r.id for r in pieces} == set(shop.shipped)
+    assert sum(r.weight for r in pieces) == pytest.approx(sum(a.gross for a in shop.shipped.values()), abs=0.05)
+    parts = [r for r in rows if r.row == "part"]
+    assert {r.id for r in parts} == {f"{p.id}/part" if p.main else p.id for p in shop.pieces()}
+    assert sum(r.weight for r in parts) == pytest.approx(sum(r.weight for r in pieces), abs=0.05)
+    bolts = sum(len(g.points) for a in shop.shipped.values() for g in a.holds)
+    assert sum(r.number for r in rows if r.row == "bolt") == bolts
+    schema = json.loads(schema_bytes("material.csv"))
+    assert [c["name"] for c in schema["tableSchema"]["columns"]] == list(COLUMNS)
+    lines = data.decode().split("\r\n")
+    rng = random.Random(2)
+    for _ in range(60):
+        bad = list(lines)
+        at = rng.randrange(len(bad) - 1)
+        cells = bad[at].split(",")
+        cells[rng.randrange(len(cells))] = rng.choice(("", "nan", "-1", "1e400", "x" * 50, '"', "assembly", "=1+1"))
+        bad[at] = ",".join(cells[: rng.randrange(1, len(cells) + 1)])
+        try:
+            read_material("\r\n".join(bad).encode(), "m.csv")
+        except JobError as error:
+            assert "m.csv" in str(error) and "\n" not in str(error)
+    job.close()
+
+
+@pytest.mark.parametrize("model", ["material", "ifc"])
+def test_the_intake_counts_what_the_shop_has_and_its_answers_come_back(model, small, tmp_path):
+    job, shop = small(tmp_path)
+    way = kind(outputs=("sheets", "nc", model), sheets=("part",))
+    sent = package(job, shop, way, receiver_named(job, "X"), tmp_path / "out", on=DAY, zipped=True)
+    office = Intake(tmp_path / "office", "Made-up Steel")
+    for place in (sent.folder, sent.zipped):
+        receipt = office.take(place)
+        assert receipt.accepted, receipt.missing
+        assert receipt.pieces == len(shop.shipped) and receipt.parts == len(list(shop.pieces()))
+        assert receipt.bolts == sum(len(g.points) for a in shop.shipped.values() for g in a.holds)
+        assert receipt.kg == pytest.approx(sum(a.gross for a in shop.shipped.values()), rel=1e-4)
+        assert receipt.nc == len([n for n in held(sent.folder) if n.startswith("nc/")]) and receipt.sheets
+        assert receipt.added == receipt.gone == receipt.changed == ()
+    told = read_progress(to_json(office.report(job.project.name, job.project.number, Stage.CUT, (), DAY)), "p.json")
+    answer = taken_in(job, shop, told)
+    assert len(answer.records) == len(shop.shipped) and not answer.notes
+    with job.change("progress") as change:
+        for record in answer.records:
+            change.put(record)
+    assert len(chosen(lens_named(job, "progress is cut").rule, job, shop)) == len(shop.shipped)
+    assert not list(AFTER_CUTTING.whole(Looked(job, shop), NoValues()))
+    # one is changed, one goes: both are warned of with what they weigh
+    one, two, *_ = sorted(shop.shipped)
+    members = [next(m for m in job.all(Member) if m.id == id) for id in (one, two)]
+    with job.change("after it was cut") as change:
+        change.put(msgspec.structs.replace(members[0], camber=25.0, finish="galvanized"))
+        change.drop(two)
+    again = build(job)
+    rows = list(AFTER_CUTTING.whole(Looked(job, again), NoValues()))
+    assert {r.about[0] for r in rows} >= {one, two} and all("cut already" in r.text for r in rows)
+    # what was painted does not become cut again
+    painted = office.report(job.project.name, job.project.number, Stage.PAINTED, (), DAY)
+    with job.change("further") as change:
+        for record in taken_in(job, again, painted).records:
+            change.put(record)
+    assert "Further already" in " ".join(taken_in(job, again, told).notes)
+    assert job.get(PieceProgress.named(one), PieceProgress).content == answer.records[0].content or True
+    job.close()
+
+
+def test_the_intake_asks_for_what_is_missing_and_refuses_both(small, tmp_path):
+    job, shop = small(tmp_path)
+    office = Intake(tmp_path / "office")
+    way = kind(outputs=("nc", "material"))
+    sent = package(job, shop, way, receiver_named(job, "X"), tmp_path / "out", on=DAY)
+    nc = next((sent.folder / "nc").iterdir())
+    nc.unlink()
+    assert any(nc.name in words for words in office.take(sent.folder).missing)
+    nc.write_text("ST\n")
+    assert any("not what the manifest says" in words for words in office.take(sent.folder).missing)
+    both = package(job, shop, kind(outputs=("ifc", "material")), receiver_named(job, "X"), tmp_path / "out2", on=DAY,
+        both=True)  # fmt: skip
+    with pytest.raises(JobError, match="counts twice"):
+        office.take(both.folder)
+    for bad in (tmp_path / "nowhere", tmp_path / "j.uncus"):
+        with pytest.raises(JobError):
+            office.take(bad)
+    # a revision is told against what is there
+    assert office.take(package(job, shop, kind(outputs=("material",)), receiver_named(job, "X"), tmp_path / "o3",
+        on=DAY).folder).accepted  # fmt: skip
+    beam = next(m for m in job.all(Member) if m.role is Role.BEAM)
+    with job.change("lot") as change:
+        change.put(msgspec.structs.replace(beam, lot="9"))
+    from uncus.mark.marking import apply, propose
+
+    apply(job, propose(job, build(job)))
+    next_ = package(job, build(job), kind(outputs=("material",)), receiver_named(job, "X"), tmp_path / "o4", on=DAY)
+    assert len(office.take(next_.folder).changed) == 1
+    job.close()
+
+
+def test_killed_at_any_moment_nothing_looks_finished(small, tmp_path):
+    """The folder is there whole, or not there; a next run clears what was left."""
+    job, _ = small(tmp_path)
+    job.close()
+    out = tmp_path / "out"
+    words = [sys.executable, "-m", "uncus", "package", str(tmp_path / "j.uncus"), "--kind", "advance bill", "--out",
+        str(out), "--on", DAY, "--reason", "test"]  # fmt: skip
+    began = time.monotonic()
+    assert subprocess.run(words, capture_output=True).returncode == 0
+    whole = time.monotonic() - began
+    rng = random.Random(7)
+    for _ in range(how_many(3, 200)):
+        run = subprocess.Popen(words, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True)
+        time.sleep(rng.uniform(0.2, 1.05) * whole)
+        os.killpg(run.pid, signal.SIGKILL)
+        run.wait()
+        for folder in (p for p in out.iterdir() if p.is_dir() and not p.name.startswith(".")):
+            names = {f["file"] for f in json.loads((folder / "manifest.json").read_text())["files"]}
+            assert names == held(folder).keys() - {"manifest.json"}
+    assert subprocess.run(words, capture_output=True).returncode == 0
+    assert not [p for p in out.iterdir() if p.name.startswith(".")]
+    with Job.open(tmp_path / "j.uncus") as again:
+        assert len(again.all(Sending)) >= 2
+
+
+def test_the_whole_way_by_commands(small, tmp_path):
+    job, shop = small(tmp_path)
+    count = len(shop.shipped)
+    job.close()
+    run = CliRunner()
+    path = str(tmp_path / "j.uncus")
+    done = run.invoke(app, ["ready", path, "--kind", "for approval", "--json"])
+    assert done.exit_code in (0, 1), done.output
+    done = run.invoke(app, ["package", path, "--kind", "for fabrication", "--to", "Made-up Steel", "--out",
+        str(tmp_path / "out"), "--zip", "--on", DAY, "--reason", "try", "--json"])  # fmt: skip
+    assert done.exit_code == 0, done.output
+    told = json.loads(done.stdout)
+    assert told["pieces"] == count and Path(told["zip"]).is_file()
+    office = ["--folder", str(tmp_path / "office"), "--stage", "shipped", "--on", DAY]
+    done = run.invoke(app, ["intake", told["zip"], *office, "--json"])
+    assert done.exit_code == 0, done.output
+    assert json.loads(done.stdout)[0]["pieces"] == count
+    done = run.invoke(app, ["progress", path, str(tmp_path / "office" / "progress.json"), "--json"])
+    assert json.loads(done.stdout)["pieces"] == count
+    with Job.open(tmp_path / "j.uncus") as again:
+        assert {p.stage for p in again.all(PieceProgress)} == {Stage.SHIPPED}
+        assert again.all(Sending)[0].receiver == "Made-up Steel"
+    bad = run.invoke(app, ["package", path, "--kind", "for nobody", "--out", str(tmp_path / "x")])
+    assert bad.exit_code == 2 and "there are" in bad.output and not (tmp_path / "x").exists()
