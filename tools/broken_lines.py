@@ -26,7 +26,7 @@ ROOMS = {
     "bill": ("deliver",), "catalog": ("catalog", "connect/test_tables.py", "steel", "connect/test_embeds.py"),
         "connect": ("connect", "shop"),
     "deliver": ("deliver",), "draw": ("draw",), "frame": ("frame", "shop"), "job": ("job",), "lens": ("lens",),
-        "mark": ("mark",),
+        "mark": ("mark",), "reference": ("reference",),
     "shop": ("shop", "connect/test_sharing.py", "connect/test_nets.py", "connect/test_crossing_bolts.py"),
     "steel": ("steel", "mark/test_sameness.py", "deliver/test_nc.py", "connect/test_embeds.py",
         "connect/test_kinds.py"),

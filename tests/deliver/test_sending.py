@@ -1,5 +1,6 @@
 """Packages that can be trusted: looked at before they go, whole or not at all, the same when made again, answered."""
 
+import contextlib
 import csv
 import io
 import json
@@ -349,3 +350,18 @@ def test_the_whole_way_by_commands(small, tmp_path):
         assert again.all(Sending)[0].receiver == "Made-up Steel"
     bad = run.invoke(app, ["package", path, "--kind", "for nobody", "--out", str(tmp_path / "x")])
     assert bad.exit_code == 2 and "there are" in bad.output and not (tmp_path / "x").exists()
+
+
+def test_a_spoilt_zip_is_a_sentence_or_a_receipt_but_never_an_error(tmp_path):
+    whole = io.BytesIO()
+    with zipfile.ZipFile(whole, "w", zipfile.ZIP_DEFLATED) as packed:
+        packed.writestr("p/manifest.json", '{"files": []}')
+        packed.writestr("p/a.csv", "mark;length\n" * 200)
+    data = whole.getvalue()
+    at = [k for k in range(len(data)) if data[k : k + 2] == b"PK"]
+    office = Intake(tmp_path / "office")
+    for place in at:
+        for k in range(place, min(place + 50, len(data))):
+            (tmp_path / "s.zip").write_bytes(data[:k] + bytes([data[k] ^ 0x63]) + data[k + 1 :])
+            with contextlib.suppress(JobError):
+                office.take(tmp_path / "s.zip")

@@ -10,7 +10,6 @@ import io
 import math
 import uuid
 import zipfile
-import zlib
 from collections.abc import Callable, Iterable, Iterator
 from functools import cache
 from importlib import import_module
@@ -24,7 +23,7 @@ from defusedxml.ElementTree import fromstring
 
 from uncus.deliver.topics import Sent
 from uncus.job.errors import JobError
-from uncus.job.files import read_outside
+from uncus.job.files import SPOILT_ZIP, read_outside
 from uncus.job.records import Point, Project, Remark, Topic, Viewed, derived_id
 
 VERSIONS = ("3.0", "2.1")
@@ -154,7 +153,7 @@ def topics_of(data: bytes, name: str) -> list[Topic]:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as file:
             return list(_topics(_Entries(file, name), name))
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError, zlib.error) as error:
+    except SPOILT_ZIP as error:
         raise JobError(f"{name} is no BCF file that can be read: it is no whole ZIP archive.") from error
 
 

@@ -9,6 +9,8 @@ import os
 import secrets
 import stat
 import unicodedata
+import zipfile
+import zlib
 from pathlib import Path
 from typing import TypeVar
 
@@ -20,6 +22,9 @@ from uncus.job.schema import is_job
 from uncus.words import one_line
 
 T = TypeVar("T")
+
+SPOILT_ZIP = (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError, ValueError, zlib.error)
+"""What `zipfile` raises of bytes that are no whole archive: it promises no list, this is the one found by trying."""
 
 _MOST = 64_000_000  # bytes of a file that are taken in
 _NAME = 100  # bytes of a file name, less its ending

@@ -18,7 +18,7 @@ import msgspec
 
 from uncus.bill.material import MaterialRow, read_material
 from uncus.job.errors import JobError
-from uncus.job.files import file_name, json_of, read_outside, write_beside
+from uncus.job.files import SPOILT_ZIP, file_name, json_of, read_outside, write_beside
 from uncus.job.packages import Stage
 from uncus.reference.model import Model
 from uncus.reference.reading import read
@@ -181,7 +181,7 @@ def _contents(package: Path) -> dict[str, bytes]:
             if sum(i.file_size for i in entries) > _MOST:
                 raise JobError(f"{package.name} unpacks to more than is taken in.")
             named = {i.filename.partition("/")[2] if "/" in i.filename else i.filename: source.read(i) for i in entries}
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError) as error:
+    except SPOILT_ZIP as error:
         raise JobError(f"{package.name} is no ZIP that can be read ({error}).") from None
     return named
 
