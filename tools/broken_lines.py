@@ -171,6 +171,9 @@ def main() -> None:
         shutil.copytree(
             ROOT, work, ignore=shutil.ignore_patterns(".git", ".venv", "__pycache__", ".hypothesis", "docs")
         )
+        wanted = sorted({test for path, _ in chosen for test in given.tests or tests_of(path)})
+        if not verdict(work, wanted, given.minutes * len(wanted)):
+            sys.exit(f"The tests fail before anything is broken, so nothing would be learnt: {', '.join(wanted)}.")
         for path, number in chosen:
             there = work / path.relative_to(ROOT)
             source = there.read_text()

@@ -10,7 +10,9 @@ from tests.reference.made_up import Written, moved
 from uncus.catalog.sections import section
 from uncus.job.errors import JobError
 from uncus.reference import reading
-from uncus.reference.model import Model
+from uncus.reference.meshes import settled_shape
+from uncus.reference.model import _ARRAYS, Model
+from uncus.reference.placing import shift_for
 from uncus.reference.reading import memory_for, read
 
 
@@ -150,6 +152,27 @@ def test_what_is_kept_is_never_believed_blindly(sound, tmp_path):
     assert Model.unpacked(file.read_bytes()) is not None
 
 
+def test_kept_numbers_that_point_nowhere_are_not_taken(sound, tmp_path):
+    """Whole as a file, but with an array of another shape or with numbers of what is not there."""
+    model = read(sound, tmp_path / "kept").model
+    bad = {"places": [model.places[:, :2], model.places[:-1], model.places * np.nan], "colours": [model.colours[:, :2],
+        model.colours[:-1]], "shape": [model.shape[:-1], model.shape + 99, model.shape - 99, model.shape[:, None]],
+        "product": [model.product + 99, model.product - 99], "points": [model.points * np.nan, model.points[:-1]],
+        "triangles": [model.triangles + 9999, model.triangles - 9999, model.triangles[:-1]],
+        "point_at": [model.point_at[:-1], model.point_at + 1, model.point_at[:0]],
+        "triangle_at": [model.triangle_at[:-1], model.triangle_at[::-1]]}  # fmt: skip
+    assert Model.unpacked(model.packed()) is not None
+    for name, arrays in bad.items():
+        for k, array in enumerate(arrays):
+            other = Model(model.facts, **{n: array if n == name else getattr(model, n) for n in _ARRAYS})
+            assert Model.unpacked(other.packed()) is None, (name, k)
+
+
+def test_a_shape_with_a_point_that_is_no_number_is_none():
+    points, triangles = np.array([(0, 0, 0), (9, 0, 0), (0, 9, 0), (np.nan, 0, 9.0)]), np.array([(0, 1, 2)], np.int32)
+    assert settled_shape(points, triangles) is None and settled_shape(points[:3], triangles) is not None
+
+
 def test_sizes_that_no_building_has_and_doubled_ids_are_said(tmp_path):
     w = Written("IFC4", "mm")
     w.k = 0.001  # metres written as if they were millimetres
@@ -159,6 +182,17 @@ def test_sizes_that_no_building_has_and_doubled_ids_are_said(tmp_path):
     notes = " ".join(found.facts.notes)
     assert "unit of length is probably wrong" in notes and "more than one product" in notes
     assert sorted(p.guid for p in found.products) == ["0123456789012345678901", "0123456789012345678901#2"]
+
+
+@pytest.mark.parametrize("low, high, off", [
+    ((-5000, 0, 0), (20_000, 30_000, 9000), (0, 0, 0)),
+    ((431_000_123, 0, 0), (431_020_123, 9000, 9000), (-431_010_000, 0, 0)),
+    ((0, -171_003_456, 0), (9000, -171_000_000, 9000), (0, 171_002_000, 0)),
+    ((0, 0, 2_500_000_000), (9, 9, 2_500_001_000), (0, 0, -2_500_000_000)),
+])  # fmt: skip
+def test_survey_coordinates_are_shifted_by_whole_metres_and_others_not_at_all(low, high, off):
+    assert shift_for((np.array(low, float), np.array(high, float))) == off
+    assert shift_for(None) == (0, 0, 0)
 
 
 def test_far_bodies_keep_their_shape(tmp_path):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from uncus.app.check_commands import CHECK
 from uncus.app.command import Command, by, go, some_steel
 from uncus.app.connect_commands import CONNECT
+from uncus.app.deliver_commands import DELIVER
 from uncus.app.desk import Desk
 from uncus.app.draw_commands import DRAW
 from uncus.app.frame_commands import FRAME
@@ -50,50 +51,7 @@ COMMANDS: tuple[Command, ...] = (
     ),
     *MARK,
     *DRAW,
-    Command(
-        "produce",
-        "Produce package",
-        "Ctrl+P",
-        "Deliver",
-        "Package",
-        "package",
-        "Write sheets, NC, DXF, IFC and bills into one folder.",
-        lambda desk: desk.deliver.start(),
-        some_steel,
-    ),
-    Command(
-        "lists",
-        "Lists",
-        "Ctrl+I",
-        "Deliver",
-        "Bills",
-        "list",
-        "Lists as they will be printed; kept as they are sent.",
-        lambda desk: desk.delivering.open(desk.delivering.lists),
-        some_steel,
-    ),
-    Command(
-        "changes",
-        "What changed",
-        "Ctrl+M",
-        "Deliver",
-        "Bills",
-        "changed",
-        "Since a kept list, a package or another job: pieces, tonnes and why.",
-        lambda desk: desk.delivering.open(desk.delivering.changes),
-        some_steel,
-    ),
-    Command(
-        "nest",
-        "Bars and sheets",
-        "Ctrl+B",
-        "Deliver",
-        "Bills",
-        "stock",
-        "Cut lengths laid into stock, plates into sheets, what is to be bought.",
-        lambda desk: desk.delivering.open(desk.delivering.nests),
-        some_steel,
-    ),
+    *DELIVER,
     Command(
         "frame",
         "Frame the view",

@@ -109,7 +109,7 @@ class Prompt(QWidget):
             if in_model
             else {
                 "Draw": "pick a sheet in the register; wheel zooms, drag pans, Tab goes to the model",
-                "Deliver": "choose what goes out, then produce the package",
+                "Deliver": "choose what goes and to whom, ask whether it is ready, then make it",
             }[session.stage]
         )
         self._show(words, False)

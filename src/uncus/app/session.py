@@ -105,6 +105,7 @@ class Session(QObject):
         self._keep = keep  # where preferences are written; None: nowhere
         self.seeing = Seeing()
         self.spotted: Point | None = None  # where the finding is that is looked at
+        self.by_progress = False  # whether pieces are coloured by how far their fabricator says they are
         self.differing: Compared | None = None  # what changed since something else, as it is shown in the model
         self.tied: Tied | None = None  # what holds what, as it is looked at
         self._kept = Kept(usual_place()) if state is not None else None  # joints that were made before

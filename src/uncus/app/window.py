@@ -25,6 +25,8 @@ from PySide6.QtWidgets import (
 )
 
 from uncus.app.canvas.model_view import ModelView
+from uncus.app.causes import to_cause
+from uncus.app.colouring import progress_colours
 from uncus.app.command import Command
 from uncus.app.commands import COMMANDS
 from uncus.app.facts.panel import Facts
@@ -263,6 +265,7 @@ class Window(QMainWindow):
         session.gone_to.connect(self.model.go_to)
         self.check.checker.done.connect(self._measure_progress)
         session.coloured.connect(self._colour)
+        self.delivering.packages.cause.connect(lambda check, about: to_cause(self, check, about))
         session.to_canvas.connect(lambda: (self.draw.view if session.stage == "Draw" else self.model).setFocus())
         session.to_facts.connect(lambda: self.facts.setVisible(True))
         session.reported.connect(lambda: self._show_stage(session.stage))
@@ -300,7 +303,7 @@ class Window(QMainWindow):
         self.below.setCurrentWidget(own or beside or self.check)
         self.facts.setVisible(stage not in ("Draw", "Deliver", "Mark"))
         self.refresh_stage()
-        {"Draw": self.draw.view, "Deliver": self.deliver.go}.get(stage, self.model).setFocus()
+        {"Draw": self.draw.view, "Deliver": self.delivering.at_hand}.get(stage, self.model).setFocus()
 
     def refresh_stage(self) -> None:
         """What the open stage shows of the job, and how it colours the model."""
@@ -325,6 +328,8 @@ class Window(QMainWindow):
             colours, key = self._since_colours()
         if self.session.differing is not None and stage in ("Frame", "Connect"):
             colours, key = self._differing_colours(self.session.differing)
+        if self.session.by_progress and stage in ("Frame", "Connect"):
+            colours, key = progress_colours(self.session, self.theme)
         if self.session.tied is not None:
             colours, key = self._tied_colours(self.session.tied)
         self.model.colour(colours, key)

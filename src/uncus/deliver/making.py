@@ -28,7 +28,7 @@ class File(NamedTuple):
 
 class Making(msgspec.Struct, frozen=True, eq=False):
     """A marked job, its steel, the pieces that go, the lines they are billed in, the assembly of each part; `step`
-    tells that one of them is done."""
+    tells that one of them is done; `lists` are those that go."""
 
     job: Job
     shop: Shop
@@ -38,3 +38,4 @@ class Making(msgspec.Struct, frozen=True, eq=False):
     parts: list[PartLine]
     within: dict[str, Assembly]
     step: Callable[[str], None]
+    lists: tuple[str, ...] = ()  # by the names of their templates; all where there are none

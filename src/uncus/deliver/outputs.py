@@ -7,7 +7,7 @@ from functools import partial
 
 import msgspec
 
-from uncus.bill.listing import all_lists, some_lists
+from uncus.bill.listing import all_lists, some_lists, template_named
 from uncus.bill.lists import held_list
 from uncus.bill.sources import Billing
 from uncus.bill.stood import PIECES, pieces_bytes, stood
@@ -121,8 +121,13 @@ def _bills(making: Making) -> Iterator[File]:
 
     units, project = making.job.project.units, making.job.project
     of = Billing(making.job, making.shop, making.marks, making.wanted)
-    own, wrong = some_lists(making.job.all(ListTemplate), of)
-    tables = [*all_lists(of), *own]
+    own = making.job.all(ListTemplate)
+    if making.lists:
+        found, wrong = some_lists([template_named(own, name) for name in making.lists], of)
+        tables = found
+    else:
+        found, wrong = some_lists(own, of)
+        tables = [*all_lists(of), *found]
     held = held_list(making.job.all(Hold), making.shop, making.marks)
     tables += [held] if held.rows else []
     for table in tables:

@@ -151,10 +151,11 @@ def produce(
     kinds: tuple[str, ...] = (),
     more: Mapping[str, Callable[[Made], bytes]] = MappingProxyType({}),
     look: Callable[[Path], None] = lambda folder: None,
+    lists: tuple[str, ...] = (),
 ) -> Made:
     """Write a package to the folder `out`, which must not hold anything else than an earlier package. `kinds` are the
-    kinds of sheets that go (empty: all), `more` files by name that are made of what has been written; `look` is given
-    the whole folder before it is moved into place, and may refuse it by raising.
+    kinds of sheets that go and `lists` the lists (empty: all), `more` files by name that are made of what has been
+    written; `look` is given the whole folder before it is moved into place, and may refuse it by raising.
 
     Raises JobError (unmarked pieces are named) or Stopped; then nothing of it is left and an earlier one stays.
     """
@@ -186,7 +187,9 @@ def produce(
     left_out = [_held_words(a, marks, [h for id in shop.in_piece(a.id) for h in waiting.get(id, ())]) for a in kept_out]
     on = on or date.today().isoformat()
     with written(out) as folder:
-        made = _Package(job, shop, marks, wanted, folder, progress, on, left_out).write(outputs, make, kinds, more)
+        made = _Package(job, shop, marks, wanted, folder, progress, on, left_out, lists).write(
+            outputs, make, kinds, more
+        )
         look(folder.path)
     gone = tuple(issued(job, shop, wanted, on)) if made.sheets else ()
     return msgspec.structs.replace(made, folder=out.absolute(), issued=gone, on=on)
@@ -209,6 +212,7 @@ class _Package:
         progress: Progress,
         on: str,
         left_out: list[str],
+        lists: tuple[str, ...],
     ) -> None:
         self.job, self.shop, self.wanted = job, shop, wanted
         self.folder, self.progress, self.on = folder, progress, on
@@ -220,7 +224,7 @@ class _Package:
         lines = assembly_lines(shop, marks, wanted)
         parts = part_lines([a for line in lines for a in line.assemblies], marks)
         within = {p.id: a for line in lines for a in line.assemblies for p in a.pieces}
-        self.making = Making(job, shop, marks, wanted, lines, parts, within, self._step)
+        self.making = Making(job, shop, marks, wanted, lines, parts, within, self._step, lists)
         self.weights = {line.mark: (len(line.assemblies), line.first.net, line.first.gross) for line in lines}
         for part_line in parts:
             part = part_line.first.part

@@ -61,7 +61,7 @@ class _Asked(NamedTuple):
 
 class Check(NamedTuple):
     words: str
-    look: Callable[[_Asked], tuple[list[str], list[str]]]
+    look: Callable[[_Asked], tuple[list[str], list[str]] | None]  # None where the kind has nothing of it
 
 
 def _marked(asked: _Asked) -> tuple[list[str], list[str]]:
@@ -73,10 +73,10 @@ def _marked(asked: _Asked) -> tuple[list[str], list[str]]:
     return found, about
 
 
-def _sheets(asked: _Asked) -> tuple[list[str], list[str]]:
+def _sheets(asked: _Asked) -> tuple[list[str], list[str]] | None:
     """Sheets that went out and are not as they were then, and say no revision."""
     if not BY_NAME.keys() & {"sheets", "dxf"} & set(asked.kind.outputs):
-        return [], []
+        return None
     ids = {a.id for a in asked.chosen}
     entries = [e for e in register(asked.job, asked.shop) if (e.kind == "erection" or not ids.isdisjoint(e.pieces))
         and (not asked.kind.sheets or e.kind in asked.kind.sheets)]  # fmt: skip
@@ -84,10 +84,10 @@ def _sheets(asked: _Asked) -> tuple[list[str], list[str]]:
     return [f"{e.kind} sheet {e.name} has changed since it went out" for e in stale], [e.name for e in stale]
 
 
-def _revised(asked: _Asked) -> tuple[list[str], list[str]]:
+def _revised(asked: _Asked) -> tuple[list[str], list[str]] | None:
     """Sheets that go again changed and have no revision noted."""
     if not asked.kind.outputs or "sheets" not in asked.kind.outputs:
-        return [], []
+        return None
     ids = {a.id for a in asked.chosen}
     bare = [e for e in register(asked.job, asked.shop) if e.state is State.STALE and not e.revision
         and (e.kind == "erection" or not ids.isdisjoint(e.pieces))]  # fmt: skip
@@ -107,10 +107,10 @@ def _findings(asked: _Asked) -> tuple[list[str], list[str]]:
     return [t.found.text for t in open_], [t.found.key for t in open_]
 
 
-def _nc(asked: _Asked) -> tuple[list[str], list[str]]:
+def _nc(asked: _Asked) -> tuple[list[str], list[str]] | None:
     """Parts whose NC the bench does not prove; what the format has no way to say is not NC's."""
     if "nc" not in asked.kind.outputs:
-        return [], []
+        return None
     lines = assembly_lines(asked.shop, asked.marks, lambda a: a in asked.chosen)
     parts = part_lines([a for line in lines for a in line.assemblies], asked.marks)
     within = {p.id: a for line in lines for a in line.assemblies for p in a.pieces}
@@ -178,13 +178,15 @@ def ready(
     step: Step = lambda words: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> list[Line]:
-    """Every check of what of a job would go into a kind of package; what is not a must of the kind is told as well.
+    """Every check that a kind of package has something of, of what would go; what is not a must is told as well.
     Raises JobError where nothing would go."""
     asked = _asked(job, shop, kind, step, stopped)
     found = []
     for name, check in CHECKS.items():
         step(check.words)
-        against, about = check.look(asked)
+        if (seen := check.look(asked)) is None:
+            continue
+        against, about = seen
         found.append(Line(name, check.words, not against, tuple(against), tuple(about), name in kind.must))
     return found
 

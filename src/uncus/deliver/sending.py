@@ -109,9 +109,11 @@ def package(
     both: bool = False,
     progress: Progress | None = None,
     make: Make = worker_pool,
+    beside: Path | None = None,
 ) -> Sent:
     """Make a package in a folder of its own under `out`. Where something stands in its way it goes only for a `reason`,
-    which is told in the transmittal. Raises JobError, or Stopped, and leaves nothing."""
+    which is told in the transmittal; its bytes are kept beside the job's file (`beside` of a copy in memory). Raises
+    JobError, or Stopped, and leaves nothing."""
     on = on or date.today().isoformat()
     progress = progress or Progress()
     outputs = outputs_for(kind, receiver, both)
@@ -129,7 +131,7 @@ def package(
     if kind.job:
         extra[f"{file_name(job.project.number or job.project.name)}.uncus"] = lambda made: _job_copy(job)
     made = produce(job, out / name, kind.lens or None, outputs, progress, make, shop, on, kind.sheets, extra,
-        lambda folder: read_back(folder, job, shop))  # fmt: skip
+        lambda folder: read_back(folder, job, shop), kind.lists)  # fmt: skip
     folder = out / name
     files = tuple(SentFile(f.file, f.sha256) for f in made.files)
     record = replace(record, files=files)
@@ -137,7 +139,7 @@ def package(
     if zipped or receiver.zipped:
         archive = out / f"{name}.zip"
         write_beside(archive, zip_bytes(folder, on))
-    _keep_bytes(job, folder, files)
+    _keep_bytes(beside or job.path, folder, files)
     return Sent(folder, archive, record, made, lines)
 
 
@@ -158,6 +160,26 @@ def _job_copy(job: Job) -> bytes:
         path = Path(place) / "copy.uncus"
         Job.create(path, job.records.values()).close()
         return path.read_bytes()
+
+
+class Since(NamedTuple):
+    """What became of the pieces of a package since it went, by the ids that they have now (or had, of those gone)."""
+
+    added: tuple[str, ...]
+    gone: tuple[str, ...]
+    changed: tuple[str, ...]
+
+
+def since_sent(job: Job, shop: Shop, sending: Sending) -> Since:
+    """Pieces of a job against what a package held of them; what came is of what its kind lets through."""
+    kind = next((k for k in kinds_of(job) if k.name == sending.kind), None)
+    lets = named((kind.lens if kind else "") or None, job, shop, above(job, shop))
+    then, now = sending.pieces, shop.shipped
+    return Since(
+        tuple(sorted(id for id, a in now.items() if id not in then and lets(a))),
+        tuple(sorted(then.keys() - now.keys())),
+        tuple(sorted(id for id in then.keys() & now.keys() if assembly_content(now[id]) != then[id])),
+    )
 
 
 # -- the transmittal --------------------------------------------------------------------------------------------------
@@ -286,10 +308,10 @@ def kept_folder(job: Path) -> Path:
     return job.with_name(job.name + ".sent")
 
 
-def _keep_bytes(job: Job, folder: Path, files: tuple[SentFile, ...]) -> None:
-    if job.path is None:
+def _keep_bytes(job: Path | None, folder: Path, files: tuple[SentFile, ...]) -> None:
+    if job is None:
         return
-    place = kept_folder(job.path)
+    place = kept_folder(job)
     for one in files:
         kept = place / one.sha256[:2] / one.sha256
         if not kept.exists():

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 
-from uncus.draw.entries import anchor_plans, assemblies, plans, plates, schedules, site_plans, view_frames
+from uncus.draw.entries import anchor_plans, assemblies, parts, plans, plates, schedules, site_plans, view_frames
 from uncus.draw.entries.needs import Needs
 from uncus.draw.entry import Entry, State
 from uncus.draw.histories import History, current, kept
@@ -29,6 +29,7 @@ _KINDS = (
     assemblies,
     plates,
 )
+KINDS = (plans.KIND, assemblies.KIND, parts.KIND, plates.KIND)  # of sheets, as a package takes or leaves them
 
 
 def register(job: Job, shop: Shop, wanted: Callable[[Assembly], bool] = lambda _: True) -> list[Entry]:

@@ -51,6 +51,7 @@ class CheckPanel(QWidget):
         self._topics: dict[str, Topic] = {}  # by the finding that they are about
         self.sending: Sending | None = None  # topics that are on their way to a file
         self._stopped = False  # whether the look was left before its end
+        self._sought = ""  # the finding that is gone to once it is listed
         self._unseen = False  # whether more is known than the list shows
         self._stale = True  # whether something was edited since it was looked at
         self.signed = ""  # who put something aside last
@@ -207,6 +208,23 @@ class CheckPanel(QWidget):
         self._entitle()
         if self.isVisible():
             self.session.coloured.emit()
+        if self._sought:
+            self._seek()
+
+    def go_to(self, key: str) -> None:
+        """The place of a finding, as soon as it is found again."""
+        self._sought = key
+        self.lensed.setCurrentIndex(0)
+        self.shown.setCurrentIndex(0)
+        self._seek()
+
+    def _seek(self) -> None:
+        spots = ((n, k) for n, some in enumerate(self._rows) for k, one in enumerate(some)
+            if one.found.key == self._sought)  # fmt: skip
+        if (spot := next(spots, None)) is not None:
+            self._sought = ""
+            self.table.pick(spot[0])
+            self.places.setCurrentRow(spot[1])
 
     def _pick_again(self, at: Told | None) -> None:
         """The finding that was looked at before the list was made anew, without going there again."""

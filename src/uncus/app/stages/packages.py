@@ -1,0 +1,457 @@
+"""Packages: of a kind, to a receiver, looked at before they go; what went, what changed since, the answers to it."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Sequence
+from datetime import date
+from pathlib import Path
+from typing import NamedTuple
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QProgressBar,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from uncus.app.session import Session
+from uncus.app.stages.files import folder_for, open_file
+from uncus.app.stages.ordered import plain_button
+from uncus.app.stages.package_kind import KindDialog
+from uncus.app.stages.table import Table
+from uncus.app.stages.working import Runner, Tell, say_on
+from uncus.app.theme import theme_of
+from uncus.deliver.answers import taken_in
+from uncus.deliver.package import Progress, Stopped, went_out
+from uncus.deliver.ready import Line, ready
+from uncus.deliver.sending import (
+    Sent,
+    kind_named,
+    kinds_of,
+    outputs_for,
+    package,
+    receiver_named,
+    since_sent,
+    written_again,
+)
+from uncus.job.errors import JobError
+from uncus.job.files import read_outside
+from uncus.job.job import Job
+from uncus.job.packages import BOTH, IFC, MATERIAL, PackageKind, Receiver, Sending
+from uncus.shop.shop import Shop, build
+from uncus.standin.intake import read_progress
+from uncus.units import counted
+
+_MODELS = {"": "not said", IFC: "IFC", MATERIAL: "the material file", BOTH: "both"}
+_TEACHES = (
+    "Choose what kind of package goes and who gets it, then ask whether it is ready: every line that stands in its way "
+    "leads to its cause. What went is kept below, with what became of its pieces since."
+)
+_SIGNS = {"so": "✓", "stops": "✕", "told": "▲"}
+
+
+class _Cause(NamedTuple):
+    """A line's sentence, and what it is about: `check` the line's name, `about` an id, mark, sheet or finding."""
+
+    check: str
+    about: str
+
+
+class _Telling(Progress):
+    """A package's progress, told to a runner."""
+
+    def __init__(self, tell: Tell, stopped: Callable[[], bool]) -> None:
+        self._tell, self._stopped = tell, stopped
+
+    def tell(self, done: int, of: int, words: str) -> None:
+        self._tell(done, of, words)
+
+    def stopped(self) -> bool:
+        return self._stopped()
+
+
+class PackagesPanel(QWidget):
+    """`cause` asks for the place of what stands in the way: the name of a check and what it is about."""
+
+    cause = Signal(str, str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("panel")
+        self.lines: tuple[Line, ...] = ()
+        self._version = 0  # of what is looked at: the job, the kind
+        self._steel: tuple[Job, Shop] | None = None  # of the job as it was when it was last asked for
+        self.kind, self.to, self.model = QComboBox(), QComboBox(), QComboBox()
+        self.to.setEditable(True)
+        self.folder, self.reason = QLineEdit(), QLineEdit()
+        self.zipped = QCheckBox("ZIP too")
+        self.said = QLabel(_TEACHES)
+        self.said.setWordWrap(True)
+        self.bar, self.stop = QProgressBar(), QPushButton("Stop")
+        for widget, name in ((self.kind, "Kind of package"), (self.to, "Receiver"), (self.model, "Model he reads"),
+                (self.folder, "Folder that packages are made in"), (self.reason, "Why it goes all the same"),
+                (self.zipped, "As ZIP too"), (self.said, "What happened to packages"), (self.stop, "Stop the package"),
+                (self.bar, "Progress of the package")):  # fmt: skip
+            widget.setAccessibleName(name)
+        for value, words in _MODELS.items():
+            self.model.addItem(words, value)
+        self.reason.setPlaceholderText("only where something stands in its way; it is told in the transmittal")
+        self.asked = Table("Ready or not", ("", "What must be so", "In its way"))
+        self.asked.widest = {0: 26}
+        self.asked.setSortingEnabled(False)
+        self.against = Table("What stands in the way", ("What stands in the way",))
+        self.sent = Table("Packages that went", ("No", "On", "Kind", "To", "Pieces", "Files", "In its way", "Reason"))
+        self.sent.widest = {0: 44, 1: 90, 2: 120, 3: 130, 4: 64, 5: 56, 6: 76}
+        self.since = Table("Changed since", ("Mark", "Since it went"))
+        self.runner = Runner(self.bar, self.stop, self._say)
+        self._lay_out()
+        self.kind.currentIndexChanged.connect(lambda _: self._other())
+        self.to.currentTextChanged.connect(self._receiver)
+        self.asked.chosen.connect(self._show_against)
+        self.against.activated.connect(lambda _: self.to_cause())
+        self.sent.chosen.connect(lambda _: self._show_since())
+        self.since.chosen.connect(self._select)
+        self._unfollow = session.job.follow(lambda delta: self._other())
+
+    def _lay_out(self) -> None:
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(18, 14, 18, 14)
+        layout.setSpacing(8)
+        what = QGridLayout()
+        rows: tuple[Sequence[tuple[str, QWidget]], ...] = (
+            (("Kind", self.kind), ("To", self.to), ("Reads", self.model)),
+            (("Folder", self.folder), ("Goes anyway, as", self.reason)),
+        )
+        for row, fields in enumerate(rows):
+            for k, (words, field) in enumerate(fields):
+                label = QLabel(words)
+                label.setBuddy(field)
+                what.addWidget(label, row, 3 * k)
+                last = k == len(fields) - 1
+                what.addWidget(field, row, 3 * k + 1, 1, 5 if row and last else 1)
+        what.addWidget(
+            plain_button("Kinds ...", "What goes into this kind; the office's own kinds", self.edit_kind), 0, 2
+        )
+        what.addWidget(plain_button("Choose ...", "The folder that packages are made in", self._choose), 1, 2)
+        what.addWidget(self.zipped, 0, 8)
+        for column, stretch in ((1, 3), (4, 3), (7, 2)):
+            what.setColumnStretch(column, stretch)
+        layout.addLayout(what)
+        run = QHBoxLayout()
+        self.look_button = plain_button("Ready?", "Everything that must be so before it goes (Ctrl+R)", self.look)
+        self.make_button = plain_button(
+            "Make the package", "Whole or not at all, read back before it counts (Ctrl+P)", self.make
+        )
+        self.make_button.setProperty("main", True)
+        for button in (self.look_button, self.make_button, self.stop):
+            run.addWidget(button)
+        run.addWidget(self.bar, 1)
+        run.addStretch(0)
+        layout.addLayout(run)
+        layout.addWidget(self.said)
+        whole = QSplitter()
+        left, right = QSplitter(), QSplitter()
+        whole.setOrientation(Qt.Orientation.Vertical)
+        left.addWidget(self.asked)
+        left.addWidget(self._with_buttons(self.against, (
+            ("To its cause", "The piece, sheet or finding (Enter)", self.to_cause),)))  # fmt: skip
+        right.addWidget(self._with_buttons(self.sent, (
+            ("Write again ...", "The picked package, byte by byte as it went", self.write_again),
+            ("Progress in ...", "The fabricator's answer: how far each piece is", self.take_progress),
+            ("Colour by progress", "The model, by how far pieces are", self.colour))))  # fmt: skip
+        right.addWidget(self._with_buttons(self.since, (
+            ("Show them", "What came or changed since, picked in the model", self.show_since),)))  # fmt: skip
+        for split, sizes in ((left, (500, 460)), (right, (680, 280))):
+            split.setSizes(list(sizes))
+            whole.addWidget(split)
+        layout.addWidget(whole, 1)
+
+    @staticmethod
+    def _with_buttons(table: Table, buttons: Sequence[tuple[str, str, Callable[[], object]]]) -> QWidget:
+        box = QWidget()
+        column = QVBoxLayout(box)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(table, 1)
+        row = QHBoxLayout()
+        for words, help, do in buttons:
+            row.addWidget(plain_button(words, help, do))
+        row.addStretch(1)
+        column.addLayout(row)
+        return box
+
+    # -- what is chosen ---------------------------------------------------------------------------------------------
+    def refresh(self) -> None:
+        """What there is of kinds, receivers and packages; what is chosen stays chosen."""
+        job = self.session.job
+        if not self.folder.text():
+            self.folder.setText(str(job.path.parent if job.path else Path.home()))
+        _fill(self.kind, [k.name for k in kinds_of(job)])
+        _fill(self.to, sorted(r.name for r in job.all(Receiver)), keep_text=True)
+        sendings = sorted(job.all(Sending), key=lambda s: -s.number)
+        picked = self.sent.picked()
+        self.sent.fill([(str(s.number), s.on, s.kind, s.receiver, str(len(s.pieces)), str(len(s.files)),
+            str(len(s.against) or ""), s.reason) for s in sendings], [s.id for s in sendings])  # fmt: skip
+        if sendings:
+            self.sent.pick(picked[0] if picked else sendings[0].id)
+        self._show_since()
+
+    def chosen(self) -> tuple[PackageKind, Receiver]:
+        """Raises JobError."""
+        receiver = receiver_named(self.session.job, self.to.currentText())
+        model = self.model.currentData()
+        own = Receiver(id=receiver.id, name=receiver.name, model=model, zipped=self.zipped.isChecked(),
+            note=receiver.note)  # fmt: skip
+        if problem := own.problem():
+            raise JobError(problem)
+        return kind_named(self.session.job, self.kind.currentText()), own
+
+    def _receiver(self, name: str) -> None:
+        """What is kept of a receiver whose name is chosen or typed."""
+        known = next((r for r in self.session.job.all(Receiver) if r.name.casefold() == name.strip().casefold()), None)
+        if known is not None:
+            self.model.setCurrentIndex(self.model.findData(known.model))
+            self.zipped.setChecked(known.zipped)
+
+    def _other(self) -> None:
+        """The job or the kind is another: what was looked at counts no more."""
+        self._steel, self._version = None, self._version + 1
+        if self.lines:
+            self.lines = ()
+            self.asked.fill([], [])
+            self.against.fill([], [])
+
+    def _choose(self) -> None:
+        if (folder := folder_for(self, "The folder that packages are made in")) is not None:
+            self.folder.setText(str(folder))
+
+    def edit_kind(self) -> None:
+        job = self.session.job
+        dialog = KindDialog(self.session, kind_named(job, self.kind.currentText()), self)
+        if dialog.exec() and dialog.made is not None:
+            self.keep_kind(dialog.made)
+
+    def keep_kind(self, kind: PackageKind) -> None:
+        """A kind of this office's own; one of that name gives way to it."""
+        old = [k.id for k in self.session.job.all(PackageKind) if k.name.casefold() == kind.name.casefold()
+            and k.id != kind.id]  # fmt: skip
+        if self.session.change(f"Kind of package {kind.name}", (kind,), old):
+            self.refresh()
+            self.kind.setCurrentText(kind.name)
+
+    # -- ready, made ------------------------------------------------------------------------------------------------
+    def _in_steel(self, tell: Tell, known: tuple[Job, Shop] | None, job: Job) -> tuple[Job, Shop]:
+        """The job's steel aside from the window's, made once for as long as nothing changes."""
+        if known is not None:
+            return known
+        tell(0, 0, "steel")
+        return job, build(job)
+
+    def _copy(self) -> Job:
+        job = self.session.job
+        return Job(list(job.records.values()), aside=job.aside)
+
+    def look(self) -> None:
+        """Ready? in the background."""
+
+        def begin() -> None:
+            kind, receiver = self.chosen()
+            outputs_for(kind, receiver)
+            known, copy, version = self._steel, self._copy(), self._version
+
+            def work(tell: Tell, stopped: Callable[[], bool]) -> object:
+                steel = self._in_steel(tell, known, copy)
+                return version, steel, ready(*steel, kind, lambda words: tell(0, 0, words), stopped)
+
+            self._run(work, self._looked, f"Looking whether a package “{kind.name}” can go ...")
+
+        self.session.attempt(begin)
+
+    def _looked(self, found: object) -> None:
+        assert isinstance(found, tuple)
+        version, steel, lines = found
+        if version != self._version:
+            self._say("The job or the kind changed meanwhile; ask again.", False)
+            return
+        self._steel = steel
+        self._show(tuple(lines))
+        stops = sum(line.stops for line in lines)
+        self._say(
+            f"✕ {counted(stops, 'thing')} in its way: settle them, or give the reason why it goes all the same."
+            if stops else "✓ Ready to go.", bool(stops))  # fmt: skip
+
+    def _show(self, lines: tuple[Line, ...]) -> None:
+        self.lines = lines
+        theme = theme_of(self)
+        self.asked.rows.colours = {_SIGNS["so"]: theme.go, _SIGNS["stops"]: theme.wrong, _SIGNS["told"]: theme.look}
+        self.asked.fill([(_SIGNS["so" if one.ok else "stops" if one.must else "told"], one.words,
+            "" if one.ok else f"{len(one.against)}: {one.against[0]}") for one in lines],
+            [one.name for one in lines])  # fmt: skip
+        self.asked.resizeColumnToContents(1)
+        first = next((one for one in lines if one.stops), next((one for one in lines if not one.ok), None))
+        self.against.fill([], [])
+        if first is not None:
+            self.asked.pick(first.name)
+
+    def _show_against(self, keys: list[object]) -> None:
+        line = next((one for one in self.lines if keys and one.name == keys[0]), None)
+        if line is None:
+            return
+        about = (*line.about, *[""] * (len(line.against) - len(line.about)))
+        self.against.fill([(words,) for words in line.against],
+            [_Cause(line.name, about[k]) for k in range(len(line.against))])  # fmt: skip
+        if line.against:
+            self.against.pick(self.against.rows.keys[0])
+
+    def to_cause(self) -> None:
+        for key in self.against.picked()[:1]:
+            if isinstance(key, _Cause) and key.about:
+                self.cause.emit(key.check, key.about)
+            else:
+                self._say("This has no one place; its list tells more.", False)
+
+    def make(self) -> None:
+        """The package, in the background; what went becomes part of the job."""
+
+        def begin() -> None:
+            kind, receiver = self.chosen()
+            folder = self.folder.text().strip()
+            if not folder:
+                raise JobError("Name the folder that packages are made in first.")
+            out = Path(os.path.expanduser(folder))
+            known, copy, beside = self._steel, self._copy(), self.session.job.path
+            reason, zipped, on = self.reason.text(), self.zipped.isChecked(), date.today().isoformat()
+
+            def work(tell: Tell, stopped: Callable[[], bool]) -> object:
+                job, shop = self._in_steel(tell, known, copy)
+                try:
+                    sent = package(job, shop, kind, receiver, out, reason, on, zipped, progress=_Telling(tell, stopped),
+                        beside=beside)  # fmt: skip
+                except Stopped:
+                    raise JobError("Stopped; nothing was left behind.") from None
+                return (job, shop), receiver, sent
+
+            self._run(work, self._made, f"Making a package “{kind.name}” ...")
+
+        self.session.attempt(begin)
+
+    def _made(self, found: object) -> None:
+        assert isinstance(found, tuple)
+        _, receiver, sent = found
+        assert isinstance(sent, Sent)
+        known = self.session.job.get(receiver.id, Receiver)
+        told = [] if known == receiver or receiver.name == "nobody named" else [receiver]
+        number = sent.record.number
+        self.session.change(f"Package {number} sent", (*went_out(self.session.job, sent.made), sent.record, *told))
+        self.reason.clear()
+        self._show(sent.lines)
+        words = f"✓ Package {number}: {counted(len(sent.record.files), 'file')} in {sent.folder}"
+        if sent.made.failures:
+            words += f"; ▲ {len(sent.made.failures)} could not be made: {sent.made.failures[0]}"
+        self._say(words, bool(sent.made.failures))
+        self.refresh()
+        self.sent.pick(sent.record.id)
+
+    def _run(
+        self, work: Callable[[Tell, Callable[[], bool]], object], came: Callable[[object], None], words: str
+    ) -> None:
+        if self.runner.run(work, came):
+            self._say(words, False)
+
+    # -- what went --------------------------------------------------------------------------------------------------
+    def _picked(self) -> Sending | None:
+        for id in self.sent.picked()[:1]:
+            return self.session.job.get(str(id), Sending)
+        return None
+
+    def _show_since(self) -> None:
+        sending = self._picked()
+        if sending is None:
+            self.since.fill([], [])
+            return
+
+        def work() -> None:
+            session = self.session
+            found = since_sent(session.job, session.shop, sending)
+            rows = [(session.marks.of_assembly(id) or session.shop.shipped[id].words, words) for some, words in
+                ((found.changed, "changed"), (found.added, "came")) for id in some]  # fmt: skip
+            rows += [("(gone)", "gone")] * len(found.gone)
+            self.since.fill(rows, [*found.changed, *found.added, *found.gone])
+
+        self.session.attempt(work)
+
+    def _select(self, keys: list[object]) -> None:
+        self.session.select(set(map(str, keys)) & self.session.shop.assemblies.keys())
+
+    def show_since(self) -> None:
+        """What came or changed since the picked package went, all of it, in the model."""
+        found = set(map(str, self.since.rows.keys)) & self.session.shop.assemblies.keys()
+        if not found:
+            self._say("Nothing came or changed since.", False)
+            return
+        self.session.go("Frame")
+        self.session.select(found)
+        self.session.framed.emit()
+
+    def write_again(self) -> None:
+        sending = self._picked()
+        if sending is None:
+            self._say("Pick a package that went first.", True)
+        elif (out := folder_for(self, "The folder that it is written in")) is not None:
+            self.session.attempt(lambda: self.written(sending, out))
+
+    def written(self, sending: Sending, out: Path) -> None:
+        """Raises JobError."""
+        self._say(f"✓ Package {sending.number} is in {written_again(self.session.job, sending, out)}.", False)
+
+    # -- answers ----------------------------------------------------------------------------------------------------
+    def take_progress(self) -> None:
+        if (path := open_file(self, "The fabricator's progress", "Progress (*.json)")) is not None:
+            self.session.attempt(lambda: self.progress_from(path))
+
+    def progress_from(self, path: Path) -> None:
+        """Raises JobError."""
+        told = read_progress(read_outside(path), path.name)
+        answer = taken_in(self.session.job, self.session.shop, told)
+        if answer.records:
+            self.session.change(f"Progress of {told.by or path.name}", answer.records)
+        notes = " ".join(("", *answer.notes))
+        self._say(f"{counted(len(answer.records), 'piece')} reported.{notes}", bool(answer.notes))
+
+    def colour(self) -> None:
+        """The model by how far pieces are; once more: as it was."""
+        self.session.by_progress = not self.session.by_progress
+        if self.session.by_progress:
+            self.session.go("Frame")
+        self.session.coloured.emit()
+
+    def _say(self, words: str, error: bool) -> None:
+        say_on(self.said, words, error)
+
+    def wind_up(self) -> None:
+        self._unfollow()
+        self.runner.wind_up()
+
+
+def _fill(box: QComboBox, names: Sequence[str], keep_text: bool = False) -> None:
+    """Other choices; what was chosen or typed stays."""
+    text = box.currentText()
+    if [box.itemText(k) for k in range(box.count())] == list(names):
+        return
+    box.blockSignals(True)
+    box.clear()
+    box.addItems(list(names))
+    if keep_text:
+        box.setEditText(text)
+    elif text in names:
+        box.setCurrentText(text)
+    box.blockSignals(False)
