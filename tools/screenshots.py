@@ -4,6 +4,7 @@ PYTHONPATH=src QT_QPA_PLATFORM=xcb xvfb-run -a -s "-screen 0 1280x800x24" python
 """
 
 import tempfile
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
@@ -177,13 +178,7 @@ class Camera:
         self.shot("draw")
         view.back()
         session.go("Deliver")
-        self.window.deliver.folder.setText(str(Path(self.folder.name) / "26-014 package"))
-        self.window.deliver.start()
-        while self.window.deliver.work is not None:
-            QTest.qWait(200)
-        self.window.deliver.folder.setText("26-014 package")
-        self.window.deliver.words.setText(self.window.deliver.words.text().replace(self.folder.name + "/", ""))
-        self.shot("deliver")
+        self.packages(purlin)
         self.bills()
         session.go("Frame")
         self.window.do(BY_ID["dark"])
@@ -191,6 +186,26 @@ class Camera:
         self.window.model.frame()
         session.select([purlin.id])
         self.shot("dark")
+
+    def packages(self, purlin: Member) -> None:
+        """One that went, what changed since, and what stands in the way of the next."""
+        panel, session = self.window.delivering.packages, self.window.session
+        panel.folder.setText(self.folder.name)
+        panel.kind.setCurrentText("for erection")
+        panel.to.setEditText("Made-up Steel")
+        panel.model.setCurrentIndex(1)
+        self._wait_for(panel.make)
+        session.change("lighter", [msgspec.structs.replace(purlin, section="W8X18")])
+        panel.kind.setCurrentText("for fabrication")
+        self._wait_for(panel.look)
+        panel.folder.setText("~/packages")
+        self.shot("deliver")
+        session.undo()
+
+    def _wait_for(self, begin: Callable[[], None]) -> None:
+        begin()
+        while self.window.delivering.packages.runner.under_way is not None:
+            QTest.qWait(200)
 
     def bills(self) -> None:
         """What changed since a list was kept, and bars as they are cut."""

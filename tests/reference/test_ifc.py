@@ -14,12 +14,14 @@ from tests.reference.made_up import Written, along, moved, turned
 from uncus.catalog.sections import section
 from uncus.frame.axes import member_frame
 from uncus.job.records import Member, Reference, Role
+from uncus.reference.ifc_sweeps import arc_through, axes3
 from uncus.reference.members import Left, Made, Settings, made
 from uncus.reference.placing import placed, shift_for
-from uncus.reference.profiles import Names, twins
+from uncus.reference.profiles import Names, by_outline, twins
 from uncus.reference.reading import read
 from uncus.steel import profile
 from uncus.steel.part import EndCut, rolled
+from uncus.steel.profile import outline
 from uncus.steel.solid import mesh
 from uncus.units import Units
 
@@ -310,3 +312,32 @@ def test_grids_and_storeys_become_the_jobs_own(tmp_path):
         assert beam.work_length == pytest.approx(7000) and beam.grade == "A36"
     done = CliRunner().invoke(app, ["reference", str(job_path), str(path), "--members", "--json"])
     assert json.loads(done.stdout)["members"] == {"new": 0, "changed": 0, "gone": 0, "as it was": 2}
+
+
+@pytest.mark.parametrize("names", [("HSS16.000X0.375", "PIPE16STD"), ("HSS14.000X0.500", "PIPE14XS")])
+def test_of_sections_of_one_outline_the_name_decides(names):
+    for name in names:
+        ring = outline(section(names[0]))
+        found = by_outline(ring, [name], Names({}, {}))
+        assert found.section.name == name and found.by == "name and outline"
+        learnt = by_outline(ring, ["TUBE A"], Names({Names.plain("TUBE A"): name}, {}))
+        assert learnt.section.name == name
+    assert by_outline(outline(section(names[0])), ["nothing known"], Names({}, {})).section.name in names
+
+
+@pytest.mark.parametrize("z", [*np.eye(3), *-np.eye(3), np.array([0.6, 0.0, 0.8])])
+def test_axes_of_a_frame_are_right_handed_whatever_lies_along_it(z):
+    for x in (z, -z, np.array([0.0, 0.6, 0.8]), np.array([1.0, 0.0, 0.0])):
+        found = axes3(z, x)
+        assert np.allclose(found.T @ found, np.eye(3)) and np.linalg.det(found) > 0 and np.allclose(found[:, 2], z)
+
+
+@pytest.mark.parametrize("swept", [0.3, 1.6, 3.1, 4.5, 6.0, -0.3, -1.6, -3.1, -4.5, -6.0])
+def test_an_arc_goes_through_its_three_points_on_its_own_side(swept):
+    middle, radius, first = np.array([310.0, -45.0]), 120.0, 0.7
+    at = middle + radius * np.array([(math.cos(first + k * swept), math.sin(first + k * swept)) for k in (0, 0.4, 1)])
+    found = arc_through(*at)
+    assert np.allclose(found[[0, -1]], at[[0, 2]]) and np.allclose(np.linalg.norm(found - middle, axis=1), radius)
+    steps = np.linalg.norm(np.diff(found, axis=0), axis=1)
+    assert steps.sum() == pytest.approx(radius * abs(swept), rel=2e-3) and steps.max() < 0.14 * radius
+    assert np.linalg.norm(found - at[1], axis=1).min() <= steps.max()

@@ -140,10 +140,11 @@ def _lists(asked: _Asked) -> tuple[list[str], list[str]]:
     from uncus.bill.listing import listed, template_named
     from uncus.bill.table import total
 
-    ids = {a.id for a in asked.chosen}
+    chosen = [a for a in asked.chosen if not asked.marks.unmarked([a])]  # the others are told by “marked”
+    ids = {a.id for a in chosen}
     of = Billing(asked.job, asked.shop, asked.marks, lambda a: a.id in ids)
-    steel = sum(a.gross for a in asked.chosen)
-    bought = sum(a.bought for a in asked.chosen)
+    steel = sum(a.gross for a in chosen)
+    bought = sum(a.bought for a in chosen)
     found = []
     for name, wanted in (("assemblies", steel), ("parts", steel), ("bought", bought)):
         template = template_named((), name)
