@@ -6,6 +6,7 @@ import io
 import json
 import os
 import random
+import re
 import signal
 import subprocess
 import sys
@@ -27,6 +28,8 @@ from uncus.check.rules.after_cutting import KIND as AFTER_CUTTING
 from uncus.cli import packages as _packages  # noqa: F401  (its commands)
 from uncus.cli.common import app
 from uncus.deliver.answers import taken_in
+from uncus.deliver.ifc import ifc_text
+from uncus.deliver.ifc_proof import ifc_faults
 from uncus.deliver.ready import CHECKS, ready
 from uncus.deliver.sending import (
     USUAL,
@@ -44,6 +47,8 @@ from uncus.job.job import Job
 from uncus.job.packages import PackageKind, PieceProgress, Receiver, Sending, Stage
 from uncus.job.records import Mark, Member, Role
 from uncus.lens.criteria import chosen, lens_named
+from uncus.mark.marking import Marks
+from uncus.reference.step import guid
 from uncus.sample.frames import frame
 from uncus.shop.shop import build
 from uncus.standin.intake import Intake, read_progress, to_json
@@ -116,8 +121,10 @@ def test_what_stands_in_the_way_is_told_and_goes_only_for_a_reason(small, tmp_pa
     job, shop = small(tmp_path)
     job.follow(lambda delta: shop.follow(delta))
     beam = next(m for m in job.all(Member) if m.role is Role.BEAM)
-    lines = {line.name: line for line in ready(job, shop, kind(must=tuple(CHECKS), outputs=("sheets", "nc", "bills")))}
-    assert lines.keys() == CHECKS.keys() and all(line.ok for line in lines.values()), lines
+    lines = {
+        line.name: line for line in ready(job, shop, kind(must=tuple(CHECKS), outputs=("sheets", "nc", "ifc", "bills")))
+    }
+    assert lines.keys() == CHECKS.keys() - {"left out"} and all(line.ok for line in lines.values()), lines
     with job.change("heavier") as change:
         change.put(msgspec.structs.replace(beam, section="W12X30" if beam.section != "W12X30" else "W12X35"))
     lines = {line.name: line for line in ready(job, shop, kind(must=("marked",)))}
@@ -135,6 +142,30 @@ def test_what_stands_in_the_way_is_told_and_goes_only_for_a_reason(small, tmp_pa
     job.close()
     done = CliRunner().invoke(app, ["ready", str(tmp_path / "j.uncus"), "--json"])
     assert done.exit_code == 1 and not json.loads(done.stdout)["ready"]
+
+
+def test_what_a_lens_leaves_out_is_told_and_an_ifc_model_is_held_against_its_schema_and_its_pieces(small, tmp_path):
+    job, shop = small(tmp_path)
+    beams = {a.id for a in shop.shipped.values() if a.member.role is Role.BEAM}
+    lines = {line.name: line for line in ready(job, shop, kind(lens="role is beam", outputs=("ifc",)))}
+    left = lines["left out"]
+    assert set(left.about) == shop.shipped.keys() - beams and not left.ok and not left.stops and lines["ifc"].ok
+    assert len(left.against) == len(left.about) and all("role is beam" in words for words in left.against)
+    marks = Marks(job, shop.carried)
+    text = ifc_text(job, shop, marks, lambda a: a.id in beams)
+    names = {guid(id): marks.of_assembly(id) for id in shop.shipped}
+    assert ifc_faults(text, {g: m for g, m in names.items() if g in {guid(id) for id in beams}}) == []
+    missing = ifc_faults(text, names)
+    assert len(missing) == len(left.about) and all(words.endswith("is not in the IFC model.") for words in missing)
+    some = re.search(r"IFCPROPERTYSET\('([^']+)',", text)
+    for broken, says in (
+        (text.replace("ENDSEC;", "", 1)[: len(text) // 2], "cannot be opened|is not in"),
+        (text.replace(some[0], "IFCPROPERTYSET($,", 1), "GlobalId"),
+        (text.replace("IFCCARTESIANPOINT((", "IFCCARTESIANPOINT(('x',", 1), "IfcCartesianPoint"),
+    ):
+        found = ifc_faults(broken, {guid(id): "B1" for id in beams})
+        assert found and re.search(says, " ".join(found)), (says, found)
+    job.close()
 
 
 def test_a_finding_in_the_way_is_told_with_the_reason_in_the_transmittal(small, tmp_path):

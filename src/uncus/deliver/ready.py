@@ -10,6 +10,8 @@ import msgspec
 from uncus.bill.sources import Billing
 from uncus.check.checking import Stands, look, stand
 from uncus.check.looked import Looked
+from uncus.deliver.ifc import ifc_text
+from uncus.deliver.ifc_proof import ifc_faults
 from uncus.deliver.making import Making
 from uncus.deliver.outputs import BY_NAME
 from uncus.draw.above import above
@@ -23,6 +25,7 @@ from uncus.job.records import Verdict
 from uncus.lens.criteria import named
 from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks
+from uncus.reference.step import guid
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.steel.joint import Severity
@@ -161,6 +164,29 @@ def _held(asked: _Asked) -> tuple[list[str], list[str]]:
     return [f"{asked.marks.of_assembly(a.id) or a.words} is held by a question" for a in found], [a.id for a in found]
 
 
+def _ifc(asked: _Asked) -> tuple[list[str], list[str]] | None:
+    """Whether the IFC model can be opened again, is valid and holds every piece."""
+    if "ifc" not in asked.kind.outputs:
+        return None
+    ids = {a.id for a in asked.chosen}
+    text = ifc_text(asked.job, asked.shop, asked.marks, lambda a: a.id in ids, lambda: asked.step("IFC"))
+    return ifc_faults(
+        text, {guid(a.id): asked.marks.of_assembly(a.id) or a.words for a in asked.chosen}, asked.step
+    ), []
+
+
+def _left_out(asked: _Asked) -> tuple[list[str], list[str]] | None:
+    """Pieces that the kind's lens does not let through, so that nobody misses them unawares."""
+    if not asked.kind.lens:
+        return None
+    ids = {a.id for a in asked.chosen}
+    out = [a for id, a in sorted(asked.shop.shipped.items()) if id not in ids]
+    lens = asked.kind.lens
+    return [f"{asked.marks.of_assembly(a.id) or a.words} is left out by the lens {lens}" for a in out], [
+        a.id for a in out
+    ]
+
+
 CHECKS: dict[str, Check] = {
     "marked": Check("Every piece is marked as it is", _marked),
     "held": Check("No piece is held by a question", _held),
@@ -168,6 +194,8 @@ CHECKS: dict[str, Check] = {
     "sheets": Check("No sheet is stale", _sheets),
     "revised": Check("What goes again changed says its revision", _revised),
     "nc": Check("Every NC file is proved on the bench", _nc),
+    "ifc": Check("The IFC model is valid and whole", _ifc),
+    "left out": Check("No piece is left out by a lens", _left_out),
     "lists": Check("Lists add up to the steel", _lists),
 }
 

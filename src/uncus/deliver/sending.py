@@ -41,14 +41,14 @@ _ALL = ("sheets", "nc", "flat", "dxf", "ifc", "bills")
 USUAL: tuple[PackageKind, ...] = (
     PackageKind(id="kind advance", name="advance bill", outputs=("bills",), must=("lists",)),
     PackageKind(id="kind approval", name="for approval", outputs=("sheets", "ifc"),
-        must=("marked", "findings", "revised")),
+        must=("marked", "findings", "revised", "ifc")),
     PackageKind(id="kind fabrication", name="for fabrication", outputs=_ALL,
-        must=("marked", "held", "findings", "revised", "nc", "lists")),
+        must=("marked", "held", "findings", "revised", "nc", "ifc", "lists")),
     PackageKind(id="kind erection", name="for erection", outputs=("sheets", "ifc", "bills"), sheets=("erection",),
-        must=("marked", "findings", "revised")),
+        must=("marked", "findings", "revised", "ifc")),
     PackageKind(id="kind revision", name="revision", outputs=_ALL, must=("marked", "held", "findings", "revised", "nc",
-        "lists")),
-    PackageKind(id="kind as built", name="as built", outputs=_ALL, job=True, must=("marked", "sheets", "lists")),
+        "ifc", "lists")),
+    PackageKind(id="kind as built", name="as built", outputs=_ALL, job=True, must=("marked", "sheets", "ifc", "lists")),
 )  # fmt: skip
 
 

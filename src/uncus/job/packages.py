@@ -31,7 +31,7 @@ class PackageKind(Record, frozen=True, tag=True):
     lens: str = ""
     job: bool = False
     name_by: str = "{number} {kind} {no} {date}"
-    must: tuple[str, ...] = ("marked", "sheets", "findings", "nc", "lists")
+    must: tuple[str, ...] = ("marked", "sheets", "findings", "nc", "ifc", "lists")
     severity: str = "wrong"
 
     def problem(self) -> str | None:

@@ -287,7 +287,12 @@ class PackagesPanel(QWidget):
         stops = sum(line.stops for line in lines)
         self._say(
             f"✕ {counted(stops, 'thing')} in its way: settle them, or give the reason why it goes all the same."
-            if stops else "✓ Ready to go.", bool(stops))  # fmt: skip
+            if stops else f"✓ Ready to go.{self._unseen()}", bool(stops))  # fmt: skip
+
+    def _unseen(self) -> str:
+        """What is hidden in the view goes as well, which nobody should learn from the receiver."""
+        hidden = len(self.session.seeing.hidden & self.session.shop.assemblies.keys())
+        return f" What is hidden in the view goes too: {counted(hidden, 'piece')}." if hidden else ""
 
     def _show(self, lines: tuple[Line, ...]) -> None:
         self.lines = lines
