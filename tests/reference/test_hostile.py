@@ -209,6 +209,7 @@ def test_far_bodies_keep_their_shape(tmp_path):
 
 def test_reading_tells_how_far_it_is_and_stops_when_asked(sound, tmp_path):
     told = []
+    reading._KEPT.clear()
     read(sound, tmp_path / "kept", tell=lambda *one: told.append(one))
     assert [words for *_, words in told] == [f"{sound.name}: {of}" for of in ("opening", "looking at products", "done")]
     reading._KEPT.clear()

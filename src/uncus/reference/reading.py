@@ -100,7 +100,7 @@ def read(
     and words; `megabytes` is the most memory that reading may take. Raises JobError with one sentence."""
     reader, check = _READERS.get(path.suffix.casefold(), (None, None))
     if reader is None or check is None:
-        raise JobError(f"{path.name} is neither an IFC model (.ifc) nor a DXF drawing (.dxf).")
+        raise JobError(f"{path.name or path} is neither an IFC model (.ifc) nor a DXF drawing (.dxf).")
     check(path, _size(path))
     sum = sum_of_file(path)
     known = model_of(sum, folder)
