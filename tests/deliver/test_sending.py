@@ -383,6 +383,19 @@ def test_the_whole_way_by_commands(small, tmp_path):
     assert bad.exit_code == 2 and "there are" in bad.output and not (tmp_path / "x").exists()
 
 
+def test_what_went_is_never_written_over(small, tmp_path):
+    job, shop = small(tmp_path)
+    same, to = kind(outputs=("bills",), must=(), name_by="{number} {kind}"), receiver_named(job, "X")
+    first = package(job, shop, same, to, tmp_path / "out", on=DAY)
+    before = held(first.folder)
+    with job.change("sent") as change:
+        change.put(first.record)
+    with pytest.raises(JobError, match="not written over"):
+        package(job, shop, same, to, tmp_path / "out", on=DAY)
+    assert held(first.folder) == before and [p.name for p in (tmp_path / "out").iterdir()] == [first.folder.name]
+    job.close()
+
+
 def test_a_spoilt_zip_is_a_sentence_or_a_receipt_but_never_an_error(tmp_path):
     whole = io.BytesIO()
     with zipfile.ZipFile(whole, "w", zipfile.ZIP_DEFLATED) as packed:

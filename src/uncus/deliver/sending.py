@@ -116,13 +116,18 @@ def package(
     JobError, or Stopped, and leaves nothing."""
     on = on or date.today().isoformat()
     progress = progress or Progress()
-    outputs = outputs_for(kind, receiver, both)
+    kind = replace(kind, outputs=outputs_for(kind, receiver, both))  # as it goes to him
+    number = 1 + max((s.number for s in job.all(Sending)), default=0)
+    name = folder_name(job, kind, on, number)
+    for there in (out / name, out / f"{name}.zip"):
+        if there.exists() or there.is_symlink():
+            raise JobError(
+                f"{there} is there already and is not written over; take it away, or put {{no}} in its name."
+            )
     lines = tuple(ready(job, shop, kind, lambda words: progress.tell(0, 0, words), progress.stopped))
     against = tuple(in_the_way(lines))
     if against and not reason.strip():
         raise JobError(f"{against[0]} Settle it, or give the reason why it goes all the same.")
-    number = 1 + max((s.number for s in job.all(Sending)), default=0)
-    name = folder_name(job, kind, on, number)
     lets = named(kind.lens or None, job, shop, above(job, shop))
     pieces = {a.id: assembly_content(a) for _, a in sorted(shop.shipped.items()) if lets(a)}
     record = Sending(number=number, kind=kind.name, receiver=receiver.name, on=on, folder=name, pieces=pieces,
@@ -130,7 +135,7 @@ def package(
     extra = {f"{TRANSMITTAL}.pdf": lambda made: _transmittal(job, shop, record, made)}
     if kind.job:
         extra[f"{file_name(job.project.number or job.project.name)}.uncus"] = lambda made: _job_copy(job)
-    made = produce(job, out / name, kind.lens or None, outputs, progress, make, shop, on, kind.sheets, extra,
+    made = produce(job, out / name, kind.lens or None, kind.outputs, progress, make, shop, on, kind.sheets, extra,
         lambda folder: read_back(folder, job, shop), kind.lists)  # fmt: skip
     folder = out / name
     files = tuple(SentFile(f.file, f.sha256) for f in made.files)

@@ -8,6 +8,7 @@ from datetime import date
 from pathlib import Path
 from typing import NamedTuple
 
+import msgspec
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -51,6 +52,7 @@ from uncus.shop.shop import Shop, build
 from uncus.standin.intake import read_progress
 from uncus.units import counted
 
+replace = msgspec.structs.replace
 _MODELS = {"": "not said", IFC: "IFC", MATERIAL: "the material file", BOTH: "both"}
 _TEACHES = (
     "Choose what kind of package goes and who gets it, then ask whether it is ready: every line that stands in its way "
@@ -265,7 +267,7 @@ class PackagesPanel(QWidget):
 
         def begin() -> None:
             kind, receiver = self.chosen()
-            outputs_for(kind, receiver)
+            kind = replace(kind, outputs=outputs_for(kind, receiver))  # as it goes to him
             known, copy, version = self._steel, self._copy(), self._version
 
             def work(tell: Tell, stopped: Callable[[], bool]) -> object:
