@@ -207,12 +207,8 @@ def test_far_bodies_keep_their_shape(tmp_path):
     assert np.allclose(found, np.array(sorted(points.tolist())), atol=0.02)
 
 
-def test_reading_tells_how_far_it_is_and_stops_when_asked(sound, tmp_path):
+def test_reading_tells_how_far_it_is(sound, tmp_path):
     told = []
     reading._KEPT.clear()
     read(sound, tmp_path / "kept", tell=lambda *one: told.append(one))
     assert [words for *_, words in told] == [f"{sound.name}: {of}" for of in ("opening", "looking at products", "done")]
-    reading._KEPT.clear()
-    with pytest.raises(JobError, match="Stopped; nothing of"):
-        read(sound, tmp_path / "other", stopped=lambda: True)
-    assert not list((tmp_path / "other").glob("*"))
