@@ -1,8 +1,6 @@
 """Others' models: how fast many products are drawn in software, and what reading a large file does to the window.
 
-PYTHONPATH=src python bench/others.py [--products 10000] [--megabytes 60] [--folder DIR]
-
-Starts a virtual screen of its own where there is none.
+PYTHONPATH=src xvfb-run -a python bench/others.py [--products 10000] [--megabytes 60] [--folder DIR]
 """
 
 import argparse
