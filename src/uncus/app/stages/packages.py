@@ -388,7 +388,7 @@ class PackagesPanel(QWidget):
 
         def work() -> None:
             session = self.session
-            found = since_sent(session.job, session.shop, sending)
+            found = since_sent(session.job, session.shop, sending, session.content)
             rows = [(session.marks.of_assembly(id) or session.shop.shipped[id].words, words) for some, words in
                 ((found.changed, "changed"), (found.added, "came")) for id in some]  # fmt: skip
             rows += [("(gone)", "gone")] * len(found.gone)
