@@ -39,9 +39,11 @@ from uncus.deliver.sending import (
     outputs_for,
     package,
     receiver_named,
+    since_sent,
     written_again,
     zip_bytes,
 )
+from uncus.job.checks import Hold
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.packages import PackageKind, PieceProgress, Receiver, Sending, Stage
@@ -381,6 +383,24 @@ def test_the_whole_way_by_commands(small, tmp_path):
         assert again.all(Sending)[0].receiver == "Made-up Steel"
     bad = run.invoke(app, ["package", path, "--kind", "for nobody", "--out", str(tmp_path / "x")])
     assert bad.exit_code == 2 and "there are" in bad.output and not (tmp_path / "x").exists()
+
+
+def test_what_is_held_is_not_told_as_sent(small, tmp_path):
+    job, shop = small(tmp_path)
+    beam = next(m for m in job.all(Member) if m.role is Role.BEAM)
+    with job.change("held") as change:
+        change.put(Hold(id="h", member=beam.id, number=1, question="which"))
+    (piece,) = (id for id in shop.shipped if beam.id in shop.in_piece(id))
+    sent = package(job, shop, kind(outputs=("ifc",), must=()), receiver_named(job, "X"), tmp_path / "out", on=DAY)
+    assert sent.record.pieces.keys() == shop.shipped.keys() - {piece}
+    words = " ".join(page.extract_text() for page in PdfReader(sent.folder / "transmittal.pdf").pages)
+    assert f"{len(shop.shipped) - 1} pieces of" in " ".join(words.split()) and "is held" in words
+    assert Intake(tmp_path / "office").take(sent.folder).pieces == len(shop.shipped) - 1
+    assert since_sent(job, shop, sent.record) == ((), (), ())
+    with job.change("answered") as change:
+        change.drop("h")
+    assert since_sent(job, shop, sent.record) == ((piece,), (), ())
+    job.close()
 
 
 def test_what_went_is_never_written_over(small, tmp_path):

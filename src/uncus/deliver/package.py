@@ -163,14 +163,12 @@ def produce(
     check_place(out)
     progress = progress or Progress()
     shop = shop or build(job)
-    asked, waiting = named(lens, job, shop, above(job, shop)), held(job)
-    kept_out = [a for a in shop.shipped.values() if asked(a) and not waiting.keys().isdisjoint(shop.in_piece(a.id))]
-    out_ids = {a.id for a in kept_out}
+    assemblies, kept_out = going(job, shop, lens)
+    ids = {a.id for a in assemblies}
 
     def wanted(a: Assembly) -> bool:
-        return a.id not in out_ids and asked(a)
+        return a.id in ids
 
-    assemblies = [a for a in shop.shipped.values() if wanted(a)]
     if not assemblies:
         raise JobError(
             "There is nothing to produce: "
@@ -184,6 +182,7 @@ def produce(
         )
     marks = Marks(job, shop.carried)
     marks.require(assemblies)
+    waiting = held(job)
     left_out = [_held_words(a, marks, [h for id in shop.in_piece(a.id) for h in waiting.get(id, ())]) for a in kept_out]
     on = on or date.today().isoformat()
     with written(out) as folder:
@@ -193,6 +192,15 @@ def produce(
         look(folder.path)
     gone = tuple(issued(job, shop, wanted, on)) if made.sheets else ()
     return msgspec.structs.replace(made, folder=out.absolute(), issued=gone, on=on)
+
+
+def going(job: Job, shop: Shop, lens: str | None) -> tuple[list[Assembly], list[Assembly]]:
+    """The pieces that a package limited to a lens holds, and those it would hold were they not held by a question."""
+    asked, waiting = named(lens, job, shop, above(job, shop)), held(job)
+    both = [a for _, a in sorted(shop.shipped.items()) if asked(a)]
+    free = [a for a in both if waiting.keys().isdisjoint(shop.in_piece(a.id))]
+    ids = {a.id for a in free}
+    return free, [a for a in both if a.id not in ids]
 
 
 def _held_words(assembly: Assembly, marks: Marks, holds: list[Hold]) -> str:

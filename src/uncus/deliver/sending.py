@@ -21,15 +21,13 @@ from uncus.bill.material import read_material
 from uncus.bill.stood import PIECES
 from uncus.bill.table import Cell, Column, Table, Unit
 from uncus.deliver.folder import MANIFEST
-from uncus.deliver.package import Made, Progress, produce
+from uncus.deliver.package import Made, Progress, going, produce
 from uncus.deliver.ready import Line, in_the_way, ready
 from uncus.deliver.stamps import entry
-from uncus.draw.above import above
 from uncus.job.errors import JobError
 from uncus.job.files import file_name, read_outside, write_beside
 from uncus.job.job import Job
 from uncus.job.packages import BOTH, IFC, MATERIAL, PLACES, PackageKind, Receiver, Sending, SentFile
-from uncus.lens.criteria import named
 from uncus.mark.content import assembly_content
 from uncus.mark.marking import Marks
 from uncus.shop.batch import Make, worker_pool
@@ -129,8 +127,7 @@ def package(
     against = tuple(in_the_way(lines))
     if against and not reason.strip():
         raise JobError(f"{against[0]} Settle it, or give the reason why it goes all the same.")
-    lets = named(kind.lens or None, job, shop, above(job, shop))
-    pieces = {a.id: assembly_content(a) for _, a in sorted(shop.shipped.items()) if lets(a)}
+    pieces = {a.id: assembly_content(a) for a in going(job, shop, kind.lens or None)[0]}
     record = Sending(number=number, kind=kind.name, receiver=receiver.name, on=on, folder=name, pieces=pieces,
         against=against, reason=reason.strip())  # fmt: skip
     extra = {f"{TRANSMITTAL}.pdf": lambda made: _transmittal(job, shop, record, made)}
@@ -180,11 +177,11 @@ def since_sent(job: Job, shop: Shop, sending: Sending, content: Callable[[str], 
     """Pieces of a job against what a package held of them; what came is of what its kind lets through.
     `content` gives a piece's fingerprint where it is known already."""
     kind = next((k for k in kinds_of(job) if k.name == sending.kind), None)
-    lets = named((kind.lens if kind else "") or None, job, shop, above(job, shop))
     then, now = sending.pieces, shop.shipped
+    would = going(job, shop, (kind.lens if kind else "") or None)[0]
     content = content or (lambda id: assembly_content(now[id]))
     return Since(
-        tuple(sorted(id for id, a in now.items() if id not in then and lets(a))),
+        tuple(sorted(id for id in {a.id for a in would} - then.keys())),
         tuple(sorted(then.keys() - now.keys())),
         tuple(sorted(id for id in then.keys() & now.keys() if content(id) != then[id])),
     )
