@@ -2,6 +2,7 @@
 
 import contextlib
 import csv
+import hashlib
 import io
 import json
 import os
@@ -38,6 +39,7 @@ from uncus.deliver.sending import (
     kind_named,
     outputs_for,
     package,
+    read_back,
     receiver_named,
     since_sent,
     written_again,
@@ -383,6 +385,41 @@ def test_the_whole_way_by_commands(small, tmp_path):
         assert again.all(Sending)[0].receiver == "Made-up Steel"
     bad = run.invoke(app, ["package", path, "--kind", "for nobody", "--out", str(tmp_path / "x")])
     assert bad.exit_code == 2 and "there are" in bad.output and not (tmp_path / "x").exists()
+
+
+def test_read_back_sees_what_is_not_as_it_should_be(small, tmp_path):
+    """Each file spoilt, with a list of files that says it is right: what is in it has to tell."""
+    job, shop = small(tmp_path)
+    own = kind(outputs=("sheets", "dxf", "nc", "ifc", "bills", "material"), must=(), sheets=("part",))
+    sent = package(job, shop, own, receiver_named(job, "X"), tmp_path / "out", on=DAY, both=True, make=here)
+    pieces, good = sent.record.pieces, held(sent.folder)
+    read_back(sent.folder, pieces)
+    one = sorted(pieces)[0]
+    spoils = {".pdf": lambda d: d[:-2000], ".dxf": lambda d: d[:-20], ".nc1": lambda d: d[:200],
+        ".ifc": lambda d: d[:-30], ".xlsx": lambda d: d[:3000] + bytes(60) + d[3060:], ".json": lambda d: d[:-9]}  # fmt: skip
+    cases = [(next(n for n in sorted(good) if n.endswith(end) and n != "manifest.json"), spoil) for end, spoil in
+        spoils.items()]  # fmt: skip
+    named = {n.rpartition("/")[2]: n for n in good}
+    cases += [(named["material.csv"], lambda d: b"".join(line for line in d.splitlines(keepends=True)
+        if one.encode() not in line)), (named["pieces.json"], lambda d: d.replace(one.encode(), b"other")),
+        (next(n for n in good if n.endswith(".ifc")), lambda d: d.replace(guid(one).encode(), b"x" * 22))]  # fmt: skip
+    for name, spoil in cases:
+        data = spoil(good[name])
+        assert data != good[name], name
+        listed = good["manifest.json"].replace(hashlib.sha256(good[name]).hexdigest().encode(),
+            hashlib.sha256(data).hexdigest().encode())  # fmt: skip
+        (sent.folder / name).write_bytes(data)
+        with pytest.raises(JobError, match="not what was written"):
+            read_back(sent.folder, pieces)
+        (sent.folder / "manifest.json").write_bytes(listed)
+        with pytest.raises(JobError, match=re.escape(name)):
+            read_back(sent.folder, pieces)
+        for back in (name, "manifest.json"):
+            (sent.folder / back).write_bytes(good[back])
+    (sent.folder / "stray").touch()
+    with pytest.raises(JobError, match="stray"):
+        read_back(sent.folder, pieces)
+    job.close()
 
 
 def test_what_is_held_is_not_told_as_sent(small, tmp_path):

@@ -94,7 +94,12 @@ def of_package(folder: Path) -> tuple[Stood, ...]:
             f"{folder} does not say which pieces it held (bills/{PIECES}): it is no package, went without its bills, "
             "or was made by an earlier version."
         )
-    found = json_of(read_outside(place), Pieces, place.name, "list of pieces")
+    return parts_of(read_outside(place), place.name)
+
+
+def parts_of(data: bytes, name: str) -> tuple[Stood, ...]:
+    """The parts that a file `pieces.json` tells of; `name` is what sentences call it. Raises JobError."""
+    found = json_of(data, Pieces, name, "list of pieces")
     if found.format != FORMAT:
-        raise JobError(f"{place.name} is written as “{found.format[:40]}”, which this version does not read.")
+        raise JobError(f"{name} is written as “{found.format[:40]}”, which this version does not read.")
     return found.parts

@@ -41,10 +41,18 @@ def check_place(out: Path) -> None:
 
 class _Listed(msgspec.Struct):
     file: str
+    sha256: str = ""  # earlier versions gave none
 
 
-class _Manifest(msgspec.Struct):
+class Manifest(msgspec.Struct):
+    """The files of a package, as its list of them says."""
+
     files: list[_Listed]
+
+
+def manifest_of(folder: Path) -> Manifest:
+    """Raises JobError where there is none that can be read."""
+    return json_of(read_outside(folder / MANIFEST), Manifest, MANIFEST, "list of a package")
 
 
 def _other(out: Path) -> Path | None:
@@ -52,7 +60,7 @@ def _other(out: Path) -> Path | None:
     all is."""
     listed: set[Path] = set()
     with contextlib.suppress(JobError):
-        found = json_of(read_outside(out / MANIFEST), _Manifest, MANIFEST, "list of a package")
+        found = manifest_of(out)
         listed = {out / MANIFEST, *(out / one.file for one in found.files)}
     for here, folders, names in os.walk(out):
         for name in [*names, *(f for f in folders if (Path(here) / f).is_symlink())]:

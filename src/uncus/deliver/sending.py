@@ -9,8 +9,7 @@ from __future__ import annotations
 import hashlib
 import io
 import zipfile
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Collection
 from datetime import date
 from pathlib import Path
 from typing import NamedTuple
@@ -18,18 +17,19 @@ from typing import NamedTuple
 import msgspec
 
 from uncus.bill.material import read_material
-from uncus.bill.stood import PIECES
+from uncus.bill.stood import PIECES, parts_of
 from uncus.bill.table import Cell, Column, Table, Unit
-from uncus.deliver.folder import MANIFEST
+from uncus.deliver.folder import MANIFEST, manifest_of
 from uncus.deliver.package import Made, Progress, going, produce
 from uncus.deliver.ready import Line, in_the_way, ready
 from uncus.deliver.stamps import entry
 from uncus.job.errors import JobError
-from uncus.job.files import file_name, read_outside, write_beside
+from uncus.job.files import SPOILT_ZIP, file_name, read_outside, write_beside
 from uncus.job.job import Job
 from uncus.job.packages import BOTH, IFC, MATERIAL, PLACES, PackageKind, Receiver, Sending, SentFile
 from uncus.mark.content import assembly_content
 from uncus.mark.marking import Marks
+from uncus.reference.step import guid
 from uncus.shop.batch import Make, worker_pool
 from uncus.shop.shop import Shop
 from uncus.units import format_weight
@@ -134,7 +134,7 @@ def package(
     if kind.job:
         extra[f"{file_name(job.project.number or job.project.name)}.uncus"] = lambda made: _job_copy(job)
     made = produce(job, out / name, kind.lens or None, kind.outputs, progress, make, shop, on, kind.sheets, extra,
-        lambda folder: read_back(folder, job, shop), kind.lists)  # fmt: skip
+        lambda folder: read_back(folder, pieces), kind.lists)  # fmt: skip
     folder = out / name
     files = tuple(SentFile(f.file, f.sha256) for f in made.files)
     record = replace(record, files=files)
@@ -222,35 +222,9 @@ def _transmittal(job: Job, shop: Shop, record: Sending, made: Made) -> bytes:
 
 
 # -- read back ------------------------------------------------------------------------------------------------------
-class _Listed(msgspec.Struct):
-    file: str
-    sha256: str
-    kind: str = ""
-    mark: str = ""
-    number: int = 1
-
-
-class Manifest(msgspec.Struct):
-    """A package's manifest, as a receiver reads it."""
-
-    job: str
-    number: str
-    files: list[_Listed]
-    failures: list[str] = []
-
-
-def manifest_of(folder: Path) -> Manifest:
-    """Raises JobError."""
-    data = read_outside(folder / MANIFEST)
-    try:
-        return msgspec.json.decode(data, type=Manifest)
-    except msgspec.MsgspecError as error:
-        raise JobError(f"{MANIFEST} of {folder.name} cannot be read ({error}).") from None
-
-
-def read_back(folder: Path, job: Job, shop: Shop) -> None:
-    """Open everything that was written and hold it against the job. Raises JobError naming the file that is not as it
-    should be."""
+def read_back(folder: Path, pieces: Collection[str]) -> None:
+    """Open everything that was written and hold it against the ids of the pieces that go. Raises JobError naming the
+    file that is not as it should be."""
     found = manifest_of(folder)
     there = {p.relative_to(folder).as_posix() for p in folder.rglob("*") if p.is_file()} - {MANIFEST}
     listed = {f.file for f in found.files}
@@ -261,10 +235,13 @@ def read_back(folder: Path, job: Job, shop: Shop) -> None:
         data = read_outside(folder / one.file, 2_000_000_000)
         if hashlib.sha256(data).hexdigest() != one.sha256:
             raise JobError(f"{one.file} of {folder.name} is not what was written; make the package again.")
-        _opens(one.file, data, job, shop)
+        _opens(one.file, data)
+        told = _told_of(one.file, data, pieces)
+        if told is not None and told != set(pieces):
+            raise JobError(f"{one.file} tells of {len(told)} of the {len(pieces)} pieces that go, or of others.")
 
 
-def _opens(name: str, data: bytes, job: Job, shop: Shop) -> None:
+def _opens(name: str, data: bytes) -> None:
     """Whether a file is what its ending says."""
     ending = Path(name).suffix
     if ending == ".pdf" and not (data.startswith(b"%PDF-") and b"%%EOF" in data[-1024:]):
@@ -276,9 +253,11 @@ def _opens(name: str, data: bytes, job: Job, shop: Shop) -> None:
     if ending == ".xlsx":
         try:
             with zipfile.ZipFile(io.BytesIO(data)) as book:
-                book.testzip()
-        except zipfile.BadZipFile:
-            raise JobError(f"{name} is no whole workbook.") from None
+                spoilt = book.testzip()
+        except SPOILT_ZIP:
+            spoilt = name
+        if spoilt is not None:
+            raise JobError(f"{name} is no whole workbook.")
     if ending == ".nc1":
         from uncus.standin.bench import BenchError, read
 
@@ -286,14 +265,18 @@ def _opens(name: str, data: bytes, job: Job, shop: Shop) -> None:
             read(data.decode("ascii", "replace"))
         except BenchError as error:
             raise JobError(f"{name} is no NC that the bench can read: {error}.") from None
-    if Path(name).name == "material.csv":
-        rows = read_material(data, name)
-        for row in rows:
-            if row.row == "assembly" and row.id not in shop.shipped:
-                raise JobError(f"{name} tells of a piece that is not in the job: {row.mark or row.id}.")
-    if Path(name).name == PIECES:
-        with suppress(msgspec.MsgspecError):
-            msgspec.json.decode(data)
+
+
+def _told_of(name: str, data: bytes, pieces: Collection[str]) -> set[str] | None:
+    """The pieces that a file of the whole tells of; None of others."""
+    path = Path(name)
+    if path.name == "material.csv":
+        return {row.id for row in read_material(data, name) if row.row == "assembly"}
+    if path.name == PIECES:
+        return {one.owner for one in parts_of(data, name)}
+    if path.suffix == ".ifc":
+        return {id for id in pieces if f"'{guid(id)}'".encode() in data}
+    return None
 
 
 def zip_bytes(folder: Path, on: str) -> bytes:
