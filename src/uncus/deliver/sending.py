@@ -36,6 +36,7 @@ from uncus.units import format_weight
 
 replace = msgspec.structs.replace
 TRANSMITTAL = "transmittal"
+NOBODY = "nobody named"  # the receiver of a package that is for no one in particular
 _ALL = ("sheets", "nc", "flat", "dxf", "ifc", "bills")
 USUAL: tuple[PackageKind, ...] = (
     PackageKind(id="kind advance", name="advance bill", outputs=("bills",), must=("lists",)),
@@ -69,7 +70,7 @@ def kind_named(job: Job, name: str) -> PackageKind:
 def receiver_named(job: Job, name: str) -> Receiver:
     """One that is kept, or a new one of that name."""
     known = next((r for r in job.all(Receiver) if r.name.casefold() == name.strip().casefold()), None)
-    return known or Receiver(id=f"receiver {name.strip().casefold()}", name=name.strip() or "nobody named")
+    return known or Receiver(id=f"receiver {name.strip().casefold()}", name=name.strip() or NOBODY)
 
 
 def outputs_for(kind: PackageKind, receiver: Receiver, both: bool = False) -> tuple[str, ...]:

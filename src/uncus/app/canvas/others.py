@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from uncus.app.canvas.camera import Camera
 from uncus.app.canvas.massing import CUBE
+from uncus.app.canvas.picking import struck
 from uncus.app.canvas.scene import Batch, Key, Shape
 from uncus.frame.placement import point_of
 from uncus.frame.snaps import NamedLine, Snap, SnapKind
@@ -257,19 +258,8 @@ def _met(s: Stood, n: int, origin: Array, way: Array, span: tuple[float, float])
     if not len(shape.triangles):
         return None
     points = shape.points.astype(np.float64) @ s.places[n, :, :3].T + s.places[n, :, 3]
-    t = points[shape.triangles]
-    e1, e2 = t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]
-    p = np.cross(way, e2)
-    det = np.einsum("ij,ij->i", e1, p)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        off = origin - t[:, 0]
-        u = np.einsum("ij,ij->i", off, p) / det
-        q = np.cross(off, e1)
-        v = q @ way / det
-        far = np.einsum("ij,ij->i", e2, q) / det
-        hit = (np.abs(det) > 1e-12) & (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9)
-    hit &= (far >= span[0]) & (far <= span[1])
-    return float(far[hit].min()) if hit.any() else None
+    met = struck(points[shape.triangles], origin, way, span)
+    return met[0] if met is not None else None
 
 
 # -- shapes -----------------------------------------------------------------------------------------------------------

@@ -19,6 +19,25 @@ Rows = NDArray[np.intp]
 _CORNERS = 3**0.5  # how much farther a corner of a grown box is than its side
 
 
+def struck(t: Array, origin: Array, way: Array, span: tuple[float, float]) -> tuple[float, int] | None:
+    """How far along a sight line the nearest of some triangles (n, 3, 3) is met, and which; None where none is."""
+    e1, e2 = t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]
+    p = np.cross(way, e2)
+    det = np.einsum("ij,ij->i", e1, p)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s = origin - t[:, 0]
+        u = np.einsum("ij,ij->i", s, p) / det
+        q = np.cross(s, e1)
+        v = q @ way / det
+        far = np.einsum("ij,ij->i", e2, q) / det
+        hit = (np.abs(det) > 1e-12) & (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9)
+    hit &= (far >= span[0]) & (far <= span[1])
+    if not hit.any():
+        return None
+    k = int(np.flatnonzero(hit)[np.argmin(far[hit])])
+    return float(far[k]), k
+
+
 class Pickables:
     """The pieces of some owners as oriented boxes in arrays: of all, or where `shown` (by owner) says so."""
 
@@ -94,22 +113,7 @@ class Pickables:
     def _exact(self, row: int, o: Array, d: Array, span: tuple[float, float]) -> tuple[float, int] | None:
         """Distance to the nearest triangle of a piece along a local sight line, and which."""
         mesh = plain_mesh(self.piece(row).part)
-        t = mesh.points[mesh.triangles]
-        e1, e2 = t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]
-        p = np.cross(d, e2)
-        det = np.einsum("ij,ij->i", e1, p)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            s = o - t[:, 0]
-            u = np.einsum("ij,ij->i", s, p) / det
-            q = np.cross(s, e1)
-            v = q @ d / det
-            far = np.einsum("ij,ij->i", e2, q) / det
-            hit = (np.abs(det) > 1e-12) & (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9)
-        hit &= (far >= span[0]) & (far <= span[1])
-        if not hit.any():
-            return None
-        k = int(np.flatnonzero(hit)[np.argmin(far[hit])])
-        return float(far[k]), k
+        return struck(mesh.points[mesh.triangles], o, d, span)
 
     def corners(self) -> Array:
         """(n, 8, 3) corners of every piece in the model."""

@@ -12,13 +12,13 @@ from typing import Annotated, NamedTuple
 import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QLineEdit, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QLabel, QLineEdit, QSplitter, QVBoxLayout, QWidget
 
 from uncus.app.facts.form import new_form, struct_form
 from uncus.app.facts.item_picture import item_picture
 from uncus.app.session import Session
 from uncus.app.stages.files import folder_for, open_file
-from uncus.app.stages.ordered import plain_button
+from uncus.app.stages.ordered import button_row, keep_row, plain_button
 from uncus.app.stages.table import Table
 from uncus.app.stages.working import say_on
 from uncus.app.theme import theme_of
@@ -100,13 +100,7 @@ class ItemDialog(QDialog):
         self.holder = QVBoxLayout()
         layout = QVBoxLayout(self)
         layout.addLayout(self.holder)
-        row = QHBoxLayout()
-        row.addStretch(1)
-        keep = plain_button("Keep", "", self.accept)
-        keep.setProperty("main", True)
-        row.addWidget(plain_button("Cancel", "", self.reject))
-        row.addWidget(keep)
-        layout.addLayout(row)
+        layout.addLayout(keep_row(self, self.accept))
         form = new_form()
         struct_form(form, values, session.units, self._set, "Item ")
         widget = QWidget()
@@ -174,10 +168,7 @@ class BoughtPanel(QWidget):
              ("Share", "The job's version of the picked items into the catalogue, as a new version", self.share),
              ("Catalogue ...", "The folder that colleagues share", self.choose)),
         ):  # fmt: skip
-            row = QHBoxLayout()
-            for words, help, do in some:
-                row.addWidget(plain_button(words, help, do))
-            row.addStretch(1)
+            row = button_row(some)
             both.addLayout(row)
         row.addWidget(plain_button("Put away", "The panel; the items stay", lambda: self.session.put_below("")))
         return both

@@ -14,7 +14,7 @@ from uncus.app.sheet.sheet_view import SheetView
 from uncus.app.stages.files import folder_for, open_file, save_file
 from uncus.app.stages.lens_field import LensField
 from uncus.app.stages.list_form import ListDialog
-from uncus.app.stages.ordered import plain_button
+from uncus.app.stages.ordered import button_row, plain_button
 from uncus.app.stages.table import Table
 from uncus.bill.advance import keep_advance
 from uncus.bill.kept import kept, table_of
@@ -79,10 +79,7 @@ class ListsPanel(QWidget):
             (("From a file ...", "Lists as the office keeps them", self.take_in),
              ("To a file ...", "The job's own lists, for the office's file", self.give_out)),
         ):  # fmt: skip
-            row = QHBoxLayout()
-            for words, help, do in some:
-                row.addWidget(plain_button(words, help, do))
-            row.addStretch(1)
+            row = button_row(some)
             column.addLayout(row)
         return box
 

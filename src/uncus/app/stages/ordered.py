@@ -175,6 +175,26 @@ class OrderedDialog(QDialog):
             self.save(f"{self.title}: one taken away", [r for r in self.records if r.id != record.id])
 
 
+def button_row(buttons: Sequence[tuple[str, str, Callable[[], object]]]) -> QHBoxLayout:
+    """Buttons from the left: words, help, what each does."""
+    row = QHBoxLayout()
+    for words, help, do in buttons:
+        row.addWidget(plain_button(words, help, do))
+    row.addStretch(1)
+    return row
+
+
+def keep_row(dialog: QDialog, keep: Callable[[], object], help: str = "") -> QHBoxLayout:
+    """Cancel and Keep, at the right of a dialog's foot."""
+    row = QHBoxLayout()
+    row.addStretch(1)
+    row.addWidget(plain_button("Cancel", "", dialog.reject))
+    main = plain_button("Keep", help, keep)
+    main.setProperty("main", True)
+    row.addWidget(main)
+    return row
+
+
 def plain_button(words: str, help: str, do: Callable[[], object]) -> QPushButton:
     button = QPushButton(words)
     button.setAccessibleName(words)

@@ -31,7 +31,7 @@ from uncus.app.facts.fields import ChoiceField, TextField
 from uncus.app.facts.form import add_row, new_form
 from uncus.app.session import Session
 from uncus.app.stages.files import open_file
-from uncus.app.stages.ordered import plain_button
+from uncus.app.stages.ordered import button_row, plain_button
 from uncus.app.stages.table import Table
 from uncus.app.stages.takings import TakingDialog
 from uncus.app.stages.working import say_on
@@ -116,10 +116,7 @@ class OthersPanel(QWidget):
               self.members),
              ("Place by points", "Two points of it onto two points of the job", self.by_points)),
         ):  # fmt: skip
-            row = QHBoxLayout()
-            for words, help, do in some:
-                row.addWidget(plain_button(words, help, do))
-            row.addStretch(1)
+            row = button_row(some)
             both.addLayout(row)
         self.through = QCheckBox("See through")
         self.through.setToolTip("Steel behind and within others' models shows through them")

@@ -9,9 +9,7 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QDialog,
-    QFormLayout,
     QGridLayout,
-    QHBoxLayout,
     QLabel,
     QLineEdit,
     QVBoxLayout,
@@ -20,7 +18,7 @@ from PySide6.QtWidgets import (
 
 from uncus.app.facts.form import new_form
 from uncus.app.session import Session
-from uncus.app.stages.ordered import plain_button
+from uncus.app.stages.ordered import keep_row
 from uncus.app.stages.working import say_on
 from uncus.bill.listing import templates_of
 from uncus.deliver.outputs import OUTPUTS
@@ -67,7 +65,8 @@ class KindDialog(QDialog):
 
     def __init__(self, session: Session, kind: PackageKind, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.session, self.kind, self.made = session, kind, None  # type: tuple[Session, PackageKind, PackageKind | None]
+        self.session, self.kind = session, kind
+        self.made: PackageKind | None = None
         self.setWindowTitle("Kind of package")
         self.setMinimumWidth(680)
         job = session.job
@@ -99,7 +98,6 @@ class KindDialog(QDialog):
     def _lay_out(self) -> None:
         layout = QVBoxLayout(self)
         form = new_form()
-        form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.AllNonFixedFieldsGrow)
         rows: Sequence[tuple[str, QWidget, str]] = (
             ("Name", self.name, "Another name makes another kind"),
             ("What goes", self.goes, "IFC or the material file, by what the receiver reads"),
@@ -120,13 +118,7 @@ class KindDialog(QDialog):
             form.addRow(label, widget)
         layout.addLayout(form)
         layout.addWidget(self.said)
-        row = QHBoxLayout()
-        row.addStretch(1)
-        keep = plain_button("Keep", "As a kind of this job", self.keep)
-        keep.setProperty("main", True)
-        row.addWidget(plain_button("Cancel", "", self.reject))
-        row.addWidget(keep)
-        layout.addLayout(row)
+        layout.addLayout(keep_row(self, self.keep, "As a kind of this job"))
 
     def value(self) -> PackageKind:
         """The kind as it is typed and ticked: this office's own, the usual ones stay."""

@@ -26,7 +26,7 @@ from PySide6.QtWidgets import (
 
 from uncus.app.session import Session
 from uncus.app.stages.files import folder_for, open_file
-from uncus.app.stages.ordered import plain_button
+from uncus.app.stages.ordered import button_row, plain_button
 from uncus.app.stages.package_kind import KindDialog
 from uncus.app.stages.table import Table
 from uncus.app.stages.working import Runner, Tell, say_on
@@ -35,6 +35,7 @@ from uncus.deliver.answers import taken_in
 from uncus.deliver.package import Progress, Stopped, went_out
 from uncus.deliver.ready import Line, ready
 from uncus.deliver.sending import (
+    NOBODY,
     Sent,
     kind_named,
     kinds_of,
@@ -184,11 +185,7 @@ class PackagesPanel(QWidget):
         column = QVBoxLayout(box)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(table, 1)
-        row = QHBoxLayout()
-        for words, help, do in buttons:
-            row.addWidget(plain_button(words, help, do))
-        row.addStretch(1)
-        column.addLayout(row)
+        column.addLayout(button_row(buttons))
         return box
 
     # -- what is chosen ---------------------------------------------------------------------------------------------
@@ -251,13 +248,6 @@ class PackagesPanel(QWidget):
             self.kind.setCurrentText(kind.name)
 
     # -- ready, made ------------------------------------------------------------------------------------------------
-    def _in_steel(self, tell: Tell, known: tuple[Job, Shop] | None, job: Job) -> tuple[Job, Shop]:
-        """The job's steel aside from the window's, made once for as long as nothing changes."""
-        if known is not None:
-            return known
-        tell(0, 0, "steel")
-        return job, build(job)
-
     def _copy(self) -> Job:
         job = self.session.job
         return Job(list(job.records.values()), aside=job.aside)
@@ -271,7 +261,7 @@ class PackagesPanel(QWidget):
             known, copy, version = self._steel, self._copy(), self._version
 
             def work(tell: Tell, stopped: Callable[[], bool]) -> object:
-                steel = self._in_steel(tell, known, copy)
+                steel = _in_steel(tell, known, copy)
                 return version, steel, ready(*steel, kind, lambda words: tell(0, 0, words), stopped)
 
             self._run(work, self._looked, f"Looking whether a package “{kind.name}” can go ...")
@@ -339,13 +329,13 @@ class PackagesPanel(QWidget):
             reason, zipped, on = self.reason.text(), self.zipped.isChecked(), date.today().isoformat()
 
             def work(tell: Tell, stopped: Callable[[], bool]) -> object:
-                job, shop = self._in_steel(tell, known, copy)
+                job, shop = _in_steel(tell, known, copy)
                 try:
                     sent = package(job, shop, kind, receiver, out, reason, on, zipped, progress=_Telling(tell, stopped),
                         beside=beside)  # fmt: skip
                 except Stopped:
                     raise JobError("Stopped; nothing was left behind.") from None
-                return (job, shop), receiver, sent
+                return receiver, sent
 
             self._run(work, self._made, f"Making a package “{kind.name}” ...")
 
@@ -353,10 +343,10 @@ class PackagesPanel(QWidget):
 
     def _made(self, found: object) -> None:
         assert isinstance(found, tuple)
-        _, receiver, sent = found
+        receiver, sent = found
         assert isinstance(sent, Sent)
         known = self.session.job.get(receiver.id, Receiver)
-        told = [] if known == receiver or receiver.name == "nobody named" else [receiver]
+        told = [] if known == receiver or receiver.name == NOBODY else [receiver]
         number = sent.record.number
         self.session.change(f"Package {number} sent", (*went_out(self.session.job, sent.made), sent.record, *told))
         self.reason.clear()
@@ -447,6 +437,14 @@ class PackagesPanel(QWidget):
     def wind_up(self) -> None:
         self._unfollow()
         self.runner.wind_up()
+
+
+def _in_steel(tell: Tell, known: tuple[Job, Shop] | None, job: Job) -> tuple[Job, Shop]:
+    """The job's steel aside from the window's, made once for as long as nothing changes."""
+    if known is not None:
+        return known
+    tell(0, 0, "steel")
+    return job, build(job)
 
 
 def _fill(box: QComboBox, names: Sequence[str], keep_text: bool = False) -> None:
