@@ -28,6 +28,11 @@ def sentence(words: str) -> str:
     return plain if len(plain) <= _LONGEST else plain[: _LONGEST - 1] + "…"
 
 
+def runs(text: str) -> bool:
+    """Whether a spreadsheet would take a text for a formula and run it."""
+    return text.lstrip()[:1] in ("=", "+", "-", "@")
+
+
 class Sentence(Exception):
     """An error that is one sentence for the user."""
 

@@ -22,7 +22,7 @@ from pypdf import PdfReader
 from tests.conftest import how_many, marked
 from typer.testing import CliRunner
 
-from uncus.bill.material import COLUMNS, read_material, schema_bytes
+from uncus.bill.material import COLUMNS, material_bytes, read_material, schema_bytes
 from uncus.check.looked import Looked
 from uncus.check.rule import NoValues
 from uncus.check.rules.after_cutting import KIND as AFTER_CUTTING
@@ -387,6 +387,16 @@ def test_the_whole_way_by_commands(small, tmp_path):
     assert bad.exit_code == 2 and "there are" in bad.output and not (tmp_path / "x").exists()
 
 
+@pytest.mark.parametrize(
+    "text", ["=1+1", " =1", "\t=1", "+2", "@x", "-", "'", "'x", "'=1", "''", "W12X26", 'a,b"c', ""]
+)
+def test_words_of_the_material_file_come_back_as_they_were_and_none_is_run(text):
+    data = material_bytes([{"row": "assembly", "id": "a", "number": 1, "mark": text}])
+    assert read_material(data, "material.csv")[0].mark == text
+    (cell,) = (row["mark"] for row in csv.DictReader(io.StringIO(data.decode(), newline="")))
+    assert cell.lstrip()[:1] not in ("=", "+", "-", "@")
+
+
 def test_read_back_sees_what_is_not_as_it_should_be(small, tmp_path):
     """Each file spoilt, with a list of files that says it is right: what is in it has to tell."""
     job, shop = small(tmp_path)
@@ -396,7 +406,8 @@ def test_read_back_sees_what_is_not_as_it_should_be(small, tmp_path):
     read_back(sent.folder, pieces)
     one = sorted(pieces)[0]
     spoils = {".pdf": lambda d: d[:-2000], ".dxf": lambda d: d[:-20], ".nc1": lambda d: d[:200],
-        ".ifc": lambda d: d[:-30], ".xlsx": lambda d: d[:3000] + bytes(60) + d[3060:], ".json": lambda d: d[:-9]}  # fmt: skip
+        ".ifc": lambda d: d[:-30], ".xlsx": lambda d: d[:3000] + bytes(60) + d[3060:],
+        ".json": lambda d: d[:-9]}  # fmt: skip
     cases = [(next(n for n in sorted(good) if n.endswith(end) and n != "manifest.json"), spoil) for end, spoil in
         spoils.items()]  # fmt: skip
     named = {n.rpartition("/")[2]: n for n in good}

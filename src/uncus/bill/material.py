@@ -16,6 +16,7 @@ import msgspec
 
 from uncus.job.errors import JobError
 from uncus.job.files import text_of
+from uncus.words import runs
 
 FORMAT = "uncus material 1"
 NAME = "material"
@@ -52,11 +53,12 @@ def material_bytes(rows: Iterable[dict[str, Any]]) -> bytes:
 
 
 def _plain(value: object) -> object:
-    """What a cell holds: words that a spreadsheet would run are led by an apostrophe, as in every list."""
+    """What a cell holds: words that a spreadsheet would run are led by an apostrophe, and so are those with one of
+    their own, that reading takes off again."""
     if isinstance(value, float):
         return f"{value:.4f}".rstrip("0").rstrip(".")
     text = str(value)
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
+    return f"'{text}" if runs(text) or text.startswith("'") else text
 
 
 def schema_bytes(file: str) -> bytes:
@@ -127,7 +129,7 @@ def _read_row(cells: dict[str, str]) -> MaterialRow:
         text = cells.get(name)
         if text is None:
             raise ValueError("it has too few cells")
-        text = text[1:] if text.startswith("'") and text[1:2] in ("=", "+", "-", "@") else text
+        text = text.removeprefix("'")
         if kind == _STRING:
             values[name] = text
         elif text:

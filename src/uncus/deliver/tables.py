@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from uncus.bill.shown import head_words, shown
 from uncus.bill.table import Cell, Column, Subtotal, Table, Unit
 from uncus.units import FOOT, Units
-from uncus.words import one_line
+from uncus.words import one_line, runs
 
 if TYPE_CHECKING:
     from openpyxl.cell import Cell as XlsxCell
@@ -26,7 +26,7 @@ def _safe(cell: Cell) -> Cell:
     if not isinstance(cell, str):
         return cell
     plain = one_line(cell)
-    return "'" + plain if plain.lstrip()[:1] in ("=", "+", "-", "@") else plain
+    return "'" + plain if runs(plain) else plain
 
 
 def _put(sheet: Worksheet, row: int, column: int, cell: Cell) -> XlsxCell:
@@ -36,7 +36,7 @@ def _put(sheet: Worksheet, row: int, column: int, cell: Cell) -> XlsxCell:
         plain = one_line(cell)[:_MOST]
         found.value = plain
         found.data_type = "s"
-        found.quotePrefix = plain.lstrip()[:1] in ("=", "+", "-", "@")
+        found.quotePrefix = runs(plain)
     else:
         found.value = cell
     return found

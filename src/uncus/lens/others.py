@@ -13,13 +13,9 @@ from uncus.reference.model import Product
 Told = Callable[[Reference, Product], str]
 
 
-def _plain_class(_: Reference, product: Product) -> str:
-    return product.cls
-
-
 FACTS: dict[str, Told] = {
     "model": lambda of, _: of.name,
-    "class": _plain_class,
+    "class": lambda _, p: p.cls,
     "storey": lambda _, p: p.storey,
     "layer": lambda _, p: p.layer,
     "name": lambda _, p: p.name,

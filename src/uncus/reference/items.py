@@ -7,7 +7,7 @@ from collections import Counter
 import msgspec
 import numpy as np
 
-from uncus.catalog.bought import key_of
+from uncus.catalog.bought import bought_items, key_of
 from uncus.catalog.sections import plate_section
 from uncus.frame.placement import point_of, unit
 from uncus.job.bought import BoughtItem, Placed, shipped_item
@@ -28,8 +28,6 @@ def item_in(job: Job, code: str) -> BoughtItem:
 
 def codes(job: Job) -> list[str]:
     """The items that may be set in a job: its own, then those that ship."""
-    from uncus.catalog.bought import bought_items
-
     own = sorted(i.code for i in job.all(BoughtItem))
     known = {key_of(c) for c in own}
     return [*own, *(i.code for k, i in bought_items().items() if k not in known)]
