@@ -1,3 +1,3 @@
 """Uncus: structural steel detailing."""
 
-__version__ = "0.22.0"
+__version__ = "0.23.0"

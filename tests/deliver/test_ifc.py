@@ -1,5 +1,7 @@
 """IFC against independent readers: ifcopenshell's validator and its geometry."""
 
+import json
+import math
 import random
 import re
 from collections import Counter
@@ -14,21 +16,28 @@ import msgspec
 import numpy as np
 import pytest
 from ifcopenshell.util.pset import PsetQto
-from tests.conftest import marked
+from tests.conftest import how_many, marked
 from tests.draw.gallery import truss
 
-from uncus.deliver.ifc import global_id, ifc_text
+from uncus.catalog.bolts import bolt_sizes
+from uncus.deliver.ifc import IFC2X3, IFC4, global_id, ifc_text
+from uncus.deliver.ifc_sheets import paper_of
 from uncus.deliver.nc import Heading, nc_text
+from uncus.draw.register import register
+from uncus.job.drawings import Revision
 from uncus.job.job import Job
-from uncus.job.records import Connection, Member, Project
+from uncus.job.records import Connection, Drawing, Member, Project
 from uncus.job.start import SERIES
 from uncus.lens.criteria import lens_named, passes
+from uncus.mark.kept import ordered
 from uncus.mark.marking import Marks
 from uncus.reference.model import OWN_SET
+from uncus.reference.reading import read
 from uncus.reference.step import guid
 from uncus.shop.shop import build
 from uncus.standin.bench import work
 from uncus.steel.flat import gross_weight, net_volume, net_weight
+from uncus.steel.joint import GOES_WITH
 
 
 def written(job, shop, tmp_path, **more):
@@ -105,18 +114,83 @@ def _check_openings(product, part):
 
 
 @pytest.mark.parametrize(
-    ("which", "lens"),
-    [pytest.param("sample", None, marks=pytest.mark.long), ("sample", "columns"), ("hard_job", None),
-        pytest.param("gallery_job", None, marks=pytest.mark.long)],
+    ("which", "lens", "schema"),
+    [pytest.param("sample", None, IFC4, marks=pytest.mark.long), ("sample", "columns", IFC4), ("hard_job", None, IFC4),
+        pytest.param("sample", None, IFC2X3, marks=pytest.mark.long), ("hard_job", None, IFC2X3),
+        ("sample", "columns", IFC2X3), pytest.param("gallery_job", None, IFC4, marks=pytest.mark.long),
+        pytest.param("gallery_job", None, IFC2X3, marks=pytest.mark.long)],
 )  # fmt: skip
-def test_the_validator_finds_nothing(which, lens, request, tmp_path):
+def test_the_validator_finds_nothing(which, lens, schema, request, tmp_path):
     """Entities, types and cardinalities, and all rules of the schema."""
     job, shop = request.getfixturevalue(which)
     wanted = {"wanted": passes(lens_named(job, lens).rule, job, shop)} if lens else {}
-    model = written(job, shop, tmp_path, **wanted)
+    model = written(job, shop, tmp_path, schema=schema, paper=paper_of(register(job, shop)), **wanted)
+    assert model.schema == schema
     log = ifcopenshell.validate.json_logger()
     ifcopenshell.validate.validate(model, log, express_rules=True)
     assert not log.statements
+
+
+def test_both_schemas_tell_of_the_same_steel(sample, tmp_path):
+    """The same pieces by the same ids, with the same bodies, facts and joints; and the older is taken in as ours."""
+    job, shop = sample
+    marks = Marks(job)
+    new, old = written(job, shop, tmp_path), written(job, shop, tmp_path, schema=IFC2X3)
+    kinds = "ElementAssembly MechanicalFastener Fastener OpeningElement Beam Plate Column Member"
+    for kind in (*(f"Ifc{name}" for name in kinds.split()), "IfcRelConnectsWithRealizingElements"):
+        ours, theirs = ({e.GlobalId for e in model.by_type(kind, include_subtypes=False)} for model in (new, old))
+        assert ours == theirs, kind
+    one_of_each = {piece.part: global_id(piece) for piece in shop.pieces()}
+    some = list(one_of_each.values())[:: how_many(6, 1)]
+    ours, theirs = (volumes(model, [model.by_guid(id) for id in some]) for model in (new, old))
+    for id in some:
+        assert theirs[id] == pytest.approx(ours[id], rel=1e-6), new.by_guid(id).Name
+        told, again = (ifcopenshell.util.element.get_psets(model.by_guid(id)) for model in (new, old))
+        assert told["Steel"] == {**again["Steel"], "id": told["Steel"]["id"]}
+    material = ifcopenshell.util.element.get_material(old.by_guid(some[0]))
+    assert material.is_a("IfcMaterial") and material.Name == next(iter(one_of_each)).grade
+    path = tmp_path / "old.ifc"
+    path.write_text(ifc_text(job, shop, marks, schema=IFC2X3))
+    there = [json.loads(p.own) for p in read(path, tmp_path).model.products if p.own]
+    assert {one["id"] for one in there if "section" in one} == {m.id for m in job.all(Member)}
+
+
+def test_bolts_have_nuts_and_washers_and_pieces_their_papers(sample, tmp_path):
+    job, shop = sample
+    job = Job(list(job.records.values()))
+    piece = next(p for p in shop.pieces() if p.part.section)
+    with job.change("ordered") as change:
+        for one in ordered(job, shop.shipped.values(), "2026-11-29", "mill"):
+            change.put(one)
+    entries = register(job, shop)
+    revised = next(e for e in entries if e.kind == "assembly")
+    hand = Drawing(piece=revised.piece, kind="assembly", revisions=(Revision("B", "2026-11-29", "moved"),))
+    entries = [msgspec.structs.replace(e, hand=hand) if e is revised else e for e in entries]
+    model, marks = written(job, shop, tmp_path, paper=paper_of(entries)), Marks(job)
+    facts = ifcopenshell.util.element.get_psets(model.by_guid(global_id(piece)))["Steel"]
+    assert (facts["AdvanceMark"], facts["Sheet"]) == (marks.of_part(piece.id), marks.of_part(piece.id))
+    whole = ifcopenshell.util.element.get_psets(model.by_guid(guid(revised.pieces[0])))["Steel"]
+    assert (whole["Sheet"], whole["Revision"]) == (revised.name, "B")
+    assert "Revision" not in facts
+    wanted = Counter()
+    for group in shop.fasteners():
+        for words, n in GOES_WITH[group.kind]:
+            wanted[words] += n * len(group.points)
+    found = Counter()
+    for bolt in model.by_type("IfcMechanicalFastener"):
+        kind = ifcopenshell.util.element.get_psets(ifcopenshell.util.element.get_type(bolt))["Steel"]
+        for words, name in (("nut", "Nuts"), ("washer", "Washers"), ("plate washer", "PlateWashers"),
+                ("ferrule", "Ferrules")):  # fmt: skip
+            found[words] += kind.get(name, 0)
+    assert found == wanted and wanted["nut"] and wanted["washer"]
+    group = next(g for g in shop.fasteners() if g.kind == "bolt")
+    bolt = next(b for b in model.by_type("IfcMechanicalFastener") if b.NominalLength == pytest.approx(group.length))
+    size = bolt_sizes()[group.size]
+    flats = bolt_sizes()[group.size].head_flats ** 2 * math.sqrt(3) / 2
+    solid = math.pi / 4 * (size.d**2 * group.length + size.washer_od**2 * size.washer_t)
+    solid += flats * (size.head_height + size.nut_height)
+    (came,) = volumes(model, [bolt]).values()
+    assert came == pytest.approx(solid, rel=0.02)  # each body by itself
 
 
 def test_the_standards_own_sets_have_its_names_and_kinds(sample, tmp_path):

@@ -26,7 +26,7 @@ from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.steel.describe import billed_length, describe
 from uncus.steel.flat import gross_weight, net_weight
-from uncus.steel.joint import FastenerKind
+from uncus.steel.joint import GOES_WITH, FastenerKind
 from uncus.steel.part import Part
 from uncus.steel.solid import plain_mesh
 
@@ -186,8 +186,6 @@ def _ordered(of: Billing) -> Iterator[tuple[Row, tuple[Assembly, ...]]]:
 
 
 # -- what holds -----------------------------------------------------------------------------------------
-_WITH = {FastenerKind.BOLT: (("nut", 1), ("washer", 1)), FastenerKind.ROD: (("nut", 2), ("plate washer", 1)),
-    FastenerKind.STUD: (("ferrule", 1),)}  # fmt: skip
 _EACH = {FastenerKind.BOLT: "nut, washer", FastenerKind.ROD: "2 nuts, plate washer", FastenerKind.STUD: "ferrule"}
 
 
@@ -206,7 +204,7 @@ def _fasteners(of: Billing, kinds: Iterable[FastenerKind], small: bool) -> Itera
         extra = spares(of.job.erection, n, b.place)
         yield {"kind": b.kind, "size": b.size, "length": b.length, "grade": b.grade, "place": b.place, "number": n,
             "spares": extra, "to order": n + extra, "with each": _EACH[kind]}, ()  # fmt: skip
-        for words, each in _WITH[kind]:
+        for words, each in GOES_WITH[kind]:
             more[words, b.size, b.grade, b.place] += each * n
     if small:
         for (kind_words, size, grade, place), n in sorted(more.items()):

@@ -24,14 +24,21 @@ def _print_json(content: Any) -> None:
 
 
 @app.command()
-def ready(job: JobFile, kind: KindName = "for fabrication", as_json: AsJson = False) -> None:
+def ready(
+    job: JobFile,
+    kind: KindName = "for fabrication",
+    to: Annotated[str, typer.Option(help="Who would get it: his model, and what he asks of it.")] = "",
+    as_json: AsJson = False,
+) -> None:
     """Whether a package can go: marked, current, checked, proved, added up. Exit 1 where something is in the way."""
     with sentences():
         from uncus.deliver.ready import ready as look
-        from uncus.deliver.sending import kind_named
+        from uncus.deliver.sending import kind_named, outputs_for, receiver_named
 
         with opened_job(job) as opened:
-            lines = look(opened, steel(opened), kind_named(opened, kind))
+            receiver, asked = receiver_named(opened, to), kind_named(opened, kind)
+            asked = msgspec.structs.replace(asked, outputs=outputs_for(asked, receiver))  # as it goes to him
+            lines = look(opened, steel(opened), asked, asks=receiver.ids)
         if as_json:
             _print_json({"kind": kind, "lines": lines, "ready": not any(line.stops for line in lines)})
         else:
@@ -49,6 +56,39 @@ def _say(lines: list[Line]) -> None:
             print(f"    {words}")
         if len(line.against) > 8:
             print(f"    and {len(line.against) - 8} more")
+
+
+@app.command()
+def receiver(
+    job: JobFile,
+    name: Annotated[str, typer.Argument(metavar="NAME", help="Who gets packages.")],
+    model: Annotated[str | None, typer.Option(help="What he reads: ifc, ifc2x3, material or both.")] = None,
+    ids: Annotated[Path | None, typer.Option(help="What he asks of the IFC model: an IDS file.")] = None,
+    zipped: Annotated[bool | None, typer.Option("--zip/--no-zip", help="Whether he gets packages as ZIP too.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Keep who gets packages, what he reads and what he asks of it; without options: say what is kept."""
+    with sentences():
+        from uncus.deliver.ids_proof import asks_of
+        from uncus.deliver.sending import receiver_named
+        from uncus.job.files import read_outside
+
+        with opened_job(job) as opened:
+            old = receiver_named(opened, name)
+            told: dict[str, Any] = {"model": model, "zipped": zipped}
+            if ids is not None:
+                told |= {"ids": asks_of(read_outside(ids), ids.name), "ids_name": ids.name}
+            new = msgspec.structs.replace(old, **{k: v for k, v in told.items() if v is not None})
+            if problem := new.problem():
+                raise JobError(problem)
+            if new != opened.records.get(new.id):
+                with opened.change(f"Receiver {new.name}") as change:
+                    change.put(new)
+        if as_json:
+            _print_json({"name": new.name, "model": new.model, "zip": new.zipped, "ids": new.ids_name})
+        else:
+            print(f"{new.name}: model {new.model or 'not said'}, {'ZIP too' if new.zipped else 'no ZIP'}, "
+                f"IDS {new.ids_name or 'none'}")  # fmt: skip
 
 
 @app.command()

@@ -1,4 +1,5 @@
-"""IFC4 (ISO 16739-1:2018): assemblies, parts, fasteners, welds and what they join, with our ids, marks and weights.
+"""IFC4 (ISO 16739-1:2018), and IFC 2x3 out of it: assemblies, parts, fasteners, welds and what they join, with our ids,
+marks and weights.
 
 The file is text from templates; GlobalIds are made of the records' own ids and what a joint calls what it makes, so
 that they hold whatever else changes.
@@ -16,6 +17,7 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from uncus.deliver.ifc_2x3 import in_2x3
 from uncus.deliver.ifc_facts import (
     KINDS,
     OURS,
@@ -31,6 +33,7 @@ from uncus.deliver.ifc_facts import (
     where,
 )
 from uncus.deliver.ifc_shapes import Shapes, shank
+from uncus.deliver.ifc_sheets import Paper, ordered_as
 from uncus.frame.grids import Family, runs
 from uncus.frame.placement import Placement
 from uncus.job.job import Job
@@ -61,6 +64,8 @@ _CLASS = {
 }
 _TYPE = {"COLUMN": "COLUMN", "BEAM": "BEAM", "MEMBER": "MEMBER", "PLATE": "SHEET", "DISCRETEACCESSORY": "BRACKET"}
 _SETS = {"COLUMN": "Column", "BEAM": "Beam", "MEMBER": "Member", "PLATE": "Plate"}
+IFC4, IFC2X3 = "IFC4", "IFC2X3"
+SCHEMAS = {IFC4: "ViewDefinition [ReferenceView_V1.2]", IFC2X3: "ViewDefinition [CoordinationView_V2.0]"}
 Array = NDArray[np.float64]
 _HERE = Placement.identity()
 
@@ -87,8 +92,9 @@ class _Like(NamedTuple):
 
 
 class _Writer:
-    def __init__(self, job: Job, shop: Shop, marks: Marks) -> None:
+    def __init__(self, job: Job, shop: Shop, marks: Marks, paper: Paper) -> None:
         self.job, self.marks, self.units = job, marks, job.project.units
+        self.paper, self.ordered = paper, ordered_as(job)
         about = f"{job.project.name}/{job.project.number}"
         self.file = StepFile()
         self.shapes, self.facts = Shapes(self.file), Facts(self.file, about)
@@ -167,7 +173,9 @@ class _Writer:
         )
         self.product[piece.id] = product
         one.products.append(product)
-        self.facts.say(OURS, (*labels(Mark=mark, AssemblyMark=whole), *sizes(part)), product)
+        told = (*labels(Mark=mark, AssemblyMark=whole, AdvanceMark=self.ordered.get((piece.id, True), "")),
+            *self.paper.of_part.get(mark, ()), *labels(Lot=of.member.lot), *sizes(part))  # fmt: skip
+        self.facts.say(OURS, told, product)
         record = self._record(piece)
         if record is not None:
             self.facts.say(OWN_SET, ((OWN_NAME, f"IFCTEXT({text(msgspec.json.encode(record).decode())})"),), product)
@@ -231,7 +239,9 @@ class _Writer:
         self.file.put(f"IFCRELAGGREGATES('{guid(assembly.id + '/parts')}',$,$,$,{product},{refs(parts)})")
         reference = (("Reference", f"IFCIDENTIFIER({text(mark)})"),) if mark else ()
         self.facts.say("Pset_ElementAssemblyCommon", reference, product)
-        self.facts.say(OURS, (*labels(Mark=mark), *self._member(member), ("GrossWeight", mass(assembly.gross)),
+        told = (*labels(Mark=mark, AdvanceMark=self.ordered.get((assembly.id, False), "")),
+            *self.paper.of_assembly.get(assembly.id, ()))  # fmt: skip
+        self.facts.say(OURS, (*told, *self._member(member), ("GrossWeight", mass(assembly.gross)),
             ("NetWeight", mass(assembly.net)),
             *((("BoughtWeight", mass(assembly.bought)),) if assembly.bought else ())), product)  # fmt: skip
         self.contain(float(min(member.start[2], member.end[2])), product)
@@ -331,10 +341,12 @@ def ifc_text(
     marks: Marks,
     wanted: Callable[[Assembly], bool] = lambda _: True,
     progress: Callable[[], None] = lambda: None,
+    schema: str = IFC4,
+    paper: Paper = Paper(),
 ) -> str:
-    """The model as the text of an IFC4 file, assemblies that `wanted` lets through only. `progress` is called once
-    an assembly."""
-    writer = _Writer(job, shop, marks)
+    """The model as the text of an IFC file of a schema (`SCHEMAS`), assemblies that `wanted` lets through only, with
+    what `paper` says of their sheets. `progress` is called once an assembly."""
+    writer = _Writer(job, shop, marks, paper)
     for grid in job.all(Grid):
         writer.grid(grid)
     for _, assembly in sorted(shop.shipped.items()):
@@ -343,5 +355,5 @@ def ifc_text(
             progress()
     writer.finish()
     stamp = datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%S")
-    view = "ViewDefinition [ReferenceView_V1.2]"
-    return writer.file.text("IFC4", f"{job.project.number or 'job'}.ifc", stamp, view)
+    written = in_2x3(writer.file) if schema == IFC2X3 else writer.file
+    return written.text(schema, f"{job.project.number or 'job'}.ifc", stamp, SCHEMAS[schema])

@@ -13,7 +13,7 @@ from uncus.deliver.ifc_shapes import Shapes, shank
 from uncus.reference.step import StepFile, guid, real, refs, text
 from uncus.steel.features import Face
 from uncus.steel.flat import face_outline, gross_weight, net_volume, net_weight
-from uncus.steel.joint import FastenerKind, Fasteners, Weld, WeldForm
+from uncus.steel.joint import GOES_WITH, FastenerKind, Fasteners, Weld, WeldForm
 from uncus.steel.part import Part
 from uncus.steel.profile import outline
 
@@ -31,6 +31,10 @@ def length(value: float) -> str:
 
 def mass(value: float) -> str:
     return f"IFCMASSMEASURE({real(value)})"
+
+
+def count(value: int) -> str:
+    return f"IFCCOUNTMEASURE({value})"
 
 
 def flag(value: bool) -> str:
@@ -178,22 +182,25 @@ KINDS = {FastenerKind.BOLT: "BOLT", FastenerKind.ROD: "ANCHORBOLT", FastenerKind
 
 def fastener_type(facts: Facts, shapes: Shapes, group: Fasteners, products: Iterable[str]) -> None:
     """All that is the same for a size, grade and length of bolt, rod or stud."""
-    key = f"{group.kind}/{group.size}/{group.grade}/{group.length}"
+    key = f"{group.kind}/{group.size}/{group.grade}/{group.length}/{group.grip}"
     facts.typed("IFCMECHANICALFASTENERTYPE", key, lambda: _fastener_type(facts, shapes, group, key), *products)
 
 
 def _fastener_type(facts: Facts, shapes: Shapes, group: Fasteners, key: str) -> str:
     d, words = shank(group), f"{group.kind} {group.size} x {group.length:g} {group.grade}"
-    own = (*labels(Size=group.size, Grade=group.grade), ("Length", length(group.length)))
+    own = (*labels(Size=group.size, Grade=group.grade), ("Length", length(group.length)), ("Grip", length(group.grip)),
+        *((_counted(words), count(n)) for words, n in GOES_WITH[group.kind]))  # fmt: skip
     sets = [facts.property_set(OURS, own, key)]
     if group.kind is FastenerKind.BOLT:
         thread = thread_length(bolt_sizes()[group.size], group.length)
         standard: Values = (
             ("ThreadDiameter", _positive(d)),
             ("ThreadLength", _positive(thread)),
-            ("NutsCount", "IFCCOUNTMEASURE(1)"),
+            ("NutsCount", count(1)),
+            ("WashersCount", count(1)),
             ("HeadShape", label("hexagon")),
             ("NutShape", label("hexagon")),
+            ("WasherShape", label("round")),
         )
         sets.append(facts.property_set("Pset_MechanicalFastenerBolt", standard, key))
     elif group.kind is FastenerKind.ROD:
@@ -201,6 +208,11 @@ def _fastener_type(facts: Facts, shapes: Shapes, group: Fasteners, key: str) -> 
         sets.append(facts.property_set("Pset_MechanicalFastenerAnchorBolt", standard, key))
     kind, sizes = KINDS[group.kind], f"{real(d)},{real(group.length)}"
     return f"{text(words)},$,$,{refs(sets)},({shapes.fastener(group)}),$,$,.{kind}.,{sizes}"
+
+
+def _counted(words: str) -> str:
+    """The name of a property that counts things: plate washer, PlateWashers."""
+    return f"{''.join(word.title() for word in words.split())}s"
 
 
 def weld_facts(weld: Weld, electrode: str) -> tuple[Values, Values]:
@@ -213,7 +225,7 @@ def weld_facts(weld: Weld, electrode: str) -> tuple[Values, Values]:
         ("l", _positive(max(weld.length / weld.sides, 0.001))),
         ("Intermittent", flag(False)),
     ]
-    ours = (("Sides", f"IFCCOUNTMEASURE({weld.sides})"), ("Where", label(where(weld.field))),
+    ours = (("Sides", count(weld.sides)), ("Where", label(where(weld.field))),
         ("AllAround", flag(weld.around)), *labels(Electrode=electrode))  # fmt: skip
     return tuple(standard), (*ours, ("Length", length(weld.length)))
 

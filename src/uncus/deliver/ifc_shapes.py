@@ -10,7 +10,7 @@ from collections.abc import Iterable
 import numpy as np
 from numpy.typing import NDArray
 
-from uncus.catalog.bolts import bolt_sizes, rod_sizes, stud_diameter
+from uncus.catalog.bolts import BoltSize, bolt_sizes, rod_sizes, stud_diameter
 from uncus.catalog.sections import Form, Section
 from uncus.frame.placement import Placement
 from uncus.reference.step import StepFile, real, reals, refs, text
@@ -235,15 +235,20 @@ class Shapes:
 
     # -- fasteners ----------------------------------------------------------------------------------------------
     def fastener(self, group: Fasteners) -> str:
-        """The map of a bolt with its head, of a rod or a stud."""
-        key = (group.kind, group.size, group.length)
+        """The map of a bolt with its head, washer and nut, of a rod or a stud."""
+        key = (group.kind, group.size, group.length, group.grip)
         if key not in self._fasteners:
             items = [self._extruded(self._circle(shank(group)), self.axis3((0.0, 0.0, 0.0)), group.length)]
             if group.kind is FastenerKind.BOLT:
-                bolt = bolt_sizes()[group.size]
-                radius = bolt.head_flats / math.sqrt(3)
-                corners = [(radius * math.cos(a), radius * math.sin(a)) for a in np.radians(np.arange(0, 360, 60))]
-                head = self.axis3((0.0, 0.0, -bolt.head_height))
-                items.append(self._extruded(self.area(corners), head, bolt.head_height))
+                items += self._head_and_nut(bolt_sizes()[group.size], group.grip)
             self._fasteners[key] = self.mapped("SweptSolid", items)
         return self._fasteners[key]
+
+    def _head_and_nut(self, bolt: BoltSize, grip: float) -> list[str]:
+        """The head before the plies; behind them a washer, and the nut on it."""
+        radius = bolt.head_flats / math.sqrt(3)
+        corners = [(radius * math.cos(a), radius * math.sin(a)) for a in np.radians(np.arange(0, 360, 60))]
+        hexagon = self.area(corners)
+        stack = ((hexagon, -bolt.head_height, bolt.head_height), (self._circle(bolt.washer_od), grip, bolt.washer_t),
+            (hexagon, grip + bolt.washer_t, bolt.nut_height))  # fmt: skip
+        return [self._extruded(flat, self.axis3((0.0, 0.0, z)), deep) for flat, z, deep in stack]

@@ -12,12 +12,14 @@ from uncus.bill.lists import held_list
 from uncus.bill.sources import Billing
 from uncus.bill.stood import PIECES, pieces_bytes, stood
 from uncus.catalog.sections import Form
-from uncus.deliver.ifc import ifc_text
+from uncus.deliver.ifc import IFC2X3, IFC4, ifc_text
+from uncus.deliver.ifc_sheets import paper_of
 from uncus.deliver.making import File, Making
 from uncus.deliver.material import material
 from uncus.deliver.nc import Heading, Marking, Scribe, nc_text
 from uncus.deliver.nc_proof import differs
 from uncus.deliver.nc_scribes import scribes_of
+from uncus.draw.register import register
 from uncus.draw.sheet import Sheet
 from uncus.job.billing import ListTemplate
 from uncus.job.errors import JobError
@@ -110,8 +112,9 @@ def _scribes(making: Making, line: PartLine) -> list[Scribe]:
 
 
 # -- the whole ----------------------------------------------------------------------------------------
-def _ifc(making: Making) -> Iterator[File]:
-    model = ifc_text(making.job, making.shop, making.marks, making.wanted, lambda: making.step("IFC"))
+def _ifc(making: Making, schema: str = IFC4) -> Iterator[File]:
+    paper = paper_of(register(making.job, making.shop, making.wanted))
+    model = ifc_text(making.job, making.shop, making.marks, making.wanted, lambda: making.step("IFC"), schema, paper)
     project = making.job.project
     yield File("", project.number or project.name, ".ifc", "ifc", "", model.encode("ascii"))
 
@@ -140,12 +143,17 @@ def _bills(making: Making) -> Iterator[File]:
         raise JobError(" ".join(wrong))
 
 
+def _pieces(making: Making) -> int:
+    return sum(len(line.assemblies) for line in making.lines)
+
+
 OUTPUTS: tuple[Output, ...] = (
     Output("sheets", "Sheets (PDF)", of_sheets=_pdf),
     Output("nc", "NC files", of_part=_nc),
     Output("flat", "Plates laid flat (DXF)", of_part=_flat),
     Output("dxf", "Sheets (DXF)", of_sheets=_dxf),
-    Output("ifc", "Model (IFC)", of_all=_ifc, steps=lambda making: sum(len(line.assemblies) for line in making.lines)),
+    Output("ifc", "Model (IFC)", of_all=_ifc, steps=_pieces),
+    Output("ifc2x3", "Model (IFC 2x3)", of_all=partial(_ifc, schema=IFC2X3), steps=_pieces, asked=True),
     Output("bills", "Bills (CSV, XLSX)", of_all=_bills),
     Output("material", "Material file (CSV)", of_all=material, asked=True),
 )

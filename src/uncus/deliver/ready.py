@@ -10,8 +10,11 @@ import msgspec
 from uncus.bill.sources import Billing
 from uncus.check.checking import Stands, look, stand
 from uncus.check.looked import Looked
-from uncus.deliver.ifc import ifc_text
+from uncus.deliver.ids_proof import ids_faults
+from uncus.deliver.ifc import IFC2X3 as IFC2X3_SCHEMA
+from uncus.deliver.ifc import IFC4, global_id, ifc_text
 from uncus.deliver.ifc_proof import ifc_faults
+from uncus.deliver.ifc_sheets import paper_of
 from uncus.deliver.making import Making
 from uncus.deliver.outputs import BY_NAME
 from uncus.draw.above import above
@@ -20,7 +23,7 @@ from uncus.draw.register import register
 from uncus.job.errors import JobError
 from uncus.job.holds import held
 from uncus.job.job import Job
-from uncus.job.packages import PackageKind
+from uncus.job.packages import IFC2X3, IFCS, PackageKind
 from uncus.job.records import Verdict
 from uncus.lens.criteria import named
 from uncus.mark.lines import assembly_lines, part_lines
@@ -60,6 +63,8 @@ class _Asked(NamedTuple):
     looked: Looked
     step: Step
     stopped: Callable[[], bool]
+    asks: str  # of the model, by its receiver: the text of an IDS file
+    model: Callable[[], str]  # as it goes, in IFC
 
 
 class Check(NamedTuple):
@@ -166,13 +171,33 @@ def _held(asked: _Asked) -> tuple[list[str], list[str]]:
 
 def _ifc(asked: _Asked) -> tuple[list[str], list[str]] | None:
     """Whether the IFC model can be opened again, is valid and holds every piece."""
-    if "ifc" not in asked.kind.outputs:
+    if set(IFCS).isdisjoint(asked.kind.outputs):
         return None
+    words = {guid(a.id): asked.marks.of_assembly(a.id) or a.words for a in asked.chosen}
+    return ifc_faults(asked.model(), words, asked.step), []
+
+
+def _ids(asked: _Asked) -> tuple[list[str], list[str]] | None:
+    """Whether the IFC model is as its receiver's IDS file asks; nothing where he gave none."""
+    if not asked.asks or set(IFCS).isdisjoint(asked.kind.outputs):
+        return None
+    try:
+        found = ids_faults(asked.model(), asked.asks, asked.step, asked.stopped)
+    except JobError as error:
+        if asked.stopped():
+            raise
+        return [str(error)], [""]
+    owner = {guid(a.id): a.id for a in asked.chosen}
+    owner |= {global_id(p): a.id for a in asked.chosen for p in a.pieces}
+    return [one.sentence for one in found], [owner.get(one.guid, "") for one in found]
+
+
+def _written(asked: _Asked) -> str:
+    """The model as it would go."""
     ids = {a.id for a in asked.chosen}
-    text = ifc_text(asked.job, asked.shop, asked.marks, lambda a: a.id in ids, lambda: asked.step("IFC"))
-    return ifc_faults(
-        text, {guid(a.id): asked.marks.of_assembly(a.id) or a.words for a in asked.chosen}, asked.step
-    ), []
+    schema = IFC2X3_SCHEMA if IFC2X3 in asked.kind.outputs else IFC4
+    return ifc_text(asked.job, asked.shop, asked.marks, lambda a: a.id in ids, lambda: asked.step("IFC"), schema,
+        paper_of(register(asked.job, asked.shop)))  # fmt: skip
 
 
 def _left_out(asked: _Asked) -> tuple[list[str], list[str]] | None:
@@ -195,6 +220,7 @@ CHECKS: dict[str, Check] = {
     "revised": Check("What goes again changed says its revision", _revised),
     "nc": Check("Every NC file is proved on the bench", _nc),
     "ifc": Check("The IFC model is valid and whole", _ifc),
+    "ids": Check("The IFC model is as its receiver asks", _ids),
     "left out": Check("No piece is left out by a lens", _left_out),
     "lists": Check("Lists add up to the steel", _lists),
 }
@@ -206,10 +232,12 @@ def ready(
     kind: PackageKind,
     step: Step = lambda words: None,
     stopped: Callable[[], bool] = lambda: False,
+    asks: str = "",
 ) -> list[Line]:
     """Every check that a kind of package has something of, of what would go; what is not a must is told as well.
-    Raises JobError where nothing would go."""
-    asked = _asked(job, shop, kind, step, stopped)
+    `asks`: what its receiver asks of the IFC model, as the text of an IDS file. Raises JobError where nothing would
+    go."""
+    asked = _asked(job, shop, kind, step, stopped, asks)
     found = []
     for name, check in CHECKS.items():
         step(check.words)
@@ -220,14 +248,21 @@ def ready(
     return found
 
 
-def _asked(job: Job, shop: Shop, kind: PackageKind, step: Step, stopped: Callable[[], bool]) -> _Asked:
+def _asked(job: Job, shop: Shop, kind: PackageKind, step: Step, stopped: Callable[[], bool], asks: str) -> _Asked:
     lets = named(kind.lens or None, job, shop, above(job, shop))
     chosen = [a for _, a in sorted(shop.shipped.items()) if lets(a)]
     if not chosen:
         why = "its lens lets no piece through" if kind.lens else "the job has no steel yet"
         raise JobError(f"Nothing would go into a package “{kind.name}”: {why}.")
     marks = Marks(job, shop.carried)
-    return _Asked(job, shop, marks, kind, chosen, Looked(job, shop, marks), step, stopped)
+    written: list[str] = []
+
+    def model() -> str:
+        written[:] = written or [_written(asked)]
+        return written[0]
+
+    asked = _Asked(job, shop, marks, kind, chosen, Looked(job, shop, marks), step, stopped, asks, model)
+    return asked
 
 
 def in_the_way(lines: Sequence[Line]) -> Iterator[str]:

@@ -26,7 +26,7 @@ from uncus.deliver.stamps import entry
 from uncus.job.errors import JobError
 from uncus.job.files import SPOILT_ZIP, file_name, read_outside, write_beside
 from uncus.job.job import Job
-from uncus.job.packages import BOTH, IFC, MATERIAL, PLACES, PackageKind, Receiver, Sending, SentFile
+from uncus.job.packages import BOTH, IFCS, MATERIAL, PLACES, PackageKind, Receiver, Sending, SentFile
 from uncus.mark.content import assembly_content
 from uncus.mark.marking import Marks
 from uncus.reference.step import guid
@@ -41,14 +41,15 @@ _ALL = ("sheets", "nc", "flat", "dxf", "ifc", "bills")
 USUAL: tuple[PackageKind, ...] = (
     PackageKind(id="kind advance", name="advance bill", outputs=("bills",), must=("lists",)),
     PackageKind(id="kind approval", name="for approval", outputs=("sheets", "ifc"),
-        must=("marked", "findings", "revised", "ifc")),
+        must=("marked", "findings", "revised", "ifc", "ids")),
     PackageKind(id="kind fabrication", name="for fabrication", outputs=_ALL,
-        must=("marked", "held", "findings", "revised", "nc", "ifc", "lists")),
+        must=("marked", "held", "findings", "revised", "nc", "ifc", "ids", "lists")),
     PackageKind(id="kind erection", name="for erection", outputs=("sheets", "ifc", "bills"), sheets=("erection",),
-        must=("marked", "findings", "revised", "ifc")),
+        must=("marked", "findings", "revised", "ifc", "ids")),
     PackageKind(id="kind revision", name="revision", outputs=_ALL, must=("marked", "held", "findings", "revised", "nc",
-        "ifc", "lists")),
-    PackageKind(id="kind as built", name="as built", outputs=_ALL, job=True, must=("marked", "sheets", "ifc", "lists")),
+        "ifc", "ids", "lists")),
+    PackageKind(id="kind as built", name="as built", outputs=_ALL, job=True, must=("marked", "sheets", "ifc", "ids",
+        "lists")),
 )  # fmt: skip
 
 
@@ -77,10 +78,10 @@ def outputs_for(kind: PackageKind, receiver: Receiver, both: bool = False) -> tu
     """What a receiver gets of a kind: the model that he reads in place of the other. Raises JobError where he would get
     IFC and the material file: who counts both counts every piece twice."""
     wanted = list(kind.outputs)
-    models = [name for name in (IFC, MATERIAL) if name in wanted]
-    if models and receiver.model in (IFC, MATERIAL):
-        wanted = [name for name in wanted if name not in (IFC, MATERIAL)] + [receiver.model]
-    elif len(models) == 2 and not both and receiver.model != BOTH:
+    models = [name for name in (*IFCS, MATERIAL) if name in wanted]
+    if models and receiver.model in (*IFCS, MATERIAL):
+        wanted = [name for name in wanted if name not in models] + [receiver.model]
+    elif len(models) > 1 and not both and receiver.model != BOTH:
         raise JobError(
             f"{receiver.name} would get IFC and the material file, and count every piece twice; say which he reads, or "
             "ask for both.")  # fmt: skip
@@ -124,7 +125,7 @@ def package(
             raise JobError(
                 f"{there} is there already and is not written over; take it away, or put {{no}} in its name."
             )
-    lines = tuple(ready(job, shop, kind, lambda words: progress.tell(0, 0, words), progress.stopped))
+    lines = tuple(ready(job, shop, kind, lambda words: progress.tell(0, 0, words), progress.stopped, receiver.ids))
     against = tuple(in_the_way(lines))
     if against and not reason.strip():
         raise JobError(f"{against[0]} Settle it, or give the reason why it goes all the same.")

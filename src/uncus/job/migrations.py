@@ -23,7 +23,7 @@ def _lens_rules(record: Body) -> Body:
 
 
 def _as_it_is(record: Body) -> Body:
-    """Versions 3 to 8, 10, 12 to 20: new kinds of record and values with usual ones; what is there is read as it is."""
+    """Versions 3 to 8, 10, 12 to 21: new kinds of record and values with usual ones; what is there is read as it is."""
     return record
 
 
@@ -82,6 +82,7 @@ STEPS: dict[int, Callable[[Body], Body]] = {
     17: _as_it_is,
     18: _as_it_is,
     19: _as_it_is,
+    20: _as_it_is,
 }  # from this version to the next
 
 

@@ -10,8 +10,9 @@ import msgspec
 
 from uncus.job.record import Record, derived_id
 
-IFC, MATERIAL, BOTH = "ifc", "material", "both"
-MODELS = ("", IFC, MATERIAL, BOTH)
+IFC, IFC2X3, MATERIAL, BOTH = "ifc", "ifc2x3", "material", "both"
+IFCS = (IFC, IFC2X3)  # models in IFC, by the outputs that write them
+MODELS = ("", *IFCS, MATERIAL, BOTH)
 SEVERITIES = ("wrong", "look here", "saving")  # of findings, the gravest first
 PLACES = re.compile(r"\{(job|number|kind|date|no)\}")  # what is filled in in a package's name
 _MOST = 200  # characters of a name
@@ -31,7 +32,7 @@ class PackageKind(Record, frozen=True, tag=True):
     lens: str = ""
     job: bool = False
     name_by: str = "{number} {kind} {no} {date}"
-    must: tuple[str, ...] = ("marked", "sheets", "findings", "nc", "ifc", "lists")
+    must: tuple[str, ...] = ("marked", "sheets", "findings", "nc", "ifc", "ids", "lists")
     severity: str = "wrong"
 
     def problem(self) -> str | None:
@@ -48,18 +49,23 @@ class PackageKind(Record, frozen=True, tag=True):
 
 
 class Receiver(Record, frozen=True, tag=True):
-    """Who gets packages: which model he reads (`ifc`, `material`, or not said), whether zipped, and notes."""
+    """Who gets packages: which model he reads (`MODELS`), whether zipped, notes, and what he asks of the model: the
+    text of his IDS file and its name."""
 
     name: str
     model: str = ""
     zipped: bool = False
     note: str = ""
+    ids: str = ""
+    ids_name: str = ""
 
     def problem(self) -> str | None:
         if not 0 < len(self.name.strip()) <= _MOST:
             return "A receiver needs a name, and a short one."
         return (
-            None if self.model in MODELS else f"{self.name} reads IFC or the material file; “{self.model}” is neither."
+            None
+            if self.model in MODELS
+            else f"{self.name} reads IFC, IFC 2x3 or the material file; “{self.model}” is none of them."
         )
 
 

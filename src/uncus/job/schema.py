@@ -19,7 +19,7 @@ import msgspec
 from uncus.job.errors import Damaged, JobError
 
 APPLICATION_ID = 0x554E4355  # "UNCU"
-VERSION = 20
+VERSION = 21
 MAGIC = b"SQLite format 3\0"
 UNREADABLE = (sqlite3.Error, UnicodeDecodeError)  # what SQLite raises, and Python on its words about a damaged file
 _ROOM = 2**63  # sums are kept as SQLite's signed integers, never below nothing

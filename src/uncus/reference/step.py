@@ -20,17 +20,25 @@ _NAMED = hashlib.sha1(uuid.NAMESPACE_OID.bytes + b"uncus/ifc/", usedforsecurity=
 class StepFile:
     """Entities in order of writing; `#n` refers to one."""
 
-    def __init__(self) -> None:
-        self._lines: list[str] = []
+    def __init__(self, lines: Iterable[str] = ()) -> None:
+        self._lines: list[str] = list(lines)
         self._known: dict[str, str] = {}
 
     def __len__(self) -> int:
         return len(self._lines)
 
+    def lines(self) -> list[str]:
+        """What is written so far, an entity each; "" where one was taken out."""
+        return list(self._lines)
+
     def put(self, entity: str) -> str:
         """Write an entity; its number."""
         self._lines.append(entity)
         return f"#{len(self._lines)}"
+
+    def replace(self, number: int, entity: str) -> None:
+        """Write another entity under a number; "" takes it out."""
+        self._lines[number - 1] = entity
 
     def once(self, entity: str) -> str:
         """Write an entity that is a value, such as a point, unless it stands there already; its number."""
@@ -50,7 +58,7 @@ class StepFile:
         return head + "".join(self._numbered()) + "ENDSEC;\nEND-ISO-10303-21;\n"
 
     def _numbered(self) -> Iterator[str]:
-        return (f"#{n}={line};\n" for n, line in enumerate(self._lines, 1))
+        return (f"#{n}={line};\n" for n, line in enumerate(self._lines, 1) if line)
 
 
 def real(value: float, places: int = 6) -> str:

@@ -22,6 +22,14 @@ class FastenerKind(StrEnum):
     STUD = "stud"
 
 
+# what goes with each of them besides itself, and how many
+GOES_WITH: dict[FastenerKind, tuple[tuple[str, int], ...]] = {
+    FastenerKind.BOLT: (("nut", 1), ("washer", 1)),
+    FastenerKind.ROD: (("nut", 2), ("plate washer", 1)),
+    FastenerKind.STUD: (("ferrule", 1),),
+}
+
+
 class WeldForm(StrEnum):
     FILLET = "fillet"
     GROOVE = "complete penetration groove"

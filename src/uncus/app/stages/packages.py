@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
+    QMenu,
     QProgressBar,
     QPushButton,
     QSplitter,
@@ -32,6 +33,7 @@ from uncus.app.stages.table import Table
 from uncus.app.stages.working import Runner, Tell, say_on
 from uncus.app.theme import theme_of
 from uncus.deliver.answers import taken_in
+from uncus.deliver.ids_proof import asks_of
 from uncus.deliver.package import Progress, Stopped, went_out
 from uncus.deliver.ready import Line, ready
 from uncus.deliver.sending import (
@@ -48,13 +50,13 @@ from uncus.deliver.sending import (
 from uncus.job.errors import JobError
 from uncus.job.files import read_outside
 from uncus.job.job import Job
-from uncus.job.packages import BOTH, IFC, MATERIAL, PackageKind, Receiver, Sending
+from uncus.job.packages import BOTH, IFC, IFC2X3, MATERIAL, PackageKind, Receiver, Sending
 from uncus.shop.shop import Shop, build
 from uncus.standin.intake import read_progress
 from uncus.units import counted
 
 replace = msgspec.structs.replace
-_MODELS = {"": "not said", IFC: "IFC", MATERIAL: "the material file", BOTH: "both"}
+_MODELS = {"": "not said", IFC: "IFC", IFC2X3: "IFC 2x3", MATERIAL: "the material file", BOTH: "both"}
 _TEACHES = (
     "Choose what kind of package goes and who gets it, then ask whether it is ready: every line that stands in its way "
     "leads to its cause. What went is kept below, with what became of its pieces since."
@@ -98,6 +100,7 @@ class PackagesPanel(QWidget):
         self.to.setEditable(True)
         self.folder, self.reason = QLineEdit(), QLineEdit()
         self.zipped = QCheckBox("ZIP too")
+        self.ids = plain_button("IDS ...", "What he asks of the IFC model, as his IDS file says it", self.edit_ids)
         self.said = QLabel(_TEACHES)
         self.said.setWordWrap(True)
         self.bar, self.stop = QProgressBar(), QPushButton("Stop")
@@ -141,12 +144,13 @@ class PackagesPanel(QWidget):
                 label.setBuddy(field)
                 what.addWidget(label, row, 3 * k)
                 last = k == len(fields) - 1
-                what.addWidget(field, row, 3 * k + 1, 1, 5 if row and last else 1)
+                what.addWidget(field, row, 3 * k + 1, 1, 6 if row and last else 1)
         what.addWidget(
             plain_button("Kinds ...", "What goes into this kind; the office's own kinds", self.edit_kind), 0, 2
         )
         what.addWidget(plain_button("Choose ...", "The folder that packages are made in", self._choose), 1, 2)
         what.addWidget(self.zipped, 0, 8)
+        what.addWidget(self.ids, 0, 9)
         for column, stretch in ((1, 3), (4, 3), (7, 2)):
             what.setColumnStretch(column, stretch)
         layout.addLayout(what)
@@ -208,8 +212,7 @@ class PackagesPanel(QWidget):
         """Raises JobError."""
         receiver = receiver_named(self.session.job, self.to.currentText())
         model = self.model.currentData()
-        own = Receiver(id=receiver.id, name=receiver.name, model=model, zipped=self.zipped.isChecked(),
-            note=receiver.note)  # fmt: skip
+        own = replace(receiver, model=model, zipped=self.zipped.isChecked())
         if problem := own.problem():
             raise JobError(problem)
         return kind_named(self.session.job, self.kind.currentText()), own
@@ -217,9 +220,42 @@ class PackagesPanel(QWidget):
     def _receiver(self, name: str) -> None:
         """What is kept of a receiver whose name is chosen or typed."""
         known = next((r for r in self.session.job.all(Receiver) if r.name.casefold() == name.strip().casefold()), None)
+        self.ids.setText(_short(known.ids_name) if known is not None and known.ids else "IDS ...")
         if known is not None:
             self.model.setCurrentIndex(self.model.findData(known.model))
             self.zipped.setChecked(known.zipped)
+
+    def edit_ids(self) -> None:
+        """Another IDS file for the receiver, or none any more."""
+
+        def begin() -> None:
+            _, receiver = self.chosen()
+            if not receiver.ids:
+                self._take_ids()
+                return
+            menu = QMenu(self)
+            menu.addAction("Another file ...", self._take_ids)
+            menu.addAction(f"{receiver.name} asks nothing", lambda: self.session.attempt(lambda: self.ids_from(None)))
+            menu.exec(self.ids.mapToGlobal(self.ids.rect().bottomLeft()))
+
+        self.session.attempt(begin)
+
+    def _take_ids(self) -> None:
+        if (path := open_file(self, "What the receiver asks of the IFC model", "IDS (*.ids *.xml)")) is not None:
+            self.session.attempt(lambda: self.ids_from(path))
+
+    def ids_from(self, path: Path | None) -> None:
+        """Keep with the receiver what he asks, or that he asks nothing. Raises JobError."""
+        _, receiver = self.chosen()
+        if receiver.name == NOBODY:
+            raise JobError("Name the receiver first: what he asks is kept with him.")
+        asks = asks_of(read_outside(path), path.name) if path is not None else ""
+        kept = replace(receiver, ids=asks, ids_name=path.name if path is not None else "")
+        if self.session.change(f"What {receiver.name} asks", (kept,)):
+            self.refresh()
+            self._receiver(kept.name)
+            self._say(f"Ready? holds the IFC model against {kept.ids_name} of {kept.name}." if asks
+                else f"{kept.name} asks nothing of the IFC model.", False)  # fmt: skip
 
     def _other(self) -> None:
         """The job or the kind is another: what was looked at counts no more."""
@@ -262,7 +298,7 @@ class PackagesPanel(QWidget):
 
             def work(tell: Tell, stopped: Callable[[], bool]) -> object:
                 steel = _in_steel(tell, known, copy)
-                return version, steel, ready(*steel, kind, lambda words: tell(0, 0, words), stopped)
+                return version, steel, ready(*steel, kind, lambda words: tell(0, 0, words), stopped, receiver.ids)
 
             self._run(work, self._looked, f"Looking whether a package “{kind.name}” can go ...")
 
@@ -445,6 +481,10 @@ def _in_steel(tell: Tell, known: tuple[Job, Shop] | None, job: Job) -> tuple[Job
         return known
     tell(0, 0, "steel")
     return job, build(job)
+
+
+def _short(name: str) -> str:
+    return name if len(name) <= 18 else f"{name[:8]}…{name[-8:]}"
 
 
 def _fill(box: QComboBox, names: Sequence[str], keep_text: bool = False) -> None:
