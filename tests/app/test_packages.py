@@ -89,7 +89,8 @@ def test_from_the_kind_to_the_answer(d, tmp_path):
     session.go("Deliver")
     panel.sent.pick(first.id)
     panel.refresh()
-    assert {row[1] for row in panel.since.rows.rows} == {"changed"} and beam.id in panel.since.rows.keys
+    assert all(row[1].startswith("changed: ") for row in panel.since.rows.rows) and beam.id in panel.since.rows.keys
+    assert "W12X40, was" in dict(zip(panel.since.rows.keys, panel.since.rows.rows, strict=True))[beam.id][1]
     assert all(row[0] for row in panel.since.rows.rows)
     press(d, "Show them")
     assert session.selection == set(panel.since.rows.keys) and session.stage == "Frame"

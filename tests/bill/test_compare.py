@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from uncus.bill.advance import advance_lengths, keep_advance, length_ordered
 from uncus.bill.changes import change_tables
 from uncus.bill.compare import SERVES, SHORT, compare, in_words, summed
-from uncus.bill.stood import of_package, pieces_bytes, stood
+from uncus.bill.stood import of_package, pieces_bytes, pieces_of, stood
 from uncus.job.billing import AdvanceRules, Allowance, Stood
 from uncus.job.errors import JobError
 from uncus.job.job import Job
@@ -174,9 +174,10 @@ def test_lengths_are_ordered_by_rule_and_looked_at_again():
 
 def test_a_package_says_which_pieces_it_held(sample, tmp_path):
     job, shop = sample
-    all_ = stood(job, shop, Marks(job, shop.carried))
+    whole = pieces_of(job, shop, Marks(job, shop.carried))
+    all_ = whole.parts
     (tmp_path / "bills").mkdir()
-    (tmp_path / "bills" / "pieces.json").write_bytes(pieces_bytes(job, all_))
+    (tmp_path / "bills" / "pieces.json").write_bytes(pieces_bytes(whole))
     assert not compare(of_package(tmp_path), all_).differences
     for data in (b"{}", b'{"job": "", "number": "", "parts": [], "format": "x"}', b"\xff"):
         (tmp_path / "bills" / "pieces.json").write_bytes(data)

@@ -23,6 +23,8 @@ from tests.conftest import how_many, marked
 from typer.testing import CliRunner
 
 from uncus.bill.material import COLUMNS, material_bytes, read_material, schema_bytes
+from uncus.bill.pieces_changed import pieces_changed
+from uncus.bill.stood import pieces_of
 from uncus.check.looked import Looked
 from uncus.check.rule import NoValues
 from uncus.check.rules.after_cutting import KIND as AFTER_CUTTING
@@ -49,7 +51,8 @@ from uncus.job.checks import Hold
 from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.packages import PackageKind, PieceProgress, Receiver, Sending, Stage
-from uncus.job.records import Mark, Member, Role
+from uncus.job.records import Mark, Member, Project, Role
+from uncus.job.start import SERIES
 from uncus.lens.criteria import chosen, lens_named
 from uncus.mark.marking import Marks
 from uncus.reference.step import guid
@@ -444,11 +447,61 @@ def test_what_is_held_is_not_told_as_sent(small, tmp_path):
     words = " ".join(page.extract_text() for page in PdfReader(sent.folder / "transmittal.pdf").pages)
     assert f"{len(shop.shipped) - 1} pieces of" in " ".join(words.split()) and "is held" in words
     assert Intake(tmp_path / "office").take(sent.folder).pieces == len(shop.shipped) - 1
-    assert since_sent(job, shop, sent.record) == ((), (), ())
+    assert since_sent(job, shop, sent.record).pieces == ()
     with job.change("answered") as change:
         change.drop("h")
-    assert since_sent(job, shop, sent.record) == ((piece,), (), ())
+    assert [(c.piece, c.how) for c in since_sent(job, shop, sent.record).pieces] == [(piece, "added")]
     job.close()
+
+
+def _moved(member):
+    aside = msgspec.structs.replace
+    return aside(member, start=(member.start[0], member.start[1] + 60.0, member.start[2]),
+        end=(member.end[0], member.end[1] + 60.0, member.end[2]))  # fmt: skip
+
+
+EDITS = {  # what is done to a brace that nothing frames into, how its piece is told then, and in what words
+    "another section": (lambda m: replace(m, section="W14X30"), "changed", "W14X30, was"),
+    "another grade": (lambda m: replace(m, grade="A572 Gr 50"), "changed", "A572 Gr 50, was"),
+    "a camber": (lambda m: replace(m, camber=25.4), "changed", "bolts, welds or the places"),
+    "another lot": (lambda m: replace(m, lot="9"), "changed", "lot 9, was 1"),
+    "another finish": (lambda m: replace(m, finish="galvanised"), "changed", "galvanised, was"),
+    "shorter": (lambda m: replace(m, end=(m.end[0] - 300.0, *m.end[1:])), "changed", "long, was"),
+    "aside": (_moved, "moved", "stands elsewhere"),
+    "away": (lambda m: None, "gone", "beam"),
+    "as it was": (lambda m: replace(m), "", ""),
+}
+replace = msgspec.structs.replace
+
+
+def test_known_edits_are_told_piece_by_piece(tmp_path):
+    from uncus.mark.marking import apply, propose
+
+    free = Member(id="free", role=Role.BEAM, section="W12X26", grade="A992", start=(0, 0, 0), end=(4000, 0, 0))
+    other = replace(free, id="other", start=(0, 9000, 0), end=(5000, 9000, 0))
+    job, shop = marked([Project(name="J"), *SERIES, free, other])
+    marks = Marks(job, shop.carried)
+    was = pieces_of(job, shop, marks)
+    for name, (edit, how, words) in EDITS.items():
+        again = Job(list(job.records.values()))
+        with again.change(name) as change:
+            if (one := edit(free)) is None:
+                change.drop("free")
+            else:
+                change.put(one)
+        apply(again, propose(again, steel := build(again)))
+        found = pieces_changed(was, pieces_of(again, steel, Marks(again, steel.carried)), ("then", "now"))
+        told = [(c.piece, c.how) for c in found.pieces if c.how != "marked otherwise"]
+        assert told == ([("free", how)] if how else []), (name, found)
+        assert all(words in c.words for c in found.pieces if c.how != "marked otherwise"), (name, found)
+        back = pieces_changed(pieces_of(again, steel, Marks(again, steel.carried)), was, ("now", "then"))
+        assert len(back.pieces) == len(found.pieces)
+    with job.change("other marks") as change:
+        for mark in [m for m in job.all(Mark) if not m.part]:
+            change.put(replace(mark, mark=f"X{mark.mark}"))
+    found = pieces_changed(was, pieces_of(job, shop, Marks(job, shop.carried)), ("then", "now"))
+    assert {c.how for c in found.pieces} == {"marked otherwise"} and len(found.pieces) == 2
+    assert all(f"marked {c.mark}, was {c.mark[1:]}" in c.words for c in found.pieces)
 
 
 def test_what_went_is_never_written_over(small, tmp_path):

@@ -13,7 +13,7 @@ from uncus.job.errors import JobError
 from uncus.job.files import json_of, read_outside
 from uncus.job.job import Job
 from uncus.job.records import AdvanceMark
-from uncus.mark.content import part_content
+from uncus.mark.content import assembly_content, part_content
 from uncus.mark.marking import Marks
 from uncus.shop.pieces import Assembly, Piece
 from uncus.shop.shop import Shop
@@ -25,13 +25,21 @@ PIECES = "pieces.json"  # in the folder of a package's bills
 FORMAT = "uncus pieces 1"
 
 
+class Whole(msgspec.Struct, frozen=True):
+    """A piece that is shipped: its mark, and the fingerprint of all that it is."""
+
+    mark: str
+    content: str
+
+
 class Pieces(msgspec.Struct, frozen=True):
-    """The file: the job's name and number, and every part that went."""
+    """The file: the job's name and number, every part that went, and the pieces that they are of, by id."""
 
     job: str
     number: str
     parts: tuple[Stood, ...]
     format: str = FORMAT
+    assemblies: dict[str, Whole] = {}
 
 
 def stood(job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool] = lambda _: True) -> tuple[Stood, ...]:
@@ -82,14 +90,27 @@ def is_bar(one: Stood) -> bool:
     return not one.section.startswith("PL ")
 
 
-def pieces_bytes(job: Job, parts: tuple[Stood, ...]) -> bytes:
-    return msgspec.json.format(msgspec.json.encode(Pieces(job.project.name, job.project.number, parts)), indent=1)
+def pieces_of(
+    job: Job,
+    shop: Shop,
+    marks: Marks,
+    wanted: Callable[[Assembly], bool] = lambda _: True,
+    content: Callable[[Assembly], str] = assembly_content,
+) -> Pieces:
+    """The pieces of a job that are wanted, as they stand; `content` gives a piece's fingerprint where it is known."""
+    wholes = {id: Whole(marks.of_assembly(id), content(a)) for id, a in sorted(shop.shipped.items()) if wanted(a)}
+    return Pieces(job.project.name, job.project.number, stood(job, shop, marks, wanted), assemblies=wholes)
+
+
+def pieces_bytes(pieces: Pieces) -> bytes:
+    return msgspec.json.format(msgspec.json.encode(pieces), indent=1)
 
 
 def of_package(folder: Path) -> tuple[Stood, ...]:
     """The parts that a package told of. Raises JobError where it is none, or an older one that does not tell."""
-    place = folder / "bills" / PIECES
-    if not place.is_file():
+    places = [folder / "bills" / PIECES, folder / PIECES]
+    place = next((p for p in places if p.is_file()), None)
+    if place is None:
         raise JobError(
             f"{folder} does not say which pieces it held (bills/{PIECES}): it is no package, went without its bills, "
             "or was made by an earlier version."
@@ -99,7 +120,12 @@ def of_package(folder: Path) -> tuple[Stood, ...]:
 
 def parts_of(data: bytes, name: str) -> tuple[Stood, ...]:
     """The parts that a file `pieces.json` tells of; `name` is what sentences call it. Raises JobError."""
+    return read_pieces(data, name).parts
+
+
+def read_pieces(data: bytes, name: str) -> Pieces:
+    """A file `pieces.json`; `name` is what sentences call it. Raises JobError."""
     found = json_of(data, Pieces, name, "list of pieces")
     if found.format != FORMAT:
         raise JobError(f"{name} is written as “{found.format[:40]}”, which this version does not read.")
-    return found.parts
+    return found

@@ -10,7 +10,7 @@ import msgspec
 from uncus.bill.listing import all_lists, some_lists, template_named
 from uncus.bill.lists import held_list
 from uncus.bill.sources import Billing
-from uncus.bill.stood import PIECES, pieces_bytes, stood
+from uncus.bill.stood import PIECES, pieces_bytes, pieces_of
 from uncus.catalog.sections import Form
 from uncus.deliver.ifc import IFC2X3, IFC4, ifc_text
 from uncus.deliver.ifc_sheets import paper_of
@@ -137,8 +137,8 @@ def _bills(making: Making) -> Iterator[File]:
         yield File("bills", table.name, ".csv", "bill", "", csv_bytes(table, units))
     heading = f"{project.name} {project.number}".strip()
     yield File("bills", "bills", ".xlsx", "bill", "", xlsx_bytes(tables, units, heading))
-    parts = stood(making.job, making.shop, making.marks, making.wanted)
-    yield File("bills", PIECES.removesuffix(".json"), ".json", "pieces", "", pieces_bytes(making.job, parts))
+    pieces = pieces_of(making.job, making.shop, making.marks, making.wanted)
+    yield File("bills", PIECES.removesuffix(".json"), ".json", "pieces", "", pieces_bytes(pieces))
     if wrong:
         raise JobError(" ".join(wrong))
 

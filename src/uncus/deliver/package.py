@@ -152,10 +152,12 @@ def produce(
     more: Mapping[str, Callable[[Made], bytes]] = MappingProxyType({}),
     look: Callable[[Path], None] = lambda folder: None,
     lists: tuple[str, ...] = (),
+    about: Mapping[str, str | int] = MappingProxyType({}),
 ) -> Made:
     """Write a package to the folder `out`, which must not hold anything else than an earlier package. `kinds` are the
     kinds of sheets that go and `lists` the lists (empty: all), `more` files by name that are made of what has been
-    written; `look` is given the whole folder before it is moved into place, and may refuse it by raising.
+    written; `look` is given the whole folder before it is moved into place, and may refuse it by raising; `about` is
+    what its manifest says of it besides.
 
     Raises JobError (unmarked pieces are named) or Stopped; then nothing of it is left and an earlier one stays.
     """
@@ -186,7 +188,7 @@ def produce(
     left_out = [_held_words(a, marks, [h for id in shop.in_piece(a.id) for h in waiting.get(id, ())]) for a in kept_out]
     on = on or date.today().isoformat()
     with written(out) as folder:
-        made = _Package(job, shop, marks, wanted, folder, progress, on, left_out, lists).write(
+        made = _Package(job, shop, marks, wanted, folder, progress, on, left_out, lists, about).write(
             outputs, make, kinds, more
         )
         look(folder.path)
@@ -221,8 +223,9 @@ class _Package:
         on: str,
         left_out: list[str],
         lists: tuple[str, ...],
+        about: Mapping[str, str | int],
     ) -> None:
-        self.job, self.shop, self.wanted = job, shop, wanted
+        self.job, self.shop, self.wanted, self.about = job, shop, wanted, about
         self.folder, self.progress, self.on = folder, progress, on
         self.files: list[Listed] = []
         self.packed: dict[str, str] = {}  # the copy of each sheet that went, by its name
@@ -314,7 +317,8 @@ class _Package:
         self._step("manifest")
         self.files.sort(key=lambda f: f.file)
         project = self.job.project
-        content = {"job": project.name, "number": project.number, "files": self.files, "failures": self.failures}
+        content = {"job": project.name, "number": project.number, **self.about, "files": self.files,
+            "failures": self.failures}  # fmt: skip
         self.folder.put("", Path(MANIFEST).stem, ".json", msgspec.json.format(msgspec.json.encode(content), indent=1))
 
 

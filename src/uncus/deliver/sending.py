@@ -17,7 +17,8 @@ from typing import NamedTuple
 import msgspec
 
 from uncus.bill.material import read_material
-from uncus.bill.stood import PIECES, parts_of
+from uncus.bill.pieces_changed import CAME, CHANGED, HOWS, WENT, Changes, PieceChange, pieces_changed
+from uncus.bill.stood import PIECES, Pieces, parts_of, pieces_bytes, pieces_of, read_pieces
 from uncus.bill.table import Cell, Column, Table, Unit
 from uncus.deliver.folder import MANIFEST, manifest_of
 from uncus.deliver.package import Made, Progress, going, produce
@@ -28,9 +29,10 @@ from uncus.job.files import SPOILT_ZIP, file_name, read_outside, write_beside
 from uncus.job.job import Job
 from uncus.job.packages import BOTH, IFCS, MATERIAL, PLACES, PackageKind, Receiver, Sending, SentFile
 from uncus.mark.content import assembly_content
-from uncus.mark.marking import Marks
+from uncus.mark.marking import Marks, natural
 from uncus.reference.step import guid
 from uncus.shop.batch import Make, worker_pool
+from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.units import format_weight
 
@@ -133,10 +135,14 @@ def package(
     record = Sending(number=number, kind=kind.name, receiver=receiver.name, on=on, folder=name, pieces=pieces,
         against=against, reason=reason.strip())  # fmt: skip
     extra = {f"{TRANSMITTAL}.pdf": lambda made: _transmittal(job, shop, record, made)}
+    if "bills" not in kind.outputs:  # which has it among its lists
+        told = pieces_of(job, shop, Marks(job, shop.carried), lambda a: a.id in pieces)
+        extra[PIECES] = lambda made: pieces_bytes(told)
     if kind.job:
         extra[f"{file_name(job.project.number or job.project.name)}.uncus"] = lambda made: _job_copy(job)
     made = produce(job, out / name, kind.lens or None, kind.outputs, progress, make, shop, on, kind.sheets, extra,
-        lambda folder: read_back(folder, pieces), kind.lists)  # fmt: skip
+        lambda folder: read_back(folder, pieces), kind.lists,
+        {"package": number, "kind": kind.name, "receiver": receiver.name, "on": on})  # fmt: skip
     folder = out / name
     files = tuple(SentFile(f.file, f.sha256) for f in made.files)
     record = replace(record, files=files)
@@ -167,26 +173,34 @@ def _job_copy(job: Job) -> bytes:
         return path.read_bytes()
 
 
-class Since(NamedTuple):
-    """What became of the pieces of a package since it went, by the ids that they have now (or had, of those gone)."""
-
-    added: tuple[str, ...]
-    gone: tuple[str, ...]
-    changed: tuple[str, ...]
-
-
-def since_sent(job: Job, shop: Shop, sending: Sending, content: Callable[[str], str] | None = None) -> Since:
-    """Pieces of a job against what a package held of them; what came is of what its kind lets through.
-    `content` gives a piece's fingerprint where it is known already."""
+def since_sent(job: Job, shop: Shop, sending: Sending, content: Callable[[str], str] | None = None) -> Changes:
+    """What became of the pieces of a package since it went; what came is of what its kind lets through. `content` gives
+    a piece's fingerprint where it is known already. How a piece changed is told where the package's list of pieces is
+    kept beside the job."""
     kind = next((k for k in kinds_of(job) if k.name == sending.kind), None)
-    then, now = sending.pieces, shop.shipped
-    would = going(job, shop, (kind.lens if kind else "") or None)[0]
-    content = content or (lambda id: assembly_content(now[id]))
-    return Since(
-        tuple(sorted(id for id in {a.id for a in would} - then.keys())),
-        tuple(sorted(then.keys() - now.keys())),
-        tuple(sorted(id for id in then.keys() & now.keys() if content(id) != then[id])),
-    )
+    ids = {a.id for a in going(job, shop, (kind.lens if kind else "") or None)[0]} | sending.pieces.keys()
+    marks = Marks(job, shop.carried)
+    known: Callable[[Assembly], str] = (lambda a: content(a.id)) if content else assembly_content
+    now = pieces_of(job, shop, marks, lambda a: a.id in ids, known)
+    names = f"package {sending.number}", "now"
+    then = _kept_pieces(job, sending)
+    if then is not None:
+        return pieces_changed(then, now, names, job.project.units)
+    found = [PieceChange(id, one.mark, CHANGED if id in sending.pieces else CAME, "") for id, one
+        in now.assemblies.items() if sending.pieces.get(id) != one.content]  # fmt: skip
+    gone = [PieceChange(id, "", WENT, "") for id in sorted(sending.pieces.keys() - now.assemblies.keys())]
+    return Changes(*names, tuple(sorted((*found, *gone), key=lambda one: (HOWS.index(one.how), natural(one.mark)))))
+
+
+def _kept_pieces(job: Job, sending: Sending) -> Pieces | None:
+    """The list of pieces of a package, out of what is kept of it; None where it is not."""
+    listed = next((f for f in sending.files if f.file.rpartition("/")[2] == PIECES), None)
+    if listed is None or job.path is None:
+        return None
+    try:
+        return read_pieces(read_outside(_kept_place(job.path, listed)), PIECES)
+    except JobError:
+        return None
 
 
 # -- the transmittal --------------------------------------------------------------------------------------------------
@@ -298,12 +312,15 @@ def kept_folder(job: Path) -> Path:
     return job.with_name(job.name + ".sent")
 
 
+def _kept_place(job: Path, one: SentFile) -> Path:
+    return kept_folder(job) / one.sha256[:2] / one.sha256
+
+
 def _keep_bytes(job: Path | None, folder: Path, files: tuple[SentFile, ...]) -> None:
     if job is None:
         return
-    place = kept_folder(job)
     for one in files:
-        kept = place / one.sha256[:2] / one.sha256
+        kept = _kept_place(job, one)
         if not kept.exists():
             kept.parent.mkdir(parents=True, exist_ok=True)
             write_beside(kept, (folder / one.file).read_bytes())
@@ -313,9 +330,9 @@ def written_again(job: Job, sending: Sending, out: Path) -> Path:
     """A package that was sent, out of what was kept of it. Raises JobError where something of it is not there."""
     if job.path is None:
         raise JobError("This job is in memory alone and keeps no packages.")
-    place, folder = kept_folder(job.path), out / sending.folder
+    folder = out / sending.folder
     for one in sending.files:
-        kept = place / one.sha256[:2] / one.sha256
+        kept = _kept_place(job.path, one)
         if not kept.is_file():
             raise JobError(f"{one.file} of package {sending.number} is not kept any more.")
         target = (folder / one.file).resolve()

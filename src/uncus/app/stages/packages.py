@@ -415,10 +415,8 @@ class PackagesPanel(QWidget):
         def work() -> None:
             session = self.session
             found = since_sent(session.job, session.shop, sending, session.content)
-            rows = [(session.marks.of_assembly(id) or session.shop.shipped[id].words, words) for some, words in
-                ((found.changed, "changed"), (found.added, "came")) for id in some]  # fmt: skip
-            rows += [("(gone)", "gone")] * len(found.gone)
-            self.since.fill(rows, [*found.changed, *found.added, *found.gone])
+            rows = [(one.mark or "(no mark)", f"{one.how}: {one.words}".rstrip(": ")) for one in found.pieces]
+            self.since.fill(rows, [one.piece for one in found.pieces])
 
         self.session.attempt(work)
 
