@@ -99,7 +99,7 @@ def test_every_kind_is_made_read_back_and_told(name, small, tmp_path):
     sent = package(job, shop, own, to, tmp_path / "out", on=DAY, zipped=True, make=here)
     files = held(sent.folder)
     assert sent.folder.name == folder_name(job, own, DAY, 1) and DAY in sent.folder.name
-    assert {f.file for f in sent.record.files} == files.keys() - {"manifest.json"}
+    assert {f.file for f in sent.record.files} == files.keys()
     words = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(files["transmittal.pdf"])).pages)
     assert "Made-up Steel" in words.replace("\n", " ") and "Transmittal 1" in words
     assert ("ifc" in own.outputs) == any(n.endswith(".ifc") for n in files) and not any("material" in n for n in files)
@@ -119,7 +119,7 @@ def test_every_kind_is_made_read_back_and_told(name, small, tmp_path):
     with job.change("sent") as change:
         change.put(sent.record)
     back = written_again(job, job.all(Sending)[0], tmp_path / "back")
-    assert held(back) == {n: d for n, d in files.items() if n != "manifest.json"}
+    assert held(back) == files
     assert kept_folder(job.path).is_dir()
     job.close()
 

@@ -13,7 +13,11 @@ from uncus.job.errors import JobError
 from uncus.units import counted
 
 if TYPE_CHECKING:
+    from uncus.bill.pieces_changed import Changes
     from uncus.deliver.ready import Line
+    from uncus.job.job import Job
+    from uncus.job.packages import Sending
+    from uncus.standin.noticeboard import Notice
 
 KindName = Annotated[str, typer.Option("--kind", help="The kind of package, such as: for fabrication.")]
 AsJson = Annotated[bool, typer.Option("--json", help="As JSON.")]
@@ -130,6 +134,125 @@ def package(
                 "files": len(record.files), "pieces": len(record.pieces), "against": record.against})  # fmt: skip
         else:
             print(f"package {sent.record.number}: {counted(len(sent.record.files), 'file')} in {sent.folder}")
+
+
+@app.command()
+def publish(
+    job: JobFile,
+    package: Annotated[str, typer.Argument(metavar="PACKAGE", help="A package: its folder, its ZIP, or its number.")],
+    board: Annotated[str, typer.Option("--board", help="The noticeboard: a folder, or http://127.0.0.1:PORT.")],
+    as_json: AsJson = False,
+) -> None:
+    """Lay out a package of a job on a noticeboard, as its next version; say who has an earlier one."""
+    with sentences():
+        with opened_job(job) as opened:
+            data, name = _packed(opened, package)
+        notice, told = _laid_out(board, data, name)
+        if as_json:
+            _print_json({"notice": notice, "receivers": told})
+        else:
+            print(f"{notice.number} {notice.job}: version {notice.version}, {counted(notice.files, 'file')}")
+            for who, words in told.items():
+                print(f"    {who}: {words}")
+
+
+def _packed(job: Job, package: str) -> tuple[bytes, str]:
+    """A package of a job as ZIP, and its name. Raises JobError where it is another job's."""
+    import tempfile
+
+    from uncus.deliver.sending import written_again, zip_bytes
+    from uncus.job.files import read_outside
+    from uncus.job.packages import Sending
+    from uncus.standin.parcels import opened
+
+    path = Path(package)
+    sending = next((s for s in job.all(Sending) if package == str(s.number)), None) if not path.exists() else None
+    with tempfile.TemporaryDirectory(prefix="uncus-") as place:
+        if sending is not None:
+            path = written_again(job, sending, Path(place))
+        parcel = opened(path)
+        of, own = parcel.manifest, job.project
+        if (of.job, of.number) != (own.name, own.number):
+            raise JobError(
+                f"{path.name} is a package of {of.number} {of.job}, and this job is {own.number} {own.name}."
+            )
+        if path.is_file():
+            return read_outside(path, 2_000_000_000), path.name
+        return zip_bytes(path, of.on or _day_of(sending)), path.name
+
+
+def _day_of(sending: Sending | None) -> str:
+    from datetime import date
+
+    return sending.on if sending is not None else date.today().isoformat()
+
+
+def _laid_out(board: str, data: bytes, name: str) -> tuple[Notice, dict[str, str]]:
+    """The version that a package became, and of a board that is a folder what each receiver has to learn."""
+    from uncus.standin.noticeboard import Noticeboard, job_folder
+    from uncus.standin.parcels import unpacked
+    from uncus.standin.serving import publish_to
+
+    if "://" in board:
+        return publish_to(board, data, name), {}
+    place = Noticeboard(Path(board))
+    notice = place.lay_out(unpacked(data, name))
+    job = job_folder(notice.job, notice.number)
+    told = {}
+    for one in place.taken(job):
+        if one.version != notice.version:
+            told[one.receiver] = f"has version {one.version}; {_in_short(place.changes(job, one.receiver))}"
+    return notice, told
+
+
+def _in_short(changes: Changes | None) -> str:
+    """What changed, counted."""
+    if changes is None:
+        return "what changed cannot be told"
+    from uncus.bill.pieces_changed import HOWS
+
+    found = [f"{len(of)} {how}" for how in HOWS if (of := changes.of(how))]
+    return ", ".join(found) or "nothing changed"
+
+
+@app.command()
+def noticeboard(
+    folder: Annotated[Path, typer.Argument(metavar="FOLDER", help="The noticeboard's folder.")],
+    serve: Annotated[int | None, typer.Option(help="Serve it at this port of this machine (0: any).")] = None,
+    take: Annotated[str, typer.Option(help="Take the last version of a job, by the name it goes by there.")] = "",
+    receiver: Annotated[str, typer.Option(help="Who takes it.")] = "",
+    out: Annotated[Path, typer.Option("--out", help="The folder that it is taken to.")] = Path(),
+    on: Annotated[str, typer.Option(help="The day it is taken; today otherwise.")] = "",
+    as_json: AsJson = False,
+) -> None:
+    """The shared place (a stand-in): what is laid out there, taken by a receiver, or served on this machine alone."""
+    with sentences():
+        from datetime import date
+
+        from uncus.standin.noticeboard import Noticeboard
+
+        board = Noticeboard(folder)
+        if serve is not None:
+            from uncus.standin.serving import Server
+
+            with Server(board, serve) as server:
+                print(f"{folder} at {server.place}; Ctrl+C ends it", flush=True)
+                server.serve_forever()
+        elif take:
+            took = board.take(take, receiver, out, on or date.today().isoformat())
+            if as_json:
+                _print_json({"notice": took.notice, "folder": str(took.folder), "changes": took.changes})
+            else:
+                print(f"version {took.notice.version} in {took.folder}")
+                for one in took.changes.pieces if took.changes else ():
+                    print(f"    {one.mark} {one.how}: {one.words}")
+        elif as_json:
+            _print_json({job: board.versions(job) for job in board.jobs()})
+        else:
+            for job in board.jobs():
+                print(job)
+                for notice in board.versions(job):
+                    print(f"    {notice.version}: {notice.package}, {counted(notice.pieces, 'piece')}")
 
 
 @app.command()

@@ -144,7 +144,8 @@ def package(
         lambda folder: read_back(folder, pieces), kind.lists,
         {"package": number, "kind": kind.name, "receiver": receiver.name, "on": on})  # fmt: skip
     folder = out / name
-    files = tuple(SentFile(f.file, f.sha256) for f in made.files)
+    listed = SentFile(MANIFEST, hashlib.sha256((folder / MANIFEST).read_bytes()).hexdigest())
+    files = (*(SentFile(f.file, f.sha256) for f in made.files), listed)
     record = replace(record, files=files)
     archive = None
     if zipped or receiver.zipped:

@@ -8,8 +8,6 @@ counts both counts every piece twice. What it keeps is a folder: of each job the
 from __future__ import annotations
 
 import hashlib
-import io
-import zipfile
 from collections import Counter
 from collections.abc import Iterable
 from pathlib import Path
@@ -18,13 +16,12 @@ import msgspec
 
 from uncus.bill.material import MaterialRow, read_material
 from uncus.job.errors import JobError
-from uncus.job.files import SPOILT_ZIP, file_name, json_of, read_outside, write_beside
+from uncus.job.files import file_name, json_of, read_outside, write_beside
 from uncus.job.packages import Stage
 from uncus.reference.model import Model
 from uncus.reference.reading import read
+from uncus.standin.parcels import Listed, Manifest, opened
 
-_MANIFEST = "manifest.json"
-_MOST = 2_000_000_000  # bytes of a package that is packed
 RECEIPT, PROGRESS = "uncus receipt 1", "uncus progress 1"
 
 
@@ -80,19 +77,6 @@ class ProgressFile(msgspec.Struct, frozen=True):
     format: str = PROGRESS
 
 
-class _File(msgspec.Struct):
-    file: str
-    kind: str
-    sha256: str
-    mark: str = ""
-
-
-class _Package(msgspec.Struct):
-    job: str
-    number: str
-    files: list[_File]
-
-
 class _Kept(msgspec.Struct, frozen=True):
     """What the intake has of a job."""
 
@@ -111,11 +95,8 @@ class Intake:
     def take(self, package: Path) -> Receipt:
         """Take a package: a folder, or one packed as ZIP. Raises JobError where it is none, or holds both kinds of
         models: such a package is refused whole."""
-        files = _contents(package)
-        found = _manifest(files, package.name)
-        missing = [f"{one.file} is not in the package" for one in found.files if one.file not in files]
-        missing += [f"{one.file} is not what the manifest says" for one in found.files if one.file in files
-            and hashlib.sha256(files[one.file]).hexdigest() != one.sha256]  # fmt: skip
+        parcel = opened(package)
+        files, found, missing = parcel.files, parcel.manifest, parcel.missing
         models = [one for one in found.files if one.file.endswith(".ifc")]
         lists = [one for one in found.files if one.file.rpartition("/")[2] == "material.csv"]
         if models and lists:
@@ -140,7 +121,7 @@ class Intake:
 
     def pieces(self, job: str, number: str) -> tuple[Piece, ...]:
         """What is there of a job."""
-        return self._kept(_Package(job, number, []))
+        return self._kept(Manifest(job, number, ()))
 
     def report(self, job: str, number: str, stage: Stage, marks: Iterable[str], on: str) -> ProgressFile:
         """How far some pieces are, by their marks (none: all), as the file that goes back."""
@@ -148,10 +129,10 @@ class Intake:
         own = [p for p in self.pieces(job, number) if not wanted or p.mark in wanted]
         return ProgressFile(job, number, self.name, tuple(Reported(p.id, p.mark, stage, on) for p in own))
 
-    def _place(self, of: _Package) -> Path:
+    def _place(self, of: Manifest) -> Path:
         return self.folder / f"{file_name(f'{of.number} {of.job}')}.json"
 
-    def _kept(self, of: _Package) -> tuple[Piece, ...]:
+    def _kept(self, of: Manifest) -> tuple[Piece, ...]:
         place = self._place(of)
         return json_of(read_outside(place), _Kept, place, "pieces").pieces if place.is_file() else ()
 
@@ -168,33 +149,8 @@ def read_progress(data: bytes, source: str) -> ProgressFile:
     return found
 
 
-def _contents(package: Path) -> dict[str, bytes]:
-    """Every file of a package by its place in it."""
-    if package.is_dir():
-        return {p.relative_to(package).as_posix(): read_outside(p, _MOST) for p in sorted(package.rglob("*"))
-            if p.is_file() and not p.is_symlink()}  # fmt: skip
-    if not package.is_file():
-        raise JobError(f"{package} is no package: neither a folder nor a ZIP.")
-    try:
-        with zipfile.ZipFile(io.BytesIO(read_outside(package, _MOST))) as source:
-            entries = [i for i in source.infolist() if not i.is_dir()]
-            if sum(i.file_size for i in entries) > _MOST:
-                raise JobError(f"{package.name} unpacks to more than is taken in.")
-            named = {i.filename.partition("/")[2] if "/" in i.filename else i.filename: source.read(i) for i in entries}
-    except SPOILT_ZIP as error:
-        raise JobError(f"{package.name} is no ZIP that can be read ({error}).") from None
-    return named
-
-
-def _manifest(files: dict[str, bytes], name: str) -> _Package:
-    data = files.get(_MANIFEST)
-    if data is None:
-        raise JobError(f"{name} has no manifest; it is no package, or was not all sent.")
-    return json_of(data, _Package, f"{_MANIFEST} of {name}", "list of files")
-
-
 def _counted(
-    files: dict[str, bytes], models: list[_File], lists: list[_File]
+    files: dict[str, bytes], models: list[Listed], lists: list[Listed]
 ) -> tuple[list[Piece], int, int, set[str]]:
     """Pieces, and how many parts and bolts, by the one kind of model there is; and the marks of parts that are made."""
     if lists and (data := files.get(lists[0].file)) is not None:
