@@ -133,7 +133,7 @@ def test_a_kind_is_made_of_ticks_kept_undone_and_refused_in_a_sentence(d):
     session.change("lens", [Lens(id="l", name="beams", rule=read("role is beam"))])
     dialog = KindDialog(session, kind_named(job, "for erection"), panel)
     dialog.show()
-    assert set(dialog.goes.ticked()) == {"sheets", "ifc", "bills"} and dialog.sheets.ticked() == ("erection",)
+    assert set(dialog.goes.ticked()) == {"sheets", "ifc", "bills", "page"} and dialog.sheets.ticked() == ("erection",)
     dialog.name_by.setText("{nonsense}")
     assert "no other brackets" in dialog.preview.text()
     dialog.keep()

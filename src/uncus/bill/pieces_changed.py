@@ -39,6 +39,12 @@ class Changes(msgspec.Struct, frozen=True):
         """The pieces that changed so, by id."""
         return tuple(one.piece for one in self.pieces if one.how in hows)
 
+    @property
+    def in_short(self) -> str:
+        """What changed, counted."""
+        found = [f"{len(of)} {how}" for how in HOWS if (of := self.of(how))]
+        return ", ".join(found) or "nothing changed"
+
 
 def pieces_changed(was: Pieces, now: Pieces, names: tuple[str, str], units: Units = Units.IMPERIAL) -> Changes:
     """Pieces that came, went, changed, are elsewhere, or are the same under other marks."""

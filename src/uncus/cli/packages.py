@@ -13,7 +13,6 @@ from uncus.job.errors import JobError
 from uncus.units import counted
 
 if TYPE_CHECKING:
-    from uncus.bill.pieces_changed import Changes
     from uncus.deliver.ready import Line
     from uncus.job.job import Job
     from uncus.job.packages import Sending
@@ -201,18 +200,10 @@ def _laid_out(board: str, data: bytes, name: str) -> tuple[Notice, dict[str, str
     told = {}
     for one in place.taken(job):
         if one.version != notice.version:
-            told[one.receiver] = f"has version {one.version}; {_in_short(place.changes(job, one.receiver))}"
+            changes = place.changes(job, one.receiver)
+            words = changes.in_short if changes is not None else "what changed cannot be told"
+            told[one.receiver] = f"has version {one.version}; {words}"
     return notice, told
-
-
-def _in_short(changes: Changes | None) -> str:
-    """What changed, counted."""
-    if changes is None:
-        return "what changed cannot be told"
-    from uncus.bill.pieces_changed import HOWS
-
-    found = [f"{len(of)} {how}" for how in HOWS if (of := changes.of(how))]
-    return ", ".join(found) or "nothing changed"
 
 
 @app.command()

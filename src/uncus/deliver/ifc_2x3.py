@@ -1,5 +1,5 @@
 """IFC 2x3 (ISO/PAS 16739:2005, TC1) of what was written as IFC4: the same entities by the same numbers, each as the
-older schema has it; what that asks for besides (who made it, where a profile lies, faces of a body) comes behind them.
+older schema has it; what that asks for besides (who made it, faces of a body) comes behind them.
 
 Left out of it for want of a place there: the profile sets of materials, whose material is said by itself; the kinds of
 products, which their types and classes say.
@@ -39,7 +39,6 @@ class _Old(NamedTuple):
 
     lines: list[str]
     out: StepFile
-    flat: str  # where a profile lies
     taken: set[str]  # places and shapes that a product has
 
 
@@ -50,7 +49,7 @@ def in_2x3(file: StepFile) -> StepFile:
     """A file's entities as IFC 2x3 has them; those that it has no place for are taken out."""
     lines = file.lines()
     out = StepFile(lines)
-    old = _Old(lines, out, _flat(out), set())
+    old = _Old(lines, out, set())
     owner = _owner(out)
     for number, line in enumerate(lines, 1):
         name = line.partition("(")[0]
@@ -76,10 +75,6 @@ def _owner(out: StepFile) -> str:
     who = out.put(f"IFCPERSONANDORGANIZATION({person},{office},$)")
     program = out.put(f"IFCAPPLICATION({maker},'1','Uncus','Uncus')")
     return out.put(f"IFCOWNERHISTORY({who},{program},$,.NOCHANGE.,$,$,$,0)")
-
-
-def _flat(out: StepFile) -> str:
-    return out.put(f"IFCAXIS2PLACEMENT2D({out.put('IFCCARTESIANPOINT((0.0,0.0))')},$)")
 
 
 def split(line: str) -> list[str]:
@@ -132,12 +127,12 @@ def _less(n: int) -> Rewrite:
 
 
 def _profile(more: int) -> Rewrite:
-    """A profile that says where it lies, with attributes more or less behind."""
+    """A profile with attributes more or less behind."""
 
     def way(old: _Old, line: str) -> str:
-        kind, name, _, *sizes = split(line)
+        sizes = split(line)
         sizes = sizes[:more] if more < 0 else [*sizes, *["$"] * more]
-        return f"{line.partition('(')[0]}({','.join((kind, name, old.flat, *sizes))})"
+        return f"{line.partition('(')[0]}({','.join(sizes)})"
 
     return way
 
@@ -206,8 +201,6 @@ _WAYS: dict[str, Rewrite] = {
     "IFCUSHAPEPROFILEDEF": _profile(1),
     "IFCLSHAPEPROFILEDEF": _profile(2),
     "IFCTSHAPEPROFILEDEF": _profile(1),
-    **dict.fromkeys(("IFCRECTANGLEHOLLOWPROFILEDEF", "IFCRECTANGLEPROFILEDEF"), _profile(0)),
-    **dict.fromkeys(("IFCCIRCLEPROFILEDEF", "IFCCIRCLEHOLLOWPROFILEDEF"), _profile(0)),
     "IFCMATERIAL": _material,
     "IFCMATERIALPROPERTIES": _strength,
     **dict.fromkeys(("IFCMATERIALPROFILE", "IFCMATERIALPROFILESET", "IFCMATERIALPROFILESETUSAGE",

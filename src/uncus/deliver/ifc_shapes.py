@@ -63,6 +63,11 @@ class Shapes:
             return "$,$"
         return f"{self.direction(axes[:, 2].tolist())},{self.direction(axes[:, 0].tolist())}"
 
+    @property
+    def _flat(self) -> str:
+        """Where a profile lies: as it is given."""
+        return self.file.once(f"IFCAXIS2PLACEMENT2D({self.point(0.0, 0.0)},$)")
+
     def local(self, place: Placement, parent: str) -> str:
         return self.file.put(f"IFCLOCALPLACEMENT({parent},{self.axis3(place.origin.tolist(), place.axes)})")
 
@@ -98,24 +103,25 @@ class Shapes:
     def profile(self, s: Section) -> str:
         name, r = text(s.name), real(s.r) if s.r else "$"
         d, b, tw, tf = (real(v) for v in (s.d, s.b, s.tw, s.tf))
+        at = self._flat  # IFC 2x3 asks for it, and some readers of IFC4
         match s.form:
             case Form.I:
-                made = f"IFCISHAPEPROFILEDEF(.AREA.,{name},$,{b},{d},{tw},{tf},{r},$,$)"
+                made = f"IFCISHAPEPROFILEDEF(.AREA.,{name},{at},{b},{d},{tw},{tf},{r},$,$)"
             case Form.CHANNEL:
-                made = f"IFCUSHAPEPROFILEDEF(.AREA.,{name},$,{d},{b},{tw},{tf},{r},$,$)"
+                made = f"IFCUSHAPEPROFILEDEF(.AREA.,{name},{at},{d},{b},{tw},{tf},{r},$,$)"
             case Form.ANGLE:
-                made = f"IFCLSHAPEPROFILEDEF(.AREA.,{name},$,{d},{b},{tw},{r},$,$)"
+                made = f"IFCLSHAPEPROFILEDEF(.AREA.,{name},{at},{d},{b},{tw},{r},$,$)"
             case Form.TEE:
-                made = f"IFCTSHAPEPROFILEDEF(.AREA.,{name},$,{d},{b},{tw},{tf},{r},$,$,$,$)"
+                made = f"IFCTSHAPEPROFILEDEF(.AREA.,{name},{at},{d},{b},{tw},{tf},{r},$,$,$,$)"
             case Form.BOX:
                 inner = real(s.r - s.tw) if s.r > s.tw else "$"
-                made = f"IFCRECTANGLEHOLLOWPROFILEDEF(.AREA.,{name},$,{b},{d},{tw},{inner},{r})"
+                made = f"IFCRECTANGLEHOLLOWPROFILEDEF(.AREA.,{name},{at},{b},{d},{tw},{inner},{r})"
             case Form.FLAT:
-                made = f"IFCRECTANGLEPROFILEDEF(.AREA.,{name},$,{b},{d})"
+                made = f"IFCRECTANGLEPROFILEDEF(.AREA.,{name},{at},{b},{d})"
             case Form.TUBE:
-                made = f"IFCCIRCLEHOLLOWPROFILEDEF(.AREA.,{name},$,{real(s.d / 2)},{tw})"
+                made = f"IFCCIRCLEHOLLOWPROFILEDEF(.AREA.,{name},{at},{real(s.d / 2)},{tw})"
             case Form.ROUND:
-                made = f"IFCCIRCLEPROFILEDEF(.AREA.,{name},$,{real(s.d / 2)})"
+                made = f"IFCCIRCLEPROFILEDEF(.AREA.,{name},{at},{real(s.d / 2)})"
         return self.file.once(made)
 
     def part(self, part: Part) -> str:
@@ -215,7 +221,7 @@ class Shapes:
         return self._extruded(flat, position, thickness + 2 * over)
 
     def _circle(self, d: float) -> str:
-        return self.file.once(f"IFCCIRCLEPROFILEDEF(.AREA.,$,$,{real(d / 2)})")
+        return self.file.once(f"IFCCIRCLEPROFILEDEF(.AREA.,$,{self._flat},{real(d / 2)})")
 
     def _slot(self, hole: Hole) -> str:
         reach, turn = hole.slot - hole.d, math.radians(hole.angle)

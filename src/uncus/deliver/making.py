@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 import msgspec
 
+from uncus.bill.pieces_changed import Changes
 from uncus.job.job import Job
 from uncus.mark.lines import AssemblyLine, PartLine
 from uncus.mark.marking import Marks
@@ -28,7 +29,7 @@ class File(NamedTuple):
 
 class Making(msgspec.Struct, frozen=True, eq=False):
     """A marked job, its steel, the pieces that go, the lines they are billed in, the assembly of each part; `step`
-    tells that one of them is done; `lists` are those that go."""
+    tells that one of them is done; `lists` are those that go, `changes` what is different since its receiver's last."""
 
     job: Job
     shop: Shop
@@ -39,3 +40,4 @@ class Making(msgspec.Struct, frozen=True, eq=False):
     within: dict[str, Assembly]
     step: Callable[[str], None]
     lists: tuple[str, ...] = ()  # by the names of their templates; all where there are none
+    changes: Changes | None = None

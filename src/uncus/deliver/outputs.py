@@ -11,6 +11,7 @@ from uncus.bill.listing import all_lists, some_lists, template_named
 from uncus.bill.lists import held_list
 from uncus.bill.sources import Billing
 from uncus.bill.stood import PIECES, pieces_bytes, pieces_of
+from uncus.bill.table import Table
 from uncus.catalog.sections import Form
 from uncus.deliver.ifc import IFC2X3, IFC4, ifc_text
 from uncus.deliver.ifc_sheets import paper_of
@@ -19,6 +20,8 @@ from uncus.deliver.material import material
 from uncus.deliver.nc import Heading, Marking, Scribe, nc_text
 from uncus.deliver.nc_proof import differs
 from uncus.deliver.nc_scribes import scribes_of
+from uncus.deliver.viewer import page, page_file, sheets_aside
+from uncus.draw.entry import Entry
 from uncus.draw.register import register
 from uncus.draw.sheet import Sheet
 from uncus.job.billing import ListTemplate
@@ -36,14 +39,16 @@ Work = Callable[[], Sequence[File]]
 
 class Output(msgspec.Struct, frozen=True):
     """One kind of output, written of each entry of the register (its name, kind and sheets: in any process), of each
-    part (as work that any process can do), or of the whole; `steps` counts how far the whole is. What cannot be
-    written raises JobError, and the rest goes on."""
+    part (as work that any process can do), of the whole, or of what came of the others, with the register and what
+    was put aside (`ASIDE`); `steps` counts how far the whole is. What cannot be written raises JobError, and the rest
+    goes on."""
 
     name: str
     words: str
     of_sheets: Callable[[str, str, Sequence[Sheet]], Iterable[File]] | None = None
     of_part: Callable[[Making, PartLine], Work | None] | None = None
     of_all: Callable[[Making], Iterable[File]] | None = None
+    of_done: Callable[[Making, Sequence[Entry], Sequence[File]], Iterable[File]] | None = None
     steps: Callable[[Making], int] = lambda _: 0
     asked: bool = False  # written only where it is asked for by name
 
@@ -119,10 +124,8 @@ def _ifc(making: Making, schema: str = IFC4) -> Iterator[File]:
     yield File("", project.number or project.name, ".ifc", "ifc", "", model.encode("ascii"))
 
 
-def _bills(making: Making) -> Iterator[File]:
-    from uncus.deliver.tables import csv_bytes, xlsx_bytes
-
-    units, project = making.job.project.units, making.job.project
+def _tables(making: Making) -> tuple[list[Table], list[str]]:
+    """The lists that go, and what is wrong with those that cannot be made."""
     of = Billing(making.job, making.shop, making.marks, making.wanted)
     own = making.job.all(ListTemplate)
     if making.lists:
@@ -132,7 +135,14 @@ def _bills(making: Making) -> Iterator[File]:
         found, wrong = some_lists(own, of)
         tables = [*all_lists(of), *found]
     held = held_list(making.job.all(Hold), making.shop, making.marks)
-    tables += [held] if held.rows else []
+    return [*tables, *([held] if held.rows else [])], wrong
+
+
+def _bills(making: Making) -> Iterator[File]:
+    from uncus.deliver.tables import csv_bytes, xlsx_bytes
+
+    units, project = making.job.project.units, making.job.project
+    tables, wrong = _tables(making)
     for table in tables:
         yield File("bills", table.name, ".csv", "bill", "", csv_bytes(table, units))
     heading = f"{project.name} {project.number}".strip()
@@ -147,6 +157,11 @@ def _pieces(making: Making) -> int:
     return sum(len(line.assemblies) for line in making.lines)
 
 
+def _page(making: Making, entries: Sequence[Entry], aside: Sequence[File]) -> Iterator[File]:
+    tables, _ = _tables(making)
+    yield page_file(page(making, entries, [f for f in aside if f.ending == ".svg"], tables))
+
+
 OUTPUTS: tuple[Output, ...] = (
     Output("sheets", "Sheets (PDF)", of_sheets=_pdf),
     Output("nc", "NC files", of_part=_nc),
@@ -155,6 +170,7 @@ OUTPUTS: tuple[Output, ...] = (
     Output("ifc", "Model (IFC)", of_all=_ifc, steps=_pieces),
     Output("ifc2x3", "Model (IFC 2x3)", of_all=partial(_ifc, schema=IFC2X3), steps=_pieces, asked=True),
     Output("bills", "Bills (CSV, XLSX)", of_all=_bills),
+    Output("page", "Viewer (one HTML page)", of_sheets=sheets_aside, of_done=_page, asked=True),
     Output("material", "Material file (CSV)", of_all=material, asked=True),
 )
 BY_NAME = {output.name: output for output in OUTPUTS}

@@ -13,10 +13,12 @@ from typing import NamedTuple
 
 import msgspec
 
+from uncus.bill.pieces_changed import Changes
 from uncus.deliver.folder import MANIFEST, Folder, check_place, written
 from uncus.deliver.making import File, Making
 from uncus.deliver.outputs import BY_NAME, Output, Work, chosen
 from uncus.deliver.stamps import stamped
+from uncus.deliver.viewer import ASIDE
 from uncus.draw.above import above
 from uncus.draw.batch import failure_words
 from uncus.draw.drawn import draw_all, going_out
@@ -153,11 +155,12 @@ def produce(
     look: Callable[[Path], None] = lambda folder: None,
     lists: tuple[str, ...] = (),
     about: Mapping[str, str | int] = MappingProxyType({}),
+    changes: Changes | None = None,
 ) -> Made:
     """Write a package to the folder `out`, which must not hold anything else than an earlier package. `kinds` are the
     kinds of sheets that go and `lists` the lists (empty: all), `more` files by name that are made of what has been
     written; `look` is given the whole folder before it is moved into place, and may refuse it by raising; `about` is
-    what its manifest says of it besides.
+    what its manifest says of it besides, `changes` what is different since its receiver's last.
 
     Raises JobError (unmarked pieces are named) or Stopped; then nothing of it is left and an earlier one stays.
     """
@@ -188,7 +191,7 @@ def produce(
     left_out = [_held_words(a, marks, [h for id in shop.in_piece(a.id) for h in waiting.get(id, ())]) for a in kept_out]
     on = on or date.today().isoformat()
     with written(out) as folder:
-        made = _Package(job, shop, marks, wanted, folder, progress, on, left_out, lists, about).write(
+        made = _Package(job, shop, marks, wanted, folder, progress, on, left_out, lists, about, changes).write(
             outputs, make, kinds, more
         )
         look(folder.path)
@@ -224,10 +227,12 @@ class _Package:
         left_out: list[str],
         lists: tuple[str, ...],
         about: Mapping[str, str | int],
+        changes: Changes | None,
     ) -> None:
         self.job, self.shop, self.wanted, self.about = job, shop, wanted, about
         self.folder, self.progress, self.on = folder, progress, on
         self.files: list[Listed] = []
+        self.aside: list[File] = []  # what writers of the whole ask for, and is no file of its own
         self.packed: dict[str, str] = {}  # the copy of each sheet that went, by its name
         made = [f"Left out of the package: {f.text}" for found in shop.findings.values() for f in found]
         self.failures = [*made, *left_out]
@@ -235,7 +240,7 @@ class _Package:
         lines = assembly_lines(shop, marks, wanted)
         parts = part_lines([a for line in lines for a in line.assemblies], marks)
         within = {p.id: a for line in lines for a in line.assemblies for p in a.pieces}
-        self.making = Making(job, shop, marks, wanted, lines, parts, within, self._step, lists)
+        self.making = Making(job, shop, marks, wanted, lines, parts, within, self._step, lists, changes)
         self.weights = {line.mark: (len(line.assemblies), line.first.net, line.first.gross) for line in lines}
         for part_line in parts:
             part = part_line.first.part
@@ -264,6 +269,9 @@ class _Package:
                 if output.of_all:
                     self._keep(partial(output.of_all, self.making))
             self._take(works, written)
+        for output in outputs:
+            if output.of_done:
+                self._keep(partial(output.of_done, self.making, entries, self.aside))
         self.files.sort(key=lambda f: f.file)
         so_far = Made(self.folder.path, tuple(self.files), tuple(self.failures), tuple(entries))
         for name, written_of in more.items():
@@ -306,7 +314,10 @@ class _Package:
             failures[one.item.words] = (one.item.failed(one.failure),) if one.result is None else one.result.failures
             if one.result is not None:
                 for file in one.result.files:
-                    self._put(file)
+                    if file.folder == ASIDE:
+                        self.aside.append(file)
+                    else:
+                        self._put(file)
                 if isinstance(one.item, DrawWork):
                     self.packed[one.item.job.name] = one.result.packed
         if self.progress.stopped():

@@ -83,7 +83,7 @@ def _marked(asked: _Asked) -> tuple[list[str], list[str]]:
 
 def _sheets(asked: _Asked) -> tuple[list[str], list[str]] | None:
     """Sheets that went out and are not as they were then, and say no revision."""
-    if not BY_NAME.keys() & {"sheets", "dxf"} & set(asked.kind.outputs):
+    if not BY_NAME.keys() & {"sheets", "dxf", "page"} & set(asked.kind.outputs):
         return None
     ids = {a.id for a in asked.chosen}
     entries = [e for e in register(asked.job, asked.shop) if (e.kind == "erection" or not ids.isdisjoint(e.pieces))

@@ -42,11 +42,12 @@ NOBODY = "nobody named"  # the receiver of a package that is for no one in parti
 _ALL = ("sheets", "nc", "flat", "dxf", "ifc", "bills")
 USUAL: tuple[PackageKind, ...] = (
     PackageKind(id="kind advance", name="advance bill", outputs=("bills",), must=("lists",)),
-    PackageKind(id="kind approval", name="for approval", outputs=("sheets", "ifc"),
+    PackageKind(id="kind approval", name="for approval", outputs=("sheets", "ifc", "page"),
         must=("marked", "findings", "revised", "ifc", "ids")),
     PackageKind(id="kind fabrication", name="for fabrication", outputs=_ALL,
         must=("marked", "held", "findings", "revised", "nc", "ifc", "ids", "lists")),
-    PackageKind(id="kind erection", name="for erection", outputs=("sheets", "ifc", "bills"), sheets=("erection",),
+    PackageKind(id="kind erection", name="for erection", outputs=("sheets", "ifc", "bills", "page"),
+        sheets=("erection",),
         must=("marked", "findings", "revised", "ifc", "ids")),
     PackageKind(id="kind revision", name="revision", outputs=_ALL, must=("marked", "held", "findings", "revised", "nc",
         "ifc", "ids", "lists")),
@@ -134,15 +135,16 @@ def package(
     pieces = {a.id: assembly_content(a) for a in going(job, shop, kind.lens or None)[0]}
     record = Sending(number=number, kind=kind.name, receiver=receiver.name, on=on, folder=name, pieces=pieces,
         against=against, reason=reason.strip())  # fmt: skip
-    extra = {f"{TRANSMITTAL}.pdf": lambda made: _transmittal(job, shop, record, made)}
+    told = pieces_of(job, shop, Marks(job, shop.carried), lambda a: a.id in pieces)
+    changes = _since_his_last(job, receiver, told, number)
+    extra = {f"{TRANSMITTAL}.pdf": lambda made: _transmittal(job, shop, record, made, changes)}
     if "bills" not in kind.outputs:  # which has it among its lists
-        told = pieces_of(job, shop, Marks(job, shop.carried), lambda a: a.id in pieces)
         extra[PIECES] = lambda made: pieces_bytes(told)
     if kind.job:
         extra[f"{file_name(job.project.number or job.project.name)}.uncus"] = lambda made: _job_copy(job)
     made = produce(job, out / name, kind.lens or None, kind.outputs, progress, make, shop, on, kind.sheets, extra,
         lambda folder: read_back(folder, pieces), kind.lists,
-        {"package": number, "kind": kind.name, "receiver": receiver.name, "on": on})  # fmt: skip
+        {"package": number, "kind": kind.name, "receiver": receiver.name, "on": on}, changes)  # fmt: skip
     folder = out / name
     listed = SentFile(MANIFEST, hashlib.sha256((folder / MANIFEST).read_bytes()).hexdigest())
     files = (*(SentFile(f.file, f.sha256) for f in made.files), listed)
@@ -193,6 +195,16 @@ def since_sent(job: Job, shop: Shop, sending: Sending, content: Callable[[str], 
     return Changes(*names, tuple(sorted((*found, *gone), key=lambda one: (HOWS.index(one.how), natural(one.mark)))))
 
 
+def _since_his_last(job: Job, receiver: Receiver, now: Pieces, number: int) -> Changes | None:
+    """What is different in a package against the last that its receiver got; None where there is none to be told of."""
+    his = [s for s in job.all(Sending) if s.receiver.casefold() == receiver.name.casefold()]
+    last = max(his, key=lambda s: s.number, default=None)
+    then = _kept_pieces(job, last) if last is not None else None
+    if last is None or then is None:
+        return None
+    return pieces_changed(then, now, (f"package {last.number}", f"package {number}"), job.project.units)
+
+
 def _kept_pieces(job: Job, sending: Sending) -> Pieces | None:
     """The list of pieces of a package, out of what is kept of it; None where it is not."""
     listed = next((f for f in sending.files if f.file.rpartition("/")[2] == PIECES), None)
@@ -205,8 +217,9 @@ def _kept_pieces(job: Job, sending: Sending) -> Pieces | None:
 
 
 # -- the transmittal --------------------------------------------------------------------------------------------------
-def transmittal(job: Job, shop: Shop, record: Sending, made: Made) -> Table:
-    """What goes, as a list: every file with its kind, mark and revision; above it to whom, what and why."""
+def transmittal(job: Job, shop: Shop, record: Sending, made: Made, changes: Changes | None = None) -> Table:
+    """What goes, as a list: every file with its kind, mark and revision; above it to whom, what and why, and what is
+    different since his last."""
     project = job.project
     marks = Marks(job, shop.carried)
     assemblies = [a for id, a in shop.shipped.items() if id in record.pieces]
@@ -222,6 +235,8 @@ def transmittal(job: Job, shop: Shop, record: Sending, made: Made) -> Table:
         ", ".join(f"{n} {kind}" for kind, n in sorted(kinds.items())) + "."]  # fmt: skip
     if record.reason:
         notes += [f"It goes although: {words}" for words in record.against] + [f"Reason: {record.reason}"]
+    if changes is not None:
+        notes.append(f"Since {changes.was}: {changes.in_short}.")
     notes += [f"Not in it: {words}" for words in made.failures]
     columns = (Column("File", Unit.TEXT), Column("What", Unit.TEXT), Column("Mark", Unit.TEXT),
         Column("Revision", Unit.TEXT))  # fmt: skip
@@ -229,12 +244,12 @@ def transmittal(job: Job, shop: Shop, record: Sending, made: Made) -> Table:
     return Table(TRANSMITTAL, title, columns, tuple(rows), notes=tuple(notes), heading=record.receiver)
 
 
-def _transmittal(job: Job, shop: Shop, record: Sending, made: Made) -> bytes:
+def _transmittal(job: Job, shop: Shop, record: Sending, made: Made, changes: Changes | None) -> bytes:
     from uncus.bill.printed import printed
     from uncus.deliver.pdf import pdf_bytes
 
     project = job.project
-    table = transmittal(job, shop, record, made)
+    table = transmittal(job, shop, record, made, changes)
     return pdf_bytes(*printed(table, project.units, f"{project.name} {project.number}".strip(), record.on))
 
 
