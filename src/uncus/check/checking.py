@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from enum import StrEnum
+from types import MappingProxyType
 from typing import Any, NamedTuple
 
 import msgspec
@@ -67,6 +68,9 @@ def rules_problem(asked: CheckRules) -> str | None:
     return None
 
 
+Elsewhere = Mapping[str, Mapping[str, tuple[Found, ...]]]  # what was found already, by rule and thing
+
+
 class Seen(NamedTuple):
     """What a look found, and the rules that were looked at to the end: of others nobody knows what is solved."""
 
@@ -75,17 +79,21 @@ class Seen(NamedTuple):
 
 
 def look(
-    looked: Looked, told: Callable[[int, int, str], None] = lambda *_: None, stopped: Callable[[], bool] = lambda: False
+    looked: Looked,
+    told: Callable[[int, int, str], None] = lambda *_: None,
+    stopped: Callable[[], bool] = lambda: False,
+    elsewhere: Elsewhere = MappingProxyType({}),
 ) -> Seen:
     """All that is found. `told` is called as rules come to their turn; where asked to stop, what is found by then. A
-    rule that fails somewhere is one more finding there, and the rest go on."""
+    rule that fails somewhere is one more finding there, and the rest go on. `elsewhere`: what was found at things by
+    workers (`shares.py`)."""
     asked = rules_in(looked.get("check rules", CheckRules))
     on = [rule for rule in RULES.values() if rule.name not in asked.off]
     found: dict[str, Found] = {}  # what two things both say of each other is one
     settled: set[str] = set()
     for n, rule in enumerate(on):
         told(n, len(on), rule.words)
-        kept, through = _looked_at(rule, looked, asked, stopped)
+        kept, through = _looked_at(rule, looked, asked, stopped, elsewhere.get(rule.name, {}))
         found |= {f.key: f for some in kept.found.values() for f in some}
         if not through:
             return Seen(list(found.values()), frozenset(settled))
@@ -96,7 +104,13 @@ def look(
     return Seen(list(found.values()), frozenset(settled))
 
 
-def _looked_at(rule: Rule, looked: Looked, asked: CheckRules, stopped: Callable[[], bool]) -> tuple[Kept, bool]:
+def _looked_at(
+    rule: Rule,
+    looked: Looked,
+    asked: CheckRules,
+    stopped: Callable[[], bool],
+    known: Mapping[str, tuple[Found, ...]],
+) -> tuple[Kept, bool]:
     """What a rule finds, of what was not touched what it found before; and whether it came to an end."""
     before = looked.before.kept.get(rule.name) if looked.before else None
     try:
@@ -116,7 +130,7 @@ def _looked_at(rule: Rule, looked: Looked, asked: CheckRules, stopped: Callable[
     for n, id in enumerate(sorted(some & things.keys())):
         if n % _AT_ONCE == 0 and stopped():
             return Kept(key, found), False
-        if own := tuple(_found_at(rule, looked, values, id)):
+        if own := known[id] if id in known else tuple(found_at(rule, looked, values, id)):
             found[id] = own
     return Kept(key, {id: found[id] for id in sorted(found)}), True
 
@@ -129,7 +143,7 @@ def _asked_again(rule: Rule, looked: Looked, before: Kept) -> set[str]:
     return touched | {id for id, own in before.found.items() if any(not any_.isdisjoint(f.records) for f in own)}
 
 
-def _found_at(rule: Rule, looked: Looked, values: Any, id: str) -> Iterable[Found]:
+def found_at(rule: Rule, looked: Looked, values: Any, id: str) -> Iterable[Found]:
     try:
         return tuple(rule.each(looked, values, id)) if rule.each is not None else ()
     except JobError as error:  # of its values, and so everywhere the same

@@ -12,7 +12,7 @@ from typing import Annotated
 import msgspec
 import typer
 
-from uncus.cli.common import JobFile, Lens, app, opened_job, said, sentences, steel, through
+from uncus.cli.common import Cluster, JobFile, Lens, app, opened_job, said, sentences, steel, through
 from uncus.job.errors import JobError
 from uncus.units import Units
 
@@ -176,6 +176,7 @@ def produce(
     out: Annotated[Path, typer.Option(help="The folder of the package.")],
     lens: Lens = None,
     only: Annotated[str, typer.Option(help="Some outputs, such as sheets,nc; a wrong one names all there are.")] = "",
+    cluster: Cluster = "",
 ) -> None:
     """Write sheets, NC, DXF, IFC and bills into one folder."""
     with sentences():
@@ -186,11 +187,16 @@ def produce(
         from uncus.deliver.outputs import chosen as outputs_of
         from uncus.deliver.package import Progress, went_out
         from uncus.deliver.package import produce as write
+        from uncus.shop.cluster import handed_to
 
         check_place(out)
         names = [item.strip() for item in only.split(",") if item.strip()]
         outputs_of(names)
-        with opened_job(job) as opened, Bar(console=Console(stderr=True), transient=True) as bar:
+        with (
+            handed_to(cluster, said) as make,
+            opened_job(job) as opened,
+            Bar(console=Console(stderr=True), transient=True) as bar,
+        ):
             task = bar.add_task("producing", total=None)
 
             class Told(Progress):
@@ -198,7 +204,7 @@ def produce(
                     bar.update(task, completed=done, total=of, description=words)
 
             shop = steel(opened)
-            made = write(opened, out, lens, names, Told(), shop=shop)
+            made = write(opened, out, lens, names, Told(), make, shop)
             records = went_out(opened, made)
             if records:
                 with opened.change("Sheets sent") as change:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import msgspec
 import typer
 
-from uncus.cli.common import JobFile, Lens, app, opened_job, sentences, steel, through
+from uncus.cli.common import Cluster, JobFile, Lens, app, opened_job, said, sentences, steel, through
 from uncus.job.errors import JobError
 
 if TYPE_CHECKING:
@@ -32,6 +32,7 @@ def check(
     bcf: Annotated[Path | None, typer.Option(metavar="FILE", help="Write findings and topics as BCF.")] = None,
     bcf_in: Annotated[Path | None, typer.Option(metavar="FILE", help="Take in the topics of a BCF file first.")] = None,
     bcf_version: Annotated[str, typer.Option(help="Of the BCF that is written: 3.0 or 2.1.")] = "3.0",
+    cluster: Cluster = "",
 ) -> None:
     """Look at the whole job: clashes, what holds what, every rule. Exit 1 where something wrong is open, else 0."""
     with sentences():
@@ -39,11 +40,13 @@ def check(
 
         from uncus.check.checking import aside, look, open_first, seen, stand
         from uncus.check.looked import Looked
+        from uncus.check.shares import found_elsewhere
         from uncus.deliver.bcf import bcf_bytes, read_bcf
         from uncus.deliver.topics import coming_in, going_out
         from uncus.job.files import writable, write_beside
         from uncus.job.records import Connection, Verdict
         from uncus.lens.criteria import lens_named
+        from uncus.shop.cluster import handed_to
 
         if bcf is not None:
             writable(bcf)
@@ -51,13 +54,13 @@ def check(
         if keep and lens:
             raise JobError("A run that keeps what it finds looks at the whole job; leave the lens out.")
         today = date.today().isoformat()
-        with opened_job(job) as opened:
+        with handed_to(cluster, said) as make, opened_job(job) as opened:
             shop = steel(opened)
             only = set(through(lens_named(opened, lens).rule, opened, shop)) if lens else None
             for c in opened.all(Connection):
                 shop.design(c.id)
             looked = Looked(opened, shop)
-            found = look(looked)
+            found = look(looked, elsewhere=found_elsewhere(opened, make) if cluster else {})
             if new := coming_in(looked, stand(found, opened.all(Verdict)), topics):
                 with opened.change("Topics taken in") as change:
                     for topic in new:

@@ -31,6 +31,10 @@ _FEW = 100  # joints of a job, fewer than which are made sooner than found
 Lens = Annotated[
     str | None, typer.Option(help="Only what this lens lets through: a name, or text such as: role is beam.")
 ]
+Cluster = Annotated[
+    str,
+    typer.Option("--cluster", metavar="ADDRESS", help="A Dask scheduler whose workers do it, as tls://machine:8786."),
+]
 JobFile = Annotated[Path, typer.Argument(metavar="JOB", help="The job's .uncus file.")]
 
 

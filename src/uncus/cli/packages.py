@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import msgspec
 import typer
 
-from uncus.cli.common import JobFile, app, opened_job, said, sentences, steel
+from uncus.cli.common import Cluster, JobFile, app, opened_job, said, sentences, steel
 from uncus.job.errors import JobError
 from uncus.units import counted
 
@@ -31,17 +31,19 @@ def ready(
     job: JobFile,
     kind: KindName = "for fabrication",
     to: Annotated[str, typer.Option(help="Who would get it: his model, and what he asks of it.")] = "",
+    cluster: Cluster = "",
     as_json: AsJson = False,
 ) -> None:
     """Whether a package can go: marked, current, checked, proved, added up. Exit 1 where something is in the way."""
     with sentences():
         from uncus.deliver.ready import ready as look
         from uncus.deliver.sending import kind_named, outputs_for, receiver_named
+        from uncus.shop.cluster import handed_to
 
-        with opened_job(job) as opened:
+        with handed_to(cluster, said) as make, opened_job(job) as opened:
             receiver, asked = receiver_named(opened, to), kind_named(opened, kind)
             asked = msgspec.structs.replace(asked, outputs=outputs_for(asked, receiver))  # as it goes to him
-            lines = look(opened, steel(opened), asked, asks=receiver.ids)
+            lines = look(opened, steel(opened), asked, asks=receiver.ids, make=make)
         if as_json:
             _print_json({"kind": kind, "lines": lines, "ready": not any(line.stops for line in lines)})
         else:
@@ -104,6 +106,7 @@ def package(
     reason: Annotated[str, typer.Option(help="Why it goes although something stands in its way.")] = "",
     both: Annotated[bool, typer.Option("--both", help="IFC and the material file to one receiver.")] = False,
     on: Annotated[str, typer.Option(help="The day it goes, as 2026-11-29; today otherwise.")] = "",
+    cluster: Cluster = "",
     as_json: AsJson = False,
 ) -> None:
     """Make a package of a kind for a receiver: looked at before it goes, whole or not at all, read back, and kept."""
@@ -113,15 +116,16 @@ def package(
         from uncus.deliver.package import went_out
         from uncus.deliver.sending import kind_named, receiver_named
         from uncus.deliver.sending import package as made_package
+        from uncus.shop.cluster import handed_to
 
         try:
             day = date.fromisoformat(on).isoformat() if on else date.today().isoformat()
         except ValueError:
             raise JobError(f"“{on}” is no day; give one such as 2026-11-29.") from None
-        with opened_job(job) as opened:
+        with handed_to(cluster, said) as make, opened_job(job) as opened:
             shop = steel(opened)
             sent = made_package(opened, shop, kind_named(opened, kind), receiver_named(opened, to), out, reason, day,
-                zipped, both)  # fmt: skip
+                zipped, both, make=make)  # fmt: skip
             with opened.change(f"Package {sent.record.number} sent") as change:
                 for record in (*went_out(opened, sent.made), sent.record):
                     change.put(record)

@@ -16,7 +16,7 @@ from uncus.deliver.ifc import IFC4, global_id, ifc_text
 from uncus.deliver.ifc_proof import ifc_faults
 from uncus.deliver.ifc_sheets import paper_of
 from uncus.deliver.making import Making
-from uncus.deliver.outputs import BY_NAME
+from uncus.deliver.outputs import BY_NAME, Work
 from uncus.draw.above import above
 from uncus.draw.entry import State
 from uncus.draw.register import register
@@ -29,6 +29,7 @@ from uncus.lens.criteria import named
 from uncus.mark.lines import assembly_lines, part_lines
 from uncus.mark.marking import Marks
 from uncus.reference.step import guid
+from uncus.shop.batch import Make, each, worker_pool
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
 from uncus.steel.joint import Severity
@@ -65,6 +66,7 @@ class _Asked(NamedTuple):
     stopped: Callable[[], bool]
     asks: str  # of the model, by its receiver: the text of an IDS file
     model: Callable[[], str]  # as it goes, in IFC
+    make: Make  # what makes the workers that do much of the same
 
 
 class Check(NamedTuple):
@@ -123,23 +125,31 @@ def _nc(asked: _Asked) -> tuple[list[str], list[str]] | None:
     parts = part_lines([a for line in lines for a in line.assemblies], asked.marks)
     within = {p.id: a for line in lines for a in line.assemblies for p in a.pieces}
     making = Making(asked.job, asked.shop, asked.marks, lambda a: True, lines, parts, within, asked.step)
-    found, about = [], []
     of_part = BY_NAME["nc"].of_part
     assert of_part is not None
-    for line in parts:
-        asked.step(f"NC of {line.mark}")
-        work = of_part(making, line)
-        if work is None:
-            continue
-        try:
-            work()
-        except JobError as error:
-            if _NO_WAY not in str(error):
-                found.append(str(error))
-                about.append(line.mark)
-    return found, about
+    works = [_Proof(line.mark, work) for line in parts if (work := of_part(making, line)) is not None]
+    wrong = {}
+    for done in each(_proved, works, asked.stopped, _FEW, asked.make):
+        asked.step(f"NC of {done.item.mark}")
+        if done.failure and _NO_WAY not in done.failure:
+            wrong[done.item.mark] = done.failure
+    if asked.stopped():
+        raise JobError("Stopped; not everything was looked at.")
+    return [wrong[one.mark] for one in works if one.mark in wrong], [one.mark for one in works if one.mark in wrong]
 
 
+class _Proof(NamedTuple):
+    """A part's NC to be written and proved, by a worker."""
+
+    mark: str
+    work: Work
+
+
+def _proved(one: _Proof) -> None:
+    one.work()
+
+
+_FEW = 400  # parts that are proved sooner than a worker process starts
 _NO_WAY = "which the format has no face for"  # as the NC writer says of a saddle
 
 
@@ -233,11 +243,12 @@ def ready(
     step: Step = lambda words: None,
     stopped: Callable[[], bool] = lambda: False,
     asks: str = "",
+    make: Make = worker_pool,
 ) -> list[Line]:
     """Every check that a kind of package has something of, of what would go; what is not a must is told as well.
     `asks`: what its receiver asks of the IFC model, as the text of an IDS file. Raises JobError where nothing would
     go."""
-    asked = _asked(job, shop, kind, step, stopped, asks)
+    asked = _asked(job, shop, kind, step, stopped, asks, make)
     found = []
     for name, check in CHECKS.items():
         step(check.words)
@@ -248,7 +259,9 @@ def ready(
     return found
 
 
-def _asked(job: Job, shop: Shop, kind: PackageKind, step: Step, stopped: Callable[[], bool], asks: str) -> _Asked:
+def _asked(
+    job: Job, shop: Shop, kind: PackageKind, step: Step, stopped: Callable[[], bool], asks: str, make: Make
+) -> _Asked:
     lets = named(kind.lens or None, job, shop, above(job, shop))
     chosen = [a for _, a in sorted(shop.shipped.items()) if lets(a)]
     if not chosen:
@@ -261,7 +274,7 @@ def _asked(job: Job, shop: Shop, kind: PackageKind, step: Step, stopped: Callabl
         written[:] = written or [_written(asked)]
         return written[0]
 
-    asked = _Asked(job, shop, marks, kind, chosen, Looked(job, shop, marks), step, stopped, asks, model)
+    asked = _Asked(job, shop, marks, kind, chosen, Looked(job, shop, marks), step, stopped, asks, model, make)
     return asked
 
 

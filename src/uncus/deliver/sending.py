@@ -11,6 +11,7 @@ import io
 import zipfile
 from collections.abc import Callable, Collection
 from datetime import date
+from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
@@ -128,7 +129,8 @@ def package(
             raise JobError(
                 f"{there} is there already and is not written over; take it away, or put {{no}} in its name."
             )
-    lines = tuple(ready(job, shop, kind, lambda words: progress.tell(0, 0, words), progress.stopped, receiver.ids))
+    tell = partial(progress.tell, 0, 0)
+    lines = tuple(ready(job, shop, kind, tell, progress.stopped, receiver.ids, make))
     against = tuple(in_the_way(lines))
     if against and not reason.strip():
         raise JobError(f"{against[0]} Settle it, or give the reason why it goes all the same.")

@@ -21,6 +21,10 @@ _LARGEST = 12  # pieces of work handed over at once
 _DIED = "its worker process died of it"
 
 
+class WorkerDied(Exception):
+    """A worker died of a piece of work, and the others go on: raised where a pool outlives it."""
+
+
 class Done(NamedTuple, Generic[T, R]):
     """One piece of work: its result, or why there is none."""
 
@@ -128,7 +132,6 @@ class _Run(Generic[T, R]):
         self._stopped, self._make = stopped, make
         size = max(1, min(_LARGEST, len(items) // 16))
         self._waiting = deque(items[i : i + size] for i in range(0, len(items), size))
-        self._at_once = 2 * (os.cpu_count() or 1)  # more would be under suspicion when a worker dies
 
     def results(self) -> Iterator[Done[T, R]]:
         while self._waiting and not self._stopped():
@@ -142,17 +145,22 @@ class _Run(Generic[T, R]):
     def _through_a_pool(self, suspects: list[T]) -> Iterator[Done[T, R]]:
         """Results until all is done or the pool breaks; then `suspects` are those that were under way."""
         pool = self._make(None)
+        at_once = getattr(pool, "at_once", 2 * (os.cpu_count() or 1))  # more would be suspected when a worker dies
         under_way: dict[Future[list[tuple[R | None, str]]], Sequence[T]] = {}
         try:
             while self._waiting or under_way:
-                while self._waiting and len(under_way) < self._at_once:
+                while self._waiting and len(under_way) < at_once:
                     under_way[pool.submit(self._do, self._waiting[0])] = self._waiting[0]
                     self._waiting.popleft()
                 ready, _ = wait(under_way, timeout=0.2, return_when=FIRST_COMPLETED)
                 if self._stopped():
                     return
                 for future in ready:
-                    found = future.result()
+                    try:
+                        found = future.result()
+                    except WorkerDied:
+                        suspects += under_way.pop(future)
+                        continue
                     items = under_way.pop(future)
                     yield from (Done(item, result, why) for item, (result, why) in zip(items, found, strict=True))
         except BrokenExecutor:
@@ -165,7 +173,7 @@ class _Run(Generic[T, R]):
         try:
             ((result, failure),) = pool.submit(self._do, (item,)).result()
             return Done(item, result, failure)
-        except BrokenExecutor:
+        except (BrokenExecutor, WorkerDied):
             return Done(item, None, _DIED)
         finally:
             pool.shutdown(wait=True, cancel_futures=True)
