@@ -7,17 +7,21 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 from tests.app.conftest import BUTTON, Driver
 from tests.conftest import marked
+from tests.deliver.test_ids import asking, prop
 
 from uncus.app.commands import BY_ID
 from uncus.app.stages.package_kind import KindDialog
 from uncus.deliver.sending import kind_named
+from uncus.job.errors import JobError
 from uncus.job.job import Job
 from uncus.job.packages import MATERIAL, PackageKind, PieceProgress, Receiver, Sending, Stage
 from uncus.job.records import Lens, Member, Role
 from uncus.lens.grammar import read
+from uncus.mark.marking import apply, propose
 from uncus.sample.frames import frame
 from uncus.shop.shop import build
 from uncus.standin.intake import Intake, to_json
+from uncus.standin.noticeboard import Noticeboard
 
 
 @pytest.fixture
@@ -68,8 +72,8 @@ def test_from_the_kind_to_the_answer(d, tmp_path):
     assert "material.csv" in {p.rpartition("/")[2] for p in there} and not any(p.endswith(".ifc") for p in there)
     assert {p for p in there if p.endswith(".csv") and p.startswith("bills")} == {"bills/parts.csv", "bills/cuts.csv"}
     assert [r.name for r in job.all(Receiver)] == ["Made-up Steel"] and first.receiver == "Made-up Steel"
-    assert panel.since.rows.rows == [], "nothing changed since"
-    panel.written(first, tmp_path / "again")
+    assert panel.went.since.rows.rows == [], "nothing changed since"
+    panel.went.written(first, tmp_path / "again")
     assert (tmp_path / "again" / first.folder / "transmittal.pdf").read_bytes() == (
         folder / "transmittal.pdf").read_bytes()  # fmt: skip
 
@@ -80,20 +84,23 @@ def test_from_the_kind_to_the_answer(d, tmp_path):
     beam = next(m for m in job.all(Member) if m.role is Role.BEAM)
     told = office.report(receipt.job, receipt.number, Stage.CUT, (), "2026-11-29")
     (tmp_path / "progress.json").write_bytes(to_json(told))
-    panel.progress_from(tmp_path / "progress.json")
+    panel.went.progress_from(tmp_path / "progress.json")
     assert len(job.all(PieceProgress)) == receipt.pieces and f"{receipt.pieces} pieces reported" in panel.said.text()
     press(d, "Colour by progress")
     assert session.stage == "Frame" and d.window.model.key == [("◔", f"cut: {receipt.pieces}", d.window.theme.look),
         ("", "not reported: 0", d.window.theme.steel)]  # fmt: skip
     d.window.session.change("heavier", [msgspec.structs.replace(beam, section="W12X40")])
     session.go("Deliver")
-    panel.sent.pick(first.id)
+    panel.went.sent.pick(first.id)
     panel.refresh()
-    assert all(row[1].startswith("changed: ") for row in panel.since.rows.rows) and beam.id in panel.since.rows.keys
-    assert "W12X40, was" in dict(zip(panel.since.rows.keys, panel.since.rows.rows, strict=True))[beam.id][1]
-    assert all(row[0] for row in panel.since.rows.rows)
+    assert (
+        all(row[1].startswith("changed: ") for row in panel.went.since.rows.rows)
+        and beam.id in panel.went.since.rows.keys
+    )
+    assert "W12X40, was" in dict(zip(panel.went.since.rows.keys, panel.went.since.rows.rows, strict=True))[beam.id][1]
+    assert all(row[0] for row in panel.went.since.rows.rows)
     press(d, "Show them")
-    assert session.selection == set(panel.since.rows.keys) and session.stage == "Frame"
+    assert session.selection == set(panel.went.since.rows.keys) and session.stage == "Frame"
 
     # now the piece is not as it is marked: that stands in the way, and leads there
     session.go("Deliver")
@@ -154,3 +161,68 @@ def test_a_kind_is_made_of_ticks_kept_undone_and_refused_in_a_sentence(d):
     assert again.made.id != own.id
     session.undo()
     assert not job.all(PackageKind)
+
+
+def test_looked_at_laid_out_counted_and_answered(d, tmp_path):
+    """The rest of the way: his IDS, the page, the noticeboard, the office's receipt and answer."""
+    panel, session, job = d.panel, d.window.session, d.job
+    own_kind(d, outputs=("material", "page", "nc"), sheets=("erection",), lists=())
+    panel.to.setEditText("Made-up Steel")
+    (tmp_path / "his.ids").write_text(asking(prop("Mark")))
+    panel.ids_from(tmp_path / "his.ids")
+    assert panel.ids.text() == "his.ids" and job.all(Receiver)[0].ids_name == "his.ids"
+    panel.to.setEditText("Somebody else")
+    assert panel.ids.text() == "IDS ..."
+    with pytest.raises(JobError):
+        panel.ids_from(tmp_path / "j.uncus")
+    panel.to.setEditText("Made-up Steel")
+    BY_ID["package"].do(d.window)
+    wait(d)
+    (first,) = job.all(Sending)
+    page = panel.went.page_of(first)
+    assert page.read_bytes() == (tmp_path / "out" / first.folder / "viewer.html").read_bytes()
+    panel.went.publish_on(first, tmp_path / "board")
+    wait(d)
+    assert "is version 1 on" in panel.said.text()
+    board = Noticeboard(tmp_path / "board")
+    (key,) = board.jobs()
+    board.note_taken(key, "Made-up Steel", 1, "2026-11-29")
+    dialog = panel.went.intake_of(first)
+    assert dialog.receipt.accepted and dialog.receipt.pieces == len(session.shop.shipped)
+    assert f"{dialog.receipt.pieces} pieces" in dialog.counts.text() and dialog.receipt.nc > 3
+    dialog.marks.setText("no such mark")
+    press(d, "Answer", dialog)
+    assert "has no piece marked" in dialog.said.text() and not job.all(PieceProgress)
+    mark = session.marks.of_assembly(next(iter(session.shop.shipped)))
+    dialog.marks.setText(mark)
+    dialog.stage.setCurrentText("fitted")
+    press(d, "Answer", dialog)
+    assert {session.marks.of_assembly(p.piece) for p in job.all(PieceProgress)} == {mark}
+    assert {p.stage for p in job.all(PieceProgress)} == {Stage.FITTED} and "told as fitted" in dialog.said.text()
+    beam = next(m for m in job.all(Member) if m.role is Role.BEAM)
+    d.window.session.change("lot", [msgspec.structs.replace(beam, lot="9")])
+    apply(job, propose(job, session.shop))
+    BY_ID["package"].do(d.window)
+    wait(d)
+    second = max(job.all(Sending), key=lambda s: s.number)
+    panel.went.publish_on(second, tmp_path / "board")
+    wait(d)
+    assert "Made-up Steel has version 1 (1 changed" in panel.said.text()
+    again = panel.went.intake_of(second)
+    assert len([row for row in again.listed.rows.rows if row[0] == "changed"]) == 1
+
+
+def test_work_goes_to_other_machines_where_some_are_named(d, tmp_path):
+    from distributed import LocalCluster
+
+    own_kind(d, outputs=("nc", "bills"), must=("marked",))
+    with LocalCluster(n_workers=1, threads_per_worker=1, dashboard_address=":0", silence_logs=50) as away:
+        d.window.session.prefer(cluster=away.scheduler_address)
+        BY_ID["package"].do(d.window)
+        assert away.scheduler_address in d.panel.said.text()
+        wait(d)
+        assert "Package 1:" in d.panel.said.text() and len(d.job.all(Sending)) == 1
+    d.window.session.prefer(cluster="tcp://127.0.0.1:9")
+    BY_ID["package"].do(d.window)
+    wait(d)
+    assert "No Dask scheduler answers" in d.panel.said.text() and len(d.job.all(Sending)) == 1

@@ -50,6 +50,14 @@ class Preferences(msgspec.Struct, frozen=True):
     catalogue: Annotated[
         str, About("Catalogue of bought items", unit="text", help="The folder that colleagues share; empty: none.")
     ] = ""
+    cluster: Annotated[
+        str,
+        About(
+            "Other machines",
+            unit="text",
+            help="A Dask scheduler whose workers draw and write NC, such as tls://machine:8786; empty: this one.",
+        ),
+    ] = ""
     catalogue_id: str = ""  # its own, by which it is found where the folder moves
     offsets: dict[str, tuple[str, float]] = msgspec.field(default_factory=dict)
     tools: dict[str, dict[str, Any]] = msgspec.field(default_factory=dict)

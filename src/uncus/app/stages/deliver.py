@@ -33,6 +33,7 @@ from uncus.job.errors import JobError
 from uncus.job.files import file_name
 from uncus.job.job import Job
 from uncus.job.records import Lens, NcOptions
+from uncus.shop.cluster import handed_to
 from uncus.units import format_weight
 
 
@@ -43,14 +44,17 @@ class Work(QThread, Progress):
     done = Signal(object)
     failed = Signal(str)
 
-    def __init__(self, job: Job, out: Path, lens: str | None, only: list[str]) -> None:
+    def __init__(self, job: Job, out: Path, lens: str | None, only: list[str], cluster: str = "") -> None:
         super().__init__()
+        self.cluster = cluster
+        self.warned: list[str] = []
         self.job = Job(list(job.records.values()), aside=job.aside)
         self.out, self.lens, self.only = out, lens, only
 
     def run(self) -> None:
         try:
-            self.done.emit(produce(self.job, self.out, self.lens, self.only, self))
+            with handed_to(self.cluster, self.warned.append) as make:
+                self.done.emit(produce(self.job, self.out, self.lens, self.only, self, make))
         except Stopped:
             self.failed.emit("Stopped; nothing was left behind.")
         except JobError as error:
@@ -181,7 +185,8 @@ class DeliverPanel(QWidget):
             return
         lens = self.lens.currentText()
         wanted = None if lens in ("", "everything") else lens
-        self.work = Work(self.session.job, Path(os.path.expanduser(self.folder.text().strip())), wanted, only)
+        self.work = Work(self.session.job, Path(os.path.expanduser(self.folder.text().strip())), wanted, only,
+            self.session.preferences.cluster)  # fmt: skip
         self.work.told.connect(self._told)
         self.work.done.connect(self._done)
         self.work.failed.connect(lambda words: self._say(words, True))
@@ -220,7 +225,8 @@ class DeliverPanel(QWidget):
         words = f"✓ {len(made.files)} files in {made.folder}"
         if made.failures:
             words += f"; ▲ {len(made.failures)} could not be made: {made.failures[0]}"
-        self._say(words, bool(made.failures))
+        warned = self.work.warned if self.work is not None else []
+        self._say("; ▲ ".join((words, *warned)), bool(made.failures))
         records = went_out(self.session.job, made)
         if records:
             self.session.change("Sheets sent", records)

@@ -27,12 +27,12 @@ from PySide6.QtWidgets import (
 
 from uncus.app.session import Session
 from uncus.app.stages.files import folder_for, open_file
-from uncus.app.stages.ordered import button_row, plain_button
+from uncus.app.stages.ordered import plain_button
 from uncus.app.stages.package_kind import KindDialog
+from uncus.app.stages.sent_packages import SentPackages, with_buttons
 from uncus.app.stages.table import Table
 from uncus.app.stages.working import Runner, Tell, say_on
 from uncus.app.theme import theme_of
-from uncus.deliver.answers import taken_in
 from uncus.deliver.ids_proof import asks_of
 from uncus.deliver.package import Progress, Stopped, went_out
 from uncus.deliver.ready import Line, ready
@@ -44,15 +44,13 @@ from uncus.deliver.sending import (
     outputs_for,
     package,
     receiver_named,
-    since_sent,
-    written_again,
 )
 from uncus.job.errors import JobError
 from uncus.job.files import read_outside
 from uncus.job.job import Job
-from uncus.job.packages import BOTH, IFC, IFC2X3, MATERIAL, PackageKind, Receiver, Sending
+from uncus.job.packages import BOTH, IFC, IFC2X3, MATERIAL, PackageKind, Receiver
+from uncus.shop.cluster import handed_to
 from uncus.shop.shop import Shop, build
-from uncus.standin.intake import read_progress
 from uncus.units import counted
 
 replace = msgspec.structs.replace
@@ -116,17 +114,14 @@ class PackagesPanel(QWidget):
         self.asked.widest = {0: 26}
         self.asked.setSortingEnabled(False)
         self.against = Table("What stands in the way", ("What stands in the way",))
-        self.sent = Table("Packages that went", ("No", "On", "Kind", "To", "Pieces", "Files", "In its way", "Reason"))
-        self.sent.widest = {0: 44, 1: 90, 2: 120, 3: 130, 4: 64, 5: 56, 6: 76}
-        self.since = Table("Changed since", ("Mark", "Since it went"))
         self.runner = Runner(self.bar, self.stop, self._say)
+        self.went = SentPackages(session, self._run)
         self._lay_out()
         self.kind.currentIndexChanged.connect(lambda _: self._other())
         self.to.currentTextChanged.connect(self._receiver)
         self.asked.chosen.connect(self._show_against)
         self.against.activated.connect(lambda _: self.to_cause())
-        self.sent.chosen.connect(lambda _: self._show_since())
-        self.since.chosen.connect(self._select)
+        self.went.said.connect(self._say)
         self._unfollow = session.job.follow(lambda delta: self._other())
 
     def _lay_out(self) -> None:
@@ -167,30 +162,15 @@ class PackagesPanel(QWidget):
         layout.addLayout(run)
         layout.addWidget(self.said)
         whole = QSplitter()
-        left, right = QSplitter(), QSplitter()
+        left = QSplitter()
         whole.setOrientation(Qt.Orientation.Vertical)
         left.addWidget(self.asked)
-        left.addWidget(self._with_buttons(self.against, (
+        left.addWidget(with_buttons(self.against, (
             ("To its cause", "The piece, sheet or finding (Enter)", self.to_cause),)))  # fmt: skip
-        right.addWidget(self._with_buttons(self.sent, (
-            ("Write again ...", "The picked package, byte by byte as it went", self.write_again),
-            ("Progress in ...", "The fabricator's answer: how far each piece is", self.take_progress),
-            ("Colour by progress", "The model, by how far pieces are", self.colour))))  # fmt: skip
-        right.addWidget(self._with_buttons(self.since, (
-            ("Show them", "What came or changed since, picked in the model", self.show_since),)))  # fmt: skip
-        for split, sizes in ((left, (500, 460)), (right, (680, 280))):
-            split.setSizes(list(sizes))
-            whole.addWidget(split)
+        left.setSizes([500, 460])
+        for part in (left, self.went):
+            whole.addWidget(part)
         layout.addWidget(whole, 1)
-
-    @staticmethod
-    def _with_buttons(table: Table, buttons: Sequence[tuple[str, str, Callable[[], object]]]) -> QWidget:
-        box = QWidget()
-        column = QVBoxLayout(box)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(table, 1)
-        column.addLayout(button_row(buttons))
-        return box
 
     # -- what is chosen ---------------------------------------------------------------------------------------------
     def refresh(self) -> None:
@@ -200,13 +180,7 @@ class PackagesPanel(QWidget):
             self.folder.setText(str(job.path.parent if job.path else Path.home()))
         _fill(self.kind, [k.name for k in kinds_of(job)])
         _fill(self.to, sorted(r.name for r in job.all(Receiver)), keep_text=True)
-        sendings = sorted(job.all(Sending), key=lambda s: -s.number)
-        picked = self.sent.picked()
-        self.sent.fill([(str(s.number), s.on, s.kind, s.receiver, str(len(s.pieces)), str(len(s.files)),
-            str(len(s.against) or ""), s.reason) for s in sendings], [s.id for s in sendings])  # fmt: skip
-        if sendings:
-            self.sent.pick(picked[0] if picked else sendings[0].id)
-        self._show_since()
+        self.went.refresh()
 
     def chosen(self) -> tuple[PackageKind, Receiver]:
         """Raises JobError."""
@@ -260,6 +234,7 @@ class PackagesPanel(QWidget):
     def _other(self) -> None:
         """The job or the kind is another: what was looked at counts no more."""
         self._steel, self._version = None, self._version + 1
+        self.went.other()
         if self.lines:
             self.lines = ()
             self.asked.fill([], [])
@@ -363,23 +338,26 @@ class PackagesPanel(QWidget):
             out = Path(os.path.expanduser(folder))
             known, copy, beside = self._steel, self._copy(), self.session.job.path
             reason, zipped, on = self.reason.text(), self.zipped.isChecked(), date.today().isoformat()
+            cluster, warned = self.session.preferences.cluster, list[str]()
 
             def work(tell: Tell, stopped: Callable[[], bool]) -> object:
                 job, shop = _in_steel(tell, known, copy)
                 try:
-                    sent = package(job, shop, kind, receiver, out, reason, on, zipped, progress=_Telling(tell, stopped),
-                        beside=beside)  # fmt: skip
+                    with handed_to(cluster, warned.append) as make:
+                        sent = package(job, shop, kind, receiver, out, reason, on, zipped, False,
+                            _Telling(tell, stopped), make, beside)  # fmt: skip
                 except Stopped:
                     raise JobError("Stopped; nothing was left behind.") from None
-                return receiver, sent
+                return receiver, sent, warned
 
-            self._run(work, self._made, f"Making a package “{kind.name}” ...")
+            where = f" by {cluster}" if cluster else ""
+            self._run(work, self._made, f"Making a package “{kind.name}”{where} ...")
 
         self.session.attempt(begin)
 
     def _made(self, found: object) -> None:
         assert isinstance(found, tuple)
-        receiver, sent = found
+        receiver, sent, warned = found
         assert isinstance(sent, Sent)
         known = self.session.job.get(receiver.id, Receiver)
         told = [] if known == receiver or receiver.name == NOBODY else [receiver]
@@ -390,80 +368,15 @@ class PackagesPanel(QWidget):
         words = f"✓ Package {number}: {counted(len(sent.record.files), 'file')} in {sent.folder}"
         if sent.made.failures:
             words += f"; ▲ {len(sent.made.failures)} could not be made: {sent.made.failures[0]}"
-        self._say(words, bool(sent.made.failures))
+        self._say("; ▲ ".join((words, *warned)), bool(sent.made.failures))
         self.refresh()
-        self.sent.pick(sent.record.id)
+        self.went.sent.pick(sent.record.id)
 
     def _run(
         self, work: Callable[[Tell, Callable[[], bool]], object], came: Callable[[object], None], words: str
     ) -> None:
         if self.runner.run(work, came):
             self._say(words, False)
-
-    # -- what went --------------------------------------------------------------------------------------------------
-    def _picked(self) -> Sending | None:
-        for id in self.sent.picked()[:1]:
-            return self.session.job.get(str(id), Sending)
-        return None
-
-    def _show_since(self) -> None:
-        sending = self._picked()
-        if sending is None:
-            self.since.fill([], [])
-            return
-
-        def work() -> None:
-            session = self.session
-            found = since_sent(session.job, session.shop, sending, session.content)
-            rows = [(one.mark or "(no mark)", f"{one.how}: {one.words}".rstrip(": ")) for one in found.pieces]
-            self.since.fill(rows, [one.piece for one in found.pieces])
-
-        self.session.attempt(work)
-
-    def _select(self, keys: list[object]) -> None:
-        self.session.select(set(map(str, keys)) & self.session.shop.assemblies.keys())
-
-    def show_since(self) -> None:
-        """What came or changed since the picked package went, all of it, in the model."""
-        found = set(map(str, self.since.rows.keys)) & self.session.shop.assemblies.keys()
-        if not found:
-            self._say("Nothing came or changed since.", False)
-            return
-        self.session.go("Frame")
-        self.session.select(found)
-        self.session.framed.emit()
-
-    def write_again(self) -> None:
-        sending = self._picked()
-        if sending is None:
-            self._say("Pick a package that went first.", True)
-        elif (out := folder_for(self, "The folder that it is written in")) is not None:
-            self.session.attempt(lambda: self.written(sending, out))
-
-    def written(self, sending: Sending, out: Path) -> None:
-        """Raises JobError."""
-        self._say(f"✓ Package {sending.number} is in {written_again(self.session.job, sending, out)}.", False)
-
-    # -- answers ----------------------------------------------------------------------------------------------------
-    def take_progress(self) -> None:
-        if (path := open_file(self, "The fabricator's progress", "Progress (*.json)")) is not None:
-            self.session.attempt(lambda: self.progress_from(path))
-
-    def progress_from(self, path: Path) -> None:
-        """Raises JobError."""
-        told = read_progress(read_outside(path), path.name)
-        answer = taken_in(self.session.job, self.session.shop, told)
-        if answer.records:
-            self.session.change(f"Progress of {told.by or path.name}", answer.records)
-        notes = " ".join(("", *answer.notes))
-        self._say(f"{counted(len(answer.records), 'piece')} reported.{notes}", bool(answer.notes))
-
-    def colour(self) -> None:
-        """The model by how far pieces are; once more: as it was."""
-        self.session.by_progress = not self.session.by_progress
-        if self.session.by_progress:
-            self.session.go("Frame")
-        self.session.coloured.emit()
 
     def _say(self, words: str, error: bool) -> None:
         say_on(self.said, words, error)
