@@ -22,8 +22,10 @@ from pypdf import PdfReader
 from tests.conftest import how_many, marked
 from typer.testing import CliRunner
 
+from uncus.bill.listing import listed
 from uncus.bill.material import COLUMNS, material_bytes, read_material, schema_bytes
 from uncus.bill.pieces_changed import pieces_changed
+from uncus.bill.sources import Billing
 from uncus.bill.stood import pieces_of
 from uncus.check.looked import Looked
 from uncus.check.rule import NoValues
@@ -47,6 +49,7 @@ from uncus.deliver.sending import (
     written_again,
     zip_bytes,
 )
+from uncus.job.billing import ListColumn, ListTemplate
 from uncus.job.checks import Hold
 from uncus.job.errors import JobError
 from uncus.job.job import Job
@@ -288,6 +291,10 @@ def test_the_intake_counts_what_the_shop_has_and_its_answers_come_back(model, sm
         for record in answer.records:
             change.put(record)
     assert len(chosen(lens_named(job, "progress is cut").rule, job, shop)) == len(shop.shipped)
+    told_by = ListTemplate(name="how far", of="assemblies", columns=(ListColumn("progress"), ListColumn("number")),
+        group=("progress",))  # fmt: skip
+    rows = listed(told_by, Billing(job, shop, Marks(job, shop.carried), lambda a: True)).rows
+    assert {row[0] for row in rows} == {"cut"} and sum(row[1] for row in rows) == len(shop.shipped)
     assert not list(AFTER_CUTTING.whole(Looked(job, shop), NoValues()))
     # one is changed, one goes: both are warned of with what they weigh
     one, two, *_ = sorted(shop.shipped)

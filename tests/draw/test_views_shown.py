@@ -28,6 +28,7 @@ from uncus.draw.view_sheet import _cuts
 from uncus.frame.usual_views import Steel, elevations, fitted, followed, plans, usual
 from uncus.job.drawings import Moved
 from uncus.job.job import Job
+from uncus.job.packages import PieceProgress, Stage
 from uncus.job.records import Connection, Drawing, Grid, GridLine, Level, Member, Role, Showing, ViewFrame
 from uncus.sample.boathouse import boathouse
 from uncus.sample.frames import frame as regular
@@ -208,6 +209,20 @@ def test_facts_are_said_after_the_size_and_one_it_cannot_say_is_refused(house, l
         "It cannot say “colour",
         "It cannot say “sheet",
     ]
+
+
+def test_how_far_pieces_are_is_shown_and_said(house, line_b):
+    """What its fabricator has said of a piece is a fact of a plan as any other."""
+    job, _ = house
+    sight, _ = seen(house, line_b)
+    cut = sight.own[0].member.id
+    with job.change("cut") as change:
+        change.put(PieceProgress(id=PieceProgress.named(cut), piece=cut, stage=Stage.CUT, on="2026-11-29"))
+    sight, sheets = seen(house, line_b, other="progress is cut", other_steel="as outlines", says="progress")
+    assert {p.member.id for p in sight.own if p.way == "as outlines"} == {cut}
+    assert sum(n for text, n in said(sheets).items() if text.endswith(" CUT")) == 1
+    with job.change("not cut") as change:
+        change.drop(PieceProgress.named(cut))
 
 
 def test_another_lens_is_shown_its_own_way_with_its_holes_and_shop_bolts(house, line_b):

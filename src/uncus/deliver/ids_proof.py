@@ -31,7 +31,7 @@ _RESTRICTION = re.compile(r"\{'(\w+)': \[?'?(.*?)'?\]?\}(?= |$|\.|:)")
 
 
 class Unmet(msgspec.Struct, frozen=True):
-    """Something asked for that is not so: by which specification, in words, and of what (a GlobalId, or "")."""
+    """Something asked for that is not so: of what and by which specification, in words, and its GlobalId (or "")."""
 
     asked: str
     words: str
@@ -159,7 +159,7 @@ def _plain(words: object) -> str:
 
 
 def _told(name: str, against: list[tuple[Any, str]]) -> list[Unmet]:
-    told = [Unmet(name, f"{words} ({element.is_a()} {getattr(element, 'Name', None) or element.id()})",
+    told = [Unmet(f"{getattr(element, 'Name', None) or element.id()} ({element.is_a()}), {name}", words,
         getattr(element, "GlobalId", None) or "") for element, words in against[:_MOST]]  # fmt: skip
     if told and len(against) > _MOST:
         told[-1] = msgspec.structs.replace(told[-1], more=len(against) - _MOST)

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import tempfile
 from datetime import date
-from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
@@ -13,8 +11,6 @@ from uncus.app.session import Session
 from uncus.app.stages.ordered import plain_button
 from uncus.app.stages.table import Table
 from uncus.app.stages.working import say_on
-from uncus.deliver.sending import kept_folder, written_again
-from uncus.job.errors import JobError
 from uncus.job.packages import Sending, Stage
 from uncus.standin.intake import Intake, Receipt, to_json
 from uncus.units import counted, format_weight
@@ -26,31 +22,26 @@ _TEACHES = (
 
 
 class IntakeDialog(QDialog):
-    """`answered` carries the progress file. Raises JobError where the package cannot be taken."""
+    """The office's desk with a package and its receipt on it. `answered` carries the progress file."""
 
     answered = Signal(bytes)
 
-    def __init__(self, session: Session, sending: Sending, parent: QWidget) -> None:
+    def __init__(self, session: Session, sending: Sending, office: Intake, receipt: Receipt, parent: QWidget) -> None:
         super().__init__(parent)
-        self.session, self.sending = session, sending
+        self.session, self.sending, self.office, self.receipt = session, sending, office, receipt
         self.setWindowTitle(f"Intake: package {sending.number}, {sending.kind}")
-        self.resize(720, 520)
-        path = session.job.path
-        if path is None:
-            raise JobError("This job is in memory alone and keeps no packages.")
-        self.office = Intake(kept_folder(path) / "intake", "Intake")
-        with tempfile.TemporaryDirectory(prefix="uncus-") as place:
-            self.receipt = self.office.take(written_again(session.job, sending, Path(place)))
+        self.resize(720, 240)
         self.counts = QLabel(_counts(self.receipt, session))
         self.counts.setAccessibleName("What the office counts")
         self.counts.setWordWrap(True)
-        self.said = QLabel("✓ Nothing is missing; the receipt is given." if self.receipt.accepted
-            else "✕ Not taken: it asks for what is listed.")  # fmt: skip
+        taken = f"✓ Nothing is missing; the receipt is given. Against what it had: {_against(receipt)}"
+        self.said = QLabel(taken if receipt.accepted else "✕ Not taken: it asks for what is listed.")
         self.said.setWordWrap(True)
         self.said.setAccessibleName("What the office says")
         self.listed = Table("What the office notes", ("What", "Of"))
         rows = _rows(self.receipt)
         self.listed.fill(rows, list(range(len(rows))))
+        self.listed.setVisible(bool(rows))
         self.marks, self.stage = QLineEdit(), QComboBox()
         self.marks.setPlaceholderText("marks, such as B1, C3; none: all")
         self.marks.setAccessibleName("Marks that are answered for")
@@ -101,6 +92,11 @@ def _counts(receipt: Receipt, session: Session) -> str:
     weight = format_weight(receipt.kg, session.job.project.units)
     return (f"{counted(receipt.pieces, 'piece')}, {counted(receipt.parts, 'part')}, {counted(receipt.bolts, 'bolt')}, "
         f"{weight}, {receipt.nc} NC, {counted(receipt.sheets, 'sheet')}.")  # fmt: skip
+
+
+def _against(receipt: Receipt) -> str:
+    told = (("new", receipt.added), ("gone", receipt.gone), ("changed", receipt.changed))
+    return (", ".join(f"{len(marks)} {what}" for what, marks in told if marks) or "nothing is different") + "."
 
 
 def _rows(receipt: Receipt) -> list[tuple[str, str]]:

@@ -22,7 +22,7 @@ from uncus.deliver.sending import kept_folder, since_sent, written_again, zip_by
 from uncus.job.errors import JobError
 from uncus.job.files import read_outside
 from uncus.job.packages import Sending
-from uncus.standin.intake import read_progress
+from uncus.standin.intake import Intake, Receipt, read_progress
 from uncus.standin.noticeboard import PAGE, Noticeboard, job_folder
 from uncus.standin.parcels import unpacked
 from uncus.units import counted
@@ -39,8 +39,9 @@ class SentPackages(QWidget):
         super().__init__()
         self.session, self._run = session, run
         self.sent = Table("Packages that went", ("No", "On", "Kind", "To", "Pieces", "Files", "In its way", "Reason"))
-        self.sent.widest = {0: 44, 1: 90, 2: 120, 3: 130, 4: 64, 5: 56, 6: 76}
+        self.sent.widest = {0: 40, 1: 86, 2: 110, 3: 120, 4: 56, 5: 48, 6: 76}
         self.since = Table("Changed since", ("Mark", "Since it went"))
+        self.desk: IntakeDialog | None = None  # the office's, with the package that was counted last
         self._known: dict[str, Changes] = {}  # what was told of packages, as long as the job stays as it is
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -54,7 +55,7 @@ class SentPackages(QWidget):
             ("Colour by progress", "The model, by how far pieces are", self.colour))))  # fmt: skip
         whole.addWidget(with_buttons(self.since, (
             ("Show them", "What came or changed since, picked in the model", self.show_since),)))  # fmt: skip
-        whole.setSizes([680, 280])
+        whole.setSizes([620, 340])
         layout.addWidget(whole)
         self.sent.chosen.connect(lambda _: self._show_since())
         self.since.chosen.connect(self._select)
@@ -170,13 +171,28 @@ class SentPackages(QWidget):
 
     # -- answers ----------------------------------------------------------------------------------------------------
     def intake(self) -> None:
-        self._with_picked(lambda sending: self.intake_of(sending).exec())
+        self._with_picked(self.count)
 
-    def intake_of(self, sending: Sending) -> IntakeDialog:
-        """The office's desk with a package on it. Raises JobError."""
-        dialog = IntakeDialog(self.session, sending, self)
-        dialog.answered.connect(self._take_in)
-        return dialog
+    def count(self, sending: Sending) -> None:
+        """A package counted by the office in the background; then its desk is shown. Raises JobError."""
+        job = self.session.job
+        if job.path is None:
+            raise JobError("This job is in memory alone and keeps no packages.")
+        office = Intake(kept_folder(job.path) / "intake", "Intake")
+
+        def work(tell: Tell, stopped: Callable[[], bool]) -> object:
+            tell(0, 0, "counting")
+            with tempfile.TemporaryDirectory(prefix="uncus-") as place:
+                return office.take(written_again(job, sending, Path(place)))
+
+        def came(receipt: object) -> None:
+            assert isinstance(receipt, Receipt)
+            self.said.emit(f"The office has counted package {sending.number}.", False)
+            self.desk = IntakeDialog(self.session, sending, office, receipt, self)
+            self.desk.answered.connect(self._take_in)
+            self.desk.open()
+
+        self._run(work, came, f"The office counts package {sending.number} ...")
 
     def _take_in(self, data: bytes) -> None:
         self.session.attempt(lambda: self.progress_of(data, "The intake's answer"))
