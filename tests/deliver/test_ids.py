@@ -130,6 +130,7 @@ def test_what_a_receiver_asks_is_kept_and_stands_in_the_way_of_his_package(steel
     told = CliRunner().invoke(app, own)
     assert json.loads(told.stdout) == {"name": "Made-up Steel", "model": "ifc2x3", "zip": False, "ids": "his.ids"}
     assert CliRunner().invoke(app, ["receiver", str(path), "X", "--model", "paper"]).exit_code
+    assert "needs a name" in CliRunner().invoke(app, ["receiver", str(path), " "]).output
     done = CliRunner().invoke(app, ["ready", str(path), "--kind", "for approval", "--to", "made-up steel", "--json"])
     lines = {one["name"]: one for one in json.loads(done.stdout)["lines"]}
     assert done.exit_code == 1 and not lines["ids"]["ok"] and lines["ids"]["must"] and lines["ifc"]["ok"]

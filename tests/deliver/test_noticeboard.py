@@ -222,6 +222,14 @@ def test_from_the_command_line(sent, tmp_path):
     assert run(app, ["publish", str(tmp_path / "other.uncus"), str(first.folder), "--board", board]).exit_code == 2
     with Job.open(path) as job:
         assert len(job.all(Sending)) == 2
+    for wrong, says in ((["publish", str(path), "9", "--board", board], "There is no package 9"),
+            (["publish", str(path), "1", "--board", "http://example.com"], "of this machine"),
+            (["publish", str(path), "1", "--board", str(path)], "could not be"),
+            (["noticeboard", board, "--serve", "70000"], "65535"),
+            (["noticeboard", board, "--take", "../x", "--receiver", "A"], "no job of this")):  # fmt: skip
+        done = run(app, wrong)
+        assert done.exit_code == 2 and says in done.output and "Traceback" not in done.output, done.output
+    assert "Nothing is laid out" in run(app, ["noticeboard", str(tmp_path / "none")]).stdout
     command = [sys.executable, "-m", "uncus", "noticeboard", board, "--serve", "0"]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env={**os.environ}) as serving:
         try:

@@ -69,6 +69,7 @@ def receiver(
     name: Annotated[str, typer.Argument(metavar="NAME", help="Who gets packages.")],
     model: Annotated[str | None, typer.Option(help="What he reads: ifc, ifc2x3, material or both.")] = None,
     ids: Annotated[Path | None, typer.Option(help="What he asks of the IFC model: an IDS file.")] = None,
+    nothing: Annotated[bool, typer.Option("--no-ids", help="He asks nothing of the model any more.")] = False,
     zipped: Annotated[bool | None, typer.Option("--zip/--no-zip", help="Whether he gets packages as ZIP too.")] = None,
     as_json: AsJson = False,
 ) -> None:
@@ -78,11 +79,15 @@ def receiver(
         from uncus.deliver.sending import receiver_named
         from uncus.job.files import read_outside
 
+        if not name.strip():
+            raise JobError("A receiver needs a name.")
         with opened_job(job) as opened:
             old = receiver_named(opened, name)
             told: dict[str, Any] = {"model": model, "zipped": zipped}
             if ids is not None:
                 told |= {"ids": asks_of(read_outside(ids), ids.name), "ids_name": ids.name}
+            elif nothing:
+                told |= {"ids": "", "ids_name": ""}
             new = msgspec.structs.replace(old, **{k: v for k, v in told.items() if v is not None})
             if problem := new.problem():
                 raise JobError(problem)
@@ -171,6 +176,8 @@ def _packed(job: Job, package: str) -> tuple[bytes, str]:
     path = Path(package)
     sending = next((s for s in job.all(Sending) if package == str(s.number)), None) if not path.exists() else None
     with tempfile.TemporaryDirectory(prefix="uncus-") as place:
+        if sending is None and not path.exists():
+            raise JobError(f"There is no package {package} of this job, and no folder or ZIP of that name.")
         if sending is not None:
             path = written_again(job, sending, Path(place))
         parcel = opened(path)
@@ -213,7 +220,9 @@ def _laid_out(board: str, data: bytes, name: str) -> tuple[Notice, dict[str, str
 @app.command()
 def noticeboard(
     folder: Annotated[Path, typer.Argument(metavar="FOLDER", help="The noticeboard's folder.")],
-    serve: Annotated[int | None, typer.Option(help="Serve it at this port of this machine (0: any).")] = None,
+    serve: Annotated[
+        int | None, typer.Option(min=0, max=65535, help="Serve it at this port of this machine (0: any).")
+    ] = None,
     take: Annotated[str, typer.Option(help="Take the last version of a job, by the name it goes by there.")] = "",
     receiver: Annotated[str, typer.Option(help="Who takes it.")] = "",
     out: Annotated[Path, typer.Option("--out", help="The folder that it is taken to.")] = Path(),
@@ -243,8 +252,10 @@ def noticeboard(
                     print(f"    {one.mark} {one.how}: {one.words}")
         elif as_json:
             _print_json({job: board.versions(job) for job in board.jobs()})
+        elif not (jobs := board.jobs()):
+            print(f"Nothing is laid out on {folder} yet.")
         else:
-            for job in board.jobs():
+            for job in jobs:
                 print(job)
                 for notice in board.versions(job):
                     print(f"    {notice.version}: {notice.package}, {counted(notice.pieces, 'piece')}")
