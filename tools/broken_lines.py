@@ -27,6 +27,8 @@ ROOMS = {
         "connect": ("connect", "shop"),
     "deliver": ("deliver",), "draw": ("draw",), "frame": ("frame", "shop"), "job": ("job",), "lens": ("lens",),
         "mark": ("mark",), "reference": ("reference",),
+    "standin": ("standin", "deliver/test_noticeboard.py", "deliver/test_sending.py", "deliver/test_nc.py"),
+    "check": ("check", "shop/test_cluster.py"),
     "shop": ("shop", "connect/test_sharing.py", "connect/test_nets.py", "connect/test_crossing_bolts.py"),
     "steel": ("steel", "mark/test_sameness.py", "deliver/test_nc.py", "connect/test_embeds.py",
         "connect/test_kinds.py"),

@@ -3,6 +3,7 @@
 PYTHONPATH=src QT_QPA_PLATFORM=xcb xvfb-run -a -s "-screen 0 1280x800x24" python tools/screenshots.py
 """
 
+import subprocess
 import tempfile
 from collections.abc import Callable
 from datetime import datetime
@@ -19,7 +20,6 @@ from uncus.app.commands import BY_ID
 from uncus.app.jobs import Jobs
 from uncus.app.main import application
 from uncus.app.sheet.sheet_view import paint
-from uncus.app.stages.history import HistoryDialog
 from uncus.app.stages.lens import LensDialog
 from uncus.app.stages.view_list import ViewsDialog
 from uncus.app.starting.recent import Recent
@@ -30,6 +30,7 @@ from uncus.draw.register import register
 from uncus.draw.sheet import Sheet
 from uncus.job.composites import Composite
 from uncus.job.job import Job
+from uncus.job.packages import Sending
 from uncus.job.records import AnyRecord, Member, Role
 from uncus.mark.marking import apply, propose
 from uncus.sample.architect import NAME, write_file
@@ -38,7 +39,8 @@ from uncus.sample.outside import whole
 from uncus.sample.tour import tour
 from uncus.units import FOOT
 
-OUT = Path(__file__).parent.parent / "docs" / "screenshots"
+ROOT = Path(__file__).parent.parent
+OUT = ROOT / "docs" / "screenshots"
 
 
 _SHEETS = (("column", "column W10X49"),)
@@ -188,7 +190,7 @@ class Camera:
         self.shot("dark")
 
     def packages(self, purlin: Member) -> None:
-        """One that went, what changed since, and what stands in the way of the next."""
+        """One that went, what changed since, what stands in the way of the next, and that as its receiver sees it."""
         panel, session = self.window.delivering.packages, self.window.session
         panel.folder.setText(self.folder.name)
         panel.kind.setCurrentText("for erection")
@@ -200,7 +202,18 @@ class Camera:
         self._wait_for(panel.look)
         panel.folder.setText("~/packages")
         self.shot("deliver")
-        session.undo()
+        marked = self.job.head
+        apply(self.job, propose(self.job, session.shop))
+        panel.folder.setText(self.folder.name)
+        panel.kind.setCurrentText("for erection")
+        panel.reason.setText("the crane is booked")
+        self._wait_for(panel.make)
+        sent = max(self.job.all(Sending), key=lambda s: s.number)
+        click, mark = ROOT / "tools" / "web" / "click.mjs", session.marks.of_assembly(purlin.id)
+        page = panel.went.page_of(sent)
+        subprocess.run(["node", str(click), str(page), mark, str(OUT / "viewer.png")], check=True, capture_output=True)
+        while self.job.head > marked - 1:
+            session.undo()
 
     def _wait_for(self, begin: Callable[[], None]) -> None:
         begin()
@@ -225,29 +238,6 @@ class Camera:
             QTest.qWait(100)
         self.shot("bars")
         stage.open(stage.package)
-
-    def beside(self) -> None:
-        """The history with then beside now, and the guide."""
-        session, job = self.window.session, self.job
-        session.go("Frame")
-        session.select(())
-        brace = next(m for m in job.all(Member) if m.role is Role.BRACE)
-        beams = [m for m in job.all(Member) if m.role is Role.BEAM][:3]
-        job.name_moment(job.head, "Sent for approval")
-        session.change("Heavier beams", [msgspec.structs.replace(m, section="W18X35") for m in beams])
-        session.change("Delete", drop=[brace.id])
-        self.window.do(BY_ID["history"])
-        dialog = self.window.keep_open(HistoryDialog)
-        assert isinstance(dialog, HistoryDialog)
-        dialog.table.setCurrentCell(2, 1)
-        dialog.beside()
-        dialog.resize(520, 250)
-        dialog.move(306, 500)
-        self.window.model.frame()
-        self.shot("history")
-        dialog.close()
-        session.undo()
-        session.undo()
 
     def others(self) -> None:
         """The architect's model beside the steel, and the catalogue of bought items."""
@@ -326,7 +316,6 @@ def main() -> None:
     camera.framing()
     camera.others()
     camera.stages()
-    camera.beside()
     camera.start()
     camera.sheets()
     camera.close()

@@ -1,5 +1,8 @@
 """The whole way in the window: a kind of package, ready or not, its cause, made, changed since, answered, coloured."""
 
+import json
+import re
+
 import msgspec
 import pytest
 from PySide6.QtCore import Qt
@@ -216,6 +219,12 @@ def test_looked_at_laid_out_counted_and_answered(d, tmp_path):
     wait(d)
     assert "Made-up Steel has version 1 (1 changed" in panel.said.text()
     dialog.close()
+    told = re.search(rb'id="changes">([^<]*)<', panel.went.page_of(second).read_bytes())[1]
+    assert beam.id in {one["piece"] for one in json.loads(told)["pieces"]}, "his page says what changed since his last"
+    d.window.session.change("another", [msgspec.structs.replace(beam, lot="10")])
+    d.qtbot.waitUntil(lambda: beam.id in panel.went.since.rows.keys)  # as soon as the job is another
+    d.window.session.undo()
+    d.qtbot.waitUntil(lambda: not panel.went.since.rows.keys)
     again = counted(d, second)
     assert len([row for row in again.listed.rows.rows if row[0] == "changed"]) == 1
 

@@ -2,6 +2,7 @@
 
 import json
 
+import ifcopenshell
 import msgspec
 import pytest
 from tests.conftest import marked
@@ -84,6 +85,15 @@ def test_what_is_asked_is_held_against_the_model(name, model):
     assert all("As asked: " in one.sentence for one in found)
     ids = {global_id(p) for p in model[2].pieces()}
     assert all(one.guid in ids for one in found if "(IfcBeam)" in one.asked)
+
+
+def test_of_many_the_first_are_told_and_how_many_more(model, monkeypatch):
+    monkeypatch.setattr(ids_proof, "_MOST", 2)
+    found = ids_proof.unmet(ifcopenshell.file.from_string(model[0]), ids_proof._read(asking(prop("Paint"))))
+    beams = model[0].count("=IFCBEAM(")
+    assert (
+        len(found) == 2 and found[-1].sentence.endswith(f" (and {beams - 2} more)") and "more)" not in found[0].sentence
+    )
 
 
 def test_it_is_asked_of_the_older_schema_too(model):

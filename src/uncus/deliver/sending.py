@@ -138,7 +138,7 @@ def package(
     record = Sending(number=number, kind=kind.name, receiver=receiver.name, on=on, folder=name, pieces=pieces,
         against=against, reason=reason.strip())  # fmt: skip
     told = pieces_of(job, shop, Marks(job, shop.carried), lambda a: a.id in pieces)
-    changes = _since_his_last(job, receiver, told, number)
+    changes = _since_his_last(job, beside or job.path, receiver, told, number)
     extra = {f"{TRANSMITTAL}.pdf": lambda made: _transmittal(job, shop, record, made, changes)}
     if "bills" not in kind.outputs:  # which has it among its lists
         extra[PIECES] = lambda made: pieces_bytes(told)
@@ -188,7 +188,7 @@ def since_sent(job: Job, shop: Shop, sending: Sending, content: Callable[[str], 
     known: Callable[[Assembly], str] = (lambda a: content(a.id)) if content else assembly_content
     now = pieces_of(job, shop, marks, lambda a: a.id in ids, known)
     names = f"package {sending.number}", "now"
-    then = _kept_pieces(job, sending)
+    then = _kept_pieces(job.path, sending)
     if then is not None:
         return pieces_changed(then, now, names, job.project.units)
     found = [PieceChange(id, one.mark, CHANGED if id in sending.pieces else CAME, "") for id, one
@@ -197,23 +197,23 @@ def since_sent(job: Job, shop: Shop, sending: Sending, content: Callable[[str], 
     return Changes(*names, tuple(sorted((*found, *gone), key=lambda one: (HOWS.index(one.how), natural(one.mark)))))
 
 
-def _since_his_last(job: Job, receiver: Receiver, now: Pieces, number: int) -> Changes | None:
+def _since_his_last(job: Job, beside: Path | None, receiver: Receiver, now: Pieces, number: int) -> Changes | None:
     """What is different in a package against the last that its receiver got; None where there is none to be told of."""
     his = [s for s in job.all(Sending) if s.receiver.casefold() == receiver.name.casefold()]
     last = max(his, key=lambda s: s.number, default=None)
-    then = _kept_pieces(job, last) if last is not None else None
+    then = _kept_pieces(beside, last) if last is not None else None
     if last is None or then is None:
         return None
     return pieces_changed(then, now, (f"package {last.number}", f"package {number}"), job.project.units)
 
 
-def _kept_pieces(job: Job, sending: Sending) -> Pieces | None:
-    """The list of pieces of a package, out of what is kept of it; None where it is not."""
+def _kept_pieces(job: Path | None, sending: Sending) -> Pieces | None:
+    """The list of pieces of a package, out of what is kept of it beside a job's file; None where it is not."""
     listed = next((f for f in sending.files if f.file.rpartition("/")[2] == PIECES), None)
-    if listed is None or job.path is None:
+    if listed is None or job is None:
         return None
     try:
-        return read_pieces(read_outside(_kept_place(job.path, listed)), PIECES)
+        return read_pieces(read_outside(_kept_place(job, listed)), PIECES)
     except JobError:
         return None
 

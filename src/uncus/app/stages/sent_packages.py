@@ -6,8 +6,8 @@ import tempfile
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from PySide6.QtCore import QUrl, Signal
-from PySide6.QtGui import QDesktopServices
+from PySide6.QtCore import QTimer, QUrl, Signal
+from PySide6.QtGui import QDesktopServices, QShowEvent
 from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from uncus.app.session import Session
@@ -43,6 +43,9 @@ class SentPackages(QWidget):
         self.since = Table("Changed since", ("Mark", "Since it went"))
         self.desk: IntakeDialog | None = None  # the office's, with the package that was counted last
         self._known: dict[str, Changes] = {}  # what was told of packages, as long as the job stays as it is
+        self._soon = QTimer(self)  # once, after all that one change brings with it
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self._show_since)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         whole = QSplitter()
@@ -60,9 +63,14 @@ class SentPackages(QWidget):
         self.sent.chosen.connect(lambda _: self._show_since())
         self.since.chosen.connect(self._select)
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._soon.start()
+
     def other(self) -> None:
         """The job is another: what was told of it counts no more."""
         self._known.clear()
+        self._soon.start()
 
     def refresh(self) -> None:
         """What there is of packages; what is picked stays picked."""
@@ -92,6 +100,8 @@ class SentPackages(QWidget):
         if sending is None:
             self.since.fill([], [])
             return
+        if not self.isVisible():
+            return  # it is asked again as it is shown
 
         def work() -> None:
             session = self.session
