@@ -229,8 +229,8 @@ def test_edits_are_followed_whatever_stage_is_open(d):
 def test_a_look_is_left_and_taken_up_again(d, monkeypatch):
     panel, session = looked(d), d.window.session
     slow = threading.Event()
-    each = checking._found_at
-    monkeypatch.setattr(checking, "_found_at", lambda *of: (slow.wait(0.02), each(*of))[1])
+    each = checking.found_at
+    monkeypatch.setattr(checking, "found_at", lambda *of: (slow.wait(0.02), each(*of))[1])
     panel.checker.looked = None
     d.window.do(BY_ID["findings"])
     d.bot.waitUntil(panel.stop.isVisible, timeout=5000)

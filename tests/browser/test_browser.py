@@ -97,7 +97,7 @@ def test_a_frame_of_two_thousand_members_stays_small_and_opens(tmp_path):
     shop = build(job)
     apply(job, propose(job, shop))
     assert len(job.all(Member)) > 2000
-    sent = package(job, shop, KIND, receiver_named(job, "X"), tmp_path, on=DAY, beside=tmp_path / "j.uncus")
+    sent = package(job, shop, KIND, receiver_named(job, "X"), tmp_path, on=DAY)
     page = sent.folder / "viewer.html"
     assert page.stat().st_size < 15_000_000
     seen = ran("click.mjs", page, Marks(job).of_assembly(next(iter(shop.shipped))))

@@ -145,8 +145,8 @@ def test_only_what_was_touched_is_looked_at(monkeypatch):
     shop = build(job)
     job.follow(shop.follow)
     asked = set()
-    each = checking._found_at
-    monkeypatch.setattr(checking, "_found_at", lambda rule, looked, values, id: asked.add(id)
+    each = checking.found_at
+    monkeypatch.setattr(checking, "found_at", lambda rule, looked, values, id: asked.add(id)
         or each(rule, looked, values, id))  # fmt: skip
     _, before = all_found(job, shop)
     assert asked == shop.assemblies.keys() | shop.connections.keys(), "a first look asks of all"

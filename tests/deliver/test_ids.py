@@ -127,7 +127,8 @@ def test_a_pattern_without_an_end_is_given_up_and_the_rest_is_told(steel, monkey
     monkeypatch.setattr(ids_proof, "_SECONDS", 3.0)
     monkeypatch.setattr(ids_proof, "_EACH_MB", 0.0)
     job = Job(list(steel))
-    endless = asking(prop("Section", pattern("(.*)" * 40 + "!")))
+    own = f"<attribute><name>{simple('GlobalId')}</name><value>{pattern('(.*)' * 40 + '!')}</value></attribute>"
+    endless = asking(own)  # of 22 letters: it would never come back, so that what waits for it must end it
     lines = {one.name: one for one in ready(job, build(job), KIND, asks=asks_of(endless.encode(), "a.ids"))}
     assert "given up" in lines["ids"].against[0] and lines["ids"].stops and lines["ifc"].ok and lines["lists"].ok
 

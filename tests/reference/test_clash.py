@@ -31,7 +31,10 @@ def found(tmp_path, put, *records, **more):
         change.put(type(of)(**{n: getattr(of, n) for n in of.__struct_fields__} | {"id": "r"} | more))
     looked = Looked(job, build(job))
     try:
-        return _asked(looked)
+        rows = _asked(looked)
+        aside = job.copied()  # as long work is given it: it finds what lies beside the job all the same
+        assert _asked(Looked(aside, build(aside))) == rows
+        return rows
     finally:
         job.close()
 

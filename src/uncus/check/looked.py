@@ -106,7 +106,7 @@ class Looked:
         self._then = before or _nothing()
         self.kept: dict[str, Kept] = {}
         self._references = tuple(r for r in job.all(Reference) if r.shown and r.clashes and r.format == IFC)
-        self._path = job.path
+        self._path = job.home
         self.progress = {p.piece: p for p in job.all(PieceProgress)}
         self._boxes: Beside[str, Array] = before._boxes if before else Beside()  # of the pieces of each member
 

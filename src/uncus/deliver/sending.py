@@ -28,7 +28,7 @@ from uncus.deliver.stamps import entry
 from uncus.job.errors import JobError
 from uncus.job.files import SPOILT_ZIP, file_name, read_outside, write_beside
 from uncus.job.job import Job
-from uncus.job.packages import BOTH, IFCS, MATERIAL, PLACES, PackageKind, Receiver, Sending, SentFile
+from uncus.job.packages import BOTH, IFC, IFC2X3, IFCS, MATERIAL, PLACES, PackageKind, Receiver, Sending, SentFile
 from uncus.mark.content import assembly_content
 from uncus.mark.marking import Marks, natural
 from uncus.reference.step import guid
@@ -40,6 +40,7 @@ from uncus.units import format_weight
 replace = msgspec.structs.replace
 TRANSMITTAL = "transmittal"
 NOBODY = "nobody named"  # the receiver of a package that is for no one in particular
+_MODELS = {IFC: "IFC", IFC2X3: "IFC 2x3", MATERIAL: "the material file"}
 _ALL = ("sheets", "nc", "flat", "dxf", "ifc", "bills")
 USUAL: tuple[PackageKind, ...] = (
     PackageKind(id="kind advance", name="advance bill", outputs=("bills",), must=("lists",)),
@@ -86,9 +87,9 @@ def outputs_for(kind: PackageKind, receiver: Receiver, both: bool = False) -> tu
     if models and receiver.model in (*IFCS, MATERIAL):
         wanted = [name for name in wanted if name not in models] + [receiver.model]
     elif len(models) > 1 and not both and receiver.model != BOTH:
-        raise JobError(
-            f"{receiver.name} would get IFC and the material file, and count every piece twice; say which he reads, or "
-            "ask for both.")  # fmt: skip
+        words = " and ".join(_MODELS[name] for name in models)
+        raise JobError(f"{receiver.name} would get {words}, and count every piece twice; say which he reads, or ask "
+            "for both.")  # fmt: skip
     return tuple(wanted)
 
 
@@ -114,11 +115,10 @@ def package(
     both: bool = False,
     progress: Progress | None = None,
     make: Make = worker_pool,
-    beside: Path | None = None,
 ) -> Sent:
     """Make a package in a folder of its own under `out`. Where something stands in its way it goes only for a `reason`,
-    which is told in the transmittal; its bytes are kept beside the job's file (`beside` of a copy in memory). Raises
-    JobError, or Stopped, and leaves nothing."""
+    which is told in the transmittal; its bytes are kept beside the job's file. Raises JobError, or Stopped, and leaves
+    nothing."""
     on = on or date.today().isoformat()
     progress = progress or Progress()
     kind = replace(kind, outputs=outputs_for(kind, receiver, both))  # as it goes to him
@@ -138,7 +138,7 @@ def package(
     record = Sending(number=number, kind=kind.name, receiver=receiver.name, on=on, folder=name, pieces=pieces,
         against=against, reason=reason.strip())  # fmt: skip
     told = pieces_of(job, shop, Marks(job, shop.carried), lambda a: a.id in pieces)
-    changes = _since_his_last(job, beside or job.path, receiver, told, number)
+    changes = _since_his_last(job, job.home, receiver, told, number)
     extra = {f"{TRANSMITTAL}.pdf": lambda made: _transmittal(job, shop, record, made, changes)}
     if "bills" not in kind.outputs:  # which has it among its lists
         extra[PIECES] = lambda made: pieces_bytes(told)
@@ -155,7 +155,7 @@ def package(
     if zipped or receiver.zipped:
         archive = out / f"{name}.zip"
         write_beside(archive, zip_bytes(folder, on))
-    _keep_bytes(beside or job.path, folder, files)
+    _keep_bytes(job.home, folder, files)
     return Sent(folder, archive, record, made, lines)
 
 
@@ -188,7 +188,7 @@ def since_sent(job: Job, shop: Shop, sending: Sending, content: Callable[[str], 
     known: Callable[[Assembly], str] = (lambda a: content(a.id)) if content else assembly_content
     now = pieces_of(job, shop, marks, lambda a: a.id in ids, known)
     names = f"package {sending.number}", "now"
-    then = _kept_pieces(job.path, sending)
+    then = _kept_pieces(job.home, sending)
     if then is not None:
         return pieces_changed(then, now, names, job.project.units)
     found = [PieceChange(id, one.mark, CHANGED if id in sending.pieces else CAME, "") for id, one
@@ -346,11 +346,11 @@ def _keep_bytes(job: Path | None, folder: Path, files: tuple[SentFile, ...]) -> 
 
 def written_again(job: Job, sending: Sending, out: Path) -> Path:
     """A package that was sent, out of what was kept of it. Raises JobError where something of it is not there."""
-    if job.path is None:
+    if job.home is None:
         raise JobError("This job is in memory alone and keeps no packages.")
     folder = out / sending.folder
     for one in sending.files:
-        kept = _kept_place(job.path, one)
+        kept = _kept_place(job.home, one)
         if not kept.is_file():
             raise JobError(f"{one.file} of package {sending.number} is not kept any more.")
         target = (folder / one.file).resolve()

@@ -110,6 +110,7 @@ class Job:
         self._followers: list[Callable[[Delta], None]] = []
         self._amenders: list[Callable[[Change], str]] = []
         self._steps: list[tuple[Delta, Past]] = []  # of a job in memory
+        self._home: Path | None = None  # of a copy: the file of the job that it is one of
         self.read_from: Path | None = None  # the file that this is read from and cannot be written to
         self._head = 0
         if store is not None:
@@ -173,6 +174,17 @@ class Job:
     @property
     def path(self) -> Path | None:
         return self._store.path if self._store else None
+
+    @property
+    def home(self) -> Path | None:
+        """The job's file, of a copy in memory that of the job it was made of: what is kept lies beside it."""
+        return self._store.path if self._store else self._home
+
+    def copied(self) -> Job:
+        """A copy in memory of the records as they are now, for work aside from who goes on with the job."""
+        found = Job(list(self._records.values()), aside=self._aside.values())
+        found._home = self.home
+        return found
 
     @property
     def records(self) -> Mapping[str, AnyRecord]:

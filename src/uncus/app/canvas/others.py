@@ -132,12 +132,10 @@ class Others:
     def _owners_of(
         s: Stood, colours: Mapping[int, Colour], plain: Colour | None, table: dict[Colour, int]
     ) -> NDArray[np.int32]:
-        own = s.model.colours[s.rows]
-        found = np.zeros(len(s.rows), dtype=np.int32)
-        for n, product in enumerate(s.model.product[s.rows].tolist()):
-            colour = colours.get(product) or plain or tuple(np.round(own[n], 2).tolist())
-            found[n] = table.setdefault(colour, len(table))
-        return found
+        own = np.round(s.model.colours[s.rows], 2).tolist()  # of all at once: one by one it holds the window up
+        products = s.model.product[s.rows].tolist()
+        chosen = (colours.get(p) or plain or tuple(c) for p, c in zip(products, own, strict=True))
+        return np.array([table.setdefault(colour, len(table)) for colour in chosen], dtype=np.int32)
 
     def moving(self, camera: Camera) -> dict[Key, Batch]:
         """What is drawn while the view moves: what is largest on screen by its shape, the rest as boxes; the same

@@ -48,7 +48,7 @@ class Work(QThread, Progress):
         super().__init__()
         self.cluster = cluster
         self.warned: list[str] = []
-        self.job = Job(list(job.records.values()), aside=job.aside)
+        self.job = job.copied()
         self.out, self.lens, self.only = out, lens, only
 
     def run(self) -> None:

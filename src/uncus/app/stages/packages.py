@@ -260,8 +260,7 @@ class PackagesPanel(QWidget):
 
     # -- ready, made ------------------------------------------------------------------------------------------------
     def _copy(self) -> Job:
-        job = self.session.job
-        return Job(list(job.records.values()), aside=job.aside)
+        return self.session.job.copied()
 
     def look(self) -> None:
         """Ready? in the background."""
@@ -336,7 +335,7 @@ class PackagesPanel(QWidget):
             if not folder:
                 raise JobError("Name the folder that packages are made in first.")
             out = Path(os.path.expanduser(folder))
-            known, copy, beside = self._steel, self._copy(), self.session.job.path
+            known, copy = self._steel, self._copy()
             reason, zipped, on = self.reason.text(), self.zipped.isChecked(), date.today().isoformat()
             cluster, warned = self.session.preferences.cluster, list[str]()
 
@@ -345,7 +344,7 @@ class PackagesPanel(QWidget):
                 try:
                     with handed_to(cluster, warned.append) as make:
                         sent = package(job, shop, kind, receiver, out, reason, on, zipped, False,
-                            _Telling(tell, stopped), make, beside)  # fmt: skip
+                            _Telling(tell, stopped), make)  # fmt: skip
                 except Stopped:
                     raise JobError("Stopped; nothing was left behind.") from None
                 return receiver, sent, warned
