@@ -34,6 +34,7 @@ from uncus.mark.marking import Marks
 from uncus.reference.model import OWN_SET
 from uncus.reference.reading import read
 from uncus.reference.step import guid
+from uncus.sample.frames import frame
 from uncus.shop.shop import build
 from uncus.standin.bench import work
 from uncus.steel.flat import gross_weight, net_volume, net_weight
@@ -153,6 +154,42 @@ def test_both_schemas_tell_of_the_same_steel(sample, tmp_path):
     path.write_text(ifc_text(job, shop, marks, schema=IFC2X3))
     there = [json.loads(p.own) for p in read(path, tmp_path).model.products if p.own]
     assert {one["id"] for one in there if "section" in one} == {m.id for m in job.all(Member)}
+
+
+TEXTS = (
+    "It's",
+    "a','b)",
+    "(((",
+    "#1=IFCWALL($);",
+    "'',$,",
+    "\\X4\\0001F3D7\\X0\\",
+    "ärø 🏗",
+    "\u202e,.X.,",
+    "$",
+    "*",
+    ",#5,#6,",
+)
+
+
+def test_words_of_any_kind_are_the_same_in_both_schemas(once, tmp_path):
+    job = Job(once("frame to be sent", lambda: tuple(marked(frame(1, 1))[0].records.values())))
+    lots = {}
+    with job.change("words") as change:
+        change.put(msgspec.structs.replace(job.project, name=TEXTS[0] * 3, number=TEXTS[1]))
+        for n, member in enumerate(job.all(Member)):
+            lots[guid(member.id)] = TEXTS[n % len(TEXTS)]
+            change.put(msgspec.structs.replace(member, lot=TEXTS[n % len(TEXTS)]))
+    shop = build(job)
+    for schema in (IFC4, IFC2X3):
+        model = written(job, shop, tmp_path, schema=schema)
+        assert (model.by_type("IfcProject")[0].Name, model.by_type("IfcProject")[0].LongName) == (
+            TEXTS[0] * 3, TEXTS[1])  # fmt: skip
+        told = {a.GlobalId: ifcopenshell.util.element.get_psets(a)["Steel"]["Lot"] for a in model.by_type(
+            "IfcElementAssembly")}  # fmt: skip
+        assert told == lots
+        log = ifcopenshell.validate.json_logger()
+        ifcopenshell.validate.validate(model, log)
+        assert not log.statements
 
 
 def test_bolts_have_nuts_and_washers_and_pieces_their_papers(sample, tmp_path):
