@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Sequence
 from datetime import date
+from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
@@ -269,10 +270,13 @@ class PackagesPanel(QWidget):
             kind, receiver = self.chosen()
             kind = replace(kind, outputs=outputs_for(kind, receiver))  # as it goes to him
             known, copy, version = self._steel, self._copy(), self._version
+            cluster = self.session.preferences.cluster
 
             def work(tell: Tell, stopped: Callable[[], bool]) -> object:
                 steel = _in_steel(tell, known, copy)
-                return version, steel, ready(*steel, kind, lambda words: tell(0, 0, words), stopped, receiver.ids)
+                with handed_to(cluster) as make:
+                    step = partial(tell, 0, 0)
+                    return version, steel, ready(*steel, kind, step, stopped, receiver.ids, make)
 
             self._run(work, self._looked, f"Looking whether a package “{kind.name}” can go ...")
 
