@@ -51,6 +51,7 @@ def deadly(place, n):
 
 def test_it_works_as_worker_processes_do(cluster):
     with handed_to(cluster.scheduler_address) as make:
+        assert make(None).at_once == 4, "two for each of all workers' threads"
         for items in (list(range(60)), [5] * 60):  # equal pieces of work are pieces of their own
             done = list(each(doubled, items, make=make))
             assert sorted(d.item for d in done) == sorted(items)
