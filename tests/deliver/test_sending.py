@@ -1,7 +1,9 @@
 """Packages that can be trusted: looked at before they go, whole or not at all, the same when made again, answered."""
 
+import base64
 import contextlib
 import csv
+import gzip
 import hashlib
 import io
 import json
@@ -410,20 +412,23 @@ def test_words_of_the_material_file_come_back_as_they_were_and_none_is_run(text)
 def test_read_back_sees_what_is_not_as_it_should_be(small, tmp_path):
     """Each file spoilt, with a list of files that says it is right: what is in it has to tell."""
     job, shop = small(tmp_path)
-    own = kind(outputs=("sheets", "dxf", "nc", "ifc", "bills", "material"), must=(), sheets=("part",))
+    own = kind(outputs=("sheets", "dxf", "nc", "ifc", "bills", "material", "page"), must=(), sheets=("part",))
     sent = package(job, shop, own, receiver_named(job, "X"), tmp_path / "out", on=DAY, both=True, make=here)
     pieces, good = sent.record.pieces, held(sent.folder)
     read_back(sent.folder, pieces)
     one = sorted(pieces)[0]
     spoils = {".pdf": lambda d: d[:-2000], ".dxf": lambda d: d[:-20], ".nc1": lambda d: d[:200],
         ".ifc": lambda d: d[:-30], ".xlsx": lambda d: d[:3000] + bytes(60) + d[3060:],
-        ".json": lambda d: d[:-9]}  # fmt: skip
+        ".json": lambda d: d[:-9], ".html": lambda d: d.replace(b'id="data">', b'id="data">AAAA')}  # fmt: skip
     cases = [(next(n for n in sorted(good) if n.endswith(end) and n != "manifest.json"), spoil) for end, spoil in
         spoils.items()]  # fmt: skip
     named = {n.rpartition("/")[2]: n for n in good}
     cases += [(named["material.csv"], lambda d: b"".join(line for line in d.splitlines(keepends=True)
         if one.encode() not in line)), (named["pieces.json"], lambda d: d.replace(one.encode(), b"other")),
         (next(n for n in good if n.endswith(".ifc")), lambda d: d.replace(guid(one).encode(), b"x" * 22))]  # fmt: skip
+    shown = re.search(rb'id="data">([^<]*)<', good["viewer.html"])[1]
+    less = base64.b64encode(gzip.compress(gzip.decompress(base64.b64decode(shown)).replace(one.encode(), b"other")))
+    cases.append(("viewer.html", lambda d: d.replace(shown, less)))
     for name, spoil in cases:
         data = spoil(good[name])
         assert data != good[name], name

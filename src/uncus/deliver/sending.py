@@ -25,6 +25,7 @@ from uncus.deliver.folder import MANIFEST, manifest_of
 from uncus.deliver.package import Made, Progress, going, produce
 from uncus.deliver.ready import Line, in_the_way, ready
 from uncus.deliver.stamps import entry
+from uncus.deliver.viewer import pieces_in
 from uncus.job.errors import JobError
 from uncus.job.files import SPOILT_ZIP, file_name, read_outside, write_beside
 from uncus.job.job import Job
@@ -35,6 +36,7 @@ from uncus.reference.step import guid
 from uncus.shop.batch import Make, worker_pool
 from uncus.shop.pieces import Assembly
 from uncus.shop.shop import Shop
+from uncus.standin.noticeboard import PAGE
 from uncus.units import format_weight
 
 replace = msgspec.structs.replace
@@ -308,6 +310,8 @@ def _told_of(name: str, data: bytes, pieces: Collection[str]) -> set[str] | None
         return {row.id for row in read_material(data, name) if row.row == "assembly"}
     if path.name == PIECES:
         return {one.owner for one in parts_of(data, name)}
+    if path.name == PAGE:
+        return pieces_in(data)
     if path.suffix == ".ifc":
         return {id for id in pieces if f"'{guid(id)}'".encode() in data}
     return None

@@ -10,6 +10,8 @@ from __future__ import annotations
 import base64
 import gzip
 import hashlib
+import re
+import zlib
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import cache, lru_cache
@@ -29,6 +31,7 @@ from uncus.deliver.making import File, Making
 from uncus.draw.entries import assemblies
 from uncus.draw.entry import Entry
 from uncus.draw.sheet import Sheet
+from uncus.job.errors import JobError
 from uncus.shop.pieces import Assembly
 from uncus.standin.noticeboard import PAGE, with_changes
 from uncus.steel.joint import FastenerKind, Fasteners
@@ -38,6 +41,7 @@ from uncus.units import Units, counted, format_weight
 
 ASIDE = "aside"  # the folder of what is kept for the page and not written by itself
 LARGEST = 14_500_000  # bytes of a page; sheets are left out of a larger one, and it says so
+_DATA = re.compile(rb'<script type="text/plain" id="data">([^<]*)</script>')
 _SIDES = 6  # of a bolt's shank
 
 
@@ -197,6 +201,24 @@ def _body(points: Any, triangles: Any) -> dict[str, Any]:
 
 def _b64(array: Any) -> str:
     return base64.b64encode(np.ascontiguousarray(array).tobytes()).decode()
+
+
+def pieces_in(data: bytes) -> set[str]:
+    """The ids of the pieces that a page shows. Raises JobError where it is no whole page of ours."""
+    found = _DATA.search(data)
+    try:
+        packed = gzip.decompress(base64.b64decode(found[1] if found else b"", validate=True))
+        return {one.id for one in msgspec.json.decode(packed, type=_Shown).pieces}
+    except (OSError, EOFError, ValueError, zlib.error, msgspec.MsgspecError):
+        raise JobError(f"{PAGE} is no whole page.") from None
+
+
+class _Piece(msgspec.Struct, frozen=True):
+    id: str
+
+
+class _Shown(msgspec.Struct, frozen=True):
+    pieces: tuple[_Piece, ...]
 
 
 def page_file(data: bytes) -> File:
