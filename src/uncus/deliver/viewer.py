@@ -64,7 +64,9 @@ def page(making: Making, entries: Sequence[Entry], pictures: Iterable[File], tab
     whole = _filled(content, making)
     if len(whole) > LARGEST:
         content["sheets"] = {}
-        content["noSheets"] = "The sheets would make this page too large and are left out; look for them as PDF beside it."
+        content["noSheets"] = (
+            "The sheets would make this page too large and are left out; look for them as PDF beside it."
+        )
         whole = _filled(content, making)
     return whole
 
