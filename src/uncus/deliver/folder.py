@@ -11,17 +11,16 @@ import ctypes
 import fcntl
 import os
 import shutil
-import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
 import msgspec
 
 from uncus.job.errors import JobError
-from uncus.job.files import file_name, json_of, read_outside, writable
+from uncus.job.files import file_name, json_of, name_beside, read_outside, writable
 
 MANIFEST = "manifest.json"
-_OLD = ".old"
+_OLD, _WRITING = ".old", "being-written."
 _AT_FDCWD, _EXCHANGE = -100, 2  # renameat2(2)
 
 
@@ -103,7 +102,8 @@ def written(out: Path) -> Iterator[Folder]:
     try:
         out.parent.mkdir(parents=True, exist_ok=True)
         _clear_leftovers(out)
-        beside = Path(tempfile.mkdtemp(prefix=_prefix(out), dir=out.parent))
+        beside = name_beside(out, _WRITING)  # named before it is made: stopped in between, it is still known
+        beside.mkdir(mode=0o700)
         handle = os.open(beside, os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC)
         fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)  # as long as this run lives, the folder is its own
         yield Folder(beside)
@@ -120,7 +120,7 @@ def written(out: Path) -> Iterator[Folder]:
 
 
 def _prefix(out: Path) -> str:
-    return f".{out.name[:40]}.being-written."
+    return f".{out.name[:40]}.{_WRITING}"
 
 
 def _clear_leftovers(out: Path) -> None:
