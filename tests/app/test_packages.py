@@ -217,7 +217,7 @@ def test_looked_at_laid_out_counted_and_answered(d, tmp_path):
     second = max(job.all(Sending), key=lambda s: s.number)
     panel.went.publish_on(second, tmp_path / "board")
     wait(d)
-    assert "Made-up Steel has version 1 (1 changed" in panel.said.text()
+    assert "Made-up Steel has version 1; 1 changed" in panel.said.text()
     dialog.close()
     told = re.search(rb'id="changes">([^<]*)<', panel.went.page_of(second).read_bytes())[1]
     assert beam.id in {one["piece"] for one in json.loads(told)["pieces"]}, "his page says what changed since his last"

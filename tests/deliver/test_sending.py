@@ -516,6 +516,37 @@ def test_known_edits_are_told_piece_by_piece(tmp_path):
     assert all(f"marked {c.mark}, was {c.mark[1:]}" in c.words for c in found.pieces)
 
 
+def test_pieces_of_another_package_are_not_told_as_gone(small, tmp_path):
+    """Two packages of parts of a job: what the second leaves out is still there, what went from the job is not."""
+    from uncus.standin.noticeboard import Noticeboard
+
+    job, shop = small(tmp_path)
+    own = {r: kind(r, lens=f"role is {r}", outputs=("material",), must=()) for r in ("beam", "column")}
+    to = Receiver(name="X")
+    first = package(job, shop, own["column"], to, tmp_path / "out", on=DAY, make=here)
+    with job.change("sent") as change:
+        change.put(first.record)
+    second = package(job, shop, own["beam"], to, tmp_path / "out", on=DAY, make=here)
+    text = " ".join(p.extract_text() for p in PdfReader(second.folder / "transmittal.pdf").pages)
+    assert f"Since package 1: {len(second.record.pieces)} added" in " ".join(text.split()) and " gone" not in text
+    board = Noticeboard(tmp_path / "board")
+    notice = board.publish(first.folder)
+    key = f"{notice.number} {notice.job}"
+    board.note_taken(key, "X", 1, DAY)
+    board.publish(second.folder)
+    told = board.changes(key, "X").pieces
+    assert {c.piece for c in told} == second.record.pieces.keys() and {c.how for c in told} == {"added"}
+    assert all("and not in version 1" in c.words for c in told), "they were there before"
+    with job.change("one away") as change:
+        change.drop(sorted(first.record.pieces)[0])
+    from uncus.mark.marking import apply, propose
+
+    apply(job, propose(job, build(job)))
+    board.publish(package(job, build(job), own["beam"], to, tmp_path / "out3", on=DAY, make=here).folder)
+    assert [c.piece for c in board.changes(key, "X").pieces if c.how == "gone"] == [sorted(first.record.pieces)[0]]
+    job.close()
+
+
 def test_what_went_is_never_written_over(small, tmp_path):
     job, shop = small(tmp_path)
     same, to = kind(outputs=("bills",), must=(), name_by="{number} {kind}"), receiver_named(job, "X")

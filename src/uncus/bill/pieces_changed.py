@@ -47,7 +47,8 @@ class Changes(msgspec.Struct, frozen=True):
 
 
 def pieces_changed(was: Pieces, now: Pieces, names: tuple[str, str], units: Units = Units.IMPERIAL) -> Changes:
-    """Pieces that came, went, changed, are elsewhere, or are the same under other marks."""
+    """Pieces that came, went, changed, are elsewhere, or are the same under other marks. What is not in `now` though
+    the job still has it is not told: it is of another package."""
     told: dict[str, list[Difference]] = defaultdict(list)
     for one in compare(was.parts, now.parts, names, units=units).differences:
         for owner in {s.owner for s in (one.was, one.now) if s is not None}:
@@ -59,10 +60,15 @@ def pieces_changed(was: Pieces, now: Pieces, names: tuple[str, str], units: Unit
         if id not in told and old is not None and new is not None and old != new:
             told[id] = []
     found = []
+    apart, late = frozenset(now.others), frozenset(was.others)
     for id, differences in told.items():
+        if id in apart:
+            continue
         mark = _mark(id, now) or _mark(id, was)
         if id not in both:
-            found.append(PieceChange(id, mark, CAME if id in after else WENT, (after.get(id) or before[id])))
+            words = after.get(id) or before[id]
+            words += f"; it was there, and not in {names[0]}" if id in late else ""
+            found.append(PieceChange(id, mark, CAME if id in after else WENT, words))
         else:
             found.append(_changed(was.assemblies.get(id), now.assemblies.get(id), id, mark, differences))
     found.sort(key=lambda one: (HOWS.index(one.how), natural(one.mark), one.piece))

@@ -33,13 +33,15 @@ class Whole(msgspec.Struct, frozen=True):
 
 
 class Pieces(msgspec.Struct, frozen=True):
-    """The file: the job's name and number, every part that went, and the pieces that they are of, by id."""
+    """The file: the job's name and number, every part that went, the pieces that they are of, by id, and the ids of the
+    `others` that the job had then and that did not go: who looks at the next package must not take them for gone."""
 
     job: str
     number: str
     parts: tuple[Stood, ...]
     format: str = FORMAT
     assemblies: dict[str, Whole] = {}
+    others: tuple[str, ...] = ()
 
 
 def stood(job: Job, shop: Shop, marks: Marks, wanted: Callable[[Assembly], bool] = lambda _: True) -> tuple[Stood, ...]:
@@ -99,7 +101,8 @@ def pieces_of(
 ) -> Pieces:
     """The pieces of a job that are wanted, as they stand; `content` gives a piece's fingerprint where it is known."""
     wholes = {id: Whole(marks.of_assembly(id), content(a)) for id, a in sorted(shop.shipped.items()) if wanted(a)}
-    return Pieces(job.project.name, job.project.number, stood(job, shop, marks, wanted), assemblies=wholes)
+    others = tuple(sorted(shop.shipped.keys() - wholes.keys()))
+    return Pieces(job.project.name, job.project.number, stood(job, shop, marks, wanted), FORMAT, wholes, others)
 
 
 def pieces_bytes(pieces: Pieces) -> bytes:

@@ -199,7 +199,7 @@ def _day_of(sending: Sending | None) -> str:
 
 def _laid_out(board: str, data: bytes, name: str) -> tuple[Notice, dict[str, str]]:
     """The version that a package became, and of a board that is a folder what each receiver has to learn."""
-    from uncus.standin.noticeboard import Noticeboard, job_folder
+    from uncus.standin.noticeboard import Noticeboard
     from uncus.standin.parcels import unpacked
     from uncus.standin.serving import publish_to
 
@@ -207,14 +207,7 @@ def _laid_out(board: str, data: bytes, name: str) -> tuple[Notice, dict[str, str
         return publish_to(board, data, name), {}
     place = Noticeboard(Path(board))
     notice = place.lay_out(unpacked(data, name))
-    job = job_folder(notice.job, notice.number)
-    told = {}
-    for one in place.taken(job):
-        if one.version != notice.version:
-            changes = place.changes(job, one.receiver)
-            words = changes.in_short if changes is not None else "what changed cannot be told"
-            told[one.receiver] = f"has version {one.version}; {words}"
-    return notice, told
+    return notice, place.to_learn(notice)
 
 
 @app.command()

@@ -19,6 +19,7 @@ from typing import Any
 import msgspec
 
 from uncus.job.errors import JobError
+from uncus.reference.limited import surroundings, within
 from uncus.words import one_line
 
 _LARGEST = 5_000_000  # bytes of such a file
@@ -109,7 +110,7 @@ def ids_faults(
 
 def _wait_for(command: list[str], seconds: float, stopped: Callable[[], bool]) -> None:
     process = subprocess.Popen(command, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        env=_surroundings())  # fmt: skip
+        env=surroundings())  # fmt: skip
     until = time.monotonic() + seconds
     try:
         while process.poll() is None:
@@ -123,12 +124,6 @@ def _wait_for(command: list[str], seconds: float, stopped: Callable[[], bool]) -
         if process.poll() is None:
             process.kill()
         process.wait()
-
-
-def _surroundings() -> dict[str, str]:
-    import os
-
-    return {**os.environ, "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)}
 
 
 # -- in the process of its own ------------------------------------------------------------------------------------
@@ -168,14 +163,11 @@ def _told(name: str, against: list[tuple[Any, str]]) -> list[Unmet]:
 
 def _main() -> int:
     import os
-    import resource
 
     import ifcopenshell
 
     model, asks, out, megabytes = sys.argv[1:5]
-    limit = int(megabytes) * 1_000_000
-    resource.setrlimit(resource.RLIMIT_AS, (limit, limit))
-    os.nice(5)  # whoever waits for it is looking at a window
+    within(int(megabytes))
     found = unmet(ifcopenshell.open(model), _read(Path(asks).read_text(encoding="utf-8")))
     part = Path(f"{out}.part")
     part.write_bytes(msgspec.json.encode(found))

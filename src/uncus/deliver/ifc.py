@@ -7,7 +7,6 @@ that they hold whatever else changes.
 
 from __future__ import annotations
 
-import math
 from collections import defaultdict
 from collections.abc import Callable, Iterable
 from datetime import UTC, datetime
@@ -32,12 +31,12 @@ from uncus.deliver.ifc_facts import (
     weld_facts,
     where,
 )
-from uncus.deliver.ifc_shapes import Shapes, shank
+from uncus.deliver.ifc_shapes import Shapes, along, shank
 from uncus.deliver.ifc_sheets import Paper, ordered_as
 from uncus.frame.grids import Family, runs
 from uncus.frame.placement import Placement
 from uncus.job.job import Job
-from uncus.job.records import Grid, Level, Member, Point, Role
+from uncus.job.records import Grid, Level, Member, Role
 from uncus.mark.marking import Marks
 from uncus.reference.model import OWN_NAME, OWN_SET, SecondOf
 from uncus.reference.step import StepFile, guid, is_uuid, real, refs, some, text
@@ -273,7 +272,7 @@ class _Writer:
     def fasteners(self, group: Fasteners, owner: str) -> list[str]:
         """Each bolt, rod or stud of a group."""
         shapes, id = self.shapes, f"{self.maker.get(group, owner)}/{group.key}"
-        shape, lies = shapes.shown(shapes.fastener(group)), shapes.turned(_along(group.axis))
+        shape, lies = shapes.shown(shapes.fastener(group)), shapes.turned(along(group.axis))
         sizes_, kind = f"{real(shank(group))},{real(group.length)}", KINDS[group.kind]
         words = f"{text(f'{group.kind} {group.size}')},{some(group.grade)}"
         made = []
@@ -324,15 +323,6 @@ class _Writer:
         for storey, products in sorted(self.inside.items()):
             own = self.facts.guid(f"contained/{storey.id}")
             self.file.put(f"IFCRELCONTAINEDINSPATIALSTRUCTURE('{own}',$,$,$,{refs(products)},{storey.entity})")
-
-
-def _along(axis: Point) -> Array:
-    """Axes whose z runs along a unit direction."""
-    x, y, z = axis
-    side = (0.0, z, -y) if abs(x) < 0.9 else (-z, 0.0, x)  # square to it and to one of the model's axes
-    size = math.hypot(*side)
-    first = tuple(c / size for c in side)
-    return np.column_stack([first, np.cross(axis, first), axis])
 
 
 def ifc_text(

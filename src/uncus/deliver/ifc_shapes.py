@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +14,7 @@ from numpy.typing import NDArray
 from uncus.catalog.bolts import BoltSize, bolt_sizes, rod_sizes, stud_diameter
 from uncus.catalog.sections import Form, Section
 from uncus.frame.placement import Placement
+from uncus.job.record import Point
 from uncus.reference.step import StepFile, real, reals, refs, text
 from uncus.steel import profile
 from uncus.steel.features import Cope, EndCut, Hole, Notch, Saddle, Thread
@@ -34,6 +36,33 @@ def shank(group: Fasteners) -> float:
     if group.kind is FastenerKind.STUD:
         return stud_diameter(group.size)
     return rod_sizes()[group.size].d if group.kind is FastenerKind.ROD else bolt_sizes()[group.size].d
+
+
+def along(axis: Point) -> Array:
+    """Axes whose z runs along a unit direction."""
+    x, y, z = axis
+    side = (0.0, z, -y) if abs(x) < 0.9 else (-z, 0.0, x)  # square to it and to one of the model's axes
+    size = math.hypot(*side)
+    first = tuple(c / size for c in side)
+    return np.column_stack([first, np.cross(axis, first), axis])
+
+
+class Disc(NamedTuple):
+    """What stands on a bolt's shank: whether it has six corners, its radius (to them), from where and how deep, in mm
+    along the shank from the underside of the head."""
+
+    six: bool
+    radius: float
+    at: float
+    deep: float
+
+
+def discs(bolt: BoltSize, grip: float) -> tuple[Disc, Disc, Disc]:
+    """The head before the plies; behind them a washer, and the nut on it."""
+    corner = bolt.head_flats / math.sqrt(3)
+    washer = Disc(False, bolt.washer_od / 2, grip, bolt.washer_t)
+    nut = Disc(True, corner, grip + bolt.washer_t, bolt.nut_height)
+    return Disc(True, corner, -bolt.head_height, bolt.head_height), washer, nut
 
 
 class Shapes:
@@ -246,15 +275,12 @@ class Shapes:
         if key not in self._fasteners:
             items = [self._extruded(self._circle(shank(group)), self.axis3((0.0, 0.0, 0.0)), group.length)]
             if group.kind is FastenerKind.BOLT:
-                items += self._head_and_nut(bolt_sizes()[group.size], group.grip)
+                items += map(self._disc, discs(bolt_sizes()[group.size], group.grip))
             self._fasteners[key] = self.mapped("SweptSolid", items)
         return self._fasteners[key]
 
-    def _head_and_nut(self, bolt: BoltSize, grip: float) -> list[str]:
-        """The head before the plies; behind them a washer, and the nut on it."""
-        radius = bolt.head_flats / math.sqrt(3)
-        corners = [(radius * math.cos(a), radius * math.sin(a)) for a in np.radians(np.arange(0, 360, 60))]
-        hexagon = self.area(corners)
-        stack = ((hexagon, -bolt.head_height, bolt.head_height), (self._circle(bolt.washer_od), grip, bolt.washer_t),
-            (hexagon, grip + bolt.washer_t, bolt.nut_height))  # fmt: skip
-        return [self._extruded(flat, self.axis3((0.0, 0.0, z)), deep) for flat, z, deep in stack]
+    def _disc(self, disc: Disc) -> str:
+        turns = np.radians(np.arange(0, 360, 60))
+        corners = [(disc.radius * math.cos(a), disc.radius * math.sin(a)) for a in turns]
+        flat = self.area(corners) if disc.six else self._circle(2 * disc.radius)
+        return self._extruded(flat, self.axis3((0.0, 0.0, disc.at)), disc.deep)

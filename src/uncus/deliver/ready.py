@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from functools import cache
 from typing import NamedTuple
 
 import msgspec
@@ -18,7 +19,7 @@ from uncus.deliver.ifc_sheets import paper_of
 from uncus.deliver.making import Making
 from uncus.deliver.outputs import BY_NAME, Work
 from uncus.draw.above import above
-from uncus.draw.entry import State
+from uncus.draw.entry import Entry, State
 from uncus.draw.register import register
 from uncus.job.errors import JobError
 from uncus.job.holds import held
@@ -66,6 +67,7 @@ class _Asked(NamedTuple):
     stopped: Callable[[], bool]
     asks: str  # of the model, by its receiver: the text of an IDS file
     model: Callable[[], str]  # as it goes, in IFC
+    entries: Callable[[], list[Entry]]  # of the register
     make: Make  # what makes the workers that do much of the same
 
 
@@ -88,7 +90,7 @@ def _sheets(asked: _Asked) -> tuple[list[str], list[str]] | None:
     if not BY_NAME.keys() & {"sheets", "dxf", "page"} & set(asked.kind.outputs):
         return None
     ids = {a.id for a in asked.chosen}
-    entries = [e for e in register(asked.job, asked.shop) if (e.kind == "erection" or not ids.isdisjoint(e.pieces))
+    entries = [e for e in asked.entries() if (e.kind == "erection" or not ids.isdisjoint(e.pieces))
         and (not asked.kind.sheets or e.kind in asked.kind.sheets)]  # fmt: skip
     stale = [e for e in entries if e.state is State.STALE]
     return [f"{e.kind} sheet {e.name} has changed since it went out" for e in stale], [e.name for e in stale]
@@ -99,7 +101,7 @@ def _revised(asked: _Asked) -> tuple[list[str], list[str]] | None:
     if not asked.kind.outputs or "sheets" not in asked.kind.outputs:
         return None
     ids = {a.id for a in asked.chosen}
-    bare = [e for e in register(asked.job, asked.shop) if e.state is State.STALE and not e.revision
+    bare = [e for e in asked.entries() if e.state is State.STALE and not e.revision
         and (e.kind == "erection" or not ids.isdisjoint(e.pieces))]  # fmt: skip
     return [f"sheet {e.name} goes out changed without a revision" for e in bare], [e.name for e in bare]
 
@@ -207,7 +209,7 @@ def _written(asked: _Asked) -> str:
     ids = {a.id for a in asked.chosen}
     schema = IFC2X3_SCHEMA if IFC2X3 in asked.kind.outputs else IFC4
     return ifc_text(asked.job, asked.shop, asked.marks, lambda a: a.id in ids, lambda: asked.step("IFC"), schema,
-        paper_of(register(asked.job, asked.shop)))  # fmt: skip
+        paper_of(asked.entries()))  # fmt: skip
 
 
 def _left_out(asked: _Asked) -> tuple[list[str], list[str]] | None:
@@ -268,13 +270,8 @@ def _asked(
         why = "its lens lets no piece through" if kind.lens else "the job has no steel yet"
         raise JobError(f"Nothing would go into a package “{kind.name}”: {why}.")
     marks = Marks(job, shop.carried)
-    written: list[str] = []
-
-    def model() -> str:
-        written[:] = written or [_written(asked)]
-        return written[0]
-
-    asked = _Asked(job, shop, marks, kind, chosen, Looked(job, shop, marks), step, stopped, asks, model, make)
+    asked = _Asked(job, shop, marks, kind, chosen, Looked(job, shop, marks), step, stopped, asks,
+        cache(lambda: _written(asked)), cache(lambda: register(job, shop)), make)  # fmt: skip
     return asked
 
 

@@ -26,7 +26,7 @@ from uncus.bill.shown import head_words, shown
 from uncus.bill.stood import stuff_of
 from uncus.bill.table import Table, Unit
 from uncus.catalog.bolts import bolt_sizes
-from uncus.deliver.ifc_shapes import shank
+from uncus.deliver.ifc_shapes import along, discs, shank
 from uncus.deliver.making import File, Making
 from uncus.draw.entries import assemblies
 from uncus.draw.entry import Entry
@@ -151,7 +151,7 @@ def _model(own: Sequence[Assembly]) -> dict[str, Any]:
             if key not in shapes:
                 shapes[key] = len(bodies)
                 bodies.append({**_body(*_of_fastener(group)), "bolt": True})
-            turned = _turned(group.axis)
+            turned = along(group.axis)
             for point in group.points:
                 of.append(number)
                 which.append(shapes[key])
@@ -161,14 +161,6 @@ def _model(own: Sequence[Assembly]) -> dict[str, Any]:
     places = np.hstack([np.array(axes).reshape(-1, 9), np.array(at).reshape(-1, 3) - origin])
     return {"shapes": bodies, "places": _b64(places.astype("<f4")), "of": _b64(np.array(of, dtype="<u4")),
         "shape": _b64(np.array(which, dtype="<u4")), "origin": origin.tolist()}  # fmt: skip
-
-
-def _turned(axis: Iterable[float]) -> Any:
-    """Axes whose z runs along a unit direction."""
-    z = np.array(tuple(axis))
-    x = np.cross(z, (0.0, 0.0, 1.0) if abs(z[2]) < 0.9 else (1.0, 0.0, 0.0))
-    x /= np.linalg.norm(x)
-    return np.column_stack([x, np.cross(z, x), z])
 
 
 def _part_body(part: Part) -> dict[str, Any]:
@@ -184,11 +176,9 @@ def _part_body(part: Part) -> dict[str, Any]:
 def _fastener_body(kind: FastenerKind, size: str, length: float, grip: float, d: float) -> tuple[Any, Any]:
     bodies = [manifold3d.Manifold.cylinder(length, d / 2, d / 2, _SIDES)]
     if kind is FastenerKind.BOLT:
-        bolt = bolt_sizes()[size]
-        flats = bolt.head_flats / np.sqrt(3.0)
-        for z, deep, radius, sides in ((-bolt.head_height, bolt.head_height, flats, 6), (grip, bolt.washer_t,
-                bolt.washer_od / 2, 2 * _SIDES), (grip + bolt.washer_t, bolt.nut_height, flats, 6)):  # fmt: skip
-            bodies.append(manifold3d.Manifold.cylinder(deep, radius, radius, sides).translate((0.0, 0.0, z)))
+        for disc in discs(bolt_sizes()[size], grip):
+            body = manifold3d.Manifold.cylinder(disc.deep, disc.radius, disc.radius, 6 if disc.six else 2 * _SIDES)
+            bodies.append(body.translate((0.0, 0.0, disc.at)))
     found = manifold3d.Manifold.compose(bodies).to_mesh()
     return np.array(found.vert_properties[:, :3], dtype=np.float64), np.array(found.tri_verts)
 

@@ -25,13 +25,24 @@ def tell(**words: Any) -> None:
     sys.stdout.flush()
 
 
-def run(read: Callable[[Path], Model]) -> None:
-    """Read the file that the command names within its megabytes, write what was read, and end."""
-    path, out, megabytes = sys.argv[1:4]
-    limit = int(megabytes) * 1_000_000
+def within(megabytes: int) -> None:
+    """Keep this process to so much memory, and let others go before it."""
+    limit = megabytes * 1_000_000
     resource.setrlimit(resource.RLIMIT_AS, (limit, limit))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     os.nice(5)  # whoever waits for it is looking at a window
+
+
+def surroundings() -> dict[str, str]:
+    """The environment of such a process: it finds what this one finds, and keeps to one core."""
+    single = dict.fromkeys(("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS"), "1")
+    return {**os.environ, **single, "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)}
+
+
+def run(read: Callable[[Path], Model]) -> None:
+    """Read the file that the command names within its megabytes, write what was read, and end."""
+    path, out, megabytes = sys.argv[1:4]
+    within(int(megabytes))
     code = 0
     try:
         tell(step="opening", done=0, of=0)

@@ -23,6 +23,7 @@ from cachetools import LRUCache
 
 from uncus.job.errors import JobError
 from uncus.job.files import write_beside
+from uncus.reference.limited import surroundings
 from uncus.reference.model import FORM, Model
 from uncus.words import one_line
 
@@ -189,10 +190,9 @@ def _command(reader: str, path: Path, out: Path, limit: int) -> list[str]:
 def _run(reader: str, path: Path, out: Path, limit: int, tell: Tell, stopped: Callable[[], bool]) -> None:
     """Start a reader and wait for it. Raises JobError."""
     command = _command(reader, path, out, limit)
-    single = dict.fromkeys(("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS"), "1")
     with tempfile.TemporaryFile() as errors:
         process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=errors, stdin=subprocess.DEVNULL,
-            env={**os.environ, **single, "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)})  # fmt: skip
+            env=surroundings())  # fmt: skip
         told = _Listening(process.stdout, path.name, tell)
         try:
             while process.poll() is None:

@@ -177,6 +177,17 @@ class Noticeboard:
         was, now = self._pieces(job, had), self._pieces(job, new.version)
         return None if was is None or now is None else pieces_changed(was, now, (old.words, new.words))
 
+    def to_learn(self, notice: Notice) -> dict[str, str]:
+        """Each receiver who took another version last, with which it is and what is different for him, in words."""
+        job = job_folder(notice.job, notice.number)
+        found = {}
+        for one in self.taken(job):
+            if one.version != notice.version:
+                changes = self.changes(job, one.receiver, notice.version)
+                words = changes.in_short if changes is not None else "what changed cannot be told"
+                found[one.receiver] = f"has version {one.version}; {words}"
+        return found
+
     def take(self, job: str, receiver: str, out: Path, on: str, version: int = 0) -> Took:
         """Copy a version (the last) for a receiver into a folder of its own under `out`; from then on he is told what
         is different against it. Raises JobError."""

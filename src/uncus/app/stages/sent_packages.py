@@ -23,7 +23,7 @@ from uncus.job.errors import JobError
 from uncus.job.files import read_outside
 from uncus.job.packages import Sending
 from uncus.standin.intake import Intake, Receipt, read_progress
-from uncus.standin.noticeboard import PAGE, Noticeboard, job_folder
+from uncus.standin.noticeboard import PAGE, Noticeboard
 from uncus.standin.parcels import unpacked
 from uncus.units import counted
 
@@ -167,15 +167,8 @@ class SentPackages(QWidget):
                 data = zip_bytes(folder, sending.on)
             on = Noticeboard(board)
             notice = on.lay_out(unpacked(data, sending.folder))
-            key = job_folder(notice.job, notice.number)
-            told = []
-            for one in on.taken(key):
-                if one.version != notice.version:
-                    changes = on.changes(key, one.receiver)
-                    what = changes.in_short if changes is not None else "what changed cannot be told"
-                    told.append(f"{one.receiver} has version {one.version} ({what})")
-            return f"✓ Package {sending.number} is version {notice.version} on {board}." + "".join(
-                f" {words}." for words in told)  # fmt: skip
+            told = "".join(f" {who} {words}." for who, words in on.to_learn(notice).items())
+            return f"✓ Package {sending.number} is version {notice.version} on {board}.{told}"
 
         self._run(work, lambda words: self.said.emit(str(words), False), f"Laying out package {sending.number} ...")
 
