@@ -166,7 +166,7 @@ def test_over_tls_only_those_with_a_certificate_come_in(tmp_path):
     none = {f"{at}.ca-file": None, f"{at}.client.cert": None, f"{at}.client.key": None}
     with dask.config.set(settings), LocalCluster(n_workers=1, processes=False, protocol="tls://", **QUIET) as own:
         with handed_to(own.scheduler_address) as make:
-            assert [d.result for d in each(doubled, [1, 2], few=0, make=make)] == [2, 4]
+            assert {d.item: d.result for d in each(doubled, [1, 2], few=0, make=make)} == {1: 2, 2: 4}
         with (
             dask.config.set(none),
             pytest.raises(JobError, match="No Dask scheduler answers"),
